@@ -1,0 +1,311 @@
+import { baseName } from '../../naming/index.ts'
+import {
+  allowsDropFrame,
+  formatRate,
+  formatTimecode,
+  framesPerDay,
+  parseTimecode,
+  type Rate,
+  rate,
+  sameRate,
+  TimecodeError,
+} from '../../time/index.ts'
+import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Speed, type Transition } from '../model.ts'
+import type { CutFormat, ReadOptions } from './format.ts'
+
+/**
+ * CMX 3600 edit decision lists (after SMPTE ST 258): a title, a frame code mode, numbered events with reel, track,
+ * transition and four timecodes, M2 motion lines and comment lines that start with "*".
+ */
+export const edl: CutFormat = {
+  id: 'edl',
+  name: 'CMX 3600 EDL',
+  extension: '.edl',
+  recognises: (fileName, text) => /\.edl$/i.test(fileName) || /^\s*(TITLE:|FCM:|\d{3,6}\s+\S+\s+)/.test(text),
+  read: (text, options) => new EdlReader(options).read(text),
+  write: writeEdl,
+}
+
+const eventLine =
+  /^(\d{1,6})\s+(\S+)\s+(B|V\d*|AA(?:\/V)?|A\d*(?:\/V)?|NONE)\s+(C|D|W\d{1,3}|K[BO]?)\s+(?:(\d{1,4})\s+)?(\S+)\s+(\S+)\s+(\S+)\s+(\S+)$/i
+
+interface OpenEvent {
+  event: CutEvent
+  /** The channel field, for telling which tracks the line fills. */
+  channels: string
+}
+
+class EdlReader {
+  readonly #options: ReadOptions
+  #title: string | null = null
+  #drop: boolean | null = null
+  #sawDrop = false
+  readonly #events: CutEvent[] = []
+  #open: OpenEvent | null = null
+  /** The source that a transition leaves, from a cut of no length. */
+  #leaving: OpenEvent | null = null
+
+  constructor(options: ReadOptions) {
+    this.#options = options
+  }
+
+  read(text: string): Cut {
+    const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/)
+    lines.forEach((line, index) => {
+      this.#readLine(line.trim(), `line ${index + 1}`)
+    })
+    this.#close()
+    if (this.#events.length === 0) throw new CutFormatError(`line ${lines.length}`, 'there is no event in this list.')
+    this.#refuseOverlaps()
+    const names = [...new Set(this.#events.map((event) => event.track))].sort(compareTracks)
+    return {
+      name: this.#title || this.#options.fileName.replace(/\.edl$/i, ''),
+      rate: this.#options.rate,
+      dropFrame: this.#sawDrop,
+      tracks: names.map((name) => ({ name, kind: name.startsWith('V') ? 'picture' : 'sound' })),
+      events: names.flatMap((name) => this.#events.filter((event) => event.track === name)),
+    }
+  }
+
+  #readLine(line: string, location: string): void {
+    if (line === '') return
+    const title = /^TITLE:\s*(.*)$/i.exec(line)
+    if (title) {
+      this.#title = (title[1] as string).trim() || null
+      return
+    }
+    if (/^FCM:/i.test(line)) this.#readFrameCodeMode(line, location)
+    else if (/^M2\s/i.test(line)) this.#readMotion(line, location)
+    else if (line.startsWith('*')) this.#readComment(line.slice(1).trim(), location)
+    else if (/^\d/.test(line)) this.#readEvent(line, location)
+    // Other words belong to the desk that wrote them; they go with the event they follow.
+    else if (/^(>>>|SPLIT:|AUD\b|GPI\b|KEY\b|FINAL\b|BLK\b)/i.test(line)) this.#note(line)
+    else throw new CutFormatError(location, `"${shorten(line)}" is no line of a CMX 3600 list.`)
+  }
+
+  #readFrameCodeMode(line: string, location: string): void {
+    if (/NON[- ]?DROP/i.test(line)) this.#drop = false
+    else if (/DROP/i.test(line)) {
+      if (!allowsDropFrame(this.#options.rate))
+        throw new CutFormatError(location, 'the list is drop-frame, which the chosen rate does not have: choose 29.97 or 59.94.')
+      this.#drop = true
+      this.#sawDrop = true
+    } else throw new CutFormatError(location, `"${shorten(line)}" states neither DROP FRAME nor NON-DROP FRAME.`)
+  }
+
+  #readEvent(line: string, location: string): void {
+    const match = eventLine.exec(line)
+    if (!match)
+      throw new CutFormatError(
+        location,
+        `"${shorten(line)}" is not an event: number, reel, track, transition and four timecodes are needed.`,
+      )
+    const [, number, reel, channels, kind, length, ...codes] = match as unknown as [
+      string,
+      string,
+      string,
+      string,
+      string,
+      string | undefined,
+      string,
+      string,
+      string,
+      string,
+    ]
+    const [sourceIn, sourceOut, recordIn, recordOut] = codes.map((code) => this.#timecode(code, location)) as [
+      number,
+      number,
+      number,
+      number,
+    ]
+    const day = framesPerDay(this.#options.rate, this.#drop ?? false)
+    const source = { startFrame: sourceIn, endFrame: sourceOut < sourceIn ? sourceOut + day : sourceOut }
+    const record = { startFrame: recordIn, endFrame: recordOut }
+    if (recordOut < recordIn) throw new CutFormatError(location, `the record out ${codes[3]} lies before the record in ${codes[2]}.`)
+    if (/^K/i.test(kind))
+      throw new CutFormatError(location, 'key events are not read: flatten the keys to tracks of their own, and export again.')
+    if (kind.toUpperCase() === 'C' && length !== undefined) throw new CutFormatError(location, 'a cut has no length, but one is given.')
+    const transition = this.#transition(kind, length, location)
+    const event: CutEvent = {
+      number,
+      track: '',
+      kind: 'picture',
+      clipName: null,
+      reel: /^(AX|BL|BLACK)$/i.test(reel) ? null : reel,
+      path: null,
+      source,
+      sourceRate: this.#options.rate,
+      mediumStartFrame: null,
+      record,
+      transition,
+      speed: normalSpeed,
+      notes: /^(BL|BLACK)$/i.test(reel) ? ['black'] : [],
+      location,
+    }
+    const leavesInto =
+      this.#open && this.#open.event.number === number && record.endFrame > record.startFrame && isEmpty(this.#open.event)
+        ? this.#open
+        : null
+    if (leavesInto) this.#open = null
+    else this.#close()
+    this.#leaving = leavesInto
+    this.#open = { event, channels: channels.toUpperCase() }
+  }
+
+  #transition(kind: string, length: string | undefined, location: string): Transition | null {
+    if (kind.toUpperCase() === 'C') return null
+    if (length === undefined) throw new CutFormatError(location, 'a dissolve or wipe needs its length in frames.')
+    return kind.toUpperCase() === 'D'
+      ? { kind: 'dissolve', wipeCode: null, durationFrames: Number(length) }
+      : { kind: 'wipe', wipeCode: kind.slice(1), durationFrames: Number(length) }
+  }
+
+  #timecode(text: string, location: string): number {
+    try {
+      return parseTimecode(text, this.#options.rate, this.#drop ?? undefined)
+    } catch (error) {
+      if (error instanceof TimecodeError) throw new CutFormatError(location, error.message)
+      throw error
+    }
+  }
+
+  #readMotion(line: string, location: string): void {
+    const match = /^M2\s+(\S+)\s+(-?\d+(?:\.\d+)?)\s+(\S+)$/i.exec(line)
+    if (!match)
+      throw new CutFormatError(location, `"${shorten(line)}" is no motion line: reel, frames per second and a timecode are needed.`)
+    if (!this.#open) throw new CutFormatError(location, 'the motion line follows no event.')
+    const speed = motionSpeed(match[2] as string, this.#options.rate)
+    // In a transition the line may speak of the source that is left, whose event has had its own.
+    const reel = (match[1] as string).toUpperCase()
+    if (this.#leaving?.event.reel?.toUpperCase() === reel && this.#open.event.reel?.toUpperCase() !== reel) return
+    this.#open.event = { ...this.#open.event, speed }
+  }
+
+  #readComment(comment: string, location: string): void {
+    const value = (label: RegExp): string | null => label.exec(comment)?.[1]?.trim() || null
+    const from = value(/^FROM CLIP NAME:\s*(.*)$/i)
+    const to = value(/^TO CLIP NAME:\s*(.*)$/i)
+    const path = value(/^(?:SOURCE FILE|FROM FILE|SOURCE FILE PATH|FILE PATH):\s*(.*)$/i)
+    if (from === null && to === null && path === null) {
+      this.#note(`* ${comment}`)
+      return
+    }
+    if (!this.#open) throw new CutFormatError(location, `"${shorten(comment)}" follows no event.`)
+    if (from !== null && this.#leaving) {
+      // In a transition FROM names what is left, which the event before already carries.
+      this.#leaving.event = { ...this.#leaving.event, clipName: from }
+    } else if (from !== null || to !== null) this.#open.event = { ...this.#open.event, clipName: to ?? from }
+    if (path !== null) this.#open.event = { ...this.#open.event, path }
+  }
+
+  #note(text: string): void {
+    if (this.#open) this.#open.event = { ...this.#open.event, notes: [...this.#open.event.notes, text] }
+  }
+
+  #close(): void {
+    const open = this.#open
+    this.#open = null
+    this.#leaving = null
+    if (!open || isEmpty(open.event)) return
+    const { event } = open
+    const length = event.source.endFrame - event.source.startFrame
+    const recordLength = event.record.endFrame - event.record.startFrame
+    if (event.speed === normalSpeed && length !== recordLength) {
+      throw new CutFormatError(
+        event.location,
+        `event ${event.number} takes ${length} source frames for ${recordLength} record frames, and has no motion line that would explain it.`,
+      )
+    }
+    // Black needs no source: it is not a use of anything.
+    if (event.notes.includes('black')) return
+    for (const track of tracksOf(open.channels)) this.#events.push({ ...event, track, kind: track.startsWith('V') ? 'picture' : 'sound' })
+  }
+
+  #refuseOverlaps(): void {
+    const byTrack = new Map<string, CutEvent[]>()
+    for (const event of this.#events) byTrack.set(event.track, [...(byTrack.get(event.track) ?? []), event])
+    for (const events of byTrack.values()) {
+      events.sort((a, b) => a.record.startFrame - b.record.startFrame)
+      for (let index = 1; index < events.length; index++) {
+        const before = events[index - 1] as CutEvent
+        const event = events[index] as CutEvent
+        if (event.record.startFrame < before.record.endFrame) {
+          throw new CutFormatError(event.location, `event ${event.number} overlaps event ${before.number} on track ${event.track}.`)
+        }
+      }
+    }
+    this.#events.sort((a, b) => compareTracks(a.track, b.track) || a.record.startFrame - b.record.startFrame)
+  }
+}
+
+const isEmpty = (event: CutEvent): boolean => event.record.startFrame === event.record.endFrame
+const shorten = (text: string): string => (text.length > 60 ? `${text.slice(0, 57)}…` : text)
+
+function compareTracks(a: string, b: string): number {
+  return Number(b.startsWith('V')) - Number(a.startsWith('V')) || Number(a.slice(1)) - Number(b.slice(1))
+}
+
+/** The tracks a channel field fills: B is sound 1 and picture, AA is sound 1 and 2, "/V" adds the picture. */
+function tracksOf(channels: string): string[] {
+  if (channels === 'NONE') return []
+  if (channels === 'B') return ['V1', 'A1']
+  const tracks = channels.endsWith('/V') ? ['V1'] : []
+  const sound = channels.replace('/V', '')
+  if (sound === 'AA') return [...tracks, 'A1', 'A2']
+  return [...tracks, sound.length === 1 ? `${sound}1` : sound]
+}
+
+/** An M2 line gives frames a second; over the list's rate that is the speed. Three decimals are read exactly. */
+function motionSpeed(framesPerSecond: string, listRate: Rate): Speed {
+  const thousandths = Math.round(Number(framesPerSecond) * 1000)
+  if (thousandths === 0) return { numerator: 0, denominator: 1 }
+  const exact = rate(Math.abs(thousandths) * listRate.denominator, 1000 * listRate.numerator)
+  // 23.98 in a list at 24000/1001 means normal speed, not 23.98 over 23.976.
+  const nearNormal = Math.abs(exact.numerator / exact.denominator - 1) < 0.001
+  const size = nearNormal ? normalSpeed : exact
+  return { numerator: thousandths < 0 ? -size.numerator : size.numerator, denominator: size.denominator }
+}
+
+function writeEdl(cut: Cut): string {
+  const lines = [`TITLE: ${cut.name.replace(/[\r\n]+/g, ' ')}`, `FCM: ${cut.dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`, '']
+  const label = (frame: number, drop: boolean): string => formatTimecode(frame, cut.rate, drop)
+  const previous = new Map<string, CutEvent>()
+  cut.events.forEach((event, index) => {
+    if (!sameRate(event.sourceRate, cut.rate)) {
+      throw new CutFormatError(
+        `event ${event.number}`,
+        `its source counts at ${formatRate(event.sourceRate)} and the list at ${formatRate(cut.rate)}: an EDL has one rate for both. Hand it off as OTIO.`,
+      )
+    }
+    const number = String(index + 1).padStart(3, '0')
+    const track = event.track.replace(/^([VA])1$/, '$1').padEnd(5)
+    const source = { startFrame: event.source.startFrame, endFrame: event.source.endFrame }
+    const line = (kind: string, e: { reel: string | null }, codes: readonly number[]): string =>
+      `${number}  ${reelField(e.reel)} ${track} ${kind.padEnd(8)} ${codes.map((frame) => label(frame, cut.dropFrame)).join(' ')}`
+    const before = previous.get(event.track)
+    const body = [source.startFrame, source.endFrame, event.record.startFrame, event.record.endFrame]
+    if (event.transition) {
+      const left = before ? before.source.endFrame : 0
+      lines.push(line('C', { reel: before?.reel ?? 'BL' }, [left, left, event.record.startFrame, event.record.startFrame]))
+      const kind = event.transition.kind === 'dissolve' ? 'D' : `W${event.transition.wipeCode ?? '001'}`
+      lines.push(line(`${kind.padEnd(4)} ${String(event.transition.durationFrames).padStart(3, '0')}`, event, body))
+    } else lines.push(line('C', event, body))
+    if (event.speed.numerator !== event.speed.denominator) {
+      const framesPerSecond = (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
+      lines.push(`M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, cut.dropFrame)}`)
+    }
+    if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${before.clipName}`)
+    const name = event.clipName ?? (event.path ? baseName(event.path) : null)
+    if (name) lines.push(`* ${event.transition ? 'TO' : 'FROM'} CLIP NAME: ${name}`)
+    if (event.path) lines.push(`* SOURCE FILE: ${oneLine(event.path)}`)
+    for (const note of event.notes) lines.push(note.startsWith('*') || note.startsWith('>>>') ? note : `* ${note}`)
+    previous.set(event.track, event)
+  })
+  return `${lines.join('\r\n')}\r\n`
+}
+
+/** A list is lines of text: a path with a line break in it goes out as a file URL. */
+const oneLine = (path: string): string => (/[\r\n]/.test(path) ? `file://${path.split('/').map(encodeURIComponent).join('/')}` : path)
+
+/** A reel as one word of the line; a list keeps no blanks in it. */
+const reelField = (reel: string | null): string => (reel ?? 'AX').replace(/\s+/g, '_').padEnd(8)

@@ -1,0 +1,335 @@
+import { baseName } from '../../naming/index.ts'
+import {
+  divide,
+  type Fraction,
+  formatTimecode,
+  fraction,
+  isWhole,
+  multiply,
+  type Rate,
+  rateAsFraction,
+  rateFromDecimal,
+  round,
+  add as sum,
+} from '../../time/index.ts'
+import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Speed, type Transition } from '../model.ts'
+import type { CutFormat, ReadOptions } from './format.ts'
+
+/** OpenTimelineIO JSON: a Timeline of Tracks of Clips, Gaps and Transitions (schemas Timeline.1, Stack.1, Track.1, Clip.1 and .2). */
+export const otio: CutFormat = {
+  id: 'otio',
+  name: 'OTIO',
+  extension: '.otio',
+  recognises: (fileName, text) => /\.otio$/i.test(fileName) || /^\s*\{[\s\S]{0,2000}"OTIO_SCHEMA"/.test(text),
+  read: (text, options) => new OtioReader(options).read(text),
+  write: writeOtio,
+}
+
+type Json = Record<string, unknown>
+
+interface ExactTime {
+  /** Frames at `rate`; a fraction when the file has one. */
+  value: Fraction
+  rate: Rate
+}
+
+class OtioReader {
+  readonly #options: ReadOptions
+  readonly #events: CutEvent[] = []
+  #number = 0
+
+  constructor(options: ReadOptions) {
+    this.#options = options
+  }
+
+  read(text: string): Cut {
+    let root: unknown
+    try {
+      root = JSON.parse(text.replace(/^\uFEFF/, ''))
+    } catch (error) {
+      throw new CutFormatError('the file', `it is not JSON: ${(error as Error).message}`)
+    }
+    const timeline = this.#object(root, 'the file')
+    this.#expectSchema(timeline, ['Timeline'], 'the file')
+    const stack = this.#object(timeline.tracks, 'tracks')
+    this.#expectSchema(stack, ['Stack'], 'tracks')
+    const start = timeline.global_start_time == null ? null : this.#time(timeline.global_start_time, 'global_start_time')
+    const children = this.#array(stack.children, 'tracks.children')
+    const rate = start?.rate ?? this.#firstRecordRate(children) ?? this.#options.rate
+    const offset = start ? start.value : fraction(0)
+    const counts = { V: 0, A: 0 }
+    const tracks = children.map((child, index) => {
+      const location = `tracks.children[${index}]`
+      const track = this.#object(child, location)
+      this.#expectSchema(track, ['Track'], location)
+      const kind = track.kind === 'Audio' ? ('sound' as const) : ('picture' as const)
+      const letter = kind === 'sound' ? 'A' : 'V'
+      const name = `${letter}${++counts[letter]}`
+      this.#readTrack(track, name, kind, rate, offset, location)
+      return { name, kind }
+    })
+    if (this.#events.length === 0) throw new CutFormatError('tracks', 'there is no clip in this timeline.')
+    const dropFrame = (this.#metadata(timeline, 'ennick').dropFrame as boolean | undefined) === true
+    return {
+      name: typeof timeline.name === 'string' && timeline.name ? timeline.name : this.#options.fileName.replace(/\.otio$/i, ''),
+      rate,
+      dropFrame,
+      tracks,
+      events: this.#events,
+    }
+  }
+
+  /** Without a global start the first length on a track of gaps and clips tells the rate at which the record counts. */
+  #firstRecordRate(children: unknown[]): Rate | null {
+    for (const [index, child] of children.entries()) {
+      const items = (child as Json | null)?.children
+      if (!Array.isArray(items)) continue
+      for (const [at, item] of items.entries()) {
+        const range = (item as Json | null)?.source_range as Json | null | undefined
+        if (range?.duration) return this.#time(range.duration, `tracks.children[${index}].children[${at}].source_range.duration`).rate
+      }
+    }
+    return null
+  }
+
+  #readTrack(track: Json, name: string, kind: 'picture' | 'sound', rate: Rate, start: Fraction, location: string): void {
+    let at = start
+    let transition: Transition | null = null
+    const children = this.#array(track.children, `${location}.children`)
+    for (const [index, value] of children.entries()) {
+      const place = `${location}.children[${index}]`
+      const item = this.#object(value, place)
+      const schema = this.#expectSchema(item, ['Clip', 'Gap', 'Transition', 'Stack', 'Track'], place)
+      if (schema === 'Stack' || schema === 'Track')
+        throw new CutFormatError(place, 'a nested sequence is not read: flatten it in the cutting room, and export again.')
+      if (schema === 'Transition') {
+        // The clips around a transition overlap by both offsets; the record keeps its cut in the middle of them.
+        const into = this.#time(item.in_offset, `${place}.in_offset`)
+        const out = this.#time(item.out_offset, `${place}.out_offset`)
+        const frames = sum(this.#at(into, rate), this.#at(out, rate))
+        transition = { kind: 'dissolve', wipeCode: null, durationFrames: Number(round(frames)) }
+        continue
+      }
+      const range = item.source_range == null ? null : this.#range(item.source_range, `${place}.source_range`)
+      const reference = schema === 'Clip' ? this.#reference(item, place) : null
+      const available =
+        reference?.available_range == null ? null : this.#range(reference.available_range, `${place}.media_reference.available_range`)
+      const shown = range ?? available
+      if (!shown) throw new CutFormatError(place, 'neither source_range nor available_range says how long it is.')
+      const end = sum(at, this.#at(shown.duration, rate))
+      if (schema === 'Clip') {
+        this.#events.push(this.#event(item, reference, shown, available, { name, kind, place, transition, start: at, end }))
+      }
+      transition = null
+      at = end
+    }
+  }
+
+  #event(
+    item: Json,
+    reference: Json | null,
+    shown: { start: ExactTime; duration: ExactTime },
+    available: { start: ExactTime } | null,
+    at: { name: string; kind: 'picture' | 'sound'; place: string; transition: Transition | null; start: Fraction; end: Fraction },
+  ): CutEvent {
+    const sourceRate = shown.start.rate
+    const startFrame = this.#whole(shown.start.value, `${at.place}.source_range.start_time`)
+    const frames = this.#whole(this.#at(shown.duration, sourceRate), `${at.place}.source_range.duration`)
+    if (frames <= 0) throw new CutFormatError(`${at.place}.source_range.duration`, 'a clip lasts at least one frame.')
+    const url = typeof reference?.target_url === 'string' ? reference.target_url : null
+    const reel =
+      this.#metadata(item, 'cmx_3600').reel ??
+      this.#metadata(item, 'ennick').reel ??
+      (reference && this.#metadata(reference, 'ennick').reel)
+    return {
+      number: String(++this.#number).padStart(3, '0'),
+      track: at.name,
+      kind: at.kind,
+      clipName: typeof item.name === 'string' && item.name ? item.name : url ? baseName(url) : null,
+      reel: typeof reel === 'string' && reel ? reel : null,
+      path: url,
+      source: { startFrame, endFrame: startFrame + frames },
+      sourceRate,
+      mediumStartFrame: available ? Number(round(this.#at(available.start, sourceRate))) : null,
+      record: { startFrame: Number(round(at.start)), endFrame: Number(round(at.end)) },
+      transition: at.transition,
+      speed: this.#speed(item, at.place),
+      notes: [],
+      location: at.place,
+    }
+  }
+
+  #speed(item: Json, place: string): Speed {
+    const effects = item.effects == null ? [] : this.#array(item.effects, `${place}.effects`)
+    for (const [index, value] of effects.entries()) {
+      const effect = this.#object(value, `${place}.effects[${index}]`)
+      const schema = String(effect.OTIO_SCHEMA)
+      if (schema.startsWith('FreezeFrame.')) return { numerator: 0, denominator: 1 }
+      if (!schema.startsWith('LinearTimeWarp.')) continue
+      const scalar = Number(effect.time_scalar)
+      if (!Number.isFinite(scalar)) throw new CutFormatError(`${place}.effects[${index}].time_scalar`, 'it is not a number.')
+      const thousandths = Math.round(scalar * 1000)
+      return thousandths === 1000 ? normalSpeed : { numerator: thousandths, denominator: 1000 }
+    }
+    return normalSpeed
+  }
+
+  #reference(item: Json, place: string): Json | null {
+    if (item.media_references != null) {
+      const all = this.#object(item.media_references, `${place}.media_references`)
+      const key = typeof item.active_media_reference_key === 'string' ? item.active_media_reference_key : 'DEFAULT_MEDIA'
+      return all[key] == null ? null : this.#object(all[key], `${place}.media_references.${key}`)
+    }
+    return item.media_reference == null ? null : this.#object(item.media_reference, `${place}.media_reference`)
+  }
+
+  #range(value: unknown, location: string): { start: ExactTime; duration: ExactTime } {
+    const range = this.#object(value, location)
+    return { start: this.#time(range.start_time, `${location}.start_time`), duration: this.#time(range.duration, `${location}.duration`) }
+  }
+
+  #time(value: unknown, location: string): ExactTime {
+    const time = this.#object(value, location)
+    const rate = rateFromDecimal(Number(time.rate))
+    if (!rate) throw new CutFormatError(location, `${JSON.stringify(time.rate)} is no frame rate that can be counted exactly.`)
+    const frames = Number(time.value)
+    if (typeof time.value !== 'number' || !Number.isFinite(frames))
+      throw new CutFormatError(location, `${JSON.stringify(time.value)} is not a number of frames.`)
+    // Sound is cut between frames; a millionth of a frame is far below a sample.
+    return { value: fraction(BigInt(Math.round(frames * 1_000_000)), 1_000_000n), rate }
+  }
+
+  /** A time in frames of another rate, exactly. */
+  #at(time: ExactTime, rate: Rate): Fraction {
+    return multiply(time.value, divide(rateAsFraction(rate), rateAsFraction(time.rate)))
+  }
+
+  #whole(value: Fraction, location: string): number {
+    if (!isWhole(value)) throw new CutFormatError(location, 'it falls between two frames, which no picture or timecode can.')
+    return Number(value.numerator)
+  }
+
+  #metadata(item: Json, key: string): Json {
+    const metadata = item.metadata as Json | null | undefined
+    const inner = metadata?.[key]
+    return inner !== null && typeof inner === 'object' ? (inner as Json) : {}
+  }
+
+  #object(value: unknown, location: string): Json {
+    if (value === null || typeof value !== 'object' || Array.isArray(value)) throw new CutFormatError(location, 'an object is needed here.')
+    return value as Json
+  }
+
+  #array(value: unknown, location: string): unknown[] {
+    if (!Array.isArray(value)) throw new CutFormatError(location, 'a list is needed here.')
+    return value
+  }
+
+  #expectSchema(item: Json, names: string[], location: string): string {
+    const name = String(item.OTIO_SCHEMA ?? '').split('.')[0] as string
+    if (!names.includes(name))
+      throw new CutFormatError(
+        location,
+        `its OTIO_SCHEMA is ${JSON.stringify(item.OTIO_SCHEMA ?? null)}; ${names.join(' or ')} is read here.`,
+      )
+    return name
+  }
+}
+
+function writeOtio(cut: Cut): string {
+  const starts = cut.events.map((event) => event.record.startFrame)
+  const globalStart = starts.length ? Math.min(...starts) : 0
+  return `${JSON.stringify(
+    {
+      OTIO_SCHEMA: 'Timeline.1',
+      name: cut.name,
+      global_start_time: time(globalStart, cut.rate),
+      metadata: { ennick: { dropFrame: cut.dropFrame, startTimecode: formatTimecode(globalStart, cut.rate, cut.dropFrame) } },
+      tracks: {
+        OTIO_SCHEMA: 'Stack.1',
+        name: 'tracks',
+        metadata: {},
+        source_range: null,
+        effects: [],
+        markers: [],
+        children: cut.tracks.map((track) => writeTrack(cut, track, globalStart)),
+      },
+    },
+    null,
+    2,
+  )}\n`
+}
+
+function writeTrack(cut: Cut, track: Cut['tracks'][number], globalStart: number): Json {
+  const children: Json[] = []
+  let at = globalStart
+  for (const event of cut.events.filter((candidate) => candidate.track === track.name)) {
+    if (event.record.startFrame > at) children.push(gap(event.record.startFrame - at, cut.rate))
+    if (event.transition) {
+      children.push({
+        OTIO_SCHEMA: 'Transition.1',
+        name: '',
+        transition_type: event.transition.kind === 'dissolve' ? 'SMPTE_Dissolve' : 'Custom_Transition',
+        in_offset: time(0, cut.rate),
+        out_offset: time(event.transition.durationFrames, cut.rate),
+        metadata: {},
+      })
+    }
+    children.push(writeClip(event))
+    at = event.record.endFrame
+  }
+  return {
+    OTIO_SCHEMA: 'Track.1',
+    name: track.name,
+    kind: track.kind === 'picture' ? 'Video' : 'Audio',
+    source_range: null,
+    effects: [],
+    markers: [],
+    metadata: {},
+    children,
+  }
+}
+
+function writeClip(event: CutEvent): Json {
+  const reel = event.reel === null ? {} : { reel: event.reel }
+  const effects =
+    event.speed.numerator === event.speed.denominator
+      ? []
+      : [
+          {
+            OTIO_SCHEMA: 'LinearTimeWarp.1',
+            name: '',
+            effect_name: '',
+            time_scalar: event.speed.numerator / event.speed.denominator,
+            metadata: {},
+          },
+        ]
+  return {
+    OTIO_SCHEMA: 'Clip.1',
+    name: event.clipName ?? '',
+    source_range: range(event.source.startFrame, event.source.endFrame, event.sourceRate),
+    effects,
+    markers: [],
+    metadata: { cmx_3600: reel, ennick: { ...reel, event: event.number } },
+    media_reference:
+      event.path === null
+        ? { OTIO_SCHEMA: 'MissingReference.1', name: event.clipName ?? '', available_range: null, metadata: {} }
+        : { OTIO_SCHEMA: 'ExternalReference.1', target_url: event.path, available_range: null, metadata: { ennick: reel } },
+  }
+}
+
+const decimal = (rate: Rate): number => rate.numerator / rate.denominator
+const time = (frames: number, rate: Rate): Json => ({ OTIO_SCHEMA: 'RationalTime.1', value: frames, rate: decimal(rate) })
+const range = (start: number, end: number, rate: Rate): Json => ({
+  OTIO_SCHEMA: 'TimeRange.1',
+  start_time: time(start, rate),
+  duration: time(end - start, rate),
+})
+const gap = (frames: number, rate: Rate): Json => ({
+  OTIO_SCHEMA: 'Gap.1',
+  name: '',
+  source_range: range(0, frames, rate),
+  effects: [],
+  markers: [],
+  metadata: {},
+})

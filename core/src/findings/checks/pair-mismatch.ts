@@ -1,0 +1,42 @@
+import type { Aspect } from '../../pairing/index.ts'
+import { type Check, eventNumbers, type Finding, type FindingKind, type Severity, usedClips } from '../finding.ts'
+
+/** What differs between twins, as a kind of finding. What shifts the cut's times blocks; the rest needs a look. */
+const kinds: Partial<Record<Aspect, { kind: FindingKind; severity: Severity }>> = {
+  rate: { kind: 'rate mismatch', severity: 'blocks handoff' },
+  timecode: { kind: 'timecode mismatch', severity: 'blocks handoff' },
+  'drop flag': { kind: 'timecode mismatch', severity: 'blocks handoff' },
+  length: { kind: 'length mismatch', severity: 'blocks handoff' },
+  'sound length': { kind: 'length mismatch', severity: 'needs a look' },
+  reel: { kind: 'reel mismatch', severity: 'needs a look' },
+  channels: { kind: 'channels mismatch', severity: 'needs a look' },
+  shape: { kind: 'shape mismatch', severity: 'needs a look' },
+}
+
+/** A made item of a used clip is no twin of its original: the cut was judged, or timed, on something else. */
+export const pairMismatch: Check = (context) => {
+  const findings: Finding[] = []
+  for (const { clip, events } of usedClips(context)) {
+    for (const pair of clip.pairs) {
+      if (pair.verdict !== 'mismatched' || !pair.comparison) continue
+      const seen = new Set<FindingKind>()
+      for (const row of pair.comparison) {
+        const known = row.agrees ? undefined : kinds[row.aspect]
+        if (!known || seen.has(known.kind)) continue
+        seen.add(known.kind)
+        findings.push({
+          key: `${known.kind}:${pair.id}`,
+          kind: known.kind,
+          severity: known.severity,
+          message: `The proxy ${pair.name} differs from its original ${clip.name} in ${row.aspect}: ${row.found} instead of ${row.expected}${row.difference ? ` (${row.difference})` : ''}. It serves ${eventNumbers(context, events)}.`,
+          clipId: clip.id,
+          pairId: pair.id,
+          events,
+          evidence: pair.comparison,
+          mends: ['make again'],
+        })
+      }
+    }
+  }
+  return findings
+}

@@ -1,0 +1,98 @@
+import type { CutEvent, KnownClip, Resolution } from '../cut/index.ts'
+import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
+import type { Rate } from '../time/index.ts'
+
+/** The words for how much a finding matters. */
+export type Severity = 'blocks handoff' | 'needs a look' | 'note'
+
+export type FindingKind =
+  | 'volume away'
+  | 'file gone'
+  | 'moved'
+  | 'name elsewhere'
+  | 'rate mismatch'
+  | 'timecode mismatch'
+  | 'reel mismatch'
+  | 'length mismatch'
+  | 'channels mismatch'
+  | 'shape mismatch'
+  | 'too short'
+  | 'proxy plays, original lost'
+  | 'ambiguous'
+  | 'unresolved'
+
+export type OfferedMend = 'repoint' | 'make again'
+
+/** Something wrong with a cut's links: what, where, why, and what would mend it. */
+export interface Finding {
+  /** Stays the same as long as the trouble does, so that a decision about it can be kept. */
+  readonly key: string
+  readonly kind: FindingKind
+  readonly severity: Severity
+  /** A sentence for a person, with the numbers in it. */
+  readonly message: string
+  readonly clipId: string | null
+  readonly pairId: string | null
+  /** Positions of the events it touches. */
+  readonly events: readonly number[]
+  readonly evidence: readonly EvidenceRow[]
+  readonly mends: readonly OfferedMend[]
+}
+
+/** Another known file that looks like a clip's lost one. */
+export interface Sighting {
+  readonly path: string
+  readonly volumeLabel: string
+  readonly sameContent: boolean
+}
+
+export interface FindingClip extends KnownClip {
+  readonly volumeLabel: string
+  /** Files of the original that are not where they should be, with where else they were seen. */
+  readonly lostFiles: readonly { readonly path: string; readonly sightings: readonly Sighting[] }[]
+  readonly pairs: readonly {
+    readonly id: string
+    readonly name: string
+    readonly verdict: PairVerdict
+    readonly comparison: readonly EvidenceRow[] | null
+  }[]
+}
+
+export interface FindingContext {
+  readonly rate: Rate
+  readonly dropFrame: boolean
+  readonly events: readonly CutEvent[]
+  readonly resolutions: readonly Resolution[]
+  readonly clips: ReadonlyMap<string, FindingClip>
+}
+
+/** One check: it looks at the whole cut and answers with what it found. */
+export type Check = (context: FindingContext) => Finding[]
+
+/** The clips that the cut uses, each with the positions of its events. */
+export function usedClips(context: FindingContext): { clip: FindingClip; events: number[] }[] {
+  const used = new Map<string, { clip: FindingClip; events: number[] }>()
+  context.resolutions.forEach((resolution, position) => {
+    const clip = resolution.clipId === null ? undefined : context.clips.get(resolution.clipId)
+    if (!clip) return
+    const entry = used.get(clip.id)
+    if (entry) entry.events.push(position)
+    else used.set(clip.id, { clip, events: [position] })
+  })
+  return [...used.values()]
+}
+
+/** "event 4", "events 4, 7 and 9": how a list numbers them. */
+export function eventNumbers(context: FindingContext, positions: readonly number[]): string {
+  const numbers = [...new Set(positions.map((position) => (context.events[position] as CutEvent).number))]
+  if (numbers.length === 1) return `event ${numbers[0]}`
+  return `events ${numbers.slice(0, -1).join(', ')} and ${numbers.at(-1)}`
+}
+
+export const fact = (aspect: Aspect, expected: string, found: string, difference: string | null = null): EvidenceRow => ({
+  aspect,
+  expected,
+  found,
+  agrees: false,
+  difference,
+})

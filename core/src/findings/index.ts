@@ -1,0 +1,20 @@
+import { fileLost } from './checks/file-lost.ts'
+import { listRate } from './checks/list-rate.ts'
+import { pairMismatch } from './checks/pair-mismatch.ts'
+import { proxyHidesLoss } from './checks/proxy-hides-loss.ts'
+import { tooShort } from './checks/too-short.ts'
+import { unresolved } from './checks/unresolved.ts'
+import { volumeAway } from './checks/volume-away.ts'
+import type { Check, Finding, FindingContext, Severity } from './finding.ts'
+
+export { describeShortfall } from './checks/too-short.ts'
+export * from './finding.ts'
+
+const checks: readonly Check[] = [unresolved, volumeAway, fileLost, proxyHidesLoss, tooShort, pairMismatch, listRate]
+
+const order: Record<Severity, number> = { 'blocks handoff': 0, 'needs a look': 1, note: 2 }
+
+/** Runs every check over a cut. What blocks the handoff comes first. */
+export function findTrouble(context: FindingContext): Finding[] {
+  return checks.flatMap((check) => check(context)).sort((a, b) => order[a.severity] - order[b.severity])
+}

@@ -1,0 +1,3 @@
+export * from './conform.ts'
+export * from './preflight.ts'
+export * from './report.ts'

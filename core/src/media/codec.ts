@@ -1,0 +1,35 @@
+import type { PictureFacts, SoundFacts } from './facts.ts'
+
+const codecNames: Record<string, string> = {
+  h264: 'H.264',
+  hevc: 'H.265',
+  prores: 'ProRes',
+  dnxhd: 'VC-3',
+  mjpeg: 'MJPEG',
+  ffv1: 'FFV1',
+  vp9: 'VP9',
+  av1: 'AV1',
+  rawvideo: 'uncompressed',
+  png: 'PNG',
+  tiff: 'TIFF',
+  dpx: 'DPX',
+  aac: 'AAC',
+}
+
+/** The trade's name of a picture codec with its profile: "ProRes Proxy", "VC-3 DNXHR LB", "H.264 High". */
+export function describePictureCodec(picture: Pick<PictureFacts, 'codec' | 'profile'>): string {
+  const name = codecNames[picture.codec] ?? picture.codec.toUpperCase()
+  if (!picture.profile || picture.profile === 'unknown') return name
+  return picture.profile.toLowerCase() === 'standard' ? name : `${name} ${picture.profile}`
+}
+
+/** "PCM 24 bit 48 kHz", "AAC 48 kHz". */
+export function describeSoundCodec(sound: SoundFacts): string {
+  const name = sound.codec.startsWith('pcm_') ? 'PCM' : (codecNames[sound.codec] ?? sound.codec.toUpperCase())
+  const depth = sound.codec.startsWith('pcm_') && sound.bitDepth ? ` ${sound.bitDepth} bit` : ''
+  return `${name}${depth} ${sound.sampleRate / 1000} kHz`
+}
+
+/** Whether every frame of the codec stands alone, which is what a cutting copy needs. */
+export const isIntraFrameCodec = (codec: string): boolean =>
+  ['prores', 'dnxhd', 'mjpeg', 'ffv1', 'rawvideo', 'dpx', 'tiff', 'png'].includes(codec)

@@ -1,0 +1,107 @@
+import { type ExactRange, exactRange, type FrameRange, fraction, type Rate, samplesAsFrames } from '../time/index.ts'
+
+export type MediaKind = 'picture' | 'sound' | 'still'
+
+/** What one picture stream says of itself. */
+export interface PictureFacts {
+  readonly codec: string
+  readonly profile: string | null
+  /** Stored raster, in pixels. */
+  readonly width: number
+  readonly height: number
+  /** Pixel aspect ratio as a quotient; 1/1 for square pixels. */
+  readonly pixelAspect: { readonly numerator: number; readonly denominator: number }
+  /** Clockwise turn that a player applies, in degrees. */
+  readonly rotation: number
+  readonly pixelFormat: string | null
+  readonly rate: Rate
+  readonly variableRate: boolean
+  readonly frames: number
+  readonly scan: string | null
+  readonly colour: {
+    readonly primaries: string | null
+    readonly transfer: string | null
+    readonly matrix: string | null
+    readonly range: string | null
+  }
+}
+
+/** What one sound stream says of itself. */
+export interface SoundFacts {
+  readonly codec: string
+  readonly channels: number
+  readonly layout: string | null
+  readonly sampleRate: number
+  readonly bitDepth: number | null
+  /** Exact length in samples; null where the container does not say. */
+  readonly samples: number | null
+}
+
+/** Everything that a file says of itself. Null means that the file does not say. */
+export interface MediaFacts {
+  readonly kind: MediaKind
+  readonly container: string
+  readonly picture: PictureFacts | null
+  readonly sound: readonly SoundFacts[]
+  /** First frame, counted from midnight at the picture's rate. */
+  readonly startFrame: number | null
+  readonly dropFrame: boolean
+  readonly reel: string | null
+  /** Samples since midnight at which a sound file starts (EBU Tech 3285 time reference). */
+  readonly timeReferenceSamples: number | null
+  readonly createdAt: string | null
+  readonly originator: string | null
+  readonly description: string | null
+}
+
+/** Number of channels over all sound streams. */
+export const channelCount = (facts: MediaFacts): number => facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
+
+/** The layout in words: "4 × mono", "stereo", "5.1", "none". */
+export function describeChannels(sound: readonly SoundFacts[]): string {
+  if (sound.length === 0) return 'none'
+  const names = sound.map((stream) => (stream.channels === 1 ? 'mono' : stream.channels === 2 ? 'stereo' : `${stream.channels} ch`))
+  const groups: string[] = []
+  for (let index = 0; index < names.length; ) {
+    let end = index
+    while (end < names.length && names[end] === names[index]) end++
+    groups.push(end - index > 1 ? `${end - index} × ${names[index]}` : (names[index] as string))
+    index = end
+  }
+  return groups.join(' + ')
+}
+
+/** The picture's place on its own timecode axis; a file without timecode starts at zero. */
+export function pictureRange(facts: MediaFacts): FrameRange | null {
+  if (!facts.picture) return null
+  const startFrame = facts.startFrame ?? 0
+  return { startFrame, endFrame: startFrame + facts.picture.frames }
+}
+
+/**
+ * Where the medium lies in exact frames of a rate: pictures by their frame labels, sound by its samples.
+ * Pictures of another rate are placed by real time since midnight, so that both ends are comparable.
+ * Null when the length is not known, or when a still has none.
+ */
+export function mediumRange(facts: MediaFacts, rate: Rate): ExactRange | null {
+  if (facts.kind === 'still') return null
+  const range = pictureRange(facts)
+  if (range && facts.picture) {
+    const own = facts.picture.rate
+    const scale = fraction(BigInt(rate.numerator) * BigInt(own.denominator), BigInt(rate.denominator) * BigInt(own.numerator))
+    const exact = exactRange(range)
+    const convert = (value: { numerator: bigint; denominator: bigint }) =>
+      fraction(value.numerator * scale.numerator, value.denominator * scale.denominator)
+    return { start: convert(exact.start), end: convert(exact.end) }
+  }
+  const first = facts.sound[0]
+  if (!first || first.samples === null) return null
+  return samplesAsFrames(facts.timeReferenceSamples ?? 0, first.samples, first.sampleRate, rate)
+}
+
+/** Display aspect as a quotient: width × pixel aspect / height, turned with the rotation. */
+export function displayAspect(picture: PictureFacts): { numerator: number; denominator: number } {
+  const wide = picture.width * picture.pixelAspect.numerator
+  const high = picture.height * picture.pixelAspect.denominator
+  return Math.abs(picture.rotation) % 180 === 90 ? { numerator: high, denominator: wide } : { numerator: wide, denominator: high }
+}

@@ -1,0 +1,3 @@
+export * from './codec.ts'
+export * from './facts.ts'
+export * from './passed-over.ts'

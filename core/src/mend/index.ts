@@ -1,0 +1,2 @@
+export * from './link-change.ts'
+export * from './repoint.ts'

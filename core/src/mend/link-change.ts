@@ -1,0 +1,35 @@
+/** One link that a mend changes: a clip's file, an event's chosen clip, or the made item that serves a clip. */
+export interface LinkChange {
+  readonly link:
+    | { readonly kind: 'clip file'; readonly clipId: string; readonly ordinal: number }
+    | { readonly kind: 'event'; readonly cutId: string; readonly position: number }
+    | { readonly kind: 'pair'; readonly clipId: string; readonly recipeId: string }
+  readonly before: string | null
+  readonly after: string | null
+  /** The same in words for the history. */
+  readonly label: string
+}
+
+/** A link no longer has the value that a mend or its undo would change: someone mended it since. */
+export class MendConflict extends Error {
+  override readonly name = 'MendConflict'
+}
+
+/** What takes a mend back: the same links in reverse order, before and after exchanged. */
+export function invert(changes: readonly LinkChange[]): LinkChange[] {
+  return [...changes]
+    .reverse()
+    .map((change) => ({ ...change, before: change.after, after: change.before, label: `taken back: ${change.label}` }))
+}
+
+/**
+ * Checks that every link still has the value a mend starts from.
+ * @param current answers the present value of a link
+ * @throws MendConflict naming the first that has not; nothing may then be changed.
+ */
+export function assertApplicable(changes: readonly LinkChange[], current: (link: LinkChange['link']) => string | null): void {
+  for (const change of changes) {
+    if (current(change.link) !== change.before)
+      throw new MendConflict(`This link was changed since: ${change.label}. Look at it again before mending.`)
+  }
+}

@@ -1,0 +1,3 @@
+export * from './names.ts'
+export * from './paths.ts'
+export * from './reel-rule.ts'

@@ -1,0 +1,48 @@
+/** The part of a path after the last separator of either kind. */
+export function baseName(path: string): string {
+  return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1)
+}
+
+/** A file name without its extension; a leading dot is part of the name. */
+export function stem(name: string): string {
+  const base = baseName(name)
+  const dot = base.lastIndexOf('.')
+  return dot > 0 ? base.slice(0, dot) : base
+}
+
+/** The form in which names are compared: Unicode NFC and case-folded, so that systems that differ in both agree. */
+export const normalName = (name: string): string => name.normalize('NFC').toLowerCase()
+
+/** Suffixes that a proxy's stem may carry beside its original's, unless the production says otherwise. */
+export const defaultProxySuffixes: readonly string[] = ['_proxy', '-proxy', ' proxy', '_prx', '_small']
+
+export type NameAgreement =
+  | { readonly kind: 'same' }
+  | { readonly kind: 'same-after-suffix'; readonly suffix: string }
+  | { readonly kind: 'different' }
+
+/**
+ * Compares two file names by the naming rule: equal stems, or stems equal once a declared suffix is taken off.
+ * A stem that merely begins with another (…1 and …10) is different.
+ */
+export function compareNames(original: string, other: string, suffixes: readonly string[] = defaultProxySuffixes): NameAgreement {
+  const a = normalName(stem(original))
+  const b = normalName(stem(other))
+  if (a === b) return { kind: 'same' }
+  for (const suffix of suffixes) {
+    const end = normalName(suffix)
+    if (end && (b === a + end || a === b + end)) return { kind: 'same-after-suffix', suffix }
+  }
+  return { kind: 'different' }
+}
+
+/** Every normal stem that a name may stand for: its own, and its own with a declared suffix taken off. */
+export function possibleStems(name: string, suffixes: readonly string[] = defaultProxySuffixes): string[] {
+  const own = normalName(stem(name))
+  const stems = [own]
+  for (const suffix of suffixes) {
+    const end = normalName(suffix)
+    if (end && own.endsWith(end) && own.length > end.length) stems.push(own.slice(0, -end.length))
+  }
+  return stems
+}

@@ -1,0 +1,108 @@
+/**
+ * A path of any system in one form: file URLs decoded, backslashes turned, doubled separators and "." removed.
+ * A drive letter stays as "P:"; a server name from "\\server\share" or "file://server/share" stays as "//server/share".
+ */
+export function normalPath(text: string): string {
+  let path = text.trim()
+  if (/^file:/i.test(path)) {
+    path = path.replace(/^file:(\/\/localhost(?=\/))?/i, '')
+    path = decodeEscapes(path)
+    if (path.startsWith('///')) path = path.slice(2)
+    if (/^\/[a-z]:/i.test(path)) path = path.slice(1)
+  }
+  path = path.replaceAll('\\', '/')
+  const server = path.startsWith('//')
+  const parts = path.split('/').filter((part, index) => part !== '.' && (part !== '' || index === 0))
+  path = parts.join('/')
+  return server ? `/${path.startsWith('/') ? path : `/${path}`}` : path
+}
+
+function decodeEscapes(text: string): string {
+  try {
+    return decodeURIComponent(text)
+  } catch {
+    return text
+  }
+}
+
+/** One line of a path map: what another system's paths begin with, and what stands there on this one. */
+export interface PathMapping {
+  readonly from: string
+  readonly to: string
+}
+
+const comparable = (path: string): string => path.normalize('NFC').toLowerCase()
+
+/**
+ * Applies the longest mapping whose `from` is a whole-folder prefix of the path, ignoring case and Unicode form.
+ * @returns the path on this system, or undefined when no mapping fits.
+ */
+export function mapPath(path: string, mappings: readonly PathMapping[]): string | undefined {
+  const normal = normalPath(path)
+  let best: { mapping: PathMapping; rest: string } | undefined
+  for (const mapping of mappings) {
+    const from = normalPath(mapping.from).replace(/\/$/, '')
+    if (from === '') continue
+    const rest = restBelow(normal, from)
+    if (rest !== undefined && (!best || from.length > normalPath(best.mapping.from).length)) best = { mapping, rest }
+  }
+  if (!best) return undefined
+  return `${best.mapping.to.replace(/\/$/, '')}${best.rest}`
+}
+
+/** What follows a folder in a path, with its leading "/"; undefined when the path is not below the folder. */
+function restBelow(path: string, folder: string): string | undefined {
+  const pathParts = path.split('/')
+  const folderParts = folder.split('/')
+  if (pathParts.length < folderParts.length) return undefined
+  for (let index = 0; index < folderParts.length; index++) {
+    if (comparable(pathParts[index] as string) !== comparable(folderParts[index] as string)) return undefined
+  }
+  const rest = pathParts.slice(folderParts.length)
+  return rest.length ? `/${rest.join('/')}` : ''
+}
+
+/** How many trailing parts (file name first) two paths share, ignoring case and Unicode form. */
+export function sharedTail(a: string, b: string): number {
+  const left = comparable(normalPath(a)).split('/').reverse()
+  const right = comparable(normalPath(b)).split('/').reverse()
+  let shared = 0
+  while (shared < left.length && shared < right.length && left[shared] === right[shared] && left[shared] !== '') shared++
+  return shared
+}
+
+export interface SuggestedMapping extends PathMapping {
+  /** How many of the listed paths this mapping brings to a file that is known. */
+  readonly matches: number
+}
+
+/**
+ * Works out path mappings from the paths a list names and the files that are known here.
+ * A mapping needs a file name in common, and is offered once per pair of roots, best first;
+ * the roots are what is left after the longest common tail is taken off both.
+ */
+export function suggestMappings(listed: readonly string[], known: readonly string[]): SuggestedMapping[] {
+  const byName = new Map<string, string[]>()
+  for (const path of known) {
+    const key = comparable(normalPath(path)).split('/').at(-1) as string
+    byName.set(key, [...(byName.get(key) ?? []), path])
+  }
+  const counts = new Map<string, SuggestedMapping>()
+  for (const path of new Set(listed)) {
+    const normal = normalPath(path)
+    const candidates = byName.get(comparable(normal).split('/').at(-1) as string) ?? []
+    const best = Math.max(0, ...candidates.map((candidate) => sharedTail(normal, candidate)))
+    const roots = new Set<string>()
+    for (const candidate of candidates) {
+      if (sharedTail(normal, candidate) !== best) continue
+      const from = normal.split('/').slice(0, -best).join('/')
+      const to = candidate.split('/').slice(0, -best).join('/')
+      if (from && to && from !== to) roots.add(JSON.stringify([from, to]))
+    }
+    for (const root of roots) {
+      const [from, to] = JSON.parse(root) as [string, string]
+      counts.set(root, { from, to, matches: (counts.get(root)?.matches ?? 0) + 1 })
+    }
+  }
+  return [...counts.values()].sort((a, b) => b.matches - a.matches || b.from.length - a.from.length)
+}

@@ -1,0 +1,198 @@
+import { channelCount, describeChannels, displayAspect, type MediaFacts, type PictureFacts, type SoundFacts } from '../media/index.ts'
+import { compareNames, stem } from '../naming/index.ts'
+import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
+
+export type Aspect =
+  | 'name'
+  | 'kind'
+  | 'rate'
+  | 'timecode'
+  | 'drop flag'
+  | 'length'
+  | 'reel'
+  | 'channels'
+  | 'sound length'
+  | 'shape'
+  | 'coverage'
+  | 'content'
+  | 'place'
+
+/** One line of an evidence list: what was expected, what is there, and how far apart they are. */
+export interface EvidenceRow {
+  readonly aspect: Aspect
+  readonly expected: string
+  readonly found: string
+  readonly agrees: boolean
+  /** The exact difference in words, when there is one. */
+  readonly difference: string | null
+}
+
+/** One side of a comparison. A clip's reel may come from a rule, so it stands beside the facts. */
+export interface Identity {
+  readonly name: string
+  readonly facts: MediaFacts
+  readonly reel: string | null
+}
+
+/** A file of a made item and the part that it plays. */
+export interface MadePart {
+  readonly part: 'whole' | 'picture' | 'sound'
+  readonly name: string
+  readonly facts: MediaFacts
+}
+
+/** The part of the made raster that holds the picture, when the rest is padding. */
+export interface ContentRaster {
+  readonly width: number
+  readonly height: number
+}
+
+/**
+ * Compares a made item with its original in everything a twin must share. Differing rows come first.
+ * Rows: name, rate, timecode, drop flag, length, reel, channels, sound length, shape.
+ */
+export function compareTwin(
+  original: Identity,
+  parts: readonly MadePart[],
+  suffixes: readonly string[],
+  content: ContentRaster | null,
+): EvidenceRow[] {
+  const made = combine(parts)
+  const rows: EvidenceRow[] = []
+  const add = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference: string | null = null): void => {
+    rows.push({ aspect, expected, found, agrees, difference: agrees ? null : difference })
+  }
+  const name = compareNames(original.name, made.name, suffixes)
+  add('name', stem(original.name), stem(made.name), name.kind !== 'different', 'the names differ beyond a declared suffix')
+  if (original.facts.picture && made.picture) comparePictures(original, made, content, add)
+  else add('kind', original.facts.kind, made.picture ? 'picture' : 'sound', false, 'one has a picture, the other has none')
+  const expectedReel = original.reel ?? 'none'
+  add('reel', expectedReel, made.reel ?? 'none', (original.reel ?? '') === (made.reel ?? ''), 'the reels differ')
+  compareSound(
+    original.facts,
+    made.sound,
+    parts.some((part) => part.part === 'sound'),
+    add,
+  )
+  return rows.sort((a, b) => Number(a.agrees) - Number(b.agrees))
+}
+
+type AddRow = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference?: string | null) => void
+
+interface Made {
+  readonly name: string
+  readonly picture: PictureFacts | null
+  readonly sound: readonly SoundFacts[]
+  readonly startFrame: number | null
+  readonly dropFrame: boolean
+  readonly reel: string | null
+  readonly container: string
+}
+
+/** Essence files end in _V1, _A1, _A2 …; the item's name is what stands before. */
+const essenceEnding = /_[VA]\d+(?=\.mxf$)/i
+
+function combine(parts: readonly MadePart[]): Made {
+  const main = parts.find((part) => part.part !== 'sound') ?? parts[0]
+  if (!main) throw new Error('A made item has at least one file.')
+  return {
+    name: main.part === 'whole' ? main.name : main.name.replace(essenceEnding, ''),
+    picture: main.facts.picture,
+    sound: parts.flatMap((part) => part.facts.sound),
+    startFrame: main.facts.startFrame,
+    dropFrame: main.facts.dropFrame,
+    reel: main.facts.reel,
+    container: main.facts.container,
+  }
+}
+
+function comparePictures(original: Identity, made: Made, content: ContentRaster | null, add: AddRow): void {
+  const source = original.facts.picture as PictureFacts
+  const twin = made.picture as PictureFacts
+  add(
+    'rate',
+    formatRate(source.rate),
+    formatRate(twin.rate),
+    sameRate(source.rate, twin.rate),
+    'the rates differ, so every timecode drifts',
+  )
+  const label = (startFrame: number | null, picture: PictureFacts, drop: boolean): string =>
+    startFrame === null ? 'none' : formatTimecode(startFrame, picture.rate, drop)
+  // MXF cannot say "no timecode": a file made without one reads back as midnight.
+  const absentAsZero = made.container === 'mxf' && original.facts.startFrame === null && made.startFrame === 0
+  const offset = (made.startFrame ?? 0) - (original.facts.startFrame ?? 0)
+  const sameStart = absentAsZero || made.startFrame === original.facts.startFrame
+  const offsetText =
+    original.facts.startFrame === null || made.startFrame === null
+      ? 'one has a timecode, the other has none'
+      : `${frames(offset)} ${offset > 0 ? 'later' : 'earlier'}`
+  add(
+    'timecode',
+    label(original.facts.startFrame, source, original.facts.dropFrame),
+    label(made.startFrame, twin, made.dropFrame),
+    sameStart,
+    offsetText,
+  )
+  if (original.facts.dropFrame || made.dropFrame) {
+    const flag = (drop: boolean): string => (drop ? 'drop-frame' : 'non-drop')
+    add(
+      'drop flag',
+      flag(original.facts.dropFrame),
+      flag(made.dropFrame),
+      original.facts.dropFrame === made.dropFrame,
+      'the counting differs',
+    )
+  }
+  const longer = twin.frames - source.frames
+  add('length', frames(source.frames), frames(twin.frames), longer === 0, `${frames(Math.abs(longer))} ${longer < 0 ? 'short' : 'long'}`)
+  const shown = content ? { ...twin, width: content.width, height: content.height } : twin
+  add('shape', shape(source), shape(shown), sameShape(source, shown), 'the picture would look stretched or squeezed')
+}
+
+const frames = (count: number): string => `${Math.abs(count)} ${Math.abs(count) === 1 ? 'frame' : 'frames'}`
+
+/** A display aspect as people write it: "1.78:1". */
+function shape(picture: PictureFacts): string {
+  const aspect = displayAspect(picture)
+  return `${(aspect.numerator / aspect.denominator).toFixed(2)}:1 (${picture.width}×${picture.height})`
+}
+
+/** Equal display aspect, allowing for one pixel of rounding to even dimensions on the smaller raster. */
+export function sameShape(a: PictureFacts, b: PictureFacts): boolean {
+  const left = displayAspect(a)
+  const right = displayAspect(b)
+  const difference = Math.abs(left.numerator * right.denominator - right.numerator * left.denominator)
+  const smallest = Math.min(a.width, a.height, b.width, b.height)
+  return difference * smallest <= left.numerator * right.denominator
+}
+
+/** Compressed sound is decoded in whole packets, so its length may be off by less than one packet. */
+const packetSamples = 2048
+
+function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: boolean, add: AddRow): void {
+  const expected = channelCount(original)
+  const found = made.reduce((sum, stream) => sum + stream.channels, 0)
+  // One essence per file splits every stream into single channels by design: then only the count can agree.
+  const sameLayout = split ? expected === found : describeChannels(original.sound) === describeChannels(made)
+  const missing = expected - found
+  const difference =
+    missing > 0
+      ? `${missing} channel${missing === 1 ? '' : 's'} missing`
+      : missing < 0
+        ? `${-missing} channel${missing === -1 ? '' : 's'} too many`
+        : 'grouped otherwise'
+  add('channels', describeChannels(original.sound), describeChannels(made), sameLayout, difference)
+  const source = original.sound[0]
+  const twin = made[0]
+  if (!source || !twin || source.samples === null || twin.samples === null) return
+  // Compared at the made rate by cross products; a resampled stream may round by one sample.
+  const offBySamples = Math.abs(source.samples * twin.sampleRate - twin.samples * source.sampleRate) / source.sampleRate
+  const allowed = source.codec.startsWith('pcm_') ? (source.sampleRate === twin.sampleRate ? 0 : 1) : packetSamples
+  add(
+    'sound length',
+    `${source.samples} samples`,
+    `${twin.samples} samples`,
+    offBySamples <= allowed,
+    `${Math.round(offBySamples)} samples apart`,
+  )
+}

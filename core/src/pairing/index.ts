@@ -1,0 +1,4 @@
+export * from './assign.ts'
+export * from './candidate.ts'
+export * from './compare.ts'
+export * from './verdict.ts'

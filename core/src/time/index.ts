@@ -1,0 +1,4 @@
+export * from './fraction.ts'
+export * from './range.ts'
+export * from './rate.ts'
+export * from './timecode.ts'

@@ -1,0 +1,29 @@
+const transform = {
+  '^.+\\.tsx?$': [
+    '@swc/jest',
+    {
+      swcrc: false,
+      module: { type: 'es6' },
+      jsc: { target: 'es2023', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } },
+    },
+  ],
+}
+const shared = { testEnvironment: 'node', extensionsToTreatAsEsm: ['.ts', '.tsx'], transform }
+
+export default {
+  projects: [
+    {
+      ...shared,
+      displayName: 'core',
+      testMatch: ['<rootDir>/core/**/*.test.ts', '<rootDir>/contract/**/*.test.ts', '<rootDir>/web/**/*.test.ts'],
+    },
+    {
+      ...shared,
+      displayName: 'server',
+      testMatch: ['<rootDir>/server/**/*.test.ts', '<rootDir>/standins/**/*.test.ts'],
+      globalSetup: '<rootDir>/server/src/testing/start-database.ts',
+      globalTeardown: '<rootDir>/server/src/testing/stop-database.ts',
+    },
+  ],
+  testTimeout: 120_000,
+}
