@@ -1,0 +1,60 @@
+import { z } from 'zod'
+
+export const id = z.uuid()
+
+export const rate = z
+  .object({ numerator: z.int().positive(), denominator: z.int().positive() })
+  .describe('Frames per second as an exact quotient')
+
+export const evidenceRow = z.object({
+  aspect: z.string(),
+  expected: z.string(),
+  found: z.string(),
+  agrees: z.boolean(),
+  difference: z.string().nullable(),
+})
+
+export const presence = z.enum(['here', 'away', 'gone'])
+
+export const verdict = z.enum([
+  'sound',
+  'unchecked',
+  'stale',
+  'mismatched',
+  'proxy gone',
+  'proxy away',
+  'original gone',
+  'original away',
+  'both gone',
+])
+
+/** One bar of a span strip. Positions are frames of the strip's rate; sound may lie between frames. */
+export const span = z.object({
+  label: z.string(),
+  start: z.number(),
+  end: z.number(),
+  note: z.string().nullable().describe('The exact difference from the original, when there is one'),
+})
+
+export const spanStrip = z.object({
+  rate,
+  dropFrame: z.boolean(),
+  original: span,
+  made: z.array(span),
+  uses: z.array(span),
+})
+
+export const errorBody = z.object({
+  code: z.string().describe('For programs'),
+  message: z.string().describe('For a person: what happened, to what, and what to do'),
+  details: z.unknown().optional(),
+})
+
+export type EvidenceLine = z.infer<typeof evidenceRow>
+export type SpanStrip = z.infer<typeof spanStrip>
+export type Span = z.infer<typeof span>
+export type Verdict = z.infer<typeof verdict>
+export type ErrorBody = z.infer<typeof errorBody>
+
+export const nothing = z.object({})
+export const done = z.object({ done: z.literal(true) })

@@ -1,0 +1,31 @@
+import { z } from 'zod'
+import { id } from './common.ts'
+import { finding } from './mend.ts'
+
+export const preflight = z.object({
+  ready: z.boolean(),
+  checks: z.array(
+    z.object({ id: z.string(), question: z.string(), result: z.enum(['passes', 'decided', 'needs a look', 'blocks']), answer: z.string() }),
+  ),
+  open: z.array(finding),
+  decided: z.array(finding),
+})
+
+export const decision = z.object({
+  findingKey: z.string(),
+  reason: z.string().trim().min(3, 'Say why the handoff may go on with this open.').max(2000),
+})
+
+export const handoff = z.object({
+  id,
+  cutId: id,
+  name: z.string(),
+  folder: z.string(),
+  files: z.array(z.object({ name: z.string(), bytes: z.number(), xxh64: z.string() })),
+  leftOut: z.array(z.object({ name: z.string(), reason: z.string() })),
+  decisions: z.array(z.object({ findingKey: z.string(), reason: z.string(), decidedAt: z.string() })),
+  createdAt: z.string(),
+})
+
+export type PreflightInfo = z.infer<typeof preflight>
+export type Handoff = z.infer<typeof handoff>

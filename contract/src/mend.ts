@@ -1,0 +1,71 @@
+import { z } from 'zod'
+import { evidenceRow, id } from './common.ts'
+
+export const finding = z.object({
+  key: z.string(),
+  kind: z.string(),
+  severity: z.enum(['blocks handoff', 'needs a look', 'note']),
+  message: z.string(),
+  clipId: id.nullable(),
+  clipName: z.string().nullable(),
+  volumeLabel: z.string().nullable(),
+  pairId: id.nullable(),
+  events: z.array(z.int()),
+  eventNumbers: z.array(z.string()),
+  evidence: z.array(evidenceRow),
+  mends: z.array(z.enum(['repoint', 'make again'])),
+  decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
+})
+
+export const searchRequest = z.object({
+  folder: z.string().min(1, 'Choose a folder to search.'),
+  findingKeys: z.array(z.string()).nullable().describe('Null looks for everything that a repoint could mend'),
+})
+
+export const ratedCandidate = z.object({
+  candidateId: z.string(),
+  path: z.string(),
+  score: z.number(),
+  refusal: z.string().nullable(),
+  evidence: z.array(evidenceRow),
+})
+
+export const repointRow = z.object({
+  wantedId: z.string(),
+  label: z.string(),
+  eventNumbers: z.array(z.string()),
+  outcome: z.enum(['fits', 'ambiguous', 'refused', 'not found']),
+  candidateId: z.string().nullable(),
+  rule: z.string().nullable(),
+  reason: z.string(),
+  before: z.string().nullable(),
+  rated: z.array(ratedCandidate),
+})
+
+export const searchResult = z.object({
+  jobId: id,
+  looked: z.int(),
+  counts: z.object({ asked: z.int(), fits: z.int(), ambiguous: z.int(), refused: z.int(), notFound: z.int() }),
+  rows: z.array(repointRow),
+})
+
+export const repointRequest = z.object({
+  searchJobId: id,
+  choices: z.array(z.object({ wantedId: z.string(), candidateId: z.string() })).min(1, 'Choose at least one file.'),
+})
+
+export const mend = z.object({
+  id,
+  cutId: id.nullable(),
+  kind: z.enum(['repoint', 'make again']),
+  title: z.string(),
+  changes: z.array(z.object({ label: z.string() })),
+  state: z.enum(['waiting', 'done', 'failed', 'undone']),
+  createdAt: z.string(),
+  undoneAt: z.string().nullable(),
+})
+
+export type FindingRow = z.infer<typeof finding>
+export type RepointPlanRow = z.infer<typeof repointRow>
+export type SearchResult = z.infer<typeof searchResult>
+export type Mend = z.infer<typeof mend>

@@ -1,0 +1,57 @@
+import { z } from 'zod'
+import { id, rate } from './common.ts'
+
+export const production = z.object({
+  id,
+  name: z.string(),
+  rate,
+  width: z.int(),
+  height: z.int(),
+  isDemo: z.boolean(),
+  proxySuffixes: z.array(z.string()),
+  pathMappings: z.array(z.object({ from: z.string(), to: z.string() })),
+})
+
+export const newProduction = z.object({
+  name: z.string().trim().min(1, 'A production needs a name.').max(120),
+  rate,
+  width: z.int().min(16).max(16384),
+  height: z.int().min(16).max(16384),
+})
+
+export const stopCounts = z.object({
+  intake: z.int().describe('Volumes away or never scanned'),
+  clips: z.int().describe('Clips without a reel'),
+  make: z.int().describe('Jobs waiting or running'),
+  pairs: z.int().describe('Pairs that are not sound'),
+  cuts: z.int().describe('Cuts with unresolved events'),
+  mend: z.int().describe('Findings over all cuts'),
+  handoff: z.int().describe('Cuts ready and not yet handed off'),
+})
+
+export const today = z.object({
+  counts: stopCounts,
+  clips: z.object({ total: z.int(), picture: z.int(), withoutProxy: z.int(), bytes: z.number() }),
+  volumesAway: z.array(
+    z.object({ id, label: z.string(), kind: z.string(), lastSeenAt: z.string().nullable(), neededBy: z.array(z.string()) }),
+  ),
+  pairVerdicts: z.array(z.object({ verdict: z.string(), count: z.int() })),
+  cuts: z.array(
+    z.object({ id, name: z.string(), events: z.int(), onOriginal: z.int(), blocking: z.int(), handedOffAt: z.string().nullable() }),
+  ),
+  problems: z.int().describe('Files that are no readable media'),
+})
+
+export const historyLine = z.object({
+  id: z.int(),
+  at: z.string(),
+  subject: z.string(),
+  subjectId: z.string().nullable(),
+  what: z.string(),
+})
+
+export type Production = z.infer<typeof production>
+export type NewProduction = z.infer<typeof newProduction>
+export type Today = z.infer<typeof today>
+export type StopCounts = z.infer<typeof stopCounts>
+export type HistoryLine = z.infer<typeof historyLine>

@@ -1,0 +1,61 @@
+import { readFileSync } from 'node:fs'
+import { isAbsolute, join, resolve } from 'node:path'
+import { z } from 'zod'
+
+/** Where things are and what is allowed, read once from the environment and from settings.json in the data folder. */
+export interface Config {
+  readonly port: number
+  readonly dataFolder: string
+  readonly databaseUrl: string
+  /** Folders inside which volumes and searches may lie. */
+  readonly allowedRoots: readonly string[]
+  /** Host names, beside the loopback ones, under which the server may be asked. */
+  readonly extraHosts: readonly string[]
+}
+
+const settingsShape = z
+  .object({
+    allowedRoots: z.array(z.string().refine(isAbsolute, 'must be an absolute path')).optional(),
+    hosts: z.array(z.string()).optional(),
+  })
+  .strict()
+
+export const demoFolder = (dataFolder: string): string => join(dataFolder, 'demo')
+export const madeFolder = (dataFolder: string): string => join(dataFolder, 'made')
+export const handoffFolder = (dataFolder: string): string => join(dataFolder, 'handoffs')
+export const pictureFolder = (dataFolder: string): string => join(dataFolder, 'pictures')
+
+/** @throws Error that names the setting which cannot be used. */
+export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config {
+  const dataFolder = resolve(environment.ENNICK_DATA || '.ennick')
+  const databaseUrl = environment.DATABASE_URL
+  if (!databaseUrl) throw new Error('DATABASE_URL is not set. Start Ennick with ./ennick start, which sets it.')
+  const settings = readSettings(join(dataFolder, 'settings.json'))
+  const roots = environment.ENNICK_ROOTS?.split(':').filter(Boolean) ?? settings.allowedRoots ?? ['/media', '/mnt', '/Volumes']
+  return {
+    port: readPort(environment.ENNICK_PORT),
+    dataFolder,
+    databaseUrl,
+    allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
+    extraHosts: settings.hosts ?? [],
+  }
+}
+
+export function readPort(text: string | undefined): number {
+  const port = Number(text || 4600)
+  if (!Number.isInteger(port) || port < 1 || port > 65_535)
+    throw new Error(`ENNICK_PORT is "${text}": a port between 1 and 65535 is needed.`)
+  return port
+}
+
+function readSettings(path: string): z.infer<typeof settingsShape> {
+  let text: string
+  try {
+    text = readFileSync(path, 'utf8')
+  } catch {
+    return {}
+  }
+  const result = settingsShape.safeParse(JSON.parse(text))
+  if (!result.success) throw new Error(`${path} cannot be used: ${z.prettifyError(result.error)}`)
+  return result.data
+}

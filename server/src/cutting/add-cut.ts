@@ -1,0 +1,57 @@
+import { CutFormatError, recogniseCutFormat } from '@ennick/core'
+import { PlainError } from '../errors.ts'
+import { announce } from '../store/announce.ts'
+import type { Database } from '../store/database.ts'
+import { record } from '../store/history.ts'
+import { cuts, events } from '../store/schema.ts'
+import { productionRate, readProduction } from '../store/world.ts'
+import type { CutRow } from './cut-state.ts'
+
+/** Reads a list and keeps it, whole or not at all. */
+export async function addCut(database: Database, productionId: string, fileName: string, text: string): Promise<CutRow> {
+  const production = await readProduction(database, productionId)
+  const { cut, format } = readList(fileName, text, productionRate(production))
+  return database.transaction(async (transaction) => {
+    const [row] = await transaction
+      .insert(cuts)
+      .values({
+        productionId,
+        name: cut.name,
+        format: format.name,
+        fileName,
+        rateNumerator: cut.rate.numerator,
+        rateDenominator: cut.rate.denominator,
+        dropFrame: cut.dropFrame,
+        tracks: [...cut.tracks],
+        sourceText: text,
+      })
+      .returning()
+    const cutRow = row as CutRow
+    for (let start = 0; start < cut.events.length; start += 1000) {
+      await transaction
+        .insert(events)
+        .values(cut.events.slice(start, start + 1000).map((event, index) => ({ cutId: cutRow.id, position: start + index, event })))
+    }
+    await record(
+      transaction,
+      productionId,
+      'cut',
+      cutRow.id,
+      `Read “${cut.name}” from ${fileName}: ${cut.events.length} events on ${cut.tracks.length} tracks.`,
+    )
+    await announce(transaction, productionId, 'cuts')
+    return cutRow
+  })
+}
+
+function readList(fileName: string, text: string, rate: { numerator: number; denominator: number }) {
+  if (text.includes('\0')) throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
+  try {
+    const format = recogniseCutFormat(fileName, text)
+    return { format, cut: format.read(text, { rate, fileName }) }
+  } catch (error) {
+    if (error instanceof CutFormatError)
+      throw new PlainError('bad-list', `${fileName} was not read. ${error.message}`, { details: { location: error.location } })
+    throw error
+  }
+}

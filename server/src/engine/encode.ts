@@ -1,0 +1,50 @@
+import { type EncodePlan, encodeArguments } from '@ennick/core'
+import { run } from './process.ts'
+
+export interface EncodeProgress {
+  readonly frames: number
+  readonly framesPerSecond: number | null
+}
+
+export interface EncodeOutcome {
+  /** Null when the encoder did all that it was asked without complaint. */
+  readonly failure: string | null
+  readonly log: string
+}
+
+/**
+ * Runs one encode. An encoder that ends well is not believed yet: complaints, repeated or dropped frames are failures.
+ * @throws the signal's reason when cancelled
+ */
+export async function encode(
+  plan: EncodePlan,
+  paths: { input: string; outputs: readonly string[]; lut: string | null },
+  options: { signal: AbortSignal; onProgress: (progress: EncodeProgress) => void },
+): Promise<EncodeOutcome> {
+  const counters = { frame: 0, fps: 0, dup_frames: 0, drop_frames: 0 }
+  const args = ['-progress', 'pipe:1', '-stats_period', '0.5', ...encodeArguments(plan, paths)]
+  const result = await run('ffmpeg', args, {
+    signal: options.signal,
+    onLine: (line) => {
+      const [key, value] = line.split('=') as [string, string | undefined]
+      if (key in counters) counters[key as keyof typeof counters] = Number(value)
+      if (key === 'progress') options.onProgress({ frames: counters.frame, framesPerSecond: counters.fps > 0 ? counters.fps : null })
+    },
+  })
+  const log = result.stderr.trim()
+  if (result.exitCode !== 0 || log !== '') return { failure: explainLog(log, paths), log }
+  if (counters.dup_frames > 0)
+    return { failure: `The encoder repeated ${counters.dup_frames} frames to fill gaps: the original has damaged or missing frames.`, log }
+  if (counters.drop_frames > 0)
+    return { failure: `The encoder dropped ${counters.drop_frames} frames: the original has frames out of time.`, log }
+  return { failure: null, log }
+}
+
+function explainLog(log: string, paths: { input: string; outputs: readonly string[] }): string {
+  if (/No space left on device/i.test(log)) return `There is no space left at ${paths.outputs[0]}. Free some, and retry.`
+  if (/Permission denied/i.test(log)) return `${paths.outputs[0]} may not be written: give Ennick the right to write there.`
+  if (/No such file or directory/i.test(log) && log.includes(paths.input)) return `${paths.input} is no longer there.`
+  if (/Input\/output error/i.test(log)) return `${paths.input} could not be read to its end: the volume may have been taken out.`
+  const first = log.split('\n').find((line) => line.trim() !== '')
+  return `The encoder refused: ${first?.trim() ?? 'it gave no reason'}`
+}

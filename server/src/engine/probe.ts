@@ -1,0 +1,229 @@
+import { open } from 'node:fs/promises'
+import {
+  allowsDropFrame,
+  isDropLabel,
+  type MediaFacts,
+  type MediaKind,
+  type PictureFacts,
+  parseRate,
+  parseTimecode,
+  type Rate,
+  rate,
+  readableFormats,
+  type SoundFacts,
+  sameRate,
+  TimecodeError,
+} from '@ennick/core'
+import { readAt } from './fingerprint.ts'
+import { run } from './process.ts'
+import { findTruncation } from './truncation.ts'
+
+/** A file that is no readable media; the message says why in plain words. */
+export class UnreadableMedia extends Error {
+  override readonly name = 'UnreadableMedia'
+}
+
+interface Stream {
+  codec_type?: string
+  codec_name?: string
+  codec_tag_string?: string
+  profile?: string
+  width?: number
+  height?: number
+  sample_aspect_ratio?: string
+  pix_fmt?: string
+  field_order?: string
+  color_primaries?: string
+  color_transfer?: string
+  color_space?: string
+  color_range?: string
+  r_frame_rate?: string
+  avg_frame_rate?: string
+  time_base?: string
+  duration_ts?: number
+  nb_frames?: string
+  nb_read_packets?: string
+  channels?: number
+  channel_layout?: string
+  sample_rate?: string
+  bits_per_raw_sample?: string
+  bits_per_sample?: number
+  disposition?: { attached_pic?: number }
+  tags?: Record<string, string>
+  side_data_list?: { rotation?: number }[]
+}
+
+interface ProbeOutput {
+  streams?: Stream[]
+  format?: { format_name?: string; tags?: Record<string, string> }
+}
+
+/**
+ * Asks the probe for everything that a file says of itself.
+ * @param countPackets counts the packets instead of believing the container: slower, and proof
+ * @throws UnreadableMedia with a plain reason; the signal's reason when cancelled.
+ */
+export async function probe(
+  path: string,
+  sizeBytes: number,
+  options: { countPackets?: boolean; signal?: AbortSignal } = {},
+): Promise<MediaFacts> {
+  if (sizeBytes === 0) throw new UnreadableMedia('It is empty: zero bytes.')
+  const truncation = await findTruncation(path, sizeBytes)
+  if (truncation) throw new UnreadableMedia(truncation)
+  let output = await ask(path, options.countPackets ?? false, options.signal)
+  if (!options.countPackets && output.streams?.some((stream) => isPicture(stream) && !isStill(output) && knownFrames(stream) === null)) {
+    output = await ask(path, true, options.signal)
+  }
+  return readFacts(output, options.countPackets ?? false)
+}
+
+async function ask(path: string, countPackets: boolean, signal: AbortSignal | undefined): Promise<ProbeOutput> {
+  const args = ['-v', 'error', '-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
+  if (countPackets) args.push('-count_packets')
+  const result = await run('ffprobe', [...args, '-of', 'json', '-show_format', '-show_streams', '-i', `file:${path}`], {
+    signal,
+    timeoutMilliseconds: 120_000,
+  })
+  if (result.exitCode !== 0) throw new UnreadableMedia(await explain(path, result.stderr))
+  return JSON.parse(result.stdout) as ProbeOutput
+}
+
+async function explain(path: string, stderr: string): Promise<string> {
+  const file = await open(path, 'r')
+  const head = await readAt(file, 0, 512).finally(() => file.close())
+  const printable = [...head].filter((byte) => byte === 9 || byte === 10 || byte === 13 || (byte >= 32 && byte < 127)).length
+  if (printable > head.length * 0.95) return 'It is a text file under the name of a media file.'
+  if (/moov atom not found/.test(stderr))
+    return 'It is cut off or was never finished: its index is missing. Copy it again from where it came.'
+  if (/Invalid data found/.test(stderr)) return 'It is no media that can be read here, or it is damaged at its start.'
+  const last = stderr
+    .trim()
+    .split('\n')
+    .at(-1)
+    ?.replaceAll(`file:${path}`, '')
+    .replace(/^[:\s]+/, '')
+  return `The probe cannot read it: ${last || 'no reason given'}.`
+}
+
+const isPicture = (stream: Stream): boolean => stream.codec_type === 'video' && !stream.disposition?.attached_pic
+const isStill = (output: ProbeOutput): boolean => /_pipe$|^image2/.test(output.format?.format_name ?? '')
+
+function knownFrames(stream: Stream): number | null {
+  if (stream.nb_read_packets) return Number(stream.nb_read_packets)
+  if (stream.nb_frames) return Number(stream.nb_frames)
+  const streamRate = parseRate(stream.r_frame_rate ?? '')
+  const timeBase = parseRate(stream.time_base ?? '')
+  // In MXF the time base is one frame, so the duration counts frames.
+  if (streamRate && timeBase && stream.duration_ts && sameRate(streamRate, rate(timeBase.denominator, timeBase.numerator)))
+    return stream.duration_ts
+  return null
+}
+
+/** Turns the probe's words into facts. */
+export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
+  const streams = output.streams ?? []
+  const pictureStream = streams.find(isPicture)
+  const still = isStill(output)
+  const picture = pictureStream ? readPicture(pictureStream, still) : null
+  const sound = streams.filter((stream) => stream.codec_type === 'audio').map(readSound)
+  if (!picture && sound.length === 0) throw new UnreadableMedia('It holds neither a picture nor sound.')
+  const kind: MediaKind = still ? 'still' : picture ? 'picture' : 'sound'
+  const tag = (name: string): string | null => {
+    for (const tags of [output.format?.tags, ...streams.map((stream) => stream.tags)]) {
+      for (const [key, value] of Object.entries(tags ?? {})) if (key.toLowerCase() === name && value.trim() !== '') return value.trim()
+    }
+    return null
+  }
+  const start = picture && !still ? readTimecode(tag('timecode'), picture.rate) : null
+  const reference = tag('time_reference')
+  if (picture && !still && !counted && picture.frames === 0) throw new UnreadableMedia('Its picture stream has no frames.')
+  return {
+    kind,
+    container: containerName(output),
+    picture,
+    sound,
+    startFrame: start?.frame ?? null,
+    dropFrame: start?.drop ?? false,
+    reel: tag('reel_name'),
+    timeReferenceSamples: reference !== null && /^\d+$/.test(reference) ? Number(reference) : null,
+    createdAt: tag('creation_time') ?? tag('date'),
+    originator: tag('encoded_by'),
+    description: tag('comment') ?? tag('description'),
+  }
+}
+
+function containerName(output: ProbeOutput): string {
+  const name = output.format?.format_name ?? 'unknown'
+  if (name.startsWith('mov,')) return (output.format?.tags?.major_brand ?? '').startsWith('qt') ? 'mov' : 'mp4'
+  if (name.startsWith('matroska')) return 'mkv'
+  return name.replace(/_pipe$/, '')
+}
+
+function readTimecode(text: string | null, frameRate: Rate): { frame: number; drop: boolean } | null {
+  if (text === null) return null
+  const drop = isDropLabel(text) && allowsDropFrame(frameRate)
+  try {
+    return { frame: parseTimecode(text, frameRate, drop), drop }
+  } catch (error) {
+    // A label that no clock shows says nothing that could be trusted.
+    if (error instanceof TimecodeError) return null
+    throw error
+  }
+}
+
+function readPicture(stream: Stream, still: boolean): PictureFacts {
+  const nominal = parseRate(stream.r_frame_rate ?? '')
+  const average = parseRate(stream.avg_frame_rate ?? '')
+  const frameRate = nominal ?? average
+  if (!frameRate && !still) throw new UnreadableMedia('Its picture has no frame rate.')
+  const varies =
+    nominal && average ? Math.abs(nominal.numerator / nominal.denominator / (average.numerator / average.denominator) - 1) > 0.001 : false
+  const aspect = /^(\d+):(\d+)$/.exec(stream.sample_aspect_ratio ?? '')
+  const known = (value: string | undefined): string | null => (value && value !== 'unknown' && value !== 'reserved' ? value : null)
+  return {
+    codec: stream.codec_name ?? 'unknown',
+    profile: known(stream.profile),
+    width: stream.width ?? 0,
+    height: stream.height ?? 0,
+    pixelAspect:
+      aspect && aspect[1] !== '0' && aspect[2] !== '0'
+        ? { numerator: Number(aspect[1]), denominator: Number(aspect[2]) }
+        : { numerator: 1, denominator: 1 },
+    rotation: stream.side_data_list?.find((data) => data.rotation !== undefined)?.rotation ?? 0,
+    pixelFormat: known(stream.pix_fmt),
+    rate: frameRate ?? rate(25),
+    variableRate: varies,
+    frames: still ? 1 : (knownFrames(stream) ?? 0),
+    scan: known(stream.field_order),
+    colour: {
+      primaries: known(stream.color_primaries),
+      transfer: known(stream.color_transfer),
+      matrix: known(stream.color_space),
+      range: known(stream.color_range),
+    },
+  }
+}
+
+function readSound(stream: Stream): SoundFacts {
+  const sampleRate = Number(stream.sample_rate ?? 0)
+  const timeBase = parseRate(stream.time_base ?? '')
+  const inSamples = timeBase && timeBase.numerator === 1 && timeBase.denominator === sampleRate
+  const inFrames = timeBase && stream.duration_ts ? (stream.duration_ts * timeBase.numerator * sampleRate) / timeBase.denominator : null
+  const depth = Number(stream.bits_per_raw_sample ?? stream.bits_per_sample ?? 0)
+  return {
+    codec: stream.codec_name ?? 'unknown',
+    channels: stream.channels ?? 0,
+    layout: stream.channel_layout ?? null,
+    sampleRate,
+    bitDepth: depth > 0 ? depth : stream.bits_per_sample || null,
+    samples:
+      stream.duration_ts === undefined
+        ? null
+        : inSamples
+          ? stream.duration_ts
+          : inFrames !== null && Number.isInteger(inFrames)
+            ? inFrames
+            : null,
+  }
+}

@@ -1,0 +1,54 @@
+import { existsSync } from 'node:fs'
+import { execa } from 'execa'
+
+export interface Finished {
+  readonly exitCode: number
+  readonly stdout: string
+  readonly stderr: string
+}
+
+export interface RunOptions {
+  readonly signal?: AbortSignal | undefined
+  /** Called with each line of stdout as it comes. */
+  readonly onLine?: (line: string) => void
+  readonly timeoutMilliseconds?: number
+}
+
+/** Lets a child die with its parent even when the parent is killed without warning (Linux). */
+const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig', 'SIGKILL'] : []
+
+/**
+ * Runs a program without a shell and waits for it. A cancelled one gets SIGTERM, and SIGKILL three seconds later.
+ * @throws the signal's reason when it was cancelled; an Error when the program cannot be started at all.
+ */
+export async function run(program: string, args: readonly string[], options: RunOptions = {}): Promise<Finished> {
+  const [file, ...rest] = [...leash, program, ...args] as [string, ...string[]]
+  const child = execa(file, rest, {
+    stdin: 'ignore',
+    ...(options.signal ? { cancelSignal: options.signal } : {}),
+    forceKillAfterDelay: 3000,
+    ...(options.timeoutMilliseconds ? { timeout: options.timeoutMilliseconds } : {}),
+    reject: false,
+    maxBuffer: 64 * 1024 * 1024,
+    env: { LC_ALL: 'C.UTF-8' },
+  })
+  if (options.onLine) {
+    const { onLine } = options
+    void (async () => {
+      for await (const line of child) onLine(line)
+    })().catch(() => undefined)
+  }
+  const result: {
+    exitCode?: number | undefined
+    stdout: string
+    stderr: string
+    timedOut: boolean
+    message?: string
+    isTerminated: boolean
+  } = await child
+  options.signal?.throwIfAborted()
+  if (result.timedOut) return { exitCode: -1, stdout: result.stdout, stderr: `${program} did not finish in time` }
+  if (result.exitCode === undefined && !result.isTerminated)
+    throw new Error(`${program} could not be run: ${result.message ?? 'no reason given'}`)
+  return { exitCode: result.exitCode ?? -1, stdout: result.stdout, stderr: result.stderr }
+}

@@ -1,0 +1,173 @@
+import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Handoff } from '@ennick/contract'
+import { type Cut, CutFormatError, conformCut, cutFormats, handoffReport, preflight } from '@ennick/core'
+import { xxh64 } from '@node-rs/xxhash'
+import { asc, eq } from 'drizzle-orm'
+import { type Config, handoffFolder } from '../config.ts'
+import { type CutState, readCutState } from '../cutting/cut-state.ts'
+import { explainFileError, PlainError } from '../errors.ts'
+import { announce } from '../store/announce.ts'
+import type { Database } from '../store/database.ts'
+import { record } from '../store/history.ts'
+import { type HandoffFile, handoffs, mends } from '../store/schema.ts'
+
+export type HandoffRow = typeof handoffs.$inferSelect
+
+/**
+ * Writes the cut on its originals in every format that can say it, with a report and a manifest, into a folder of its own.
+ * @throws PlainError while a blocking finding is neither mended nor decided upon, or when an original has left since.
+ */
+export async function handOff(database: Database, config: Config, cutId: string): Promise<HandoffRow> {
+  const state = await readCutState(database, cutId)
+  const check = preflight(state.findings, state.decisions)
+  if (!check.ready) {
+    throw new PlainError(
+      'preflight',
+      `${check.open.length} ${check.open.length === 1 ? 'finding blocks' : 'findings block'} this handoff. Mend them, or decide upon each with a reason.`,
+      { status: 409, details: check.open.map((finding) => finding.key) },
+    )
+  }
+  await assertOriginalsHere(state)
+  const at = new Date()
+  const name = `${safeName(state.cut.name)} ${at.toISOString().slice(0, 19).replaceAll(':', '-')}`
+  const folder = join(handoffFolder(config.dataFolder), name)
+  const lists = writeLists(conformCut(state.cut, state.resolutions, state.clips, state.cut.name))
+  const mendRows = await database.select().from(mends).where(eq(mends.cutId, cutId)).orderBy(asc(mends.createdAt))
+  const report = handoffReport({
+    production: state.world.production.name,
+    cut: state.cut,
+    resolutions: state.resolutions,
+    clips: state.clips,
+    findings: state.findings,
+    decisions: state.decisions,
+    preflight: check,
+    mends: mendRows
+      .filter((mend) => mend.state === 'done' || mend.state === 'undone')
+      .map((mend) => ({
+        at: mend.createdAt.toISOString(),
+        title: mend.changes.map((change) => change.label).join('; ') || mend.title,
+        undone: mend.state === 'undone',
+      })),
+    files: lists.written.map(describe),
+    handedOffAt: at.toISOString(),
+  })
+  const written = [...lists.written, { name: `${safeName(state.cut.name)} report.html`, text: report }]
+  const all = [...written, { name: 'manifest.json', text: manifest(state, written) }]
+  await writeFolder(folder, all)
+  const [row] = await database
+    .insert(handoffs)
+    .values({
+      productionId: state.row.productionId,
+      cutId,
+      name,
+      folder,
+      files: all.map(describe),
+      leftOut: lists.leftOut,
+      decisions: usedDecisions(state),
+      createdAt: at,
+    })
+    .returning()
+  await record(
+    database,
+    state.row.productionId,
+    'handoff',
+    cutId,
+    `Handed off “${state.cut.name}”: ${all.map((file) => file.name).join(', ')}.`,
+  )
+  await announce(database, state.row.productionId, 'handoffs', 'cuts')
+  return row as HandoffRow
+}
+
+const usedDecisions = (state: CutState) =>
+  state.decisions.filter((decision) => state.findings.some((finding) => finding.key === decision.findingKey))
+
+/** What is proven a moment ago may be gone now: every original that the list will name is looked at once more. */
+async function assertOriginalsHere(state: CutState): Promise<void> {
+  const decided = new Set(state.decisions.map((decision) => decision.findingKey))
+  const excused = new Set(state.findings.filter((finding) => decided.has(finding.key)).map((finding) => finding.clipId))
+  for (const resolution of state.resolutions) {
+    const clip = resolution.clipId === null ? undefined : state.clips.get(resolution.clipId)
+    if (!clip || excused.has(clip.id)) continue
+    for (const path of clip.originalPaths) {
+      if (!(await stat(path).catch(() => null)))
+        throw new PlainError('original-left', `${path} was here at the last look and is not now. Check again before handing off.`, {
+          status: 409,
+        })
+    }
+  }
+}
+
+interface TextFile {
+  readonly name: string
+  readonly text: string
+}
+
+function writeLists(cut: Cut): { written: TextFile[]; leftOut: { name: string; reason: string }[] } {
+  const written: TextFile[] = []
+  const leftOut: { name: string; reason: string }[] = []
+  for (const format of cutFormats) {
+    try {
+      written.push({ name: `${safeName(cut.name)}${format.extension}`, text: format.write(cut) })
+    } catch (error) {
+      if (!(error instanceof CutFormatError)) throw error
+      leftOut.push({ name: format.name, reason: error.message })
+    }
+  }
+  if (written.length === 0)
+    throw new PlainError('no-format', `No format can say this cut: ${leftOut.map((item) => `${item.name}: ${item.reason}`).join('; ')}`)
+  return { written, leftOut }
+}
+
+const describe = (file: TextFile): HandoffFile => {
+  const bytes = Buffer.from(file.text)
+  return { name: file.name, bytes: bytes.length, xxh64: xxh64(bytes).toString(16).padStart(16, '0') }
+}
+
+function manifest(state: CutState, written: readonly TextFile[]): string {
+  const used = new Set(state.resolutions.map((resolution) => resolution.clipId))
+  const originals = [...state.world.clips.values()]
+    .filter((clip) => used.has(clip.id))
+    .flatMap((clip) =>
+      clip.files.map((file) => ({
+        clip: clip.name,
+        reel: clip.reel,
+        volume: file.volume.label,
+        path: file.fullPath,
+        bytes: file.sizeBytes,
+        fingerprint: file.fingerprint,
+      })),
+    )
+  return `${JSON.stringify({ cut: state.cut.name, files: written.map(describe), originals }, null, 2)}\n`
+}
+
+const safeName = (name: string): string =>
+  name
+    .replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')
+    .replace(/^\.+/, '_')
+    .slice(0, 100)
+    .trim() || 'cut'
+
+/** The folder appears under its name when everything is in it. */
+async function writeFolder(folder: string, list: readonly TextFile[]): Promise<void> {
+  const part = `${folder}.part`
+  try {
+    await mkdir(part, { recursive: true })
+    for (const file of list) await writeFile(join(part, file.name), file.text)
+    await rename(part, folder)
+  } catch (error) {
+    await rm(part, { recursive: true, force: true })
+    throw new PlainError('cannot-write', explainFileError(error, folder))
+  }
+}
+
+export const presentHandoff = (row: HandoffRow): Handoff => ({
+  id: row.id,
+  cutId: row.cutId,
+  name: row.name,
+  folder: row.folder,
+  files: row.files,
+  leftOut: row.leftOut,
+  decisions: row.decisions,
+  createdAt: row.createdAt.toISOString(),
+})

@@ -1,0 +1,31 @@
+import { CardBay, readReadyCut, readyCuts } from '@ennick/standins'
+import { demoFolder } from '../../config.ts'
+import { PlainError } from '../../errors.ts'
+import { announce } from '../../store/announce.ts'
+import { watchOnce } from '../../watch/presence.ts'
+import { implement } from '../implement.ts'
+import type { Services } from '../services.ts'
+
+/** The stand-ins exist in the demo only: without one their lists are empty and nothing can be moved. */
+export function standinRoutes({ app, config, database }: Services): void {
+  const demo = demoFolder(config.dataFolder)
+  const bay = new CardBay(demo)
+
+  implement(app, 'listBay', () => bay.slots())
+  implement(app, 'moveBaySlot', async ({ params, body }) => {
+    const slots = await bay.slots()
+    if (!slots.some((slot) => slot.name === params.slotName))
+      throw new PlainError('no-slot', `The card bay has no “${params.slotName}”.`, { status: 404 })
+    await bay.move(params.slotName, body.isIn)
+    await watchOnce(database)
+    await announce(database, null, 'bay')
+    return bay.slots()
+  })
+  implement(app, 'listReadyCuts', () => readyCuts(demo))
+  implement(app, 'readReadyCut', async ({ params }) => {
+    const cuts = await readyCuts(demo)
+    if (!cuts.some((cut) => cut.fileName === params.fileName))
+      throw new PlainError('no-cut', `The cutting room exported no ${params.fileName}.`, { status: 404 })
+    return { fileName: params.fileName, text: await readReadyCut(demo, params.fileName) }
+  })
+}

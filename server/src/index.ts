@@ -1,0 +1,2 @@
+export { readConfig } from './config.ts'
+export { serve } from './serve.ts'

@@ -1,0 +1,75 @@
+import { cp } from 'node:fs/promises'
+import { join } from 'node:path'
+import { defaultProxySuffixes } from '@ennick/core'
+import { CardBay, demoVolumes, exportCuts, makeDemoMedia, plantFaults, production, readReadyCut, setProxies } from '@ennick/standins'
+import { eq } from 'drizzle-orm'
+import { type Config, demoFolder } from '../config.ts'
+import { addCut } from '../cutting/add-cut.ts'
+import type { Database } from '../store/database.ts'
+import { addProduction } from '../store/productions.ts'
+import { type JobInput, jobs, productions, volumes } from '../store/schema.ts'
+import { readWorld } from '../store/world.ts'
+import { watchOnce } from '../watch/presence.ts'
+import { adoptPair } from '../work/adopt.ts'
+import { madeVolume } from '../work/made-item.ts'
+import { performJob } from '../work/perform.ts'
+
+/** Whether nothing is in the database yet, so that the demo may be loaded. */
+export const isEmpty = async (database: Database): Promise<boolean> => (await database.$count(productions)) === 0
+
+/**
+ * Makes the demo production and lets it live through its story: scanned while all was well, given proxies on set, then
+ * a file renamed, one moved to a shelf and a card left in a bag.
+ */
+export async function loadDemo(
+  database: Database,
+  config: Config,
+  cacheFolder: string,
+  onMade: (done: number, total: number) => void,
+): Promise<void> {
+  const demo = demoFolder(config.dataFolder)
+  await makeDemoMedia(demo, cacheFolder, onMade)
+  await exportCuts(demo)
+  const row = await addProduction(database, config.dataFolder, { ...production, isDemo: true, proxySuffixes: [...defaultProxySuffixes] })
+  const run = (title: string, input: JobInput): Promise<void> => runNow(database, config, row.id, title, input)
+  const ids = new Map<string, string>()
+  for (const volume of demoVolumes) {
+    const [added] = await database
+      .insert(volumes)
+      .values({
+        productionId: row.id,
+        label: volume.label,
+        kind: volume.kind,
+        rootPath: join(demo, 'bay', volume.slot),
+        lastSeenAt: new Date(),
+      })
+      .returning({ id: volumes.id })
+    ids.set(volume.slot, (added as { id: string }).id)
+    await run(`Scan ${volume.label}`, { kind: 'scan', volumeId: (added as { id: string }).id })
+  }
+  const made = madeVolume(await readWorld(database, row.id))
+  await cp(join(demo, 'made'), made.rootPath, { recursive: true, preserveTimestamps: true })
+  const world = await readWorld(database, row.id)
+  for (const proxy of setProxies) {
+    const clip = [...world.clips.values()].find((candidate) => candidate.main.fullPath === join(demo, proxy.original))
+    if (clip) await adoptPair(database, world, clip, [{ path: join(made.rootPath, proxy.path), part: 'whole' }])
+  }
+  await plantFaults(demo)
+  await run('Scan TIDE-1', { kind: 'scan', volumeId: ids.get('TIDE-1') as string })
+  await run('Check every file again', { kind: 'check', volumeId: null })
+  await new CardBay(demo).move('A002', false)
+  await watchOnce(database)
+  const first = 'Low Water mill scene v2.otio'
+  await addCut(database, row.id, first, await readReadyCut(demo, first))
+}
+
+/** Does a job here and now, for a start that has no worker yet. */
+async function runNow(database: Database, config: Config, productionId: string, title: string, input: JobInput): Promise<void> {
+  const [job] = await database
+    .insert(jobs)
+    .values({ productionId, title, input, state: 'running', startedAt: new Date(), attempts: 1 })
+    .returning()
+  if (!job) throw new Error('The job could not be written.')
+  await performJob({ database, config, job, signal: new AbortController().signal })
+  await database.update(jobs).set({ endedAt: new Date() }).where(eq(jobs.id, job.id))
+}

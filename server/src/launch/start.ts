@@ -1,0 +1,110 @@
+import { mkdir } from 'node:fs/promises'
+import { join, resolve } from 'node:path'
+import { readConfig, readPort } from '../config.ts'
+import { connect, migrateDatabase } from '../store/database.ts'
+import { isEmpty, loadDemo } from './load-demo.ts'
+import { readLock, removeLock, writeLock } from './lock.ts'
+import { type PrivateDatabase, startPrivateDatabase } from './postgres.ts'
+import { Supervised } from './supervise.ts'
+
+const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
+const wantsDemo = !process.argv.includes('--no-demo')
+
+try {
+  await start()
+} catch (error) {
+  console.error((error as Error).message)
+  process.exit(1)
+}
+
+async function start(): Promise<void> {
+  const port = readPort(process.env.ENNICK_PORT)
+  const url = `http://127.0.0.1:${port}`
+  await mkdir(dataFolder, { recursive: true })
+  const running = await readLock(dataFolder)
+  if (running) {
+    console.log(`Ennick is running already at ${running.url}`)
+    return
+  }
+  await writeLock(dataFolder, url)
+  const stops: (() => Promise<void>)[] = [() => removeLock(dataFolder)]
+  let stopping = false
+  const stop = async (exitCode: number): Promise<void> => {
+    if (stopping) return
+    stopping = true
+    for (const step of stops.reverse()) await step().catch((error: Error) => console.error(error.message))
+    process.exit(exitCode)
+  }
+  process.on('SIGINT', () => void stop(0))
+  process.on('SIGTERM', () => void stop(0))
+  process.on('SIGHUP', () => void stop(0))
+
+  try {
+    const databaseUrl = process.env.DATABASE_URL ?? (await startOwnDatabase(stops, () => stopping, stop))
+    const environment = { ...process.env, DATABASE_URL: databaseUrl, ENNICK_DATA: dataFolder, ENNICK_PORT: String(port) }
+    await migrateDatabase(databaseUrl)
+    if (wantsDemo) await loadDemoOnce(environment)
+    for (const script of ['main-server.ts', 'main-worker.ts']) {
+      const supervised = new Supervised(script, environment)
+      supervised.start()
+      stops.push(() => supervised.stop())
+    }
+    await waitForServer(url)
+    console.log(`Ennick is ready at ${url}`)
+  } catch (error) {
+    console.error((error as Error).message)
+    await stop(1)
+  }
+}
+
+/** A database that ends by itself is started again on the same port, so that everything finds it there. */
+async function startOwnDatabase(
+  stops: (() => Promise<void>)[],
+  isStopping: () => boolean,
+  stop: (code: number) => Promise<void>,
+): Promise<string> {
+  let current: PrivateDatabase = await startPrivateDatabase(dataFolder)
+  const port = Number(new URL(current.url).port)
+  const watch = (): void => {
+    void current.ended.then(async () => {
+      if (isStopping()) return
+      console.error('The database ended and is started again.')
+      try {
+        current = await startPrivateDatabase(dataFolder, { port })
+        watch()
+      } catch (error) {
+        console.error((error as Error).message)
+        await stop(1)
+      }
+    })
+  }
+  watch()
+  stops.push(() => current.stop())
+  return current.url
+}
+
+async function loadDemoOnce(environment: NodeJS.ProcessEnv): Promise<void> {
+  const config = readConfig(environment)
+  const connection = connect(config.databaseUrl, 4)
+  try {
+    if (!(await isEmpty(connection.database))) return
+    console.log('Making the demo, once: pictures, sound and a story that has gone a little wrong.')
+    let told = 0
+    await loadDemo(connection.database, config, process.env.ENNICK_CACHE || join(dataFolder, 'cache'), (done, total) => {
+      if (done - told < 5 && done !== total) return
+      told = done
+      console.log(`  ${done} of ${total} files`)
+    })
+  } finally {
+    await connection.close()
+  }
+}
+
+async function waitForServer(url: string): Promise<void> {
+  for (let tries = 0; tries < 300; tries++) {
+    const answer = await fetch(`${url}/api/health`).catch(() => null)
+    if (answer?.ok) return
+    await new Promise((done) => setTimeout(done, 100))
+  }
+  throw new Error(`The server did not answer at ${url} in 30 seconds. Is the port taken? Set ENNICK_PORT to another.`)
+}

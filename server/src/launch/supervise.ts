@@ -1,0 +1,45 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+
+const projectFolder = fileURLToPath(new URL('../../..', import.meta.url))
+/** A child ends when its launcher does, however that ended (Linux). */
+const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig', 'SIGTERM'] : []
+
+/** Keeps one program running: started again a second after it ends, until it is stopped. */
+export class Supervised {
+  readonly #script: string
+  readonly #environment: NodeJS.ProcessEnv
+  #child: ChildProcess | null = null
+  #stopped = false
+  #timer: NodeJS.Timeout | null = null
+
+  /** @param script a main file of the server, below server/src */
+  constructor(script: string, environment: NodeJS.ProcessEnv) {
+    this.#script = script
+    this.#environment = environment
+  }
+
+  start(): void {
+    const [program = process.execPath, ...args] = [...leash, process.execPath, '--import', 'tsx', `server/src/${this.#script}`]
+    const child = spawn(program, args, { cwd: projectFolder, env: this.#environment, stdio: ['ignore', 'inherit', 'inherit'] })
+    this.#child = child
+    child.on('exit', (code, signal) => {
+      if (this.#stopped) return
+      console.error(`${this.#script} ended (${signal ?? code}) and is started again.`)
+      this.#timer = setTimeout(() => this.start(), 1000)
+    })
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true
+    if (this.#timer) clearTimeout(this.#timer)
+    const child = this.#child
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
+    const ended = new Promise((resolve) => child.on('exit', resolve))
+    child.kill('SIGTERM')
+    const force = setTimeout(() => child.kill('SIGKILL'), 8000)
+    await ended
+    clearTimeout(force)
+  }
+}

@@ -1,0 +1,145 @@
+import type { Job } from '@ennick/contract'
+import { and, desc, eq, inArray, sql } from 'drizzle-orm'
+import { notFound, PlainError } from '../errors.ts'
+import { announce } from '../store/announce.ts'
+import type { Queryable } from '../store/database.ts'
+import { type JobInput, jobs, mends } from '../store/schema.ts'
+
+export type JobRow = typeof jobs.$inferSelect
+
+export const cancelChannel = 'ennick_cancel'
+
+/** Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies. */
+export const laneOf = (input: JobInput): 'make' | 'light' => (input.kind === 'make' ? 'make' : 'light')
+
+/** Puts a job on the queue. Row and queue entry are written together or not at all when a transaction is given. */
+export async function addJob(database: Queryable, productionId: string, title: string, input: JobInput): Promise<JobRow> {
+  const [row] = await database.insert(jobs).values({ productionId, title, input }).returning()
+  const job = row as JobRow
+  await enqueue(database, job)
+  await announce(database, productionId, 'jobs')
+  return job
+}
+
+async function enqueue(database: Queryable, job: JobRow): Promise<void> {
+  await database.execute(
+    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, max_attempts => 100)`,
+  )
+}
+
+export async function readJob(database: Queryable, jobId: string): Promise<JobRow> {
+  const [row] = await database.select().from(jobs).where(eq(jobs.id, jobId))
+  if (!row) throw notFound('This job')
+  return row
+}
+
+/** Jobs of a production: all that are waiting or running, and the newest of those that ended. */
+export async function listJobs(database: Queryable, productionId: string): Promise<JobRow[]> {
+  const live = await database
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting'])))
+    .orderBy(jobs.createdAt)
+  const ended = await database
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['done', 'failed', 'cancelled'])))
+    .orderBy(desc(jobs.endedAt))
+    .limit(300)
+  return [...live.filter((job) => job.state === 'running'), ...live.filter((job) => job.state === 'waiting'), ...ended]
+}
+
+/** Stops a job: a waiting one at once, a running one as soon as its worker hears of it. */
+export async function cancelJob(database: Queryable, jobId: string): Promise<JobRow> {
+  const job = await readJob(database, jobId)
+  if (job.state === 'waiting') {
+    await database
+      .update(jobs)
+      .set({ state: 'cancelled', cancelRequested: true, endedAt: new Date() })
+      .where(and(eq(jobs.id, jobId), eq(jobs.state, 'waiting')))
+    await failMendOf(database, job)
+  } else if (job.state === 'running') await database.update(jobs).set({ cancelRequested: true }).where(eq(jobs.id, jobId))
+  else throw new PlainError('job-ended', `“${job.title}” has already ended: there is nothing to stop.`, { status: 409 })
+  await database.execute(sql`select pg_notify(${cancelChannel}, ${jobId})`)
+  await announce(database, job.productionId, 'jobs')
+  return readJob(database, jobId)
+}
+
+/** Runs a failed or cancelled job again, from the beginning. */
+export async function retryJob(database: Queryable, jobId: string): Promise<JobRow> {
+  const job = await readJob(database, jobId)
+  if (job.state !== 'failed' && job.state !== 'cancelled')
+    throw new PlainError('job-not-ended', `“${job.title}” did not fail: there is nothing to retry.`, { status: 409 })
+  await database
+    .update(jobs)
+    .set({
+      state: 'waiting',
+      cancelRequested: false,
+      error: null,
+      failedChecks: null,
+      log: null,
+      progress: null,
+      startedAt: null,
+      endedAt: null,
+    })
+    .where(eq(jobs.id, jobId))
+  if (job.input.kind === 'make' && job.input.mendId)
+    await database
+      .update(mends)
+      .set({ state: 'waiting' })
+      .where(and(eq(mends.id, job.input.mendId), eq(mends.state, 'failed')))
+  await enqueue(database, job)
+  await announce(database, job.productionId, 'jobs')
+  return readJob(database, jobId)
+}
+
+/** A mend that waited for a job which will not be done has failed. */
+export async function failMendOf(database: Queryable, job: JobRow): Promise<void> {
+  if (job.input.kind !== 'make' || !job.input.mendId) return
+  await database
+    .update(mends)
+    .set({ state: 'failed' })
+    .where(and(eq(mends.id, job.input.mendId), eq(mends.state, 'waiting')))
+  await announce(database, job.productionId, 'mends')
+}
+
+/** A job as the API shows it. */
+export function presentJob(row: JobRow): Job {
+  return {
+    id: row.id,
+    title: row.title,
+    kind: row.input.kind,
+    state: row.state,
+    progress: row.progress,
+    summary: summarise(row),
+    checks: row.failedChecks ?? (row.result?.kind === 'make' ? row.result.checks : []),
+    error: row.error,
+    log: row.log,
+    attempts: row.attempts,
+    cancelRequested: row.cancelRequested,
+    createdAt: row.createdAt.toISOString(),
+    startedAt: row.startedAt?.toISOString() ?? null,
+    endedAt: row.endedAt?.toISOString() ?? null,
+  }
+}
+
+function summarise(row: JobRow): string | null {
+  const { result } = row
+  switch (result?.kind) {
+    case 'scan': {
+      const parts = [`${result.found} media files`, `${result.probed} read`, `${result.unchanged} unchanged`]
+      if (result.problems) parts.push(`${result.problems} not readable`)
+      if (result.gone) parts.push(`${result.gone} gone`)
+      if (result.other) parts.push(`${result.other} other files`)
+      return parts.join(' · ')
+    }
+    case 'make':
+      return `Checked: ${result.checks.length} facts agree with the original`
+    case 'check':
+      return `${result.pairs} pairs looked at · ${result.changedFiles} files changed`
+    case 'search':
+      return `${result.looked} files looked at · ${result.rows.filter((item) => item.outcome === 'fits').length} of ${result.rows.length} found`
+    default:
+      return null
+  }
+}

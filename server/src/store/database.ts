@@ -1,0 +1,43 @@
+import { fileURLToPath } from 'node:url'
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres'
+import { migrate } from 'drizzle-orm/node-postgres/migrator'
+import { runMigrations } from 'graphile-worker'
+import pg from 'pg'
+import * as schema from './schema.ts'
+
+export type Database = NodePgDatabase<typeof schema>
+export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0]
+
+/** Anything that queries run on: the pool or a transaction. */
+export type Queryable = Database | Transaction
+
+export interface Connection {
+  readonly database: Database
+  readonly pool: pg.Pool
+  close(): Promise<void>
+}
+
+/** Opens a pool. A lost connection is told on stderr and healed by the next query; it never ends the process. */
+export function connect(url: string, maximum = 10): Connection {
+  const pool = new pg.Pool({ connectionString: url, max: maximum })
+  pool.on('error', (error) => console.error(`A database connection was lost: ${error.message}`))
+  return { database: drizzle(pool, { schema }), pool, close: () => pool.end() }
+}
+
+/** Any constant does, as long as it is only used here: two processes must not migrate at once. */
+const migrationLock = 46_001
+
+/** Brings the tables and the queue's own tables up to date. */
+export async function migrateDatabase(url: string): Promise<void> {
+  const { database, pool, close } = connect(url, 3)
+  const client = await pool.connect()
+  try {
+    await client.query('select pg_advisory_lock($1)', [migrationLock])
+    await migrate(database, { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) })
+    await runMigrations({ pgPool: pool })
+    await client.query('select pg_advisory_unlock($1)', [migrationLock])
+  } finally {
+    client.release()
+    await close()
+  }
+}

@@ -1,0 +1,31 @@
+import type { HistoryLine } from '@ennick/contract'
+import { and, desc, eq, inArray } from 'drizzle-orm'
+import type { Queryable } from './database.ts'
+import { history } from './schema.ts'
+
+/** Leaves a line of history. */
+export async function record(
+  database: Queryable,
+  productionId: string,
+  subject: string,
+  subjectId: string | null,
+  what: string,
+): Promise<void> {
+  await database.insert(history).values({ productionId, subject, subjectId, what })
+}
+
+/** The newest lines of a production, or of some of its subjects. */
+export async function readHistory(
+  database: Queryable,
+  productionId: string,
+  subjectIds: readonly string[] | null = null,
+  limit = 200,
+): Promise<HistoryLine[]> {
+  const rows = await database
+    .select()
+    .from(history)
+    .where(and(eq(history.productionId, productionId), subjectIds ? inArray(history.subjectId, [...subjectIds]) : undefined))
+    .orderBy(desc(history.id))
+    .limit(limit)
+  return rows.map((row) => ({ id: row.id, at: row.at.toISOString(), subject: row.subject, subjectId: row.subjectId, what: row.what }))
+}

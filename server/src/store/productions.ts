@@ -1,0 +1,29 @@
+import { mkdir } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Rate } from '@ennick/core'
+import { madeFolder } from '../config.ts'
+import type { Queryable } from './database.ts'
+import { record } from './history.ts'
+import { productions, volumes } from './schema.ts'
+import type { ProductionRow } from './world.ts'
+
+/** Makes a production with its own place for what Ennick makes. */
+export async function addProduction(
+  database: Queryable,
+  dataFolder: string,
+  values: { name: string; rate: Rate; width: number; height: number; isDemo: boolean; proxySuffixes: string[] },
+): Promise<ProductionRow> {
+  const { rate, ...rest } = values
+  const [row] = await database
+    .insert(productions)
+    .values({ ...rest, rateNumerator: rate.numerator, rateDenominator: rate.denominator })
+    .returning()
+  const production = row as ProductionRow
+  const rootPath = join(madeFolder(dataFolder), production.id)
+  await mkdir(rootPath, { recursive: true })
+  await database
+    .insert(volumes)
+    .values({ productionId: production.id, label: 'Made by Ennick', kind: 'made', rootPath, lastSeenAt: new Date() })
+  await record(database, production.id, 'production', production.id, `Production “${production.name}” made.`)
+  return production
+}

@@ -1,0 +1,325 @@
+import type { CutEvent, Decision, EvidenceRow, LinkChange, MediaFacts, PathMapping, RepointRow } from '@ennick/core'
+import { bigint, boolean, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+
+const id = () => uuid('id').primaryKey().defaultRandom()
+const at = (name: string) => timestamp(name, { withTimezone: true })
+const createdAt = () => at('created_at').notNull().defaultNow()
+const production = () =>
+  uuid('production_id')
+    .notNull()
+    .references(() => productions.id, { onDelete: 'cascade' })
+
+/** A film, series or job. Everything else belongs to one. */
+export const productions = pgTable('productions', {
+  id: id(),
+  name: text('name').notNull().unique(),
+  rateNumerator: integer('rate_numerator').notNull(),
+  rateDenominator: integer('rate_denominator').notNull(),
+  width: integer('width').notNull(),
+  height: integer('height').notNull(),
+  isDemo: boolean('is_demo').notNull().default(false),
+  proxySuffixes: jsonb('proxy_suffixes').$type<string[]>().notNull(),
+  pathMappings: jsonb('path_mappings').$type<PathMapping[]>().notNull().default([]),
+  createdAt: createdAt(),
+})
+
+export type VolumeKind = 'card' | 'drive' | 'recorder' | 'share' | 'folder' | 'made'
+
+/** Where files live: a card, a drive, a folder. The volume of kind "made" holds what Ennick makes for the production. */
+export const volumes = pgTable(
+  'volumes',
+  {
+    id: id(),
+    productionId: production(),
+    label: text('label').notNull(),
+    kind: text('kind').$type<VolumeKind>().notNull(),
+    rootPath: text('root_path').notNull(),
+    isHere: boolean('is_here').notNull().default(true),
+    lastSeenAt: at('last_seen_at'),
+    lastScanAt: at('last_scan_at'),
+    /** Files that are no media, counted at the last scan. */
+    otherFiles: integer('other_files').notNull().default(0),
+    createdAt: createdAt(),
+  },
+  (table) => [
+    uniqueIndex('volumes_label').on(table.productionId, table.label),
+    uniqueIndex('volumes_root').on(table.productionId, table.rootPath),
+  ],
+)
+
+/** A file on a volume with what it says of itself, or the reason why it says nothing. */
+export const files = pgTable(
+  'files',
+  {
+    id: id(),
+    volumeId: uuid('volume_id')
+      .notNull()
+      .references(() => volumes.id, { onDelete: 'cascade' }),
+    /** Relative to the volume's root, with "/" between folders. */
+    path: text('path').notNull(),
+    sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
+    /** Whole nanoseconds would not fit a number; microseconds since 1970 do. */
+    mtimeMicros: bigint('mtime_micros', { mode: 'number' }).notNull(),
+    /** xxHash64 over the size and samples of the content. */
+    fingerprint: text('fingerprint').notNull(),
+    facts: jsonb('facts').$type<MediaFacts>(),
+    problem: text('problem'),
+    isGone: boolean('is_gone').notNull().default(false),
+    seenAt: at('seen_at').notNull().defaultNow(),
+  },
+  (table) => [uniqueIndex('files_place').on(table.volumeId, table.path), index('files_fingerprint').on(table.fingerprint)],
+)
+
+/** One shot or recording. */
+export const clips = pgTable(
+  'clips',
+  {
+    id: id(),
+    productionId: production(),
+    name: text('name').notNull(),
+    reel: text('reel'),
+    /** Where the reel came from: the file itself, a rule, or a person. */
+    reelFrom: text('reel_from').$type<'file' | 'rule' | 'person'>(),
+    createdAt: createdAt(),
+  },
+  (table) => [index('clips_production').on(table.productionId)],
+)
+
+/** The files of a clip: one, or one per essence, or a numbered sequence, or a spanned take. */
+export const clipFiles = pgTable(
+  'clip_files',
+  {
+    clipId: uuid('clip_id')
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    ordinal: integer('ordinal').notNull(),
+    fileId: uuid('file_id')
+      .notNull()
+      .references(() => files.id, { onDelete: 'cascade' }),
+    part: text('part').$type<FilePart>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.clipId, table.ordinal] }), index('clip_files_file').on(table.fileId)],
+)
+
+export type FilePart = 'whole' | 'picture' | 'sound' | 'frame' | 'span'
+
+/** An original and what was made of it. */
+export const pairs = pgTable(
+  'pairs',
+  {
+    id: id(),
+    clipId: uuid('clip_id')
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    kind: text('kind').$type<'proxy' | 'optimized'>().notNull(),
+    /** Made by Ennick, or adopted as somebody else made it. Only what Ennick made may ever be deleted or set aside. */
+    origin: text('origin').$type<'made' | 'adopted'>().notNull(),
+    recipeId: text('recipe_id'),
+    recipeVersion: integer('recipe_version'),
+    viewingLut: text('viewing_lut'),
+    /** The raster of the picture inside the made raster, when it was padded. */
+    contentWidth: integer('content_width'),
+    contentHeight: integer('content_height'),
+    /** Fingerprints of the original's files when the pair was tied, in order. */
+    originalFingerprints: jsonb('original_fingerprints').$type<string[]>().notNull(),
+    /** Fingerprints of the made files when they were checked, in order. */
+    madeFingerprints: jsonb('made_fingerprints').$type<string[]>().notNull(),
+    comparison: jsonb('comparison').$type<EvidenceRow[]>(),
+    /** False for one that a mend has replaced; it is kept so that the mend can be undone. */
+    isActive: boolean('is_active').notNull().default(true),
+    createdAt: createdAt(),
+    checkedAt: at('checked_at'),
+  },
+  (table) => [index('pairs_clip').on(table.clipId)],
+)
+
+export const pairFiles = pgTable(
+  'pair_files',
+  {
+    pairId: uuid('pair_id')
+      .notNull()
+      .references(() => pairs.id, { onDelete: 'cascade' }),
+    ordinal: integer('ordinal').notNull(),
+    fileId: uuid('file_id')
+      .notNull()
+      .references(() => files.id, { onDelete: 'cascade' }),
+    part: text('part').$type<'whole' | 'picture' | 'sound'>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.pairId, table.ordinal] }), index('pair_files_file').on(table.fileId)],
+)
+
+export type JobKind = 'scan' | 'make' | 'check' | 'search'
+export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
+
+export interface JobProgress {
+  readonly done: number
+  readonly total: number
+  readonly unit: 'frames' | 'files'
+  readonly unitsPerSecond: number | null
+  readonly secondsLeft: number | null
+}
+
+/** What a job is asked to do. */
+export type JobInput =
+  | { readonly kind: 'scan'; readonly volumeId: string }
+  | { readonly kind: 'make'; readonly clipId: string; readonly recipeId: string; readonly mendId: string | null }
+  | { readonly kind: 'check'; readonly volumeId: string | null }
+  | { readonly kind: 'search'; readonly cutId: string; readonly folder: string; readonly findingKeys: string[] | null }
+
+/** A file found by a search, as its plan speaks of it. */
+export interface FoundFile {
+  readonly id: string
+  readonly path: string
+  readonly sizeBytes: number
+  readonly mtimeMicros: number
+  readonly fingerprint: string
+  readonly facts: MediaFacts
+}
+
+/** What a search looked for: a clip whose file is lost, or events without a clip. */
+export interface SearchedThing {
+  readonly id: string
+  readonly label: string
+  readonly clipId: string | null
+  readonly positions: number[]
+}
+
+export type JobResult =
+  | {
+      readonly kind: 'scan'
+      readonly found: number
+      readonly probed: number
+      readonly unchanged: number
+      readonly problems: number
+      readonly other: number
+      readonly gone: number
+    }
+  | { readonly kind: 'make'; readonly pairId: string; readonly checks: EvidenceRow[] }
+  | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
+  | {
+      readonly kind: 'search'
+      readonly looked: number
+      readonly things: SearchedThing[]
+      readonly rows: RepointRow[]
+      readonly candidates: FoundFile[]
+    }
+
+/** Work for a worker, with its progress and its end. The queue carries its id; this row carries everything else. */
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: id(),
+    productionId: production(),
+    title: text('title').notNull(),
+    input: jsonb('input').$type<JobInput>().notNull(),
+    state: text('state').$type<JobState>().notNull().default('waiting'),
+    progress: jsonb('progress').$type<JobProgress>(),
+    result: jsonb('result').$type<JobResult>(),
+    /** What differs, when a result failed its checks. */
+    failedChecks: jsonb('failed_checks').$type<EvidenceRow[]>(),
+    error: text('error'),
+    log: text('log'),
+    cancelRequested: boolean('cancel_requested').notNull().default(false),
+    attempts: integer('attempts').notNull().default(0),
+    /** Files about to appear under their final names: if the worker dies then, the next attempt knows them as its own. */
+    placing: jsonb('placing').$type<string[]>(),
+    createdAt: createdAt(),
+    startedAt: at('started_at'),
+    endedAt: at('ended_at'),
+  },
+  (table) => [index('jobs_production').on(table.productionId, table.createdAt), index('jobs_state').on(table.state)],
+)
+
+/** A cut as it was read, with the list it came from kept word for word. */
+export const cuts = pgTable('cuts', {
+  id: id(),
+  productionId: production(),
+  name: text('name').notNull(),
+  format: text('format').notNull(),
+  fileName: text('file_name').notNull(),
+  rateNumerator: integer('rate_numerator').notNull(),
+  rateDenominator: integer('rate_denominator').notNull(),
+  dropFrame: boolean('drop_frame').notNull(),
+  tracks: jsonb('tracks').$type<{ name: string; kind: 'picture' | 'sound' }[]>().notNull(),
+  sourceText: text('source_text').notNull(),
+  createdAt: createdAt(),
+})
+
+/** An event of a cut, with the clip that a person or a mend chose for it. */
+export const events = pgTable(
+  'events',
+  {
+    cutId: uuid('cut_id')
+      .notNull()
+      .references(() => cuts.id, { onDelete: 'cascade' }),
+    position: integer('position').notNull(),
+    event: jsonb('event').$type<CutEvent>().notNull(),
+    chosenClipId: uuid('chosen_clip_id').references(() => clips.id, { onDelete: 'set null' }),
+  },
+  (table) => [primaryKey({ columns: [table.cutId, table.position] })],
+)
+
+/** A mend with everything needed to take it back. */
+export const mends = pgTable('mends', {
+  id: id(),
+  productionId: production(),
+  cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
+  kind: text('kind').$type<'repoint' | 'make again'>().notNull(),
+  title: text('title').notNull(),
+  changes: jsonb('changes').$type<LinkChange[]>().notNull(),
+  /** A mend that waits for a job is done when the job is. */
+  state: text('state').$type<'waiting' | 'done' | 'failed' | 'undone'>().notNull(),
+  createdAt: createdAt(),
+  undoneAt: at('undone_at'),
+})
+
+/** A person's word on a blocking finding. */
+export const decisions = pgTable(
+  'decisions',
+  {
+    cutId: uuid('cut_id')
+      .notNull()
+      .references(() => cuts.id, { onDelete: 'cascade' }),
+    findingKey: text('finding_key').notNull(),
+    reason: text('reason').notNull(),
+    decidedAt: at('decided_at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.cutId, table.findingKey] })],
+)
+
+export interface HandoffFile {
+  readonly name: string
+  readonly bytes: number
+  readonly xxh64: string
+}
+
+/** A handoff as it was: its files lie in a folder of their own and are never rewritten. */
+export const handoffs = pgTable('handoffs', {
+  id: id(),
+  productionId: production(),
+  cutId: uuid('cut_id')
+    .notNull()
+    .references(() => cuts.id, { onDelete: 'cascade' }),
+  name: text('name').notNull(),
+  folder: text('folder').notNull(),
+  files: jsonb('files').$type<HandoffFile[]>().notNull(),
+  /** Formats that could not say this cut, with the reason. */
+  leftOut: jsonb('left_out').$type<{ name: string; reason: string }[]>().notNull(),
+  decisions: jsonb('decisions').$type<Decision[]>().notNull(),
+  createdAt: createdAt(),
+})
+
+/** What was done, when and to what: a line for each change by a person or a job. */
+export const history = pgTable(
+  'history',
+  {
+    id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
+    productionId: production(),
+    at: at('at').notNull().defaultNow(),
+    subject: text('subject').notNull(),
+    subjectId: text('subject_id'),
+    what: text('what').notNull(),
+  },
+  (table) => [index('history_production').on(table.productionId, table.id), index('history_subject').on(table.subjectId)],
+)

@@ -1,0 +1,83 @@
+import { basename } from 'node:path'
+import { compareTwin, type EvidenceRow } from '@ennick/core'
+import { eq, inArray } from 'drizzle-orm'
+import { announce } from '../store/announce.ts'
+import type { Queryable } from '../store/database.ts'
+import { files, type JobResult, pairs } from '../store/schema.ts'
+import { readWorld, type World, type WorldClip, type WorldFile, type WorldPair } from '../store/world.ts'
+import type { WorkContext } from './context.ts'
+import { describeFile, forEachAtOnce, sameStamp, stampOf } from './describe-file.ts'
+import type { ProgressMeter } from './progress.ts'
+
+/** Looks at every known file on the volumes that are here, reads again those that changed, and compares every pair anew. */
+export async function checkFiles(context: WorkContext, meter: ProgressMeter, volumeId: string | null): Promise<JobResult> {
+  const { database, job, signal } = context
+  const world = await readWorld(database, job.productionId)
+  const toLook = [...world.files.values()].filter((file) => file.volume.isHere && (volumeId === null || file.volumeId === volumeId))
+  let done = 0
+  let changedFiles = 0
+  await forEachAtOnce(toLook, 2, async (file) => {
+    signal.throwIfAborted()
+    if (await lookAgain(database, file, signal)) changedFiles++
+    meter.report(++done, toLook.length, 'files')
+  })
+  const after = await readWorld(database, job.productionId)
+  for (const clip of after.clips.values()) {
+    for (const pair of clip.pairs) await comparePair(database, after, clip, pair)
+  }
+  await announce(database, job.productionId, 'pairs', 'clips', 'volumes', 'cuts')
+  return { kind: 'check', pairs: after.pairs.size, changedFiles }
+}
+
+/** @returns whether anything about the file was other than what was known. */
+async function lookAgain(database: Queryable, file: WorldFile, signal: AbortSignal): Promise<boolean> {
+  const stamp = await stampOf(file.fullPath).catch(() => null)
+  if (!stamp) {
+    if (file.isGone) return false
+    await database.update(files).set({ isGone: true }).where(eq(files.id, file.id))
+    return true
+  }
+  if (sameStamp(file, stamp)) {
+    if (!file.isGone) return false
+    await database.update(files).set({ isGone: false, seenAt: new Date() }).where(eq(files.id, file.id))
+    return true
+  }
+  const described = await describeFile(file.fullPath, stamp, { signal })
+  await database
+    .update(files)
+    .set({ ...described, isGone: false, seenAt: new Date() })
+    .where(eq(files.id, file.id))
+  return described.fingerprint !== file.fingerprint
+}
+
+/** Compares a pair whose files can both be seen and writes down the evidence; what is gone or away keeps its last. */
+async function comparePair(database: Queryable, world: World, clip: WorldClip, pair: WorldPair): Promise<void> {
+  if (clip.presence !== 'here' || pair.files.some(({ file }) => file.presence !== 'here') || pair.files.length === 0) return
+  const comparison = compareClipPair(clip, pair, world.production.proxySuffixes)
+  if (!comparison) return
+  await database
+    .update(pairs)
+    .set({ comparison, madeFingerprints: pair.files.map(({ file }) => file.fingerprint), checkedAt: new Date() })
+    .where(inArray(pairs.id, [pair.id]))
+}
+
+/** The evidence on a pair from the facts that are known; null when a side has none. */
+export function compareClipPair(
+  clip: WorldClip,
+  pair: Pick<WorldPair, 'files' | 'contentWidth' | 'contentHeight'>,
+  suffixes: readonly string[],
+): EvidenceRow[] | null {
+  const facts = clip.main.facts
+  if (!facts) return null
+  const parts = []
+  for (const { file, part } of pair.files) {
+    if (!file.facts)
+      return [
+        { aspect: 'kind', expected: 'readable media', found: file.problem ?? 'not readable', agrees: false, difference: file.problem },
+      ]
+    parts.push({ part, name: basename(file.path), facts: file.facts })
+  }
+  const content =
+    pair.contentWidth !== null && pair.contentHeight !== null ? { width: pair.contentWidth, height: pair.contentHeight } : null
+  return compareTwin({ name: basename(clip.main.path), facts, reel: clip.reel }, parts, suffixes, content)
+}

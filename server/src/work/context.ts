@@ -1,0 +1,11 @@
+import type { Config } from '../config.ts'
+import type { JobRow } from '../queue/jobs.ts'
+import type { Database } from '../store/database.ts'
+
+/** What every kind of work is given. */
+export interface WorkContext {
+  readonly database: Database
+  readonly config: Config
+  readonly job: JobRow
+  readonly signal: AbortSignal
+}

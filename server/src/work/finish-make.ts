@@ -1,0 +1,167 @@
+import { rm } from 'node:fs/promises'
+import { basename, join } from 'node:path'
+import type { LinkChange, Recipe } from '@ennick/core'
+import { eq, inArray } from 'drizzle-orm'
+import { explainFileError } from '../errors.ts'
+import type { JobRow } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import type { Database, Transaction } from '../store/database.ts'
+import { record } from '../store/history.ts'
+import { files, jobs, mends, pairFiles, pairs } from '../store/schema.ts'
+import type { World, WorldClip, WorldPair } from '../store/world.ts'
+import type { WorkContext } from './context.ts'
+import { JobFailure } from './failure.ts'
+import { belowMade, type MakeInput, madeVolume, type Verified } from './made-item.ts'
+import { exists, keptFolder, moveIfThere, placeFile } from './place.ts'
+
+/** The pair that a new one takes the place of: the one a mend names, or an earlier one of the same recipe. */
+function replacedPair(clip: WorldClip, recipe: Recipe, mend: { changes: LinkChange[] } | null): WorldPair | undefined {
+  const named = mend?.changes[0]?.before
+  return clip.pairs.find((pair) => pair.id === named) ?? clip.pairs.find((pair) => pair.recipeId === recipe.id)
+}
+
+const keptPath = (world: World, pair: WorldPair, path: string): string =>
+  join(keptFolder(madeVolume(world).rootPath, pair.id), basename(path))
+
+/**
+ * Gives the verified files their names, ties the pair and ends the job, in one transaction with the files' moves noted
+ * before they happen. What is replaced is set aside, not deleted.
+ */
+export async function finishMake(context: WorkContext, input: MakeInput, verified: Verified): Promise<void> {
+  const { database, job } = context
+  const { world, clip, recipe, made } = verified
+  const [mend] = input.mendId ? await database.select().from(mends).where(eq(mends.id, input.mendId)) : []
+  const old = replacedPair(clip, recipe, mend ?? null)
+  await database
+    .update(jobs)
+    .set({ placing: verified.files.map((file) => file.finalPath) })
+    .where(eq(jobs.id, job.id))
+  try {
+    if (old?.origin === 'made') for (const { file } of old.files) await moveIfThere(file.fullPath, keptPath(world, old, file.fullPath))
+    for (const file of verified.files) await placeFile(file.partPath, file.finalPath)
+  } catch (error) {
+    await undoHalfPlaced(database, world, { ...job, placing: verified.files.map((file) => file.finalPath) }, clip, recipe)
+    throw new JobFailure(explainFileError(error, verified.files[0]?.finalPath ?? made.rootPath))
+  }
+  await database.transaction(async (transaction) => {
+    if (old) await setAside(transaction, world, old)
+    const pairId = await tiePair(transaction, verified)
+    if (old || mend) await recordMend(transaction, job, clip, recipe, old?.id ?? null, pairId, mend ?? null)
+    await transaction
+      .update(jobs)
+      .set({ state: 'done', result: { kind: 'make', pairId, checks: verified.checks }, placing: null, endedAt: new Date() })
+      .where(eq(jobs.id, job.id))
+    await record(
+      transaction,
+      job.productionId,
+      'pair',
+      pairId,
+      `Made ${verified.files.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${verified.checks.length} facts agree.`,
+    )
+    await record(transaction, job.productionId, 'clip', clip.id, `Proxy made with “${recipe.name}”, version ${recipe.version}.`)
+    await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')
+  })
+}
+
+async function tiePair(transaction: Transaction, verified: Verified): Promise<string> {
+  const { clip, recipe, plan, made } = verified
+  const { content } = plan.raster
+  const [pair] = await transaction
+    .insert(pairs)
+    .values({
+      clipId: clip.id,
+      name: basename((verified.files[0] as { finalPath: string }).finalPath),
+      kind: recipe.pairKind,
+      origin: 'made',
+      recipeId: recipe.id,
+      recipeVersion: recipe.version,
+      viewingLut: plan.viewingLut,
+      contentWidth: content.width,
+      contentHeight: content.height,
+      originalFingerprints: clip.files.map((file) => file.fingerprint),
+      madeFingerprints: verified.files.map((file) => file.described.fingerprint),
+      comparison: verified.checks,
+      checkedAt: new Date(),
+    })
+    .returning({ id: pairs.id })
+  const pairId = (pair as { id: string }).id
+  for (const [ordinal, file] of verified.files.entries()) {
+    const path = belowMade(made, file.finalPath)
+    const values = { ...file.described, volumeId: made.id, path, isGone: false, seenAt: new Date() }
+    const [row] = await transaction.insert(files).values(values).returning({ id: files.id })
+    await transaction.insert(pairFiles).values({ pairId, ordinal, fileId: (row as { id: string }).id, part: file.part })
+  }
+  return pairId
+}
+
+/** Takes a pair out of use; the files that Ennick made for it lie in its kept folder. */
+async function setAside(transaction: Transaction, world: World, old: WorldPair): Promise<void> {
+  await transaction.update(pairs).set({ isActive: false }).where(eq(pairs.id, old.id))
+  if (old.origin !== 'made') return
+  const made = madeVolume(world)
+  for (const { file } of old.files)
+    await transaction
+      .update(files)
+      .set({ path: belowMade(made, keptPath(world, old, file.fullPath)) })
+      .where(eq(files.id, file.id))
+}
+
+async function recordMend(
+  transaction: Transaction,
+  job: JobRow,
+  clip: WorldClip,
+  recipe: Recipe,
+  before: string | null,
+  after: string,
+  mend: { id: string } | null,
+): Promise<void> {
+  const changes: LinkChange[] = [
+    {
+      link: { kind: 'pair', clipId: clip.id, recipeId: recipe.id },
+      before,
+      after,
+      label: `${clip.name}: made again with “${recipe.name}”`,
+    },
+  ]
+  if (mend) await transaction.update(mends).set({ changes, state: 'done' }).where(eq(mends.id, mend.id))
+  else
+    await transaction
+      .insert(mends)
+      .values({ productionId: job.productionId, kind: 'make again', title: `Make the proxy of ${clip.name} again`, changes, state: 'done' })
+}
+
+/**
+ * Heals what an attempt left that died between the first move and the end of its transaction: files it had placed are
+ * removed, and those it had set aside go back.
+ */
+export async function undoHalfPlaced(database: Database, world: World, job: JobRow, clip: WorldClip, recipe: Recipe): Promise<void> {
+  if (!job.placing?.length) return
+  const made = madeVolume(world)
+  const known = new Set(
+    (
+      await database
+        .select({ path: files.path })
+        .from(files)
+        .where(
+          inArray(
+            files.path,
+            job.placing.map((path) => belowMade(made, path)),
+          ),
+        )
+    ).map((row) => row.path),
+  )
+  const old = clip.pairs.filter((pair) => pair.origin === 'made')
+  for (const path of job.placing) {
+    const owned = old.flatMap((pair) => pair.files.map(({ file }) => ({ pair, file }))).find(({ file }) => file.fullPath === path)
+    const kept = owned ? keptPath(world, owned.pair, path) : null
+    if (kept !== null && (await exists(kept))) {
+      await rm(path, { force: true })
+      await moveIfThere(kept, path)
+    } else if (!known.has(belowMade(made, path))) await rm(path, { force: true })
+  }
+  for (const pair of old.filter((candidate) => candidate.recipeId === recipe.id)) {
+    for (const { file } of pair.files)
+      if (!(await exists(file.fullPath))) await moveIfThere(keptPath(world, pair, file.fullPath), file.fullPath)
+  }
+  await database.update(jobs).set({ placing: null }).where(eq(jobs.id, job.id))
+}

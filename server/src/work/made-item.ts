@@ -1,0 +1,46 @@
+import { dirname, join, relative } from 'node:path'
+import { builtInRecipes, type EncodePlan, type EvidenceRow, type Recipe } from '@ennick/core'
+import type { VolumeRow, World, WorldClip } from '../store/world.ts'
+import type { DescribedFile } from './describe-file.ts'
+import { JobFailure } from './failure.ts'
+
+export type MakeInput = { readonly clipId: string; readonly recipeId: string; readonly mendId: string | null }
+
+/** A file of a made item, verified under its temporary name. */
+export interface VerifiedFile {
+  readonly partPath: string
+  readonly finalPath: string
+  readonly part: 'whole' | 'picture' | 'sound'
+  readonly described: DescribedFile
+}
+
+export interface Verified {
+  readonly world: World
+  readonly clip: WorldClip
+  readonly recipe: Recipe
+  readonly plan: EncodePlan
+  readonly made: VolumeRow
+  readonly files: readonly VerifiedFile[]
+  readonly checks: EvidenceRow[]
+}
+
+export function findRecipe(recipeId: string): Recipe {
+  const recipe = builtInRecipes.find((candidate) => candidate.id === recipeId)
+  if (!recipe) throw new JobFailure(`There is no recipe “${recipeId}”.`)
+  return recipe
+}
+
+export function madeVolume(world: World): VolumeRow {
+  const made = world.volumes.find((volume) => volume.kind === 'made')
+  if (!made) throw new JobFailure('This production has no place for what is made.')
+  return made
+}
+
+/** Below the made volume: the recipe, then the original's volume and folders, so that two clips of one name never meet. */
+export function destination(clip: WorldClip, recipe: Recipe): string {
+  const label = clip.main.volume.label.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')
+  return join(recipe.id, label, dirname(clip.main.path))
+}
+
+/** A path below the made volume, as its file rows keep it. */
+export const belowMade = (made: VolumeRow, path: string): string => relative(made.rootPath, path).split('\\').join('/')

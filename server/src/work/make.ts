@@ -1,0 +1,175 @@
+import { mkdir, rm, statfs } from 'node:fs/promises'
+import { basename, join } from 'node:path'
+import { compareTwin, type EncodePlan, estimateSize, type MadePart, planEncode, type Recipe, RecipeError } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { encode } from '../engine/encode.ts'
+import { lutPath } from '../engine/luts.ts'
+import { explainFileError } from '../errors.ts'
+import { files } from '../store/schema.ts'
+import { productionFormat, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
+import type { WorkContext } from './context.ts'
+import { describeFile, sameStamp, stampOf } from './describe-file.ts'
+import { JobFailure } from './failure.ts'
+import { finishMake, undoHalfPlaced } from './finish-make.ts'
+import { destination, findRecipe, type MakeInput, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
+import { exists, partPath, removeParts } from './place.ts'
+import type { ProgressMeter } from './progress.ts'
+
+/**
+ * Makes one item from one original: encodes under temporary names, verifies every file against the original, and only
+ * then gives them their names and ties the pair. Whatever goes wrong before that leaves nothing behind.
+ */
+export async function makeItem(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
+  const { database, job, signal } = context
+  const recipe = findRecipe(input.recipeId)
+  await refreshOriginal(context, input.clipId)
+  const world = await readWorld(database, job.productionId)
+  const clip = world.clips.get(input.clipId)
+  if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
+  assertPresent(clip)
+  const made = madeVolume(world)
+  const plan = planFor(world, clip, recipe)
+  const folder = join(made.rootPath, destination(clip, recipe))
+  const finalPaths = plan.files.map((file) => join(folder, file.name))
+  await undoHalfPlaced(database, world, job, clip, recipe)
+  await prepareFolder(folder)
+  await removeParts(folder, job.id)
+  await assertRoom(folder, world, clip, recipe)
+  await assertFree(world, clip, recipe, finalPaths)
+
+  const parts = finalPaths.map((path) => partPath(path, job.id, job.attempts))
+  try {
+    const total = clip.main.facts?.picture?.frames ?? 0
+    meter.restart()
+    const outcome = await encode(
+      plan,
+      { input: clip.main.fullPath, outputs: parts, lut: lutPath(plan.viewingLut) },
+      {
+        signal,
+        onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond),
+      },
+    )
+    if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome.failure), { log: outcome.log })
+    const verified = await verify(world, clip, recipe, plan, made, parts, finalPaths, signal)
+    await meter.close()
+    await finishMake(context, input, verified)
+  } finally {
+    await Promise.all(parts.map((path) => rm(path, { force: true })))
+  }
+}
+
+export function planFor(world: World, clip: WorldClip, recipe: Recipe): EncodePlan {
+  if (!clip.main.facts) throw new JobFailure(`${clip.name} cannot be read: ${clip.main.problem ?? 'nothing is known of it'}`)
+  try {
+    return planEncode({
+      name: basename(clip.main.path),
+      facts: clip.main.facts,
+      reel: clip.reel,
+      recipe,
+      format: productionFormat(world.production),
+      production: world.production.name,
+    })
+  } catch (error) {
+    if (error instanceof RecipeError) throw new JobFailure(error.message)
+    throw error
+  }
+}
+
+/** Reads the original again when it is not as it was at the scan, so that nothing is made by old facts. */
+async function refreshOriginal(context: WorkContext, clipId: string): Promise<void> {
+  const world = await readWorld(context.database, context.job.productionId)
+  const clip = world.clips.get(clipId)
+  if (!clip || clip.main.presence === 'away') return
+  const stamp = await stampOf(clip.main.fullPath).catch(() => null)
+  if (stamp && sameStamp(clip.main, stamp) && !clip.main.isGone) return
+  const update = stamp
+    ? { ...(await describeFile(clip.main.fullPath, stamp, { signal: context.signal })), isGone: false }
+    : { isGone: true }
+  await context.database.update(files).set(update).where(eq(files.id, clip.main.id))
+}
+
+function assertPresent(clip: WorldClip): void {
+  const label = clip.main.volume.label
+  if (clip.presence === 'away') throw new JobFailure(`${clip.name} is on volume “${label}”, which is away. Put it in, and retry.`)
+  if (clip.presence === 'gone')
+    throw new JobFailure(`${clip.main.fullPath} is gone, though volume “${label}” is here. Find it in Mend, and retry.`)
+}
+
+/** When the encoder fails because the volume left under it, that is the reason to tell. */
+async function betterReason(clip: WorldClip, reason: string): Promise<string> {
+  if (await exists(clip.main.fullPath)) return reason
+  return `${clip.main.fullPath} disappeared while it was read: was volume “${clip.main.volume.label}” taken out? Put it in, and retry.`
+}
+
+async function prepareFolder(folder: string): Promise<void> {
+  try {
+    await mkdir(folder, { recursive: true })
+  } catch (error) {
+    throw new JobFailure(explainFileError(error, folder))
+  }
+}
+
+async function assertRoom(folder: string, world: World, clip: WorldClip, recipe: Recipe): Promise<void> {
+  const estimate = clip.main.facts ? estimateSize(clip.main.facts, recipe, productionFormat(world.production)) : null
+  const { bavail, bsize } = await statfs(folder)
+  const free = Number(bavail) * Number(bsize)
+  if (estimate && free < estimate.bytes * 1.1) {
+    throw new JobFailure(
+      `There is not enough space at ${folder}: about ${megabytes(estimate.bytes)} are needed and ${megabytes(free)} are free. Free some, and retry.`,
+    )
+  }
+}
+
+const megabytes = (bytes: number): string => `${Math.ceil(bytes / 1_000_000)} MB`
+
+/** A place is free when nothing is there, or only this clip's own earlier item of the recipe. */
+async function assertFree(world: World, clip: WorldClip, recipe: Recipe, finalPaths: readonly string[]): Promise<void> {
+  const own = new Set(
+    clip.pairs
+      .filter((pair) => pair.recipeId === recipe.id && pair.origin === 'made')
+      .flatMap((pair) => pair.files.map(({ file }) => file.fullPath)),
+  )
+  for (const path of finalPaths) {
+    if (own.has(path) || !(await exists(path))) continue
+    const owner = [...world.files.values()].find((file) => file.fullPath === path)
+    throw new JobFailure(
+      `${path} is already there${owner ? '' : ', and Ennick did not make it'}. Move it away, and retry: nothing is ever overwritten.`,
+    )
+  }
+}
+
+async function verify(
+  world: World,
+  clip: WorldClip,
+  recipe: Recipe,
+  plan: EncodePlan,
+  made: VolumeRow,
+  parts: readonly string[],
+  finalPaths: readonly string[],
+  signal: AbortSignal,
+): Promise<Verified> {
+  const verified: VerifiedFile[] = []
+  const madeParts: MadePart[] = []
+  for (const [index, file] of plan.files.entries()) {
+    const path = parts[index] as string
+    const stamp = await stampOf(path).catch(() => null)
+    if (!stamp) throw new JobFailure(`The encoder ended without writing ${file.name}.`)
+    // Packets of the picture are counted: a container's own account is no proof.
+    const described = await describeFile(path, stamp, { countPackets: file.part !== 'sound', signal })
+    if (!described.facts) throw new JobFailure(`What was made of ${clip.name} cannot be read back: ${described.problem}`)
+    verified.push({ partPath: path, finalPath: finalPaths[index] as string, part: file.part, described })
+    madeParts.push({ part: file.part, name: file.name, facts: described.facts })
+  }
+  const { content } = plan.raster
+  const facts = plan.facts
+  const checks = compareTwin({ name: basename(clip.main.path), facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
+    width: content.width,
+    height: content.height,
+  })
+  const wrong = checks.filter((row) => !row.agrees)
+  if (wrong.length) {
+    const list = wrong.map((row) => `${row.aspect}: ${row.found} instead of ${row.expected}`).join('; ')
+    throw new JobFailure(`What was made of ${clip.name} is not its twin — ${list}. Nothing was kept of it.`, { checks })
+  }
+  return { world, clip, recipe, plan, made, files: verified, checks }
+}

@@ -1,0 +1,40 @@
+import { eq } from 'drizzle-orm'
+import { announce } from '../store/announce.ts'
+import { type JobResult, jobs } from '../store/schema.ts'
+import { checkFiles } from './check.ts'
+import type { WorkContext } from './context.ts'
+import { makeItem } from './make.ts'
+import { ProgressMeter } from './progress.ts'
+import { scanVolume } from './scan.ts'
+import { searchFolder } from './search.ts'
+
+/**
+ * Does what a job asks and writes down its result.
+ * @throws JobFailure with a plain sentence, or the signal's reason.
+ */
+export async function performJob(context: WorkContext): Promise<void> {
+  const { database, job } = context
+  const meter = new ProgressMeter(database, job)
+  const result = await perform(context, meter)
+  await meter.close()
+  // A make job writes its own end, together with the pair that it makes.
+  if (result) {
+    await database.update(jobs).set({ state: 'done', result, endedAt: new Date() }).where(eq(jobs.id, job.id))
+    await announce(database, job.productionId, 'jobs')
+  }
+}
+
+async function perform(context: WorkContext, meter: ProgressMeter): Promise<JobResult | null> {
+  const { input } = context.job
+  switch (input.kind) {
+    case 'scan':
+      return scanVolume(context, meter, input.volumeId)
+    case 'check':
+      return checkFiles(context, meter, input.volumeId)
+    case 'search':
+      return searchFolder(context, meter, input)
+    case 'make':
+      await makeItem(context, meter, input)
+      return null
+  }
+}

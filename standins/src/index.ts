@@ -1,0 +1,5 @@
+export * from './card-bay.ts'
+export * from './cutting-room.ts'
+export * from './faults.ts'
+export * from './make-media.ts'
+export * from './scenario.ts'

@@ -1,0 +1,188 @@
+import { type Rate, rate } from '@ennick/core'
+
+/** The made-up production that the demo shows: people, places, reels and names are invented. */
+export const production = { name: 'Low Water', rate: rate(25), width: 1920, height: 1080 } as const
+
+export interface DemoVolume {
+  readonly slot: string
+  readonly label: string
+  readonly kind: 'card' | 'drive' | 'recorder'
+}
+
+export const demoVolumes: readonly DemoVolume[] = [
+  { slot: 'A001', label: 'A001', kind: 'card' },
+  { slot: 'A002', label: 'A002', kind: 'card' },
+  { slot: 'TIDE-1', label: 'TIDE-1', kind: 'drive' },
+  { slot: 'MIX-01', label: 'MIX-01', kind: 'recorder' },
+]
+
+/** Colours of a picture: sky above, sky at the horizon, water, sun. */
+type Palette = readonly [string, string, string, string]
+
+const dawn: Palette = ['0x2b3a55', '0xd9a27c', '0x2f5058', '0xf6e3b4']
+const noon: Palette = ['0x6f9fb8', '0xdfe7dd', '0x3c6f73', '0xfff6d8']
+const dusk: Palette = ['0x3b2f4a', '0xc9745a', '0x2a3f4f', '0xf2c078']
+const mist: Palette = ['0x9aa9ad', '0xd7d8cf', '0x5f7d80', '0xf4f1e4']
+const night: Palette = ['0x10182a', '0x33415c', '0x18303a', '0xd7dce8']
+
+export interface PictureClip {
+  readonly kind: 'picture'
+  /** Below the demo's root. */
+  readonly path: string
+  readonly slate: string
+  readonly width: number
+  readonly height: number
+  readonly pixelAspect: number
+  readonly rate: Rate
+  readonly drop: boolean
+  readonly start: string
+  readonly frames: number
+  readonly reel: string | null
+  readonly channels: number
+  readonly log: boolean
+  readonly codec: 'h264' | 'prores' | 'mjpeg'
+  readonly palette: Palette
+}
+
+export interface SoundClip {
+  readonly kind: 'sound'
+  readonly path: string
+  readonly channels: number
+  readonly samples: number
+  /** Samples since midnight, when the recorder wrote them. */
+  readonly timeReference: number | null
+  readonly description: string
+}
+
+export type DemoClip = PictureClip | SoundClip
+
+const base = { kind: 'picture', width: 1920, height: 1080, pixelAspect: 1, rate: rate(25), drop: false, log: false, codec: 'h264' } as const
+
+const cameraA = (path: string, start: string, frames: number, palette: Palette): PictureClip => ({
+  ...base,
+  path,
+  slate: path.replace(/^.*\/|\.mov$/g, ''),
+  width: 3840,
+  height: 2160,
+  start,
+  frames,
+  reel: path.includes('A002') ? 'A002' : 'A001',
+  channels: 4,
+  log: true,
+  palette,
+})
+
+const cameraB = (path: string, start: string, frames: number, palette: Palette, extra: Partial<PictureClip> = {}): PictureClip => ({
+  ...base,
+  path,
+  slate: path.replace(/^.*\/|\.mov$/g, ''),
+  start,
+  frames,
+  reel: path.includes('/B002/') ? 'B002' : 'B001',
+  channels: 2,
+  palette,
+  ...extra,
+})
+
+const secondsAfterNine = (seconds: number): number => (9 * 3600 + seconds) * 48_000
+
+/** Every original, and what lies on the shelf beside them. */
+export const demoClips: readonly DemoClip[] = [
+  cameraA('bay/A001/CLIPS/A001C001_1104.mov', '09:14:02:10', 75, dawn),
+  cameraA('bay/A001/CLIPS/A001C002_1104.mov', '09:21:40:00', 75, mist),
+  cameraA('bay/A001/CLIPS/A001C003_1104.mov', '09:33:05:12', 50, noon),
+  cameraA('bay/A001/CLIPS/A001C004_1104.mov', '09:41:18:00', 50, dusk),
+  cameraA('bay/A002/CLIPS/A002C001_1105.mov', '10:02:11:05', 50, dusk),
+  cameraA('bay/A002/CLIPS/A002C002_1105.mov', '10:10:00:00', 50, night),
+  cameraB('bay/TIDE-1/day 1/B001/B001C001.mov', '09:14:03:00', 150, dawn),
+  cameraB('bay/TIDE-1/day 1/B001/B001C002.mov', '09:22:00:00', 150, mist),
+  cameraB('bay/TIDE-1/day 1/B001/B001C003.mov', '09:34:00:00', 150, noon),
+  cameraB('bay/TIDE-1/day 1/B001/B001C004.mov', '09:50:00:00', 100, noon, { reel: null, channels: 0, codec: 'mjpeg' }),
+  cameraB('bay/TIDE-1/day 1/B002/B002C001.mov', '11:00:00:00', 150, dusk),
+  cameraB('bay/TIDE-1/day 2/B002/B002C001.mov', '11:00:02:00', 150, night),
+  {
+    ...base,
+    path: 'bay/TIDE-1/drone/DR01_0007.mov',
+    slate: 'DR01_0007',
+    rate: rate(30000, 1001),
+    drop: true,
+    start: '12:59:58;00',
+    frames: 180,
+    reel: 'DR01',
+    channels: 0,
+    palette: noon,
+  },
+  {
+    ...base,
+    path: 'bay/TIDE-1/archive/R07_wheel_1961.mov',
+    slate: 'R07 wheel 1961',
+    width: 960,
+    pixelAspect: 2,
+    start: '01:00:00:00',
+    frames: 125,
+    reel: 'R07',
+    channels: 1,
+    codec: 'prores',
+    palette: mist,
+  },
+  {
+    ...base,
+    path: 'bay/TIDE-1/stills/tide table.png',
+    slate: 'Tide table',
+    start: '00:00:00:00',
+    frames: 1,
+    reel: null,
+    channels: 0,
+    palette: mist,
+  },
+  {
+    kind: 'sound',
+    path: 'bay/TIDE-1/music/Ebb cue 1.wav',
+    channels: 2,
+    samples: 12 * 48_000,
+    timeReference: null,
+    description: 'Ebb, cue 1: harmonium and water',
+  },
+  {
+    kind: 'sound',
+    path: 'bay/MIX-01/LW_12A_T1.wav',
+    channels: 4,
+    samples: 10 * 48_000,
+    timeReference: secondsAfterNine(14 * 60),
+    description: 'sSCENE=12A;sTAKE=1;sTRK1=MIX;sTRK2=BOOM;sTRK3=INES;sTRK4=MILLER',
+  },
+  // 768 samples less than eight seconds: four tenths of a frame at 25.
+  {
+    kind: 'sound',
+    path: 'bay/MIX-01/LW_12A_T2.wav',
+    channels: 4,
+    samples: 8 * 48_000 - 768,
+    timeReference: secondsAfterNine(22 * 60),
+    description: 'sSCENE=12A;sTAKE=2;sTRK1=MIX;sTRK2=BOOM;sTRK3=INES;sTRK4=MILLER',
+  },
+  {
+    kind: 'sound',
+    path: 'bay/MIX-01/LW_13_T1.wav',
+    channels: 4,
+    samples: 9 * 48_000,
+    timeReference: secondsAfterNine(34 * 60),
+    description: 'sSCENE=13;sTAKE=1;sTRK1=MIX;sTRK2=BOOM;sTRK3=INES;sTRK4=MILLER',
+  },
+  { ...cameraB('shelf/phone pickups/C001C009.mov', '14:20:00:00', 100, night, { reel: 'C001' }), slate: 'C001C009' },
+  { ...cameraB('shelf/old project/A001C004_1104.mov', '17:05:00:00', 50, dawn, { reel: 'A001' }), slate: 'not ours' },
+]
+
+/** A proxy that was made on set before Ennick came: some are sound, some have the faults that such proxies have. */
+export interface SetProxy {
+  readonly original: string
+  /** Below the place of made files. */
+  readonly path: string
+  readonly fault: 'one frame short' | 'another rate' | null
+}
+
+export const setProxies: readonly SetProxy[] = [
+  { original: 'bay/A001/CLIPS/A001C004_1104.mov', path: 'from set/A001C004_1104_proxy.mov', fault: null },
+  { original: 'bay/TIDE-1/day 1/B001/B001C001.mov', path: 'from set/B001C001_proxy.mov', fault: null },
+  { original: 'bay/TIDE-1/day 1/B001/B001C003.mov', path: 'from set/B001C003_proxy.mov', fault: 'one frame short' },
+  { original: 'bay/TIDE-1/day 1/B001/B001C004.mov', path: 'from set/B001C004_proxy.mov', fault: 'another rate' },
+]
