@@ -14,6 +14,7 @@ export const finding = z.object({
   eventNumbers: z.array(z.string()),
   evidence: z.array(evidenceRow),
   mends: z.array(z.enum(['repoint', 'make again'])),
+  rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
 })
 

@@ -17,8 +17,11 @@ import {
 } from '../time/index.ts'
 import { type CutEvent, neededRanges } from './model.ts'
 
-/** The words for an event. */
-export type EventState = 'on original' | 'on proxy' | 'short' | 'unresolved'
+/**
+ * The words for an event. One whose original is known but not there is never called "on original": it plays its
+ * proxy, or nothing.
+ */
+export type EventState = 'on original' | 'on proxy' | 'original away' | 'original gone' | 'short' | 'unresolved'
 
 /** What resolving needs to know of a clip. */
 export interface KnownClip {
@@ -270,7 +273,7 @@ class ClipIndex {
         difference: agrees ? null : 'the list counts this source at another rate',
       })
     }
-    const state: EventState = clip.presence !== 'here' && clip.proxyPlays ? 'on proxy' : lack.covered ? 'on original' : 'short'
+    const state = stateOf(clip, lack.covered)
     return {
       state,
       clipId: clip.id,
@@ -281,6 +284,12 @@ class ClipIndex {
       rivals: [],
     }
   }
+}
+
+function stateOf(clip: KnownClip, covered: boolean): EventState {
+  if (clip.presence === 'here') return covered ? 'on original' : 'short'
+  if (clip.proxyPlays) return 'on proxy'
+  return clip.presence === 'away' ? 'original away' : 'original gone'
 }
 
 /**

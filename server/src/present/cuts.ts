@@ -17,7 +17,13 @@ export function presentCut(state: CutState): Cut {
     dropFrame: row.dropFrame,
     tracks: row.tracks,
     events: cut.events.length,
-    states: { onOriginal: count('on original'), onProxy: count('on proxy'), short: count('short'), unresolved: count('unresolved') },
+    states: {
+      onOriginal: count('on original'),
+      onProxy: count('on proxy'),
+      originalMissing: count('original away') + count('original gone'),
+      short: count('short'),
+      unresolved: count('unresolved'),
+    },
     findings: state.findings.length,
     blocking: preflight(state.findings, state.decisions).open.length,
     createdAt: row.createdAt.toISOString(),
@@ -104,6 +110,10 @@ export function presentFinding(state: CutState, finding: Finding): FindingRow {
     eventNumbers: [...new Set(finding.events.map((position) => state.cut.events[position]?.number ?? ''))],
     evidence: [...finding.evidence],
     mends: [...finding.mends],
+    rivals: (finding.kind === 'ambiguous' ? (state.resolutions[finding.events[0] ?? -1]?.rivals ?? []) : []).map((clipId) => ({
+      clipId,
+      path: state.clips.get(clipId)?.originalPaths[0] ?? '',
+    })),
     decision: decision ? { reason: decision.reason, decidedAt: decision.decidedAt } : null,
   }
 }

@@ -1,0 +1,55 @@
+import { Grid, Kbd, Text } from '@chakra-ui/react'
+import { Fragment, type ReactElement } from 'react'
+import { Section, Sheet } from '../parts/sheet.tsx'
+import { stops } from './stops.ts'
+
+const lists = [
+  ['/', 'go to the filter'],
+  ['j  k', 'next and previous row'],
+  ['Enter', 'open the row'],
+  ['x', 'mark the row'],
+  ['Shift x', 'mark from the last mark to here'],
+  ['a', 'mark all rows, or clear all marks'],
+  ['Esc', 'leave the filter, close what is open'],
+] as const
+
+const everywhere = [
+  ['Ctrl K', 'find anything, do anything'],
+  ['d', 'paper or dim room'],
+  ['?', 'this list'],
+] as const
+
+export function HelpSheet({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
+  return (
+    <Sheet title="Keys" isOpen={isOpen} onClose={onClose}>
+      <Section title="Everywhere">
+        <KeyList rows={everywhere} />
+      </Section>
+      <Section title="To a stop">
+        <KeyList rows={[['g t', 'Today'], ...stops.map((stop) => [`g ${stop.letter}`, stop.name] as const)]} />
+      </Section>
+      <Section title="In a list">
+        <KeyList rows={lists} />
+      </Section>
+    </Sheet>
+  )
+}
+
+function KeyList({ rows }: { rows: readonly (readonly [string, string])[] }): ReactElement {
+  return (
+    <Grid templateColumns="7rem 1fr" rowGap="1.5">
+      {rows.map(([keys, what]) => (
+        <Fragment key={keys}>
+          <span>
+            {keys.split(/ +/).map((key) => (
+              <Kbd key={key} mr="1">
+                {key}
+              </Kbd>
+            ))}
+          </span>
+          <Text>{what}</Text>
+        </Fragment>
+      ))}
+    </Grid>
+  )
+}

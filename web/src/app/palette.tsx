@@ -1,0 +1,142 @@
+import { Box, chakra, Dialog, Portal, Text } from '@chakra-ui/react'
+import { Command } from 'cmdk'
+import { type ReactElement, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { useChange, useRead } from '../data/queries.ts'
+import { matches } from '../parts/filter-field.tsx'
+import { useProduction } from './production.tsx'
+import { stops } from './stops.ts'
+
+interface Entry {
+  readonly id: string
+  readonly group: string
+  readonly text: string
+  readonly detail: string
+  readonly act: () => void
+}
+
+const shownAtMost = 40
+
+/** Finds any clip, volume, cut or proxy by any of its names, and any action. */
+export function Palette({ isOpen, onClose, toggleTheme }: { isOpen: boolean; onClose: () => void; toggleTheme: () => void }): ReactElement {
+  const [text, setText] = useState('')
+  const entries = useEntries(isOpen, toggleTheme)
+  const shown = entries.filter((entry) => matches(text, entry.text, entry.detail)).slice(0, shownAtMost)
+  const groups = [...new Set(shown.map((entry) => entry.group))]
+  const close = (): void => {
+    setText('')
+    onClose()
+  }
+  return (
+    <Dialog.Root open={isOpen} onOpenChange={({ open }) => !open && close()} size="lg" placement="top" lazyMount unmountOnExit>
+      <Portal>
+        <Dialog.Backdrop bg="blackAlpha.400" />
+        <Dialog.Positioner>
+          <Dialog.Content bg="page" shadow="none" borderWidth="1px" borderColor="rule" aria-label="Find anything">
+            <Command shouldFilter={false} loop label="Find anything">
+              <chakra.div px="4" py="3" borderBottomWidth="1px" borderColor="rule">
+                <Command.Input
+                  autoFocus
+                  value={text}
+                  onValueChange={setText}
+                  placeholder="A clip, reel, volume, cut, or something to do"
+                  style={{ width: '100%', background: 'transparent', outline: 'none', fontSize: '1.05rem' }}
+                />
+              </chakra.div>
+              <Box
+                maxHeight="22rem"
+                overflowY="auto"
+                py="2"
+                css={{
+                  '& [cmdk-item]': { px: '4', py: '1.5', cursor: 'pointer' },
+                  '& [cmdk-item][data-selected=true]': { bg: 'tide.subtle' },
+                  '& [cmdk-group-heading]': { px: '4', py: '1', color: 'quiet', fontSize: '0.82rem' },
+                }}
+              >
+                <Command.List>
+                  <Command.Empty>
+                    <Text px="4" py="2" color="quiet">
+                      Nothing of that name.
+                    </Text>
+                  </Command.Empty>
+                  {groups.map((group) => (
+                    <Command.Group key={group} heading={group}>
+                      {shown
+                        .filter((entry) => entry.group === group)
+                        .map((entry) => (
+                          <Command.Item
+                            key={entry.id}
+                            value={entry.id}
+                            onSelect={() => {
+                              close()
+                              entry.act()
+                            }}
+                          >
+                            <Box display="flex" justifyContent="space-between" gap="4">
+                              <Text truncate>{entry.text}</Text>
+                              <Text color="quiet" fontSize="0.85rem" truncate>
+                                {entry.detail}
+                              </Text>
+                            </Box>
+                          </Command.Item>
+                        ))}
+                    </Command.Group>
+                  ))}
+                </Command.List>
+              </Box>
+            </Command>
+          </Dialog.Content>
+        </Dialog.Positioner>
+      </Portal>
+    </Dialog.Root>
+  )
+}
+
+function useEntries(isOpen: boolean, toggleTheme: () => void): Entry[] {
+  const production = useProduction()
+  const navigate = useNavigate()
+  const scan = useChange('scanVolume')
+  const check = useChange('check')
+  const input = isOpen ? { params: { productionId: production.id } } : null
+  const clips = useRead('listClips', input).data ?? []
+  const volumes = useRead('listVolumes', input).data ?? []
+  const cuts = useRead('listCuts', input).data ?? []
+  if (!isOpen) return []
+  const at = (path: string) => () => void navigate(`/p/${production.id}${path}`)
+  return [
+    { id: 'today', group: 'Go to', text: 'Today', detail: 'g t', act: at('') },
+    ...stops.map((stop) => ({ id: stop.id, group: 'Go to', text: stop.name, detail: `g ${stop.letter}`, act: at(`/${stop.id}`) })),
+    {
+      id: 'check',
+      group: 'Do',
+      text: 'Check every file again',
+      detail: 'looks at all volumes that are here',
+      act: () => check.mutate({ params: { productionId: production.id } }),
+    },
+    { id: 'lamp', group: 'Do', text: 'Paper or dim room', detail: 'd', act: toggleTheme },
+    ...volumes
+      .filter((volume) => volume.isHere)
+      .map((volume) => ({
+        id: `scan-${volume.id}`,
+        group: 'Do',
+        text: `Scan ${volume.label}`,
+        detail: volume.kind,
+        act: () => scan.mutate({ params: { volumeId: volume.id } }),
+      })),
+    ...cuts.map((cut) => ({ id: cut.id, group: 'Cuts', text: cut.name, detail: cut.fileName, act: at(`/cuts/${cut.id}`) })),
+    ...volumes.map((volume) => ({
+      id: volume.id,
+      group: 'Volumes',
+      text: volume.label,
+      detail: `${volume.kind}, ${volume.isHere ? 'here' : 'away'}`,
+      act: at('/intake'),
+    })),
+    ...clips.map((clip) => ({
+      id: clip.id,
+      group: 'Clips',
+      text: clip.name,
+      detail: [clip.reel && `reel ${clip.reel}`, clip.startTimecode, clip.volumeLabel].filter(Boolean).join(' · '),
+      act: at(`/clips?clip=${clip.id}`),
+    })),
+  ]
+}

@@ -1,0 +1,76 @@
+import type { Answer, ChangeTopic, RouteName, routes } from '@ennick/contract'
+import { change } from '@ennick/contract'
+import { type QueryClient, type UseMutationResult, type UseQueryResult, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { type ApiError, addressOf, type CallInput, call } from './api.ts'
+
+type AnswerOf<K extends RouteName> = Answer<(typeof routes)[K]>
+
+/** Reads a route and keeps it fresh; `null` as input waits. */
+export function useRead<K extends RouteName>(name: K, input: CallInput<K> | null): UseQueryResult<AnswerOf<K>, ApiError> {
+  return useQuery<AnswerOf<K>, ApiError>({ queryKey: [name, input], queryFn: () => call(name, input ?? {}), enabled: input !== null })
+}
+
+/** Calls a route that changes something. What it changes comes back through the change stream. */
+export function useChange<K extends RouteName>(
+  name: K,
+  onDone?: (answer: AnswerOf<K>) => void,
+): UseMutationResult<AnswerOf<K>, ApiError, CallInput<K>> {
+  return useMutation<AnswerOf<K>, ApiError, CallInput<K>>({
+    mutationFn: (input) => call(name, input),
+    ...(onDone ? { onSuccess: onDone } : {}),
+  })
+}
+
+/** Which reads depend on a topic. */
+const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
+  productions: ['listProductions'],
+  volumes: ['listVolumes', 'listProblems', 'today'],
+  clips: ['listClips', 'readClip', 'listPairs', 'today'],
+  jobs: ['listJobs', 'readJob', 'listVolumes', 'today'],
+  pairs: ['listPairs', 'readPair', 'listClips', 'readClip', 'planMake', 'today'],
+  cuts: ['listCuts', 'readCut', 'listFindings', 'readPreflight', 'listClips', 'readClip', 'listPairs', 'today'],
+  mends: ['listMends', 'history', 'today'],
+  handoffs: ['listHandoffs', 'today'],
+  bay: ['listBay'],
+}
+
+/**
+ * Listens to the server's changes and reads again what depends on them, at most four times a second.
+ * @returns whether the server is heard
+ */
+export function useChangeStream(): boolean {
+  const queries = useQueryClient()
+  const [isHeard, setHeard] = useState(true)
+  useEffect(() => {
+    const source = new EventSource(addressOf('changes'))
+    const pending = new Set<RouteName>()
+    let timer: number | null = null
+    const flush = (): void => {
+      timer = null
+      refresh(queries, pending)
+      pending.clear()
+    }
+    source.onmessage = (message) => {
+      const parsed = change.safeParse(JSON.parse(message.data))
+      if (!parsed.success) return
+      for (const name of readsOf[parsed.data.topic]) pending.add(name)
+      timer ??= window.setTimeout(flush, 250)
+    }
+    source.onopen = () => {
+      setHeard(true)
+      void queries.invalidateQueries()
+    }
+    source.addEventListener('reconnected', () => void queries.invalidateQueries())
+    source.onerror = () => setHeard(false)
+    return () => {
+      source.close()
+      if (timer !== null) window.clearTimeout(timer)
+    }
+  }, [queries])
+  return isHeard
+}
+
+function refresh(queries: QueryClient, names: ReadonlySet<RouteName>): void {
+  void queries.invalidateQueries({ predicate: (query) => names.has(query.queryKey[0] as RouteName) })
+}

@@ -1,0 +1,43 @@
+import { NativeSelect } from '@chakra-ui/react'
+import type { Cut } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { useNavigate, useParams } from 'react-router'
+import { useProduction } from '../app/production.tsx'
+import { useRead } from '../data/queries.ts'
+
+/** The cuts of the production and the one that the address names, or the newest. */
+export function useChosenCut(): { cuts: readonly Cut[]; cut: Cut | null; isPending: boolean; error: string | null } {
+  const production = useProduction()
+  const { cutId } = useParams()
+  const cuts = useRead('listCuts', { params: { productionId: production.id } })
+  const list = cuts.data ?? []
+  return {
+    cuts: list,
+    cut: list.find((cut) => cut.id === cutId) ?? list.at(-1) ?? null,
+    isPending: cuts.isPending,
+    error: cuts.error?.message ?? null,
+  }
+}
+
+/** Chooses which cut a stop is about; the choice is in the address. */
+export function CutChoice({ stop, cuts, chosen }: { stop: 'cuts' | 'mend' | 'handoff'; cuts: readonly Cut[]; chosen: Cut }): ReactElement {
+  const production = useProduction()
+  const navigate = useNavigate()
+  return (
+    <NativeSelect.Root size="sm" width="20rem">
+      <NativeSelect.Field
+        aria-label="Cut"
+        value={chosen.id}
+        onChange={(event) => navigate(`/p/${production.id}/${stop}/${event.target.value}`)}
+        bg="page"
+      >
+        {cuts.map((cut) => (
+          <option key={cut.id} value={cut.id}>
+            {cut.name}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  )
+}

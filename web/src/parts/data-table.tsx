@@ -1,0 +1,256 @@
+import { Box, chakra } from '@chakra-ui/react'
+import { type ColumnDef, getCoreRowModel, getSortedRowModel, type SortingState, useReactTable } from '@tanstack/react-table'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { ArrowDown, ArrowUp } from 'lucide-react'
+import { type ReactElement, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
+import { useAddressValue } from '../data/remembered.ts'
+import { usePageKeys } from './keys.ts'
+
+export interface Column<T> {
+  readonly id: string
+  readonly header: string
+  /** In rem. */
+  readonly width: number
+  readonly align?: 'right'
+  readonly isMono?: boolean
+  readonly cell: (row: T) => ReactNode
+  /** What the column sorts by; without it the column does not sort. */
+  readonly sortBy?: (row: T) => string | number
+}
+
+interface Props<T> {
+  readonly label: string
+  readonly columns: readonly Column<T>[]
+  readonly rows: readonly T[]
+  readonly rowId: (row: T) => string
+  readonly rowHeight?: number
+  readonly onOpen?: (row: T) => void
+  readonly marks?: ReadonlySet<string>
+  readonly onMarks?: (marks: ReadonlySet<string>) => void
+  readonly empty: ReactNode
+}
+
+/**
+ * A table of any length: only the rows in sight are in the page. Sorting is kept in the address.
+ * j and k move, Enter opens, x marks, Shift+x marks a range, a marks or clears all.
+ */
+export function DataTable<T>({ label, columns, rows, rowId, rowHeight = 44, onOpen, marks, onMarks, empty }: Props<T>): ReactElement {
+  const [sortText, setSortText] = useAddressValue('sort')
+  const sorting = useMemo<SortingState>(
+    () => (sortText ? [{ id: sortText.replace(/^-/, ''), desc: sortText.startsWith('-') }] : []),
+    [sortText],
+  )
+  const definitions = useMemo(
+    () =>
+      columns.map(
+        (column): ColumnDef<T> => ({
+          id: column.id,
+          accessorFn: column.sortBy ?? (() => ''),
+          enableSorting: column.sortBy !== undefined,
+          sortDescFirst: false,
+          sortingFn: compareCells,
+        }),
+      ),
+    [columns],
+  )
+  const data = useMemo(() => [...rows], [rows])
+  const table = useReactTable({
+    data,
+    columns: definitions,
+    state: { sorting },
+    getRowId: rowId,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  })
+  const sorted = table.getRowModel().rows
+  const scroller = useRef<HTMLDivElement>(null)
+  const virtual = useVirtualizer({
+    count: sorted.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 12,
+  })
+  const [current, setCurrent] = useState(-1)
+  const anchor = useRef<number | null>(null)
+
+  useEffect(() => {
+    if (current >= sorted.length) setCurrent(sorted.length - 1)
+  }, [current, sorted.length])
+
+  const move = (by: number): void => {
+    const next = Math.max(0, Math.min(sorted.length - 1, current + by))
+    setCurrent(next)
+    virtual.scrollToIndex(next)
+  }
+  const mark = (index: number, isRange: boolean): void => {
+    const row = sorted[index]
+    if (!row || !marks || !onMarks) return
+    const next = new Set(marks)
+    const add = !marks.has(row.id)
+    const from = isRange && anchor.current !== null ? Math.min(anchor.current, index) : index
+    const to = isRange && anchor.current !== null ? Math.max(anchor.current, index) : index
+    for (const item of sorted.slice(from, to + 1)) if (add || isRange) next.add(item.id)
+    if (!add && !isRange) next.delete(row.id)
+    anchor.current = index
+    onMarks(next)
+  }
+  const allMarked = marks !== undefined && sorted.length > 0 && sorted.every((row) => marks.has(row.id))
+  const markAll = (): void => onMarks?.(allMarked ? new Set() : new Set(sorted.map((row) => row.id)))
+  usePageKeys({
+    j: () => move(1),
+    k: () => move(-1),
+    ArrowDown: () => move(1),
+    ArrowUp: () => move(-1),
+    x: () => mark(current, false),
+    X: () => mark(current, true),
+    a: markAll,
+    Enter: () => sorted[current] && onOpen?.(sorted[current].original),
+  })
+
+  if (rows.length === 0) return <>{empty}</>
+  const items = virtual.getVirtualItems()
+  const before = items[0]?.start ?? 0
+  const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
+  const span = columns.length + (marks ? 1 : 0)
+  return (
+    <Box ref={scroller} flex="1" minHeight="0" overflow="auto" borderTopWidth="1px" borderColor="rule" data-testid="table-scroller">
+      <chakra.table
+        width="100%"
+        minWidth={`${columns.reduce((sum, column) => sum + column.width, marks ? 2.5 : 0)}rem`}
+        style={{ tableLayout: 'fixed' }}
+        aria-label={label}
+        aria-rowcount={rows.length}
+      >
+        <chakra.colgroup>
+          {marks && <col style={{ width: '2.5rem' }} />}
+          {columns.map((column) => (
+            <col key={column.id} style={{ width: `${column.width}rem` }} />
+          ))}
+        </chakra.colgroup>
+        <chakra.thead position="sticky" top="0" zIndex="1" bg="paper">
+          <tr>
+            {marks && (
+              <chakra.th py="2" px="2" textAlign="left">
+                <input
+                  type="checkbox"
+                  aria-label={allMarked ? 'Clear all marks' : 'Mark all rows'}
+                  checked={allMarked}
+                  onChange={markAll}
+                />
+              </chakra.th>
+            )}
+            {columns.map((column) => (
+              <HeaderCell key={column.id} column={column} sortText={sortText} onSort={setSortText} />
+            ))}
+          </tr>
+        </chakra.thead>
+        <tbody>
+          {before > 0 && (
+            <tr aria-hidden>
+              <td colSpan={span} style={{ height: before }} />
+            </tr>
+          )}
+          {items.map((item) => {
+            const row = sorted[item.index]
+            if (!row) return null
+            const isMarked = marks?.has(row.id) ?? false
+            return (
+              <chakra.tr
+                key={row.id}
+                height={`${rowHeight}px`}
+                borderBottomWidth="1px"
+                borderColor="rule"
+                cursor={onOpen ? 'pointer' : 'default'}
+                bg={item.index === current ? 'tide.subtle' : isMarked ? 'bg.subtle' : 'transparent'}
+                _hover={{ bg: 'bg.subtle' }}
+                aria-selected={isMarked || undefined}
+                aria-current={item.index === current || undefined}
+                onClick={() => {
+                  setCurrent(item.index)
+                  onOpen?.(row.original)
+                }}
+              >
+                {marks && (
+                  <chakra.td px="2" onClick={(event) => event.stopPropagation()}>
+                    <input
+                      type="checkbox"
+                      aria-label="Mark this row"
+                      checked={isMarked}
+                      onChange={(event) => {
+                        setCurrent(item.index)
+                        mark(item.index, (event.nativeEvent as MouseEvent).shiftKey)
+                      }}
+                    />
+                  </chakra.td>
+                )}
+                {columns.map((column) => (
+                  <chakra.td
+                    key={column.id}
+                    px="2"
+                    textAlign={column.align ?? 'left'}
+                    fontFamily={column.isMono ? 'mono' : 'body'}
+                    fontSize={column.isMono ? '0.85rem' : 'inherit'}
+                    fontVariantNumeric="tabular-nums"
+                    overflow="hidden"
+                    textOverflow="ellipsis"
+                    whiteSpace="nowrap"
+                  >
+                    {column.cell(row.original)}
+                  </chakra.td>
+                ))}
+              </chakra.tr>
+            )
+          })}
+          {after > 0 && (
+            <tr aria-hidden>
+              <td colSpan={span} style={{ height: after }} />
+            </tr>
+          )}
+        </tbody>
+      </chakra.table>
+    </Box>
+  )
+}
+
+function HeaderCell<T>({
+  column,
+  sortText,
+  onSort,
+}: {
+  column: Column<T>
+  sortText: string
+  onSort: (value: string | null) => void
+}): ReactElement {
+  const sorted = sortText === column.id ? 'ascending' : sortText === `-${column.id}` ? 'descending' : 'none'
+  const next = sorted === 'none' ? column.id : sorted === 'ascending' ? `-${column.id}` : null
+  return (
+    <chakra.th
+      py="2"
+      px="2"
+      textAlign={column.align ?? 'left'}
+      fontWeight="normal"
+      fontSize="0.85rem"
+      color="quiet"
+      aria-sort={column.sortBy ? sorted : undefined}
+    >
+      {column.sortBy ? (
+        <chakra.button type="button" cursor="pointer" onClick={() => onSort(next)} whiteSpace="nowrap">
+          {column.header}
+          {sorted === 'ascending' && <ArrowUp size={12} aria-hidden style={{ display: 'inline', marginLeft: 3 }} />}
+          {sorted === 'descending' && <ArrowDown size={12} aria-hidden style={{ display: 'inline', marginLeft: 3 }} />}
+        </chakra.button>
+      ) : (
+        column.header
+      )}
+    </chakra.th>
+  )
+}
+
+const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
+
+/** Numbers by size, names as people read them: C2 before C10. */
+function compareCells(a: { getValue: (id: string) => unknown }, b: { getValue: (id: string) => unknown }, id: string): number {
+  const left = a.getValue(id)
+  const right = b.getValue(id)
+  return typeof left === 'number' && typeof right === 'number' ? left - right : collator.compare(String(left), String(right))
+}

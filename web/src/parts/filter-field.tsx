@@ -1,0 +1,40 @@
+import { Input } from '@chakra-ui/react'
+import { type ReactElement, useEffect, useRef, useState } from 'react'
+import { usePageKeys } from './keys.ts'
+
+/** A text filter; "/" goes to it, Escape leaves it. It follows the address and writes to it when typing rests. */
+export function FilterField({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
+  const field = useRef<HTMLInputElement>(null)
+  const [text, setText] = useState(value)
+  useEffect(() => setText(value), [value])
+  useEffect(() => {
+    if (text === value) return
+    const timer = window.setTimeout(() => onChange(text), 120)
+    return () => window.clearTimeout(timer)
+  }, [text, value, onChange])
+  usePageKeys({ '/': () => field.current?.focus() })
+  return (
+    <Input
+      ref={field}
+      size="sm"
+      width="17rem"
+      bg="page"
+      placeholder={`${label}  ( / )`}
+      aria-label={label}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onKeyDown={(event) => event.key === 'Escape' && field.current?.blur()}
+    />
+  )
+}
+
+/** Whether every word of a filter occurs in a text, whatever its case and Unicode form. */
+export function matches(filter: string, ...texts: (string | null)[]): boolean {
+  if (!filter) return true
+  const all = texts.join(' ').normalize('NFC').toLowerCase()
+  return filter
+    .normalize('NFC')
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => all.includes(word))
+}

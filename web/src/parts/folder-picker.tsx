@@ -1,0 +1,53 @@
+import { Box, Button, Flex, Text } from '@chakra-ui/react'
+import { CornerLeftUp, Folder, FolderOpen } from 'lucide-react'
+import { type ReactElement, useEffect, useState } from 'react'
+import { useRead } from '../data/queries.ts'
+import { Loading, Problem } from './notices.tsx'
+import { bytes, count } from './words.ts'
+
+/** Chooses a folder on the server, inside the allowed roots: what is shown is what is chosen. */
+export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => void }): ReactElement {
+  const [path, setPath] = useState<string | null>(null)
+  const listing = useRead('browseFolder', { query: path === null ? {} : { path } })
+  useEffect(() => onChoose(path), [path, onChoose])
+  return (
+    <Box borderWidth="1px" borderColor="rule" bg="paper" data-testid="folder-picker">
+      <Flex px="3" py="2" borderBottomWidth="1px" borderColor="rule" align="center" gap="2">
+        <FolderOpen size={15} aria-hidden />
+        <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere" flex="1">
+          {path ?? 'Folders that Ennick may use'}
+        </Text>
+      </Flex>
+      <Box height="13rem" overflowY="auto" px="1" py="1">
+        {listing.isPending && <Loading what="the folder" />}
+        {listing.error && <Problem message={listing.error.message} />}
+        {path !== null && (
+          <PickerRow icon={<CornerLeftUp size={15} aria-hidden />} name="Up" onClick={() => setPath(listing.data?.parent ?? null)} />
+        )}
+        {listing.data?.folders.map((folder) => (
+          <PickerRow key={folder.path} icon={<Folder size={15} aria-hidden />} name={folder.name} onClick={() => setPath(folder.path)} />
+        ))}
+        {listing.data?.folders.length === 0 && (
+          <Text color="quiet" px="2" py="1">
+            {path === null
+              ? 'None is there. Name folders under "allowedRoots" in settings.json in the data folder.'
+              : 'No folder below this one.'}
+          </Text>
+        )}
+      </Box>
+      <Text px="3" py="1.5" borderTopWidth="1px" borderColor="rule" color="quiet" fontSize="0.85rem">
+        {listing.data && path !== null
+          ? `Right here: ${count(listing.data.mediaFiles, 'media file')}, ${count(listing.data.otherFiles, 'other file')}, ${count(listing.data.folders.length, 'folder')}${listing.data.freeBytes === null ? '' : ` · ${bytes(listing.data.freeBytes)} free`}`
+          : 'Open a folder to choose it.'}
+      </Text>
+    </Box>
+  )
+}
+
+function PickerRow({ icon, name, onClick }: { icon: ReactElement; name: string; onClick: () => void }): ReactElement {
+  return (
+    <Button variant="ghost" size="sm" width="100%" justifyContent="start" fontWeight="normal" onClick={onClick}>
+      {icon} {name}
+    </Button>
+  )
+}

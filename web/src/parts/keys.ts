@@ -1,0 +1,31 @@
+import { useEffect, useRef } from 'react'
+
+/** Whether a key belongs to the field that has the focus. */
+export const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+/** Whether a sheet, dialog or menu lies over the page and has the keys. */
+const isCovered = (): boolean =>
+  document.querySelector(
+    '[role="dialog"][data-state="open"], [role="alertdialog"][data-state="open"], [role="menu"][data-state="open"]',
+  ) !== null
+
+/** Listens to plain keys of the page while nothing is typed and nothing lies over it. */
+export function usePageKeys(keys: Record<string, (event: KeyboardEvent) => void>): void {
+  const current = useRef(keys)
+  current.current = keys
+  useEffect(() => {
+    const listen = (event: KeyboardEvent): void => {
+      if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented || isTyping(event.target) || isCovered()) return
+      const action = current.current[event.key]
+      if (!action) return
+      // Enter and Space on a focused control are its own.
+      if ((event.key === 'Enter' || event.key === ' ') && event.target instanceof HTMLElement && /^(BUTTON|A)$/.test(event.target.tagName))
+        return
+      event.preventDefault()
+      action(event)
+    }
+    window.addEventListener('keydown', listen)
+    return () => window.removeEventListener('keydown', listen)
+  }, [])
+}

@@ -1,0 +1,84 @@
+import { HStack, Text } from '@chakra-ui/react'
+import {
+  Ban,
+  Check,
+  CircleDashed,
+  CircleHelp,
+  Clock,
+  Equal,
+  EqualNot,
+  Eye,
+  FileX,
+  Film,
+  Hand,
+  HardDrive,
+  History,
+  type LucideIcon,
+  Luggage,
+  Play,
+  Scissors,
+  StickyNote,
+  Unlink,
+} from 'lucide-react'
+import type { ReactElement } from 'react'
+
+/** Every word of state with its icon. The icon repeats the word; neither relies on colour. */
+const icons: Readonly<Record<string, LucideIcon>> = {
+  sound: Equal,
+  unchecked: CircleHelp,
+  stale: History,
+  mismatched: EqualNot,
+  'proxy gone': FileX,
+  'proxy away': Luggage,
+  'original gone': FileX,
+  'original away': Luggage,
+  'both gone': FileX,
+  here: HardDrive,
+  away: Luggage,
+  gone: FileX,
+  'on original': Check,
+  'on proxy': Film,
+  short: Scissors,
+  unresolved: Unlink,
+  'blocks handoff': Ban,
+  'needs a look': Eye,
+  note: StickyNote,
+  waiting: Clock,
+  running: Play,
+  done: Check,
+  failed: Ban,
+  cancelled: Hand,
+  passes: Check,
+  decided: Hand,
+  blocks: Ban,
+  undone: History,
+  'no proxy': CircleDashed,
+  fits: Check,
+  ambiguous: CircleHelp,
+  refused: Ban,
+  'not found': CircleDashed,
+}
+
+const calm = new Set(['sound', 'here', 'on original', 'done', 'passes', 'note', 'no proxy', 'cancelled', 'undone', 'waiting', 'fits'])
+
+/** A state as a word with an icon; what needs somebody is set in ink, what is well stays quiet. */
+export function StateWord({ word, times }: { word: string; times?: number }): ReactElement {
+  const Icon = icons[word] ?? CircleHelp
+  const quiet = calm.has(word)
+  return (
+    <HStack
+      as="span"
+      display="inline-flex"
+      gap="1.5"
+      color={quiet ? 'quiet' : 'ink'}
+      fontWeight={quiet ? 'normal' : 'semibold'}
+      whiteSpace="nowrap"
+    >
+      <Icon size={14} aria-hidden strokeWidth={quiet ? 1.75 : 2.25} />
+      <Text as="span">
+        {word}
+        {times !== undefined && times > 1 ? ` × ${times}` : ''}
+      </Text>
+    </HStack>
+  )
+}

@@ -1,0 +1,67 @@
+import { Box, Text } from '@chakra-ui/react'
+import type { CutEventRow } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { type Column, DataTable } from '../../parts/data-table.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+
+const columns: readonly Column<CutEventRow>[] = [
+  { id: 'number', header: 'Event', width: 4, isMono: true, cell: (event) => event.number, sortBy: (event) => event.position },
+  { id: 'track', header: 'Track', width: 4, isMono: true, cell: (event) => event.track, sortBy: (event) => event.track },
+  {
+    id: 'source',
+    header: 'Source',
+    width: 13,
+    cell: (event) => <span title={event.path ?? undefined}>{event.clipName ?? 'no name'}</span>,
+    sortBy: (event) => event.clipName ?? '',
+  },
+  { id: 'reel', header: 'Reel', width: 5, isMono: true, cell: (event) => event.reel ?? '', sortBy: (event) => event.reel ?? '' },
+  { id: 'sourceIn', header: 'Source in', width: 7.2, isMono: true, cell: (event) => event.sourceIn, sortBy: (event) => event.sourceIn },
+  { id: 'sourceOut', header: 'out', width: 7.2, isMono: true, cell: (event) => event.sourceOut },
+  {
+    id: 'recordIn',
+    header: 'Record in',
+    width: 7.2,
+    isMono: true,
+    cell: (event) => event.recordIn,
+    sortBy: (event) => event.recordStartFrame,
+  },
+  { id: 'recordOut', header: 'out', width: 7.2, isMono: true, cell: (event) => event.recordOut },
+  { id: 'state', header: 'State', width: 8.5, cell: (event) => <StateWord word={event.state} />, sortBy: (event) => event.state },
+  {
+    id: 'original',
+    header: 'Original',
+    width: 16,
+    cell: (event) => (
+      <>
+        <Text truncate title={event.originalPath ?? undefined}>
+          {event.originalName ?? '—'}
+        </Text>
+        {(event.by || event.note) && (
+          <Text truncate color="quiet" fontSize="0.82rem">
+            {[event.by && `by ${event.by}`, event.note].filter(Boolean).join(' · ')}
+          </Text>
+        )}
+      </>
+    ),
+    sortBy: (event) => event.originalName ?? '',
+  },
+]
+
+const rowId = (event: CutEventRow): string => String(event.position)
+
+export function EventTable({ events, onOpen }: { events: readonly CutEventRow[]; onOpen: (position: number) => void }): ReactElement {
+  const rowHeight = 50
+  return (
+    <Box display="flex" height={`${Math.min(12, events.length) * rowHeight + 44}px`}>
+      <DataTable
+        label="Events"
+        columns={columns}
+        rows={events}
+        rowId={rowId}
+        rowHeight={rowHeight}
+        onOpen={(event) => onOpen(event.position)}
+        empty={null}
+      />
+    </Box>
+  )
+}

@@ -1,0 +1,48 @@
+import { Box, chakra, Flex, Text } from '@chakra-ui/react'
+import type { Handoff } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { addressOf } from '../../data/api.ts'
+import { bytes, count, when } from '../../parts/words.ts'
+
+/** What was handed off: the files of each, with their checksums. */
+export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): ReactElement {
+  if (handoffs.length === 0) return <Text color="quiet">This cut was not handed off yet.</Text>
+  return (
+    <Box>
+      {handoffs.map((handoff) => (
+        <Box key={handoff.id} py="3" borderBottomWidth="1px" borderColor="rule" data-testid="handoff">
+          <Text fontWeight="semibold">{when(handoff.createdAt)}</Text>
+          <Text color="quiet" fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
+            {handoff.folder}
+          </Text>
+          {handoff.files.map((file) => (
+            <Flex key={file.name} gap="4" py="0.5" wrap="wrap">
+              <chakra.a
+                href={addressOf('handoffFile', { handoffId: handoff.id, fileName: file.name })}
+                target={file.name.endsWith('.html') ? '_blank' : undefined}
+                rel="noreferrer"
+                color="tide.fg"
+                textDecoration="underline"
+                minWidth="22rem"
+              >
+                {file.name}
+              </chakra.a>
+              <Text width="5rem" textAlign="right">
+                {bytes(file.bytes)}
+              </Text>
+              <Text fontFamily="mono" fontSize="0.85rem" color="quiet">
+                xxHash64 {file.xxh64}
+              </Text>
+            </Flex>
+          ))}
+          {handoff.leftOut.map((format) => (
+            <Text key={format.name}>
+              {format.name} was left out: {format.reason}
+            </Text>
+          ))}
+          {handoff.decisions.length > 0 && <Text color="quiet">{count(handoff.decisions.length, 'finding')} left open by decision</Text>}
+        </Box>
+      ))}
+    </Box>
+  )
+}

@@ -1,0 +1,153 @@
+import { Box, Button, Flex, Input, Text } from '@chakra-ui/react'
+import type { Cut, FindingRow } from '@ennick/contract'
+import { type ReactElement, useState } from 'react'
+import { Link } from 'react-router'
+import { useProduction } from '../../app/production.tsx'
+import { useChange, useRead } from '../../data/queries.ts'
+import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
+import { Empty, Loading, Problem } from '../../parts/notices.tsx'
+import { Page } from '../../parts/page.tsx'
+import { Section } from '../../parts/sheet.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { count } from '../../parts/words.ts'
+import { HandoffList } from './handoff-list.tsx'
+
+/** The last stop: a preflight, decisions on what stays open, and the cut on its originals. */
+export function HandoffStop(): ReactElement {
+  const { cuts, cut, isPending, error } = useChosenCut()
+  if (isPending) return <Loading what="the cuts" />
+  if (error) return <Problem message={error} />
+  if (!cut) {
+    return (
+      <Page title="Nothing to hand off yet">
+        <Empty title="No cut has been read">Read a cut in Cuts first.</Empty>
+      </Page>
+    )
+  }
+  return <CutHandoff key={cut.id} cut={cut} cuts={cuts} />
+}
+
+function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElement {
+  const production = useProduction()
+  const preflight = useRead('readPreflight', { params: { cutId: cut.id } })
+  const handoffs = useRead('listHandoffs', { params: { productionId: production.id } })
+  const handOff = useChange('handOff')
+  if (preflight.isPending) return <Loading what="the preflight" />
+  if (preflight.error) return <Problem message={preflight.error.message} />
+  const { data } = preflight
+  return (
+    <Page
+      title={data.ready ? 'Ready to hand off' : `${count(data.open.length, 'finding')} in the way`}
+      answer={data.ready ? 'What leaves points at originals only' : 'Mend them, or decide upon each with a reason'}
+      actions={
+        <>
+          <CutChoice stop="handoff" cuts={cuts} chosen={cut} />
+          {!data.ready && (
+            <Button size="sm" variant="outline" asChild>
+              <Link to={`/p/${production.id}/mend/${cut.id}`}>Go to Mend</Link>
+            </Button>
+          )}
+          <Button
+            size="sm"
+            disabled={!data.ready}
+            loading={handOff.isPending}
+            onClick={() => handOff.mutate({ params: { cutId: cut.id } })}
+          >
+            Hand off {count(cut.events, 'event')} on originals
+          </Button>
+        </>
+      }
+    >
+      {handOff.error && <Problem message={handOff.error.message} />}
+      <Section title="Preflight">
+        {data.checks.map((check) => (
+          <Flex key={check.id} gap="5" py="1.5" data-testid={`check-${check.id}`} data-result={check.result}>
+            <Box width="9.5rem" flexShrink="0">
+              <StateWord word={check.result} />
+            </Box>
+            <Text flex="1" minWidth="0">
+              {check.question}{' '}
+              <Box as="span" color="quiet">
+                {check.answer}
+              </Box>
+            </Text>
+          </Flex>
+        ))}
+      </Section>
+      {data.open.length > 0 && (
+        <Section title="Open, and in the way">
+          {data.open.map((finding) => (
+            <OpenFinding key={finding.key} cutId={cut.id} finding={finding} />
+          ))}
+        </Section>
+      )}
+      {data.decided.length > 0 && (
+        <Section title="Left open by decision">
+          {data.decided.map((finding) => (
+            <DecidedFinding key={finding.key} cutId={cut.id} finding={finding} />
+          ))}
+        </Section>
+      )}
+      <Section title="Handoffs">
+        <HandoffList handoffs={(handoffs.data ?? []).filter((handoff) => handoff.cutId === cut.id)} />
+      </Section>
+    </Page>
+  )
+}
+
+/** A blocking finding may stay open only by a decision with a reason, which goes into the report. */
+function OpenFinding({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
+  const [reason, setReason] = useState('')
+  const decide = useChange('decide')
+  return (
+    <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="open-finding">
+      <Text mb="1.5" overflowWrap="anywhere">
+        <b>{finding.kind}.</b> {finding.message}
+      </Text>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault()
+          decide.mutate({ params: { cutId }, body: { findingKey: finding.key, reason } })
+        }}
+      >
+        <Flex gap="2">
+          <Input
+            size="sm"
+            bg="page"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+            placeholder="Why the handoff may go on with this open"
+            aria-label={`Reason to leave open: ${finding.kind}`}
+            maxWidth="34rem"
+          />
+          <Button size="sm" variant="outline" type="submit" disabled={reason.trim().length < 3} loading={decide.isPending}>
+            Leave it open
+          </Button>
+        </Flex>
+      </form>
+      {decide.error && <Problem message={decide.error.message} />}
+    </Box>
+  )
+}
+
+function DecidedFinding({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
+  const withdraw = useChange('withdrawDecision')
+  return (
+    <Flex borderBottomWidth="1px" borderColor="rule" py="2" gap="4" align="start">
+      <Box flex="1" minWidth="0">
+        <Text overflowWrap="anywhere">
+          <b>{finding.kind}.</b> {finding.message}
+        </Text>
+        <Text color="quiet">Reason: {finding.decision?.reason}</Text>
+      </Box>
+      <Button
+        size="xs"
+        variant="ghost"
+        loading={withdraw.isPending}
+        onClick={() => withdraw.mutate({ params: { cutId }, body: { findingKey: finding.key } })}
+      >
+        Withdraw
+      </Button>
+    </Flex>
+  )
+}

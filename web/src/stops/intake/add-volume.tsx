@@ -1,0 +1,74 @@
+import { Button, Field, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import type { VolumeKindName } from '@ennick/contract'
+import { type ReactElement, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { useChange } from '../../data/queries.ts'
+import { Dialog } from '../../parts/dialog.tsx'
+import { FolderPicker } from '../../parts/folder-picker.tsx'
+import { Problem } from '../../parts/notices.tsx'
+
+const kinds: Record<VolumeKindName, string> = {
+  card: 'Camera card',
+  drive: 'Drive',
+  recorder: 'Sound recorder',
+  share: 'Network share',
+  folder: 'Folder',
+}
+
+/** Adds a volume: the label that is on the box, what it is, and where it lies today. It is scanned at once. */
+export function AddVolume({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
+  const production = useProduction()
+  const [label, setLabel] = useState('')
+  const [kind, setKind] = useState<VolumeKindName>('card')
+  const [rootPath, setRootPath] = useState<string | null>(null)
+  const scan = useChange('scanVolume')
+  const add = useChange('addVolume', (volume) => {
+    scan.mutate({ params: { volumeId: volume.id } })
+    setLabel('')
+    onClose()
+  })
+  return (
+    <Dialog
+      title="Add a volume"
+      isOpen={isOpen}
+      onClose={onClose}
+      footer={
+        <Button
+          loading={add.isPending}
+          disabled={label.trim() === '' || rootPath === null}
+          onClick={() => rootPath && add.mutate({ params: { productionId: production.id }, body: { label, kind, rootPath } })}
+        >
+          {label.trim() ? `Add ${label.trim()} and scan it` : 'Add and scan it'}
+        </Button>
+      }
+    >
+      <Stack gap="4">
+        <Stack direction="row" gap="4">
+          <Field.Root required>
+            <Field.Label>Label on the box</Field.Label>
+            <Input value={label} onChange={(event) => setLabel(event.target.value)} autoFocus />
+            <Field.HelperText>Months later it is the only way to find the disc.</Field.HelperText>
+          </Field.Root>
+          <Field.Root>
+            <Field.Label>Kind</Field.Label>
+            <NativeSelect.Root>
+              <NativeSelect.Field value={kind} onChange={(event) => setKind(event.target.value as VolumeKindName)}>
+                {Object.entries(kinds).map(([value, name]) => (
+                  <option key={value} value={value}>
+                    {name}
+                  </option>
+                ))}
+              </NativeSelect.Field>
+              <NativeSelect.Indicator />
+            </NativeSelect.Root>
+          </Field.Root>
+        </Stack>
+        <FolderPicker onChoose={setRootPath} />
+        <Text color="quiet" fontSize="0.9rem">
+          Ennick reads the folder and all below it. It never writes to it.
+        </Text>
+        {add.error && <Problem message={add.error.message} />}
+      </Stack>
+    </Dialog>
+  )
+}

@@ -1,0 +1,73 @@
+import { Box, Table, Text } from '@chakra-ui/react'
+import type { MakePlan } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { bytes } from '../../parts/words.ts'
+
+const shownAtMost = 300
+
+/** What will be made of each clip, and what is skipped and why. */
+export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
+  const items = [...plan.items].sort((a, b) => Number(a.skipped !== null) - Number(b.skipped !== null)).slice(0, shownAtMost)
+  return (
+    <>
+      <Table.Root size="sm">
+        <Table.Header>
+          <Table.Row bg="transparent">
+            <Table.ColumnHeader color="quiet">Clip</Table.ColumnHeader>
+            <Table.ColumnHeader color="quiet">What is made</Table.ColumnHeader>
+            <Table.ColumnHeader color="quiet" textAlign="end">
+              Raster
+            </Table.ColumnHeader>
+            <Table.ColumnHeader color="quiet">Look</Table.ColumnHeader>
+            <Table.ColumnHeader color="quiet" textAlign="end">
+              Frames
+            </Table.ColumnHeader>
+            <Table.ColumnHeader color="quiet" textAlign="end">
+              Size
+            </Table.ColumnHeader>
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {items.map((item) => (
+            <Table.Row key={item.clipId} bg="transparent">
+              <Table.Cell fontWeight={item.skipped ? 'normal' : 'semibold'}>{item.name}</Table.Cell>
+              {item.skipped ? (
+                <Table.Cell colSpan={5} color="quiet">
+                  Skipped: {item.skipped}
+                </Table.Cell>
+              ) : (
+                <>
+                  <Table.Cell overflowWrap="anywhere" fontSize="0.85rem" fontFamily="mono">
+                    {item.outputs[0]}
+                    {item.outputs.length > 1 && (
+                      <Box as="span" color="quiet">
+                        {' '}
+                        and {item.outputs.length - 1} sound files
+                      </Box>
+                    )}
+                  </Table.Cell>
+                  <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem" whiteSpace="nowrap">
+                    {item.raster}
+                  </Table.Cell>
+                  <Table.Cell>{item.viewingLut ? 'viewing LUT' : 'as it is'}</Table.Cell>
+                  <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem">
+                    {item.frames}
+                  </Table.Cell>
+                  <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem" whiteSpace="nowrap">
+                    {item.exact ? '' : '~ '}
+                    {bytes(item.bytes ?? 0)}
+                  </Table.Cell>
+                </>
+              )}
+            </Table.Row>
+          ))}
+        </Table.Body>
+      </Table.Root>
+      {plan.items.length > shownAtMost && (
+        <Text color="quiet" mt="2">
+          and {plan.items.length - shownAtMost} more clips
+        </Text>
+      )}
+    </>
+  )
+}

@@ -1,0 +1,110 @@
+import { Box, Button, chakra, Flex, HStack, Text } from '@chakra-ui/react'
+import type { RepointPlanRow } from '@ennick/contract'
+import { type ReactElement, useState } from 'react'
+import { EvidenceList } from '../../parts/evidence-list.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+
+/** One wanted thing with its candidates, best first; a refused one is shown with its reason and cannot be taken. */
+export function RepointRow({
+  row,
+  picked,
+  taken,
+  onPick,
+}: {
+  row: RepointPlanRow
+  picked: string | null
+  taken: ReadonlySet<string>
+  onPick: (candidateId: string | null) => void
+}): ReactElement {
+  return (
+    <Box borderTopWidth="1px" borderColor="rule" py="2" data-testid="repoint-row" data-outcome={row.outcome}>
+      <Flex gap="4" align="start">
+        <Box width="7rem" flexShrink="0">
+          <StateWord word={row.outcome} />
+        </Box>
+        <Box flex="1" minWidth="0">
+          <Text>
+            <b>{row.label}</b>
+            {row.eventNumbers.length > 0 && (
+              <Box as="span" color="quiet">
+                {' '}
+                for event {row.eventNumbers.join(', ')}
+              </Box>
+            )}
+          </Text>
+          <Text color="quiet" fontSize="0.9rem">
+            {row.reason}
+          </Text>
+          {row.before && (
+            <Text fontFamily="mono" fontSize="0.82rem" color="quiet" overflowWrap="anywhere">
+              now: {row.before}
+            </Text>
+          )}
+          {row.rated.map((candidate) => (
+            <CandidateLine
+              key={candidate.candidateId}
+              candidate={candidate}
+              wantedId={row.wantedId}
+              isPicked={picked === candidate.candidateId}
+              isTaken={taken.has(candidate.candidateId)}
+              onPick={onPick}
+            />
+          ))}
+          {row.rated.length > 0 && row.rated.some((candidate) => candidate.refusal === null) && (
+            <chakra.label display="flex" gap="2" mt="1" color="quiet">
+              <input type="radio" name={row.wantedId} checked={picked === null} onChange={() => onPick(null)} /> leave it as it is
+            </chakra.label>
+          )}
+        </Box>
+      </Flex>
+    </Box>
+  )
+}
+
+function CandidateLine(props: {
+  candidate: RepointPlanRow['rated'][number]
+  wantedId: string
+  isPicked: boolean
+  isTaken: boolean
+  onPick: (candidateId: string) => void
+}): ReactElement {
+  const { candidate } = props
+  const [isOpen, setOpen] = useState(false)
+  const differing = candidate.evidence.filter((line) => !line.agrees)
+  const why =
+    candidate.refusal ??
+    (props.isTaken
+      ? 'taken by another source above'
+      : differing.length
+        ? `differs in ${differing.map((line) => line.aspect).join(', ')}`
+        : 'nothing differs')
+  return (
+    <Box mt="1">
+      <HStack gap="2" align="start">
+        <Box pt="0.5">
+          <input
+            type="radio"
+            name={props.wantedId}
+            aria-label={candidate.path}
+            checked={props.isPicked}
+            disabled={candidate.refusal !== null || props.isTaken}
+            onChange={() => props.onPick(candidate.candidateId)}
+          />
+        </Box>
+        <Box flex="1" minWidth="0">
+          <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
+            {candidate.path}
+          </Text>
+          <Text fontSize="0.88rem" color="quiet">
+            {candidate.refusal ? 'Refused: ' : ''}
+            {why}
+          </Text>
+        </Box>
+        <Button size="2xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+          {isOpen ? 'Fold' : 'Evidence'}
+        </Button>
+      </HStack>
+      {isOpen && <EvidenceList rows={candidate.evidence} expected="Wanted" found="This file" />}
+    </Box>
+  )
+}

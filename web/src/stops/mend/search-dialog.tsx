@@ -1,0 +1,173 @@
+import { Box, Button, HStack, Progress, Stack, Text } from '@chakra-ui/react'
+import type { RepointPlanRow } from '@ennick/contract'
+import { type ReactElement, useCallback, useState } from 'react'
+import { useChange, useRead } from '../../data/queries.ts'
+import { Dialog } from '../../parts/dialog.tsx'
+import { FolderPicker } from '../../parts/folder-picker.tsx'
+import { Loading, Problem } from '../../parts/notices.tsx'
+import { count, timeLeft } from '../../parts/words.ts'
+import { RepointRow } from './repoint-row.tsx'
+
+/** Searches a folder and all below it, shows what would be repointed and why, and does only what was accepted. */
+export function SearchDialog({
+  cutId,
+  findingKeys,
+  onClose,
+}: {
+  cutId: string
+  findingKeys: readonly string[]
+  onClose: () => void
+}): ReactElement {
+  const [folder, setFolder] = useState<string | null>(null)
+  const [jobId, setJobId] = useState<string | null>(null)
+  const search = useChange('search', (job) => setJobId(job.id))
+  const cancel = useChange('cancelJob')
+  const job = useRead('readJob', jobId === null ? null : { params: { jobId } })
+  const isDone = job.data?.state === 'done'
+  const result = useRead('readSearch', jobId !== null && isDone ? { params: { jobId } } : null)
+  const [picked, setPicked] = useState<ReadonlyMap<string, string | null>>(new Map())
+  const repoint = useChange('repoint', onClose)
+  const choose = useCallback((path: string | null) => setFolder(path), [])
+  const rows = result.data?.rows ?? []
+  const choices = rows.flatMap((row) => {
+    const candidateId = picked.has(row.wantedId) ? picked.get(row.wantedId) : row.candidateId
+    return candidateId ? [{ wantedId: row.wantedId, candidateId }] : []
+  })
+  const pick = (wantedId: string, candidateId: string | null): void => setPicked(new Map(picked).set(wantedId, candidateId))
+
+  return (
+    <Dialog
+      title={
+        jobId === null
+          ? `Where to look for ${count(findingKeys.length, 'finding')}`
+          : isDone
+            ? 'What was found: a preview, nothing is changed yet'
+            : 'Searching'
+      }
+      isOpen
+      onClose={onClose}
+      size="xl"
+      footer={
+        jobId === null ? (
+          <Button
+            disabled={folder === null}
+            loading={search.isPending}
+            onClick={() => folder && search.mutate({ params: { cutId }, body: { folder, findingKeys: [...findingKeys] } })}
+          >
+            Search this folder and all below it
+          </Button>
+        ) : isDone ? (
+          <HStack>
+            <Button
+              variant="outline"
+              onClick={() => {
+                setJobId(null)
+                setPicked(new Map())
+              }}
+            >
+              Look elsewhere
+            </Button>
+            <Button
+              disabled={choices.length === 0}
+              loading={repoint.isPending}
+              onClick={() => repoint.mutate({ params: { cutId }, body: { searchJobId: jobId, choices } })}
+            >
+              Repoint {count(choices.length, 'source')}
+            </Button>
+          </HStack>
+        ) : (
+          <Button variant="outline" onClick={() => cancel.mutate({ params: { jobId } }, { onSettled: () => setJobId(null) })}>
+            Stop the search
+          </Button>
+        )
+      }
+    >
+      {jobId === null && (
+        <Stack gap="3">
+          <FolderPicker onChoose={choose} />
+          {search.error && <Problem message={search.error.message} />}
+        </Stack>
+      )}
+      {jobId !== null && !isDone && (
+        <Stack gap="3">
+          {job.data?.state === 'failed' || job.data?.state === 'cancelled' ? (
+            <Problem message={job.data.error ?? 'The search was stopped.'} />
+          ) : (
+            <>
+              <Progress.Root
+                size="sm"
+                value={job.data?.progress ? (100 * job.data.progress.done) / Math.max(1, job.data.progress.total) : null}
+                aria-label="Search"
+              >
+                <Progress.Track bg="rule">
+                  <Progress.Range bg="tide.solid" />
+                </Progress.Track>
+              </Progress.Root>
+              <Text color="quiet">
+                {job.data?.progress
+                  ? `${job.data.progress.done} of ${job.data.progress.total} files looked at · ${timeLeft(job.data.progress.secondsLeft)}`
+                  : 'Looking through the folders'}
+              </Text>
+            </>
+          )}
+        </Stack>
+      )}
+      {isDone && result.isPending && <Loading what="the preview" />}
+      {result.error && <Problem message={result.error.message} />}
+      {repoint.error && <Problem message={repoint.error.message} />}
+      {result.data && (
+        <Box>
+          <Text mb="3">
+            {count(result.data.looked, 'file')} looked at. Of {result.data.counts.asked} asked for: {result.data.counts.fits} fit,{' '}
+            {result.data.counts.ambiguous} ambiguous, {result.data.counts.refused} refused, {result.data.counts.notFound} not found.
+          </Text>
+          {byRule(rows).map(([rule, group]) => (
+            <Box key={rule ?? 'none'} mb="4">
+              {rule !== null && (
+                <HStack mb="1" gap="3">
+                  <Text fontWeight="semibold" fontSize="0.92rem" overflowWrap="anywhere">
+                    {group.length} by one rule: {rule}
+                  </Text>
+                  <Button
+                    size="xs"
+                    variant="ghost"
+                    onClick={() =>
+                      setPicked(
+                        new Map([
+                          ...picked,
+                          ...group.map(
+                            (row) =>
+                              [row.wantedId, group.every((other) => picked.get(other.wantedId) === null) ? row.candidateId : null] as const,
+                          ),
+                        ]),
+                      )
+                    }
+                  >
+                    {group.every((row) => picked.get(row.wantedId) === null) ? 'Take all' : 'Leave all'}
+                  </Button>
+                </HStack>
+              )}
+              {group.map((row) => (
+                <RepointRow
+                  key={row.wantedId}
+                  row={row}
+                  picked={picked.has(row.wantedId) ? (picked.get(row.wantedId) ?? null) : row.candidateId}
+                  taken={new Set(choices.filter((choice) => choice.wantedId !== row.wantedId).map((choice) => choice.candidateId))}
+                  onPick={(candidateId) => pick(row.wantedId, candidateId)}
+                />
+              ))}
+            </Box>
+          ))}
+        </Box>
+      )}
+    </Dialog>
+  )
+}
+
+/** Rows that fit by the same rule stand together; those without one come last. */
+function byRule(rows: readonly RepointPlanRow[]): [string | null, RepointPlanRow[]][] {
+  const groups = new Map<string | null, RepointPlanRow[]>()
+  for (const row of [...rows].sort((a, b) => Number(a.rule === null) - Number(b.rule === null)))
+    groups.set(row.rule, [...(groups.get(row.rule) ?? []), row])
+  return [...groups]
+}

@@ -1,0 +1,96 @@
+import { Box, chakra, HStack, Text } from '@chakra-ui/react'
+import type { ReactElement } from 'react'
+import { Link } from 'react-router'
+import { useProduction } from '../../app/production.tsx'
+import { useRead } from '../../data/queries.ts'
+import { EvidenceList } from '../../parts/evidence-list.tsx'
+import { HistoryList } from '../../parts/history-list.tsx'
+import { Loading, Problem } from '../../parts/notices.tsx'
+import { Section, Sheet } from '../../parts/sheet.tsx'
+import { LargeStrip } from '../../parts/span-strip.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { when } from '../../parts/words.ts'
+
+/** One pair with all of its evidence. */
+export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose: () => void }): ReactElement {
+  const production = useProduction()
+  const detail = useRead('readPair', pairId === null ? null : { params: { pairId } })
+  const data = detail.data
+  return (
+    <Sheet title={data?.pair.name ?? 'Pair'} isOpen={pairId !== null} onClose={onClose}>
+      {detail.isPending && <Loading what="the pair" />}
+      {detail.error && <Problem message={detail.error.message} />}
+      {data && (
+        <>
+          <Box mb="5">
+            <HStack gap="3" fontSize="1.1rem">
+              <StateWord word={data.pair.verdict} />
+            </HStack>
+            <Text>{data.pair.why}</Text>
+          </Box>
+          {data.strip && (
+            <Section title="Span">
+              <LargeStrip strip={data.strip} />
+            </Section>
+          )}
+          <Section
+            title="Evidence"
+            action={
+              <Text color="quiet" fontSize="0.85rem">
+                compared {when(data.checkedAt)}
+              </Text>
+            }
+          >
+            {data.comparison ? (
+              <EvidenceList rows={data.comparison} expected="The original" found="What was made" />
+            ) : (
+              <Text color="quiet">The two were not compared yet. Check again in the ledger.</Text>
+            )}
+          </Section>
+          <Section title="Files">
+            <FileLines title="Original" files={data.originalFiles.map((file) => ({ ...file, part: null }))} />
+            <FileLines title="Made" files={data.madeFiles} />
+          </Section>
+          <Section title="Made how">
+            <Text>{data.pair.recipe ?? 'Made elsewhere; Ennick adopted it and will never delete it.'}</Text>
+            {data.viewingLut && <Text>Viewing LUT burnt in: {data.viewingLut}</Text>}
+            <Text color="quiet">
+              Tied {when(data.createdAt)} to{' '}
+              <chakra.a as={Link} {...{ to: `/p/${production.id}/clips?clip=${data.clipId}` }} color="tide.fg" textDecoration="underline">
+                {data.clipName}
+              </chakra.a>
+            </Text>
+          </Section>
+          <Section title="History">
+            <HistoryList lines={data.history} />
+          </Section>
+        </>
+      )}
+    </Sheet>
+  )
+}
+
+function FileLines({
+  title,
+  files,
+}: {
+  title: string
+  files: readonly { path: string; presence: string; part: string | null }[]
+}): ReactElement {
+  return (
+    <Box mb="2">
+      <Text color="quiet">{title}</Text>
+      {files.map((file) => (
+        <HStack key={file.path} gap="3" align="baseline" py="0.5">
+          <Box width="4.5rem" flexShrink="0">
+            <StateWord word={file.presence} />
+          </Box>
+          <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
+            {file.path}
+            {file.part && file.part !== 'whole' && ` (${file.part})`}
+          </Text>
+        </HStack>
+      ))}
+    </Box>
+  )
+}

@@ -1,0 +1,203 @@
+import { Box, Button, NativeSelect, Text } from '@chakra-ui/react'
+import type { LedgerPair, LedgerRow } from '@ennick/contract'
+import { type ReactElement, useCallback, useMemo } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { useChange, useRead } from '../../data/queries.ts'
+import { useAddressValue } from '../../data/remembered.ts'
+import { type Column, DataTable } from '../../parts/data-table.tsx'
+import { FilterField, matches } from '../../parts/filter-field.tsx'
+import { Empty, Loading, Problem } from '../../parts/notices.tsx'
+import { Page } from '../../parts/page.tsx'
+import { TinyStrip } from '../../parts/span-strip.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { count, timeLeft } from '../../parts/words.ts'
+import { PairSheet } from './pair-sheet.tsx'
+
+/** A line of the ledger: an original, or one of its pairs. */
+interface Line {
+  readonly id: string
+  readonly row: LedgerRow
+  readonly pair: LedgerPair | null
+}
+
+const verdicts = [
+  'sound',
+  'unchecked',
+  'stale',
+  'mismatched',
+  'proxy gone',
+  'proxy away',
+  'original gone',
+  'original away',
+  'both gone',
+  'no proxy',
+]
+
+/** The ledger: every original with what was made of it, and the verdict in a word. */
+export function PairsStop(): ReactElement {
+  const production = useProduction()
+  const params = { productionId: production.id }
+  const ledger = useRead('listPairs', { params })
+  const jobs = useRead('listJobs', { params })
+  const check = useChange('check')
+  const [filter, setFilter] = useAddressValue('q')
+  const [only, setOnly] = useAddressValue('verdict')
+  const [pairId, setPairId] = useAddressValue('pair')
+  const lines = useMemo(() => (ledger.data ?? []).flatMap(linesOf), [ledger.data])
+  const shown = useMemo(
+    () =>
+      lines.filter(
+        (line) =>
+          (!only || verdictOf(line) === only) &&
+          matches(filter, line.row.name, line.row.reel, line.row.volumeLabel, line.pair?.name ?? null, line.pair?.recipe ?? null),
+      ),
+    [lines, only, filter],
+  )
+  const open = useCallback((line: Line) => line.pair && setPairId(line.pair.id), [setPairId])
+  if (ledger.isPending) return <Loading what="the ledger" />
+  if (ledger.error) return <Problem message={ledger.error.message} />
+  const pairs = lines.filter((line) => line.pair !== null)
+  const unsound = pairs.filter((line) => verdictOf(line) !== 'sound').length
+  const without = lines.filter((line) => line.pair === null && line.row.needsProxy).length
+  const running = jobs.data?.find((job) => job.kind === 'check' && (job.state === 'running' || job.state === 'waiting'))
+  return (
+    <Page
+      isTall
+      title={
+        pairs.length === 0
+          ? 'No pair yet'
+          : unsound === 0
+            ? `All ${count(pairs.length, 'pair')} are sound`
+            : `${unsound} of ${count(pairs.length, 'pair')} ${unsound === 1 ? 'is' : 'are'} not sound`
+      }
+      answer={`${count(without, 'picture')} without a proxy`}
+      actions={
+        <>
+          <FilterField label="Filter the ledger" value={filter} onChange={setFilter} />
+          <NativeSelect.Root size="sm" width="10rem">
+            <NativeSelect.Field aria-label="Verdict" value={only} onChange={(event) => setOnly(event.target.value)} bg="page">
+              <option value="">every verdict</option>
+              {verdicts.map((verdict) => (
+                <option key={verdict}>{verdict}</option>
+              ))}
+            </NativeSelect.Field>
+            <NativeSelect.Indicator />
+          </NativeSelect.Root>
+          <Button
+            size="sm"
+            loading={check.isPending || running !== undefined}
+            loadingText={running?.progress ? timeLeft(running.progress.secondsLeft) : 'Checking'}
+            onClick={() => check.mutate({ params })}
+          >
+            Check again
+          </Button>
+        </>
+      }
+    >
+      {check.error && <Problem message={check.error.message} />}
+      <DataTable
+        label="Ledger"
+        columns={columns}
+        rows={shown}
+        rowId={lineId}
+        rowHeight={58}
+        onOpen={open}
+        empty={
+          <Empty title={lines.length ? 'No line of the ledger fits' : 'The ledger is empty'}>
+            {lines.length
+              ? 'Take a word out of the filter, or show every verdict.'
+              : 'Scan a volume in Intake, then make proxies in Make: each pair is written down here with its proof.'}
+          </Empty>
+        }
+      />
+      <PairSheet pairId={pairId || null} onClose={() => setPairId(null)} />
+    </Page>
+  )
+}
+
+function linesOf(row: LedgerRow): Line[] {
+  if (row.pairs.length === 0) return [{ id: row.clipId, row, pair: null }]
+  return row.pairs.map((pair) => ({ id: pair.id, row, pair }))
+}
+
+const lineId = (line: Line): string => line.id
+const verdictOf = (line: Line): string => line.pair?.verdict ?? (line.row.needsProxy ? 'no proxy' : '')
+
+/** The strip of a line shows its own made item alone. */
+function stripOfLine({ row, pair }: Line) {
+  if (!row.strip) return null
+  return { ...row.strip, made: row.strip.made.filter((span) => pair !== null && span.label === pair.name) }
+}
+
+const columns: readonly Column<Line>[] = [
+  {
+    id: 'name',
+    header: 'Original',
+    width: 14,
+    cell: ({ row }) => (
+      <>
+        <Text truncate fontWeight="semibold" title={row.name}>
+          {row.name}
+        </Text>
+        <Text truncate color="quiet" fontSize="0.82rem">
+          {row.volumeLabel}
+          {row.presence !== 'here' && `, ${row.presence}`}
+        </Text>
+      </>
+    ),
+    sortBy: ({ row }) => row.name,
+  },
+  { id: 'reel', header: 'Reel', width: 5.5, isMono: true, cell: ({ row }) => row.reel ?? '', sortBy: ({ row }) => row.reel ?? '' },
+  {
+    id: 'span',
+    header: 'Span',
+    width: 11,
+    cell: (line) => {
+      const strip = stripOfLine(line)
+      return strip ? <TinyStrip strip={strip} /> : null
+    },
+  },
+  {
+    id: 'verdict',
+    header: 'Verdict',
+    width: 9,
+    cell: (line) => (verdictOf(line) ? <StateWord word={verdictOf(line)} /> : <Text color="quiet">travels as it is</Text>),
+    sortBy: verdictOf,
+  },
+  {
+    id: 'made',
+    header: 'Made item',
+    width: 16,
+    cell: ({ pair }) =>
+      pair && (
+        <>
+          <Text truncate title={pair.name}>
+            {pair.name}
+          </Text>
+          <Text truncate color="quiet" fontSize="0.82rem">
+            {pair.recipe ?? 'made elsewhere, adopted'}
+          </Text>
+        </>
+      ),
+    sortBy: ({ pair }) => pair?.name ?? '',
+  },
+  {
+    id: 'raster',
+    header: 'Raster',
+    width: 7,
+    align: 'right',
+    isMono: true,
+    cell: ({ pair }) => pair?.raster ?? '',
+    sortBy: ({ pair }) => Number(pair?.raster?.split(' ')[0] ?? 0),
+  },
+  {
+    id: 'why',
+    header: 'Why',
+    width: 18,
+    cell: ({ pair }) => (
+      <Box whiteSpace="normal" fontSize="0.9rem" lineClamp={2} title={pair?.why}>
+        {pair?.why}
+      </Box>
+    ),
+  },
+]

@@ -1,0 +1,181 @@
+import { Box, chakra, Grid, HStack, Text } from '@chakra-ui/react'
+import type { Today } from '@ennick/contract'
+import type { ReactElement, ReactNode } from 'react'
+import { Link } from 'react-router'
+import { useProduction } from '../../app/production.tsx'
+import { useRead } from '../../data/queries.ts'
+import { JobLine } from '../../parts/job-line.tsx'
+import { Loading, Problem } from '../../parts/notices.tsx'
+import { Page } from '../../parts/page.tsx'
+import { Section } from '../../parts/sheet.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { bytes, count, when } from '../../parts/words.ts'
+import { CardBay } from '../intake/card-bay.tsx'
+
+/** Home: is everything in, what runs, what is wrong, what next. */
+export function TodayStop(): ReactElement {
+  const production = useProduction()
+  const params = { productionId: production.id }
+  const today = useRead('today', { params })
+  const jobs = useRead('listJobs', { params })
+  const history = useRead('history', { params })
+  if (today.isPending) return <Loading what="today" />
+  if (today.error) return <Problem message={today.error.message} />
+  const data = today.data
+  const live = (jobs.data ?? []).filter((job) => job.state === 'running' || job.state === 'waiting')
+  const failed = (jobs.data ?? []).filter((job) => job.state === 'failed').slice(0, 3)
+  return (
+    <Page title={headline(data)} answer={`${count(data.clips.total, 'original')}, ${bytes(data.clips.bytes)}`}>
+      <Grid templateColumns={{ base: '1fr', lg: '1fr 1fr' }} columnGap="12">
+        <Box>
+          <Section title="Is everything in?">
+            <Lines>
+              {data.volumesAway.length === 0 && <Line>Every volume is here.</Line>}
+              {data.volumesAway.map((volume) => (
+                <Line key={volume.id}>
+                  <HStack gap="3" wrap="wrap">
+                    <StateWord word="away" />
+                    <b>{volume.label}</b>
+                    <Text color="quiet">
+                      {volume.kind}, last seen {when(volume.lastSeenAt)}
+                    </Text>
+                  </HStack>
+                  {volume.neededBy.length > 0 && <Text color="quiet">Needed by {volume.neededBy.join('; ')}</Text>}
+                </Line>
+              ))}
+              {data.problems > 0 && (
+                <Line>
+                  <Go to="intake">{count(data.problems, 'file')} cannot be read</Go>
+                </Line>
+              )}
+            </Lines>
+          </Section>
+          <Section title="What is wrong?">
+            <Lines>
+              {data.cuts.length === 0 && <Line>No cut has been read yet.</Line>}
+              {data.cuts.map((cut) => (
+                <Line key={cut.id}>
+                  <Go to={cut.blocking ? `mend/${cut.id}` : `handoff/${cut.id}`}>{cut.name}</Go>
+                  <Text color="quiet">
+                    {cut.onOriginal} of {cut.events} events on their original
+                    {cut.blocking > 0
+                      ? ` · ${count(cut.blocking, 'finding')} ${cut.blocking === 1 ? 'blocks' : 'block'} the handoff`
+                      : cut.handedOffAt
+                        ? ` · handed off ${when(cut.handedOffAt)}`
+                        : ' · ready to hand off'}
+                  </Text>
+                </Line>
+              ))}
+              {data.pairVerdicts.length > 0 && (
+                <Line>
+                  <HStack gap="5" wrap="wrap">
+                    {data.pairVerdicts.map((entry) => (
+                      <Go key={entry.verdict} to={`pairs?verdict=${encodeURIComponent(entry.verdict)}`}>
+                        <StateWord word={entry.verdict} times={entry.count} />
+                      </Go>
+                    ))}
+                  </HStack>
+                </Line>
+              )}
+            </Lines>
+          </Section>
+          <Section title="What next?">
+            <Lines>
+              {nextSteps(data).map((step) => (
+                <Line key={step.text}>
+                  <Go to={step.to}>{step.text}</Go>
+                </Line>
+              ))}
+            </Lines>
+          </Section>
+        </Box>
+        <Box>
+          <Section title="What runs?">
+            {live.length === 0 && failed.length === 0 && <Text color="quiet">Nothing runs or waits.</Text>}
+            {live.slice(0, 6).map((job) => (
+              <JobLine key={job.id} job={job} />
+            ))}
+            {live.length > 6 && <Go to="make?view=queue">and {live.length - 6} more on the queue</Go>}
+            {failed.map((job) => (
+              <JobLine key={job.id} job={job} />
+            ))}
+          </Section>
+          {production.isDemo && <CardBay />}
+          <Section title="Lately">
+            <Lines>
+              {(history.data ?? []).slice(0, 8).map((line) => (
+                <Line key={line.id}>
+                  <Text color="quiet" fontSize="0.85rem">
+                    {when(line.at)}
+                  </Text>
+                  <Text overflowWrap="anywhere">{line.what}</Text>
+                </Line>
+              ))}
+            </Lines>
+          </Section>
+        </Box>
+      </Grid>
+    </Page>
+  )
+}
+
+function headline(data: Today): string {
+  const blocking = data.cuts.reduce((sum, cut) => sum + cut.blocking, 0)
+  const parts: string[] = []
+  if (data.volumesAway.length) parts.push(`${count(data.volumesAway.length, 'volume')} away`)
+  if (blocking) parts.push(`${count(blocking, 'finding')} in the way of a handoff`)
+  if (data.counts.make) parts.push(`${count(data.counts.make, 'job')} on the queue`)
+  if (parts.length) return parts.join(', ')
+  return data.clips.total === 0 ? 'Nothing is in yet' : 'All is in and sound'
+}
+
+function nextSteps(data: Today): { text: string; to: string }[] {
+  const steps: { text: string; to: string }[] = []
+  if (data.clips.total === 0) steps.push({ text: 'Add the first volume and scan it', to: 'intake' })
+  if (data.volumesAway.some((volume) => volume.neededBy.length))
+    steps.push({
+      text: `Put in ${data.volumesAway
+        .filter((volume) => volume.neededBy.length)
+        .map((volume) => volume.label)
+        .join(', ')}`,
+      to: 'intake',
+    })
+  if (data.counts.clips) steps.push({ text: `Give ${count(data.counts.clips, 'clip')} a reel`, to: 'clips?only=no+reel' })
+  if (data.clips.withoutProxy)
+    steps.push({
+      text: `Make ${count(data.clips.withoutProxy, 'proxy', 'proxies')} that ${data.clips.withoutProxy === 1 ? 'is' : 'are'} missing`,
+      to: 'make',
+    })
+  const broken = data.cuts.find((cut) => cut.blocking > 0)
+  if (broken) steps.push({ text: `Mend “${broken.name}”`, to: `mend/${broken.id}` })
+  const ready = data.cuts.find((cut) => cut.blocking === 0 && !cut.handedOffAt)
+  if (ready) steps.push({ text: `Hand off “${ready.name}”`, to: `handoff/${ready.id}` })
+  if (steps.length === 0) steps.push({ text: 'Read the next cut', to: 'cuts' })
+  return steps
+}
+
+function Go({ to, children }: { to: string; children: ReactNode }): ReactElement {
+  return (
+    <chakra.a
+      as={Link}
+      {...{ to }}
+      color="tide.fg"
+      textDecoration="underline"
+      textDecorationColor="tide.emphasized"
+      textUnderlineOffset="3px"
+    >
+      {children}
+    </chakra.a>
+  )
+}
+
+const Lines = ({ children }: { children: ReactNode }): ReactElement => (
+  <Box as="ul" listStyleType="none">
+    {children}
+  </Box>
+)
+const Line = ({ children }: { children: ReactNode }): ReactElement => (
+  <Box as="li" py="1">
+    {children}
+  </Box>
+)
