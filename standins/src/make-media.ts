@@ -100,7 +100,7 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
     `[sky]drawbox=x=560:y=210:w=260:h=220:c=0x3a3029:t=fill,drawbox=x=540:y=190:w=300:h=26:c=0x2a221c:t=fill,drawbox=x=620:y=260:w=34:h=44:c=0xe0b870:t=fill,drawbox=x=700:y=260:w=34:h=44:c=0xe0b870:t=fill[mill]`,
     `[mill][wheel]overlay=x=400:y=180[turning]`,
     `[turning][1:v]overlay=x=0:y='380-t*4+5*sin(t*2.2+${seed})'[tide]`,
-    `[tide]${clip.log ? "curves=all='0/0.12 0.25/0.44 0.5/0.56 1/0.72'," : ''}scale=${clip.width}:${clip.height}:flags=bilinear,format=${pixelFormat(clip)},${slate.join(',')},setsar=${clip.pixelAspect},setparams=color_primaries=bt709:color_trc=${clip.log ? 'log100' : 'bt709'}:colorspace=bt709[v]`,
+    `[tide]${clip.log ? "curves=all='0/0.12 0.25/0.44 0.5/0.56 1/0.72'," : ''}scale=${clip.width}:${clip.height}:flags=bilinear,format=${pixelFormat(clip)},${slate.join(',')},setsar=${clip.pixelAspect},setparams=color_primaries=bt709:color_trc=${clip.log ? 'log100' : 'bt709'}:colorspace=bt709,trim=end_frame=${frames}[v]`,
   ].join(';')
   if (path.endsWith('.png')) {
     await ffmpeg([...inputs, '-filter_complex', graph, '-map', '[v]', '-frames:v', '1', '-f', 'image2', '-update', '1', `file:${path}`])
@@ -121,8 +121,6 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
     '-map',
     '[v]',
     ...maps,
-    '-frames:v',
-    String(frames),
     '-r',
     rate,
     ...codec(clip),
@@ -183,12 +181,12 @@ async function recordSound(clip: SoundClip, path: string): Promise<void> {
 async function makeSetProxy(proxy: SetProxy, root: string): Promise<void> {
   const clip = demoClips.find((candidate) => candidate.path === proxy.original) as PictureClip
   const rate = proxy.fault === 'another rate' ? '24/1' : exactRate(clip.rate)
-  const length = proxy.fault === 'one frame short' ? ['-frames:v', String(clip.frames - 1)] : []
+  const trim = proxy.fault === 'one frame short' ? `,trim=end_frame=${clip.frames - 1}` : ''
   const look = clip.log ? ",curves=all='0.12/0 0.44/0.25 0.56/0.5 0.72/1'" : ''
   const reel = clip.reel === null ? [] : ['-metadata:s:v:0', `reel_name=${clip.reel}`]
   await ffmpeg([
     ...['-i', `file:${join(root, proxy.original)}`, '-map', '0:V:0', '-map', '0:a?', '-map_metadata', '-1'],
-    ...['-vf', `scale=${clip.width / (clip.width > 1920 ? 4 : 2)}:-2${look},format=yuv420p`, '-r', rate, ...length],
+    ...['-vf', `scale=${clip.width / (clip.width > 1920 ? 4 : 2)}:-2${look},format=yuv420p${trim}`, '-r', rate],
     ...[
       '-c:v',
       'libx264',

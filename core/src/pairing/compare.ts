@@ -187,7 +187,13 @@ function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: 
   if (!source || !twin || source.samples === null || twin.samples === null) return
   // Compared at the made rate by cross products; a resampled stream may round by one sample.
   const offBySamples = Math.abs(source.samples * twin.sampleRate - twin.samples * source.sampleRate) / source.sampleRate
-  const allowed = source.codec.startsWith('pcm_') ? (source.sampleRate === twin.sampleRate ? 0 : 1) : packetSamples
+  const allowed = split
+    ? editUnitSamples(original, twin.sampleRate)
+    : source.codec.startsWith('pcm_')
+      ? source.sampleRate === twin.sampleRate
+        ? 0
+        : 1
+      : packetSamples
   add(
     'sound length',
     `${source.samples} samples`,
@@ -195,4 +201,10 @@ function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: 
     offBySamples <= allowed,
     `${Math.round(offBySamples)} samples apart`,
   )
+}
+
+/** A sound essence of its own is written in whole edit units of the picture, the last filled with silence (SMPTE ST 390). */
+function editUnitSamples(original: MediaFacts, sampleRate: number): number {
+  const rate = original.picture?.rate
+  return rate ? Math.ceil((sampleRate * rate.denominator) / rate.numerator) : 0
 }

@@ -111,7 +111,7 @@ function Line({ production }: { production: Production }): ReactElement {
 
 function Stop({ to, name, waiting, waits }: { to: string; name: string; waiting: number | null; waits: string }): ReactElement {
   const { pathname } = useLocation()
-  const isHere = name === 'Today' ? pathname === to : pathname.startsWith(to)
+  const isHere = name === 'Today' ? pathname.replace(/\/$/, '') === to : pathname.startsWith(to)
   return (
     <Box as="li">
       <chakra.a

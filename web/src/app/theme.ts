@@ -8,6 +8,7 @@ const config = defineConfig({
     '::selection': { bg: 'tide.muted' },
   },
   theme: {
+    recipes: { button: { base: { fontWeight: 'semibold' }, variants: { variant: { outline: { borderColor: 'tide.emphasized' } } } } },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },

@@ -267,7 +267,7 @@ function motionSpeed(framesPerSecond: string, listRate: Rate): Speed {
 }
 
 function writeEdl(cut: Cut): string {
-  const lines = [`TITLE: ${cut.name.replace(/[\r\n]+/g, ' ')}`, `FCM: ${cut.dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`, '']
+  const lines = [`TITLE: ${onOneLine(cut.name)}`, `FCM: ${cut.dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`, '']
   const label = (frame: number, drop: boolean): string => formatTimecode(frame, cut.rate, drop)
   const previous = new Map<string, CutEvent>()
   cut.events.forEach((event, index) => {
@@ -294,18 +294,20 @@ function writeEdl(cut: Cut): string {
       const framesPerSecond = (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
       lines.push(`M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, cut.dropFrame)}`)
     }
-    if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${before.clipName}`)
+    if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${onOneLine(before.clipName)}`)
     const name = event.clipName ?? (event.path ? baseName(event.path) : null)
-    if (name) lines.push(`* ${event.transition ? 'TO' : 'FROM'} CLIP NAME: ${name}`)
-    if (event.path) lines.push(`* SOURCE FILE: ${oneLine(event.path)}`)
+    if (name) lines.push(`* ${event.transition ? 'TO' : 'FROM'} CLIP NAME: ${onOneLine(name)}`)
+    if (event.path) lines.push(`* SOURCE FILE: ${pathOnOneLine(event.path)}`)
     for (const note of event.notes) lines.push(note.startsWith('*') || note.startsWith('>>>') ? note : `* ${note}`)
     previous.set(event.track, event)
   })
   return `${lines.join('\r\n')}\r\n`
 }
 
+const onOneLine = (text: string): string => text.replace(/[\r\n]+/g, ' ')
+
 /** A list is lines of text: a path with a line break in it goes out as a file URL. */
-const oneLine = (path: string): string => (/[\r\n]/.test(path) ? `file://${path.split('/').map(encodeURIComponent).join('/')}` : path)
+const pathOnOneLine = (path: string): string => (/[\r\n]/.test(path) ? `file://${path.split('/').map(encodeURIComponent).join('/')}` : path)
 
 /** A reel as one word of the line; a list keeps no blanks in it. */
 const reelField = (reel: string | null): string => (reel ?? 'AX').replace(/\s+/g, '_').padEnd(8)

@@ -1,0 +1,192 @@
+import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
+import { formatTimecode, rate } from '../../time/index.ts'
+import { type Cut, CutFormatError, normalSpeed } from '../model.ts'
+import { edl } from './edl.ts'
+
+const options = { rate: rate(25), fileName: 'reel 1.edl' }
+const read = (text: string, at = options) => edl.read(text, at)
+const event = (line: string) => `TITLE: T\nFCM: NON-DROP FRAME\n${line}`
+
+const example = `TITLE: LOW WATER REEL 1
+FCM: NON-DROP FRAME
+
+001  A001     V     C        09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00
+* FROM CLIP NAME: A001C001_1104.MOV
+* SOURCE FILE: /Volumes/TIDE-1/A001C001_1104.mov
+002  A001     V     C        09:14:05:00 09:14:05:00 10:00:02:00 10:00:02:00
+002  B001     V     D    012 09:34:01:00 09:34:03:20 10:00:02:00 10:00:04:20
+* FROM CLIP NAME: A001C001_1104.MOV
+* TO CLIP NAME: B001C003.MOV
+* THE SUN COMES OUT HERE
+003  B001     AA/V  C        09:22:00:00 09:22:01:00 10:00:04:20 10:00:05:20
+004  BL       V     C        00:00:00:00 00:00:01:00 10:00:05:20 10:00:06:20
+005  R07      V     W001 005 01:00:00:00 01:00:02:00 10:00:06:20 10:00:08:20
+M2   R07      050.0          01:00:00:00
+`
+
+describe('reading', () => {
+  const cut = read(example)
+  const picture = cut.events.filter((item) => item.track === 'V1')
+
+  test('title, tracks and the order of events', () => {
+    expect(cut.name).toBe('LOW WATER REEL 1')
+    expect(cut.tracks.map((track) => track.name)).toEqual(['V1', 'A1', 'A2'])
+    expect(picture.map((item) => item.number)).toEqual(['001', '002', '003', '005'])
+  })
+
+  test('names, paths and reels', () => {
+    expect(picture[0]).toMatchObject({
+      clipName: 'A001C001_1104.MOV',
+      path: '/Volumes/TIDE-1/A001C001_1104.mov',
+      reel: 'A001',
+      source: { startFrame: 831_075, endFrame: 831_125 },
+    })
+  })
+
+  test('a dissolve belongs to the event it leads into', () => {
+    expect(picture[1]).toMatchObject({
+      clipName: 'B001C003.MOV',
+      transition: { kind: 'dissolve', durationFrames: 12 },
+      notes: ['* THE SUN COMES OUT HERE'],
+    })
+    expect(picture[0]?.transition).toBeNull()
+  })
+
+  test('a motion line sets the speed, and explains no length', () => {
+    expect(picture[3]).toMatchObject({
+      speed: { numerator: 2, denominator: 1 },
+      transition: { kind: 'wipe', wipeCode: '001', durationFrames: 5 },
+    })
+  })
+
+  test('black is a use of nothing', () => {
+    expect(cut.events.some((item) => item.number === '004')).toBe(false)
+  })
+
+  test('drop-frame is counted as drop-frame, and mixed labels by the mode in force', () => {
+    const text = 'TITLE: D\nFCM: DROP FRAME\n001  DR01 V C 12:59:58;00 12:59:59;00 01:00:00;00 01:00:01;00'
+    const drop = read(text, { ...options, rate: rate(30000, 1001) })
+    expect(drop.dropFrame).toBe(true)
+    expect(formatTimecode(drop.events[0]?.source.startFrame ?? 0, rate(30000, 1001), true)).toBe('12:59:58;00')
+  })
+
+  test('any line ending and a byte order mark', () => {
+    for (const ending of ['\r\n', '\r']) expect(read(`\uFEFF${example.replaceAll('\n', ending)}`).events).toHaveLength(cut.events.length)
+  })
+
+  test('a source that runs over midnight ends after it', () => {
+    const over = read(event('001  N1 V C 23:59:59:00 00:00:01:00 10:00:00:00 10:00:02:00')).events[0]
+    expect((over?.source.endFrame ?? 0) - (over?.source.startFrame ?? 0)).toBe(50)
+  })
+})
+
+describe('refusing, with the line and the reason', () => {
+  test.each([
+    ['', 'line 1', 'no event'],
+    [event('001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00'), 'line 3', 'four timecodes'],
+    [event('001  A001 V C 09:14:03:00 09:14:05:25 10:00:00:00 10:00:02:00'), 'line 3', 'the last is 24'],
+    [event('001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00 10:00:03:00'), 'line 3', '50 source frames for 75'],
+    [event('001  A001 V C 09:14:03:00 09:14:05:00 10:00:02:00 10:00:00:00'), 'line 3', 'lies before'],
+    [event('001  A001 V D 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00'), 'line 3', 'needs its length'],
+    [event('001  A001 V K B 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00'), 'line 3', 'not an event'],
+    [event('001  A001 V KB 010 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00'), 'line 3', 'key events'],
+    [event('hello'), 'line 3', 'no line of a CMX 3600 list'],
+    [event('M2 A001 25 01:00:00:00'), 'line 3', 'follows no event'],
+    ['FCM: DROP FRAME\n001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00', 'line 1', 'does not have'],
+    [
+      event('001  A V C 01:00:00:00 01:00:02:00 10:00:00:00 10:00:02:00\n002  B V C 01:00:00:00 01:00:02:00 10:00:01:00 10:00:03:00'),
+      'line 4',
+      'overlaps event 001',
+    ],
+  ])('%j', (text, location, reason) => {
+    try {
+      read(text)
+      throw new Error('it was read')
+    } catch (error) {
+      expect(error).toBeInstanceOf(CutFormatError)
+      expect((error as CutFormatError).location).toBe(location)
+      expect((error as Error).message).toContain(reason)
+    }
+  })
+
+  test('no text whatever does anything but read or refuse', () => {
+    const line = fc.oneof(
+      fc.string(),
+      fc.constantFrom(
+        'TITLE: x',
+        'FCM: NON-DROP FRAME',
+        '001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00',
+        '* FROM CLIP NAME: x',
+        'M2 A 1 00:00:00:00',
+      ),
+    )
+    fc.assert(
+      fc.property(fc.array(line, { maxLength: 8 }), (lines) => {
+        try {
+          read(lines.join('\n'))
+        } catch (error) {
+          expect(error).toBeInstanceOf(CutFormatError)
+        }
+      }),
+    )
+  })
+})
+
+describe('writing', () => {
+  test('what was read comes back the same', () => {
+    const cut = read(example)
+    const again = read(edl.write(cut))
+    const essence = (item: Cut) => item.events.map(({ location: _, number: __, ...rest }) => rest)
+    expect(essence(again)).toEqual(essence(cut))
+  })
+
+  const anyEvent = fc.record({
+    gap: fc.nat(50),
+    length: fc.integer({ min: 1, max: 500 }),
+    start: fc.nat(2_000_000),
+    reel: fc.stringMatching(/^[A-Z][0-9]{1,6}$/),
+    name: fc.stringMatching(/^[A-Za-z0-9_.]{1,20}$/),
+  })
+  test('any plain cut survives', () => {
+    fc.assert(
+      fc.property(fc.array(anyEvent, { minLength: 1, maxLength: 20 }), (items) => {
+        let at = 900_000
+        const events = items.map((item, index) => {
+          const recordStart = at + item.gap
+          at = recordStart + item.length
+          return {
+            number: String(index + 1).padStart(3, '0'),
+            track: 'V1',
+            kind: 'picture' as const,
+            clipName: item.name,
+            reel: item.reel,
+            path: null,
+            source: { startFrame: item.start, endFrame: item.start + item.length },
+            sourceRate: rate(25),
+            mediumStartFrame: null,
+            record: { startFrame: recordStart, endFrame: at },
+            transition: null,
+            speed: normalSpeed,
+            notes: [],
+            location: '',
+          }
+        })
+        const cut: Cut = { name: 'x', rate: rate(25), dropFrame: false, tracks: [{ name: 'V1', kind: 'picture' }], events }
+        expect(read(edl.write(cut)).events.map((item) => ({ ...item, location: '' }))).toEqual(events)
+      }),
+    )
+  })
+
+  test('a source of another rate is refused: the list has one', () => {
+    const cut = read(example)
+    const mixed = { ...cut, events: cut.events.map((item) => ({ ...item, sourceRate: rate(24) })) }
+    expect(() => edl.write(mixed)).toThrow('Hand it off as OTIO')
+  })
+
+  test('a path with a line break in it stays on one line', () => {
+    const cut = read(event('001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00'))
+    const odd = { ...cut, events: cut.events.map((item) => ({ ...item, path: '/a/two\nlines.mov' })) }
+    expect(read(edl.write(odd)).events[0]?.path).toBe('file:///a/two%0Alines.mov')
+  })
+})

@@ -1,0 +1,223 @@
+import { describe, expect, test } from '@jest/globals'
+import { type CutEvent, normalSpeed, resolveEvents } from '../cut/index.ts'
+import { compareTwin } from '../pairing/index.ts'
+import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { parseTimecode, rate } from '../time/index.ts'
+import { type FindingClip, type FindingContext, findTrouble } from './index.ts'
+
+const frame = (label: string): number => parseTimecode(label, rate(25))
+
+function event(change: Partial<CutEvent> & { start?: string; frames?: number } = {}): CutEvent {
+  const { start = '10:00:01:00', frames = 25, ...rest } = change
+  return {
+    number: '001',
+    track: 'V1',
+    kind: 'picture',
+    clipName: 'A001C001.mov',
+    reel: 'A001',
+    path: null,
+    source: { startFrame: frame(start), endFrame: frame(start) + frames },
+    sourceRate: rate(25),
+    mediumStartFrame: null,
+    record: { startFrame: 0, endFrame: frames },
+    transition: null,
+    speed: normalSpeed,
+    notes: [],
+    location: 'line 1',
+    ...rest,
+  }
+}
+
+function clip(change: Partial<FindingClip> = {}): FindingClip {
+  const name = change.name ?? 'A001C001.mov'
+  return {
+    id: name,
+    name,
+    reel: 'A001',
+    facts: pictureFacts(),
+    presence: 'here',
+    originalPaths: [`/bay/A001/${name}`],
+    madePaths: [],
+    proxyPlays: false,
+    volumeLabel: 'A001',
+    lostFiles: [],
+    pairs: [],
+    ...change,
+  }
+}
+
+function look(
+  events: CutEvent[],
+  clips: FindingClip[],
+  change: { chosen?: [number, string][]; mappings?: { from: string; to: string }[] } = {},
+) {
+  const resolutions = resolveEvents(events, {
+    clips,
+    mappings: change.mappings ?? [],
+    suffixes: ['_proxy'],
+    chosen: new Map(change.chosen),
+  })
+  const context: FindingContext = {
+    rate: rate(25),
+    dropFrame: false,
+    events,
+    resolutions,
+    clips: new Map(clips.map((item) => [item.id, item])),
+  }
+  return { resolutions, findings: findTrouble(context) }
+}
+
+describe('resolving', () => {
+  test('by name, with a declared suffix taken off', () => {
+    const { resolutions, findings } = look([event({ clipName: 'A001C001_proxy.mov' })], [clip()])
+    expect(resolutions[0]).toMatchObject({ state: 'on original', by: 'name', clipId: 'A001C001.mov' })
+    expect(findings).toEqual([])
+  })
+
+  test('by the path of another system, and by the path of its proxy: always to the original', () => {
+    const mappings = [{ from: 'P:/LW', to: '/bay' }]
+    const known = clip({ id: 'x', madePaths: ['/bay/proxies/y.mov'] })
+    expect(look([event({ clipName: null, path: 'file:///P:/LW/A001/A001C001.mov' })], [known], { mappings }).resolutions[0]).toMatchObject({
+      by: 'path',
+      clipId: 'x',
+    })
+    expect(look([event({ clipName: null, path: 'file:///P:/LW/proxies/y.mov' })], [known], { mappings }).resolutions[0]).toMatchObject({
+      by: 'path of its proxy',
+      state: 'on original',
+    })
+  })
+
+  test('by reel and timecode when the name is not known', () => {
+    expect(look([event({ clipName: 'renamed in the cut' })], [clip()]).resolutions[0]).toMatchObject({
+      by: 'reel and timecode',
+      state: 'on original',
+    })
+  })
+
+  test('a clip of the same name on another reel, or elsewhere in time, is another twin', () => {
+    const wrongReel = look([event({ reel: 'A002' })], [clip()])
+    expect(wrongReel.resolutions[0]?.state).toBe('unresolved')
+    expect(wrongReel.findings[0]?.evidence.some((row) => row.difference === 'another reel')).toBe(true)
+    expect(look([event({ start: '12:00:00:00', reel: null })], [clip()]).resolutions[0]?.state).toBe('unresolved')
+  })
+
+  test('a use after midnight belongs to the clip that runs across it', () => {
+    const across = clip({ facts: pictureFacts({ start: '23:59:58:00' }) })
+    expect(look([event({ start: '00:00:00:10' })], [across]).resolutions[0]?.state).toBe('on original')
+  })
+
+  test('a list that counts the source from zero is shifted to its start', () => {
+    const { resolutions } = look(
+      [event({ start: '00:00:01:00', mediumStartFrame: 0, reel: null, path: '/bay/A001/A001C001.mov' })],
+      [clip()],
+    )
+    expect(resolutions[0]).toMatchObject({
+      state: 'on original',
+      needed: { startFrame: frame('10:00:01:00'), endFrame: frame('10:00:02:00') },
+    })
+  })
+
+  test('a choice by a person comes before everything', () => {
+    expect(
+      look([event()], [clip(), clip({ name: 'B.mov', facts: pictureFacts({ reel: 'B' }) })], { chosen: [[0, 'B.mov']] }).resolutions[0],
+    ).toMatchObject({ by: 'choice', clipId: 'B.mov' })
+  })
+})
+
+describe('findings', () => {
+  test('two originals of one name and reel that both cover: ambiguous, neither chosen', () => {
+    const twin = clip({ id: 'second', originalPaths: ['/bay/other/A001C001.mov'], facts: pictureFacts({ start: '09:59:59:00' }) })
+    const { findings } = look([event(), event({ number: '002' })], [clip(), twin])
+    expect(findings.map((finding) => finding.kind)).toEqual(['ambiguous'])
+    expect(findings[0]).toMatchObject({ severity: 'blocks handoff', events: [0, 1] })
+  })
+
+  test('a volume that is away is no loss: the box is asked for by its label', () => {
+    const { findings, resolutions } = look([event()], [clip({ presence: 'away' })])
+    expect(resolutions[0]?.state).toBe('original away')
+    expect(findings.map((finding) => finding.kind)).toEqual(['volume away'])
+    expect(findings[0]?.message).toContain('“A001”')
+  })
+
+  test.each([
+    ['moved', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', sameContent: true }]],
+    ['name elsewhere', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', sameContent: false }]],
+    ['file gone', []],
+  ] as const)('%s', (kind, sightings) => {
+    const lost = clip({ presence: 'gone', lostFiles: [{ path: '/bay/A001/A001C001.mov', sightings: [...sightings] }] })
+    expect(look([event()], [lost]).findings[0]).toMatchObject({ kind, severity: 'blocks handoff', mends: ['repoint'] })
+  })
+
+  test('the false calm: the proxy plays and the original is gone', () => {
+    const calm = clip({ presence: 'gone', proxyPlays: true, lostFiles: [{ path: 'x', sightings: [] }] })
+    const { findings, resolutions } = look([event()], [calm])
+    expect(resolutions[0]?.state).toBe('on proxy')
+    expect(findings.map((finding) => finding.kind)).toEqual(['file gone', 'proxy plays, original lost'])
+  })
+
+  test.each([
+    [{ start: '09:59:59:20', frames: 30 }, '5 frames at the head'],
+    [{ start: '10:00:03:10', frames: 20 }, '5 frames at the tail'],
+  ])('too short, by exact frames: %p', (change, words) => {
+    const { findings } = look([event(change)], [clip()])
+    expect(findings[0]).toMatchObject({ kind: 'too short', severity: 'blocks handoff' })
+    expect(findings[0]?.message).toContain(words)
+  })
+
+  test('too short by a fraction of a frame', () => {
+    const sound = clip({ name: 'T2.wav', reel: null, facts: soundFacts(8 * 48_000 - 768, 10 * 3600 * 48_000) })
+    const { findings } = look(
+      [event({ clipName: 'T2.wav', kind: 'sound', track: 'A1', reel: null, start: '10:00:00:00', frames: 200 })],
+      [sound],
+    )
+    expect(findings[0]?.message).toContain('0.4 frame at the tail')
+  })
+
+  test('a dissolve out of a clip needs its frames too', () => {
+    const first = event({ start: '10:00:03:00', frames: 20 })
+    const second = event({
+      number: '002',
+      start: '10:00:00:00',
+      record: { startFrame: 20, endFrame: 45 },
+      transition: { kind: 'dissolve', wipeCode: null, durationFrames: 8 },
+    })
+    expect(look([first, second], [clip()]).findings[0]?.message).toContain('event 001 on V1: 3 frames at the tail')
+  })
+
+  test('double speed needs double the frames; backwards needs those before', () => {
+    expect(
+      look([event({ start: '10:00:02:00', frames: 30, speed: { numerator: 2, denominator: 1 } })], [clip()]).findings[0]?.message,
+    ).toContain('10 frames at the tail')
+    expect(
+      look([event({ start: '10:00:00:10', frames: 15, speed: { numerator: -1, denominator: 1 } })], [clip()]).findings[0]?.message,
+    ).toContain('4 frames at the head')
+  })
+
+  test.each([
+    ['rate mismatch', pictureFacts({ rate: rate(24) }), 'blocks handoff'],
+    ['timecode mismatch', pictureFacts({ start: '10:00:00:01' }), 'blocks handoff'],
+    ['length mismatch', pictureFacts({ frames: 99 }), 'blocks handoff'],
+    ['reel mismatch', pictureFacts({ reel: 'X' }), 'needs a look'],
+    ['channels mismatch', pictureFacts({ channels: 1 }), 'needs a look'],
+    ['shape mismatch', pictureFacts({ width: 720, height: 576 }), 'needs a look'],
+  ])('%s of a proxy', (kind, facts, severity) => {
+    const comparison = compareTwin(
+      { name: 'A001C001.mov', facts: pictureFacts(), reel: 'A001' },
+      [{ part: 'whole', name: 'A001C001_proxy.mov', facts }],
+      ['_proxy'],
+      null,
+    )
+    const { findings } = look([event()], [clip({ pairs: [{ id: 'p', name: 'A001C001_proxy.mov', verdict: 'mismatched', comparison }] })])
+    expect(findings.find((finding) => finding.kind === kind)).toMatchObject({ severity, pairId: 'p', mends: ['make again'] })
+  })
+
+  test('a list that counts a source at another rate than it has', () => {
+    const drone = clip({ facts: pictureFacts({ rate: rate(30000, 1001), drop: true, start: '10:00:00;00' }) })
+    const { findings } = look([event({ path: '/bay/A001/A001C001.mov' })], [drone])
+    expect(findings.some((finding) => finding.kind === 'rate mismatch' && finding.message.includes('recorded at 29.97'))).toBe(true)
+  })
+
+  test('nothing wrong finds nothing', () => {
+    expect(look([event()], [clip()]).findings).toEqual([])
+  })
+})

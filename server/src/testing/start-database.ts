@@ -1,0 +1,18 @@
+import { mkdtemp } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { type PrivateDatabase, startPrivateDatabase } from '../launch/postgres.ts'
+import { migrateDatabase } from '../store/database.ts'
+
+declare global {
+  // The teardown of the same run finds it here.
+  var ennickTestDatabase: PrivateDatabase | undefined
+}
+
+/** Before the server's tests: a PostgreSQL of their own, with one migrated database that every test file copies. */
+export default async function startDatabase(): Promise<void> {
+  const database = await startPrivateDatabase(await mkdtemp(join(tmpdir(), 'ennick-test-')), { throwaway: true })
+  globalThis.ennickTestDatabase = database
+  await migrateDatabase(database.url)
+  process.env.ENNICK_TEST_DATABASE = database.url
+}

@@ -1,0 +1,3 @@
+export default async function stopDatabase(): Promise<void> {
+  await globalThis.ennickTestDatabase?.stop()
+}
