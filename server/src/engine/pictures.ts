@@ -1,6 +1,6 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { exactRate, isLogPicture, type MediaFacts, madeRaster, readableFormats } from '@ennick/core'
+import { exactRate, isLogPicture, type MediaFacts, madeRaster, readableFormats, stillFormat } from '@ennick/core'
 import { run } from './process.ts'
 
 /** Pictures are made a few at a time, so that a page of thumbnails does not take the machine. */
@@ -109,6 +109,7 @@ function grab(source: { path: string; facts: MediaFacts }, frame: number, width:
     'file,pipe',
     '-format_whitelist',
     readableFormats,
+    ...(stillFormat(source.path) ? ['-f', stillFormat(source.path) as string] : []),
     ...seek,
     '-i',
     `file:${source.path}`,

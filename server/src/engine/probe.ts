@@ -12,6 +12,7 @@ import {
   readableFormats,
   type SoundFacts,
   sameRate,
+  stillFormat,
   TimecodeError,
 } from '@ennick/core'
 import { readAt } from './fingerprint.ts'
@@ -80,6 +81,8 @@ export async function probe(
 
 async function ask(path: string, countPackets: boolean, signal: AbortSignal | undefined): Promise<ProbeOutput> {
   const args = ['-v', 'error', '-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
+  const still = stillFormat(path)
+  if (still) args.push('-f', still)
   if (countPackets) args.push('-count_packets')
   const result = await run('ffprobe', [...args, '-of', 'json', '-show_format', '-show_streams', '-i', `file:${path}`], {
     signal,

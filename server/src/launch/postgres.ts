@@ -3,7 +3,7 @@ import { createHash, randomBytes } from 'node:crypto'
 import { access, chown, constants, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
-import { delimiter, join } from 'node:path'
+import { delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
 
@@ -129,6 +129,8 @@ async function clusterFolder(folder: string, user: UserIds | null): Promise<stri
     asUser('/usr/bin/test', ['-x', folder], user).on('exit', (code) => resolve(code === 0)),
   )
   const chosen = reachable ? cluster : clusterElsewhere(folder)
+  // The folders above must let the unprivileged user through; the cluster itself is its own alone.
+  await mkdir(dirname(chosen), { recursive: true })
   await mkdir(chosen, { recursive: true, mode: 0o700 })
   await chown(chosen, user.uid, user.gid)
   return chosen

@@ -8,5 +8,3 @@ export const stops = [
   { id: 'mend', name: 'Mend', letter: 'e', waits: 'findings' },
   { id: 'handoff', name: 'Handoff', letter: 'h', waits: 'cuts ready to hand off' },
 ] as const
-
-export type StopId = (typeof stops)[number]['id']

@@ -1,0 +1,106 @@
+import { mkdtemp, realpath, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Answer, Job, RouteName, routes } from '@ennick/contract'
+import { routes as allRoutes } from '@ennick/contract'
+import pg from 'pg'
+import type { Config } from '../config.ts'
+import { freePort } from '../launch/postgres.ts'
+import { Worker } from '../queue/worker.ts'
+import { type RunningServer, serve } from '../serve.ts'
+
+/** A whole Ennick for one test file: its own database, folders, server and worker. */
+export interface Harness {
+  readonly config: Config
+  /** A folder inside the allowed roots, for volumes. */
+  readonly media: string
+  readonly url: string
+  call<K extends RouteName>(
+    name: K,
+    input?: { params?: Record<string, string>; query?: Record<string, string>; body?: unknown },
+  ): Promise<Answer<(typeof routes)[K]>>
+  /** A production at 25 fps, 1920 × 1080. */
+  addProduction(name: string): Promise<string>
+  /** Adds a folder as a volume and scans it. */
+  addVolume(productionId: string, label: string, rootPath: string): Promise<string>
+  waitForJob(jobId: string): Promise<Job>
+  query<T extends pg.QueryResultRow>(text: string, values?: unknown[]): Promise<T[]>
+  stop(): Promise<void>
+}
+
+/** A refusal as the server answered it. */
+export class Refusal extends Error {
+  readonly status: number
+  readonly code: string
+  constructor(status: number, code: string, message: string) {
+    super(message)
+    this.status = status
+    this.code = code
+  }
+}
+
+export async function startHarness(options: { withWorker?: boolean } = {}): Promise<Harness> {
+  const template = process.env.ENNICK_TEST_DATABASE as string
+  const name = `test_${Math.random().toString(36).slice(2)}`
+  await withClient(template.replace(/\/ennick$/, '/postgres'), (client) => client.query(`create database ${name} template ennick`))
+  const databaseUrl = template.replace(/\/ennick$/, `/${name}`)
+  const root = await realpath(await mkdtemp(join(tmpdir(), 'ennick-test-')))
+  const media = join(root, 'media')
+  const config: Config = { port: await freePort(), dataFolder: join(root, 'data'), databaseUrl, allowedRoots: [media], extraHosts: [] }
+  await import('node:fs/promises').then(({ mkdir }) => Promise.all([mkdir(media), mkdir(config.dataFolder)]))
+  const server: RunningServer = await serve(config)
+  const worker = options.withWorker === false ? null : new Worker(config)
+  await worker?.start((reason) => console.error(reason))
+  const harness: Harness = {
+    config,
+    media,
+    url: server.url,
+    async call(routeName, input = {}) {
+      const path = allRoutes[routeName].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(input.params?.[key] ?? ''))
+      const response = await fetch(`${server.url}${path}${input.query ? `?${new URLSearchParams(input.query)}` : ''}`, {
+        method: allRoutes[routeName].method,
+        ...(input.body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(input.body) }),
+      })
+      const answer = await response.json()
+      if (!response.ok) throw new Refusal(response.status, answer.code, answer.message)
+      return answer
+    },
+    async addProduction(productionName) {
+      return (
+        await harness.call('addProduction', {
+          body: { name: productionName, rate: { numerator: 25, denominator: 1 }, width: 1920, height: 1080 },
+        })
+      ).id
+    },
+    async addVolume(productionId, label, rootPath) {
+      const volume = await harness.call('addVolume', { params: { productionId }, body: { label, kind: 'drive', rootPath } })
+      const job = await harness.call('scanVolume', { params: { volumeId: volume.id } })
+      await harness.waitForJob(job.id)
+      return volume.id
+    },
+    async waitForJob(jobId) {
+      for (;;) {
+        const job = await harness.call('readJob', { params: { jobId } })
+        if (job.state !== 'waiting' && job.state !== 'running') return job
+        await new Promise((resolve) => setTimeout(resolve, 50))
+      }
+    },
+    query: async (text, values) => withClient(databaseUrl, async (client) => (await client.query(text, values)).rows),
+    async stop() {
+      await worker?.stop()
+      await server.close()
+      await rm(root, { recursive: true, force: true })
+    },
+  }
+  return harness
+}
+
+async function withClient<T>(url: string, work: (client: pg.Client) => Promise<T>): Promise<T> {
+  const client = new pg.Client({ connectionString: url })
+  await client.connect()
+  try {
+    return await work(client)
+  } finally {
+    await client.end()
+  }
+}

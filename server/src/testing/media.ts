@@ -1,0 +1,78 @@
+import { mkdir } from 'node:fs/promises'
+import { dirname } from 'node:path'
+import { run } from '../engine/process.ts'
+
+export interface TestPicture {
+  readonly size?: string
+  readonly rate?: string
+  readonly frames?: number
+  readonly timecode?: string | null
+  readonly reel?: string | null
+  readonly channels?: number
+  readonly codec?: readonly string[]
+  readonly pixelAspect?: string
+  readonly transfer?: string
+  readonly format?: string
+  /** Changes the picture, so that two files of equal facts differ in content. */
+  readonly seed?: number
+  readonly extra?: readonly string[]
+}
+
+/** Makes a small real recording with the real encoder. */
+export async function makePicture(path: string, picture: TestPicture = {}): Promise<void> {
+  const { size = '320x180', rate = '25', frames = 50, timecode = '10:00:00:00', reel = 'A001', channels = 2, seed = 0 } = picture
+  await mkdir(dirname(path), { recursive: true })
+  const [numerator, denominator = 1] = rate.split('/').map(Number) as [number, number?]
+  const samples = Math.round((frames * 48_000 * denominator) / numerator)
+  const transfer = picture.transfer ?? 'bt709'
+  const source = `testsrc2=s=${size}:r=${rate},hue=h=${seed * 40},trim=end_frame=${frames},setsar=${picture.pixelAspect ?? '1'},setparams=color_primaries=bt709:color_trc=${transfer}:colorspace=bt709,format=yuv420p`
+  const sounds = Array.from({ length: channels }, (_, index) => [
+    '-f',
+    'lavfi',
+    '-i',
+    `sine=f=${200 + index * 100}:r=48000,atrim=end_sample=${samples}`,
+  ]).flat()
+  const maps = Array.from({ length: channels }, (_, index) => ['-map', `${index + 1}:a`]).flat()
+  const codec = picture.codec ?? ['-c:v', 'mjpeg', '-q:v', '5', '-pix_fmt', 'yuvj420p']
+  await ffmpeg([
+    ...['-f', 'lavfi', '-i', source, ...sounds, '-map', '0:v', ...maps, '-r', rate, ...codec, '-c:a', 'pcm_s24le'],
+    ...['-color_primaries', 'bt709', '-color_trc', transfer, '-colorspace', 'bt709'],
+    ...(timecode === null ? [] : ['-timecode', timecode]),
+    ...(reel === null ? [] : ['-metadata:s:v:0', `reel_name=${reel}`, '-metadata', `reel_name=${reel}`]),
+    ...(picture.extra ?? []),
+    ...['-f', picture.format ?? 'mov', `file:${path}`],
+  ])
+}
+
+/** Makes a recorder's file of some samples that starts some samples after midnight. */
+export async function makeSound(path: string, samples: number, timeReference: number, channels = 4): Promise<void> {
+  await mkdir(dirname(path), { recursive: true })
+  const inputs = Array.from({ length: channels }, (_, index) => [
+    '-f',
+    'lavfi',
+    '-i',
+    `sine=f=${150 + index * 50}:r=48000,atrim=end_sample=${samples}`,
+  ]).flat()
+  const merge = `${Array.from({ length: channels }, (_, index) => `[${index}:a]`).join('')}amerge=inputs=${channels}[a]`
+  await ffmpeg([
+    ...inputs,
+    '-filter_complex',
+    merge,
+    '-map',
+    '[a]',
+    '-c:a',
+    'pcm_s24le',
+    '-write_bext',
+    '1',
+    '-metadata',
+    `time_reference=${timeReference}`,
+    '-f',
+    'wav',
+    `file:${path}`,
+  ])
+}
+
+async function ffmpeg(args: readonly string[]): Promise<void> {
+  const result = await run('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...args])
+  if (result.exitCode !== 0) throw new Error(result.stderr)
+}
