@@ -34,6 +34,7 @@ export const span = z.object({
   start: z.number(),
   end: z.number(),
   note: z.string().nullable().describe('The exact difference from the original, when there is one'),
+  isWhollyOff: z.boolean().describe('Nothing of it lines up, whatever its ends: another rate'),
 })
 
 export const spanStrip = z.object({

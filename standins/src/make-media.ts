@@ -182,7 +182,7 @@ async function makeSetProxy(proxy: SetProxy, root: string): Promise<void> {
   const clip = demoClips.find((candidate) => candidate.path === proxy.original) as PictureClip
   const rate = proxy.fault === 'another rate' ? '24/1' : exactRate(clip.rate)
   const trim = proxy.fault === 'one frame short' ? `,trim=end_frame=${clip.frames - 1}` : ''
-  const look = clip.log ? ",curves=all='0.12/0 0.44/0.25 0.56/0.5 0.72/1'" : ''
+  const look = clip.log ? ",curves=all='0.12/0 0.44/0.25 0.56/0.5 0.72/1',setparams=color_trc=bt709" : ''
   const reel = clip.reel === null ? [] : ['-metadata:s:v:0', `reel_name=${clip.reel}`]
   await ffmpeg([
     ...['-i', `file:${join(root, proxy.original)}`, '-map', '0:V:0', '-map', '0:a?', '-map_metadata', '-1'],

@@ -120,18 +120,17 @@ function comparePictures(original: Identity, made: Made, content: ContentRaster 
     startFrame === null ? 'none' : formatTimecode(startFrame, picture.rate, drop)
   // MXF cannot say "no timecode": a file made without one reads back as midnight.
   const absentAsZero = made.container === 'mxf' && original.facts.startFrame === null && made.startFrame === 0
-  const offset = (made.startFrame ?? 0) - (original.facts.startFrame ?? 0)
-  const sameStart = absentAsZero || made.startFrame === original.facts.startFrame
-  const offsetText =
-    original.facts.startFrame === null || made.startFrame === null
-      ? 'one has a timecode, the other has none'
-      : `${frames(offset)} ${offset > 0 ? 'later' : 'earlier'}`
+  const expectedStart = label(original.facts.startFrame, source, original.facts.dropFrame)
+  const foundStart = label(made.startFrame, twin, made.dropFrame)
+  // Frame numbers of two rates cannot be told apart by subtraction: there the labels must be equal.
+  const sameStart =
+    absentAsZero || (sameRate(source.rate, twin.rate) ? made.startFrame === original.facts.startFrame : expectedStart === foundStart)
   add(
     'timecode',
-    label(original.facts.startFrame, source, original.facts.dropFrame),
-    label(made.startFrame, twin, made.dropFrame),
+    expectedStart,
+    foundStart,
     sameStart,
-    offsetText,
+    startDifference(original.facts.startFrame, made.startFrame, sameRate(source.rate, twin.rate)),
   )
   if (original.facts.dropFrame || made.dropFrame) {
     const flag = (drop: boolean): string => (drop ? 'drop-frame' : 'non-drop')
@@ -147,6 +146,12 @@ function comparePictures(original: Identity, made: Made, content: ContentRaster 
   add('length', frames(source.frames), frames(twin.frames), longer === 0, `${frames(Math.abs(longer))} ${longer < 0 ? 'short' : 'long'}`)
   const shown = content ? { ...twin, width: content.width, height: content.height } : twin
   add('shape', shape(source), shape(shown), sameShape(source, shown), 'the picture would look stretched or squeezed')
+}
+
+function startDifference(expected: number | null, found: number | null, isComparable: boolean): string {
+  if (expected === null || found === null) return 'one has a timecode, the other has none'
+  if (!isComparable) return 'it starts at another label'
+  return `${frames(found - expected)} ${found > expected ? 'later' : 'earlier'}`
 }
 
 const frames = (count: number): string => `${Math.abs(count)} ${Math.abs(count) === 1 ? 'frame' : 'frames'}`

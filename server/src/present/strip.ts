@@ -1,5 +1,14 @@
 import type { Span, SpanStrip } from '@ennick/contract'
-import { formatFrames, type MediaFacts, mediumRange, type Rate, type Shortfall, sameRate, toNumber } from '@ennick/core'
+import {
+  formatFrames,
+  type MediaFacts,
+  mediumRange,
+  nominalFramesPerSecond,
+  type Rate,
+  type Shortfall,
+  sameRate,
+  toNumber,
+} from '@ennick/core'
 import type { CutState } from '../cutting/cut-state.ts'
 import type { WorldClip, WorldPair } from '../store/world.ts'
 
@@ -16,7 +25,7 @@ export function stripOf(clip: WorldClip, fallback: Rate, cuts: readonly CutState
   return {
     rate,
     dropFrame: facts.dropFrame,
-    original: { label: 'original', start: toNumber(range.start), end: toNumber(range.end), note: null },
+    original: { label: 'original', start: toNumber(range.start), end: toNumber(range.end), note: null, isWhollyOff: false },
     made: clip.pairs.flatMap((pair) => madeSpan(pair, rate)),
     uses: cuts.flatMap((state) => useSpans(state, clip.id, rate)),
   }
@@ -27,13 +36,16 @@ function madeSpan(pair: WorldPair, rate: Rate): Span[] {
   const range = facts ? mediumRange(facts, facts.picture?.rate ?? rate) : null
   if (!range || pair.verdict === 'proxy gone' || pair.verdict === 'both gone') return []
   const telling = pair.comparison?.find((row) => !row.agrees && ['rate', 'timecode', 'length', 'drop flag'].includes(row.aspect))
-  // Drawn by its own frame numbers: that is how an editor would line it up.
+  const own = facts?.picture?.rate ?? rate
+  // Drawn where its own labels put it: a proxy of another rate stands at the same time of day, and lines up nowhere.
+  const scale = nominalFramesPerSecond(rate) / nominalFramesPerSecond(own)
   return [
     {
       label: pair.name,
-      start: toNumber(range.start),
-      end: toNumber(range.end),
+      start: toNumber(range.start) * scale,
+      end: toNumber(range.end) * scale,
       note: telling ? (telling.difference ?? telling.aspect) : null,
+      isWhollyOff: !sameRate(own, rate),
     },
   ]
 }
@@ -51,6 +63,7 @@ function useSpans(state: CutState, clipId: string, rate: Rate): Span[] {
         start: resolution.needed.startFrame * scale,
         end: resolution.needed.endFrame * scale,
         note: resolution.shortfall ? shortfallNote(resolution.shortfall) : null,
+        isWhollyOff: false,
       },
     ]
   })

@@ -19,7 +19,11 @@ export async function addProduction(
     .values({ ...rest, rateNumerator: rate.numerator, rateDenominator: rate.denominator })
     .returning()
   const production = row as ProductionRow
-  const rootPath = join(madeFolder(dataFolder), production.id)
+  // A name that people recognise, and a part of the id, for names that look alike to the file system.
+  const rootPath = join(
+    madeFolder(dataFolder),
+    `${production.name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)}-${production.id.slice(0, 8)}`,
+  )
   await mkdir(rootPath, { recursive: true })
   await database
     .insert(volumes)

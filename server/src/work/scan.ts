@@ -99,7 +99,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       volume.productionId,
       'volume',
       volumeId,
-      `Scanned “${volume.label}”: ${changed.length} files read, ${unchanged} unchanged, ${gone.length} gone.`,
+      `Scanned “${volume.label}”: ${changed.length} read, ${unchanged} unchanged, ${gone.length} gone.`,
     )
   await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
   return result

@@ -3,7 +3,8 @@ import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react'
 /** Warm paper and dark ink by day; the same page by a dim lamp at night. One accent: deep teal. */
 const config = defineConfig({
   globalCss: {
-    'html, body': { bg: 'paper', color: 'ink', fontSize: '15px', lineHeight: '1.45', colorPalette: 'tide' },
+    html: { fontSize: '16px', colorPalette: 'tide' },
+    body: { bg: 'paper', color: 'ink', fontSize: '15px', lineHeight: '1.45' },
     '*:focus-visible': { outline: '2px solid {colors.tide.focusRing}', outlineOffset: '1px' },
     '::selection': { bg: 'tide.muted' },
   },
@@ -26,13 +27,13 @@ const config = defineConfig({
         rule: { value: { base: '#ddd3c0', _dark: '#3d382f' } },
         hatch: { value: { base: '#8c3b1d', _dark: '#e9a27c' } },
         bg: {
-          DEFAULT: { value: { base: '#f7f2e8', _dark: '#1b1916' } },
-          panel: { value: { base: '#fdfaf3', _dark: '#23201c' } },
-          subtle: { value: { base: '#efe8d9', _dark: '#2a2621' } },
-          muted: { value: { base: '#e9e0ce', _dark: '#322d27' } },
+          DEFAULT: { value: { _light: '#f7f2e8', _dark: '#1b1916' } },
+          panel: { value: { _light: '#fdfaf3', _dark: '#23201c' } },
+          subtle: { value: { _light: '#efe8d9', _dark: '#2a2621' } },
+          muted: { value: { _light: '#e9e0ce', _dark: '#322d27' } },
         },
-        fg: { DEFAULT: { value: { base: '#25211b', _dark: '#e9e1d2' } }, muted: { value: { base: '#665d4f', _dark: '#aca292' } } },
-        border: { DEFAULT: { value: { base: '#ddd3c0', _dark: '#3d382f' } } },
+        fg: { DEFAULT: { value: { _light: '#25211b', _dark: '#e9e1d2' } }, muted: { value: { _light: '#665d4f', _dark: '#aca292' } } },
+        border: { DEFAULT: { value: { _light: '#ddd3c0', _dark: '#3d382f' } } },
         tide: {
           solid: { value: { base: '#0e5a5c', _dark: '#5fb3ae' } },
           contrast: { value: { base: '#fdfaf3', _dark: '#12201f' } },

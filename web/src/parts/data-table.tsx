@@ -113,7 +113,7 @@ export function DataTable<T>({ label, columns, rows, rowId, rowHeight = 44, onOp
   const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
   const span = columns.length + (marks ? 1 : 0)
   return (
-    <Box ref={scroller} flex="1" minHeight="0" overflow="auto" borderTopWidth="1px" borderColor="rule" data-testid="table-scroller">
+    <Box ref={scroller} flex="1" minHeight="0" overflow="auto" data-testid="table-scroller">
       <chakra.table
         width="100%"
         minWidth={`${columns.reduce((sum, column) => sum + column.width, marks ? 2.5 : 0)}rem`}
@@ -127,7 +127,7 @@ export function DataTable<T>({ label, columns, rows, rowId, rowHeight = 44, onOp
             <col key={column.id} style={{ width: `${column.width}rem` }} />
           ))}
         </chakra.colgroup>
-        <chakra.thead position="sticky" top="0" zIndex="1" bg="paper">
+        <chakra.thead position="sticky" top="0" zIndex="1" bg="paper" shadow="inset 0 -1px 0 {colors.rule}">
           <tr>
             {marks && (
               <chakra.th py="2" px="2" textAlign="left">

@@ -25,6 +25,7 @@ function overlaps(span: Span, original: Span): boolean {
 
 /** The parts of a span that do not line up with the original, each at least wide enough to see. */
 export function misfits(span: Span, original: Span, kind: 'made' | 'use'): { start: number; end: number }[] {
+  if (span.isWhollyOff) return [{ start: span.start, end: span.end }]
   const parts: { start: number; end: number }[] = []
   if (span.start < original.start) parts.push({ start: span.start, end: Math.min(span.end, original.start) })
   if (span.end > original.end) parts.push({ start: Math.max(span.start, original.end), end: span.end })

@@ -8,7 +8,7 @@ export const proxyHidesLoss: Check = (context) =>
       key: `proxy plays:${clip.id}`,
       kind: 'proxy plays, original lost' as const,
       severity: 'blocks handoff' as const,
-      message: `${eventNumbers(context, events)} still ${events.length === 1 ? 'plays' : 'play'} from the proxy of ${clip.name}, so the cut looks whole; its original is gone.`,
+      message: `The proxy of ${clip.name} still plays in ${eventNumbers(context, events)}, so the cut looks whole; its original is gone.`,
       clipId: clip.id,
       pairId: null,
       events,

@@ -100,11 +100,11 @@ export function ClipsStop(): ReactElement {
 const rowId = (clip: Clip): string => clip.id
 
 const columns: readonly Column<Clip>[] = [
-  { id: 'picture', header: '', width: 5.6, cell: (clip) => <Thumbnail clip={clip} /> },
+  { id: 'picture', header: '', width: 5.2, cell: (clip) => <Thumbnail clip={clip} /> },
   {
     id: 'name',
     header: 'Name',
-    width: 14,
+    width: 12,
     cell: (clip) => (
       <>
         <Text truncate fontWeight="semibold" title={clip.name}>
@@ -112,6 +112,7 @@ const columns: readonly Column<Clip>[] = [
         </Text>
         <Text truncate color="quiet" fontSize="0.82rem">
           {clip.volumeLabel}
+          {clip.presence !== 'here' && `, ${clip.presence}`}
         </Text>
       </>
     ),
@@ -120,7 +121,7 @@ const columns: readonly Column<Clip>[] = [
   {
     id: 'reel',
     header: 'Reel',
-    width: 6,
+    width: 4.8,
     isMono: true,
     cell: (clip) => clip.reel ?? (clip.kind === 'picture' ? 'none' : ''),
     sortBy: (clip) => clip.reel ?? '',
@@ -128,7 +129,7 @@ const columns: readonly Column<Clip>[] = [
   {
     id: 'start',
     header: 'Start',
-    width: 7.5,
+    width: 6.8,
     isMono: true,
     cell: (clip) => clip.startTimecode ?? '',
     sortBy: (clip) => clip.startTimecode ?? '',
@@ -136,7 +137,7 @@ const columns: readonly Column<Clip>[] = [
   {
     id: 'frames',
     header: 'Frames',
-    width: 5,
+    width: 4.4,
     align: 'right',
     isMono: true,
     cell: (clip) => clip.frames ?? '',
@@ -145,7 +146,7 @@ const columns: readonly Column<Clip>[] = [
   {
     id: 'rate',
     header: 'Rate',
-    width: 4.5,
+    width: 3.8,
     align: 'right',
     isMono: true,
     cell: (clip) => (clip.rate ? formatRate(clip.rate) : ''),
@@ -154,26 +155,25 @@ const columns: readonly Column<Clip>[] = [
   {
     id: 'raster',
     header: 'Raster',
-    width: 7,
+    width: 6.4,
     align: 'right',
     isMono: true,
     cell: (clip) => (clip.width ? `${clip.width}×${clip.height}` : ''),
     sortBy: (clip) => (clip.width ?? 0) * (clip.height ?? 0),
   },
-  { id: 'codec', header: 'Codec', width: 9, cell: (clip) => <span title={clip.codec}>{clip.codec}</span>, sortBy: (clip) => clip.codec },
-  { id: 'channels', header: 'Sound', width: 6, cell: (clip) => clip.channels, sortBy: (clip) => clip.channels },
+  { id: 'codec', header: 'Codec', width: 6.5, cell: (clip) => <span title={clip.codec}>{clip.codec}</span>, sortBy: (clip) => clip.codec },
+  { id: 'channels', header: 'Sound', width: 5, cell: (clip) => clip.channels, sortBy: (clip) => clip.channels },
   {
     id: 'size',
     header: 'Size',
-    width: 5.5,
+    width: 5,
     align: 'right',
     isMono: true,
     cell: (clip) => bytes(clip.sizeBytes),
     sortBy: (clip) => clip.sizeBytes,
   },
   { id: 'proxies', header: 'Proxy', width: 8.5, cell: (clip) => <ProxyState clip={clip} />, sortBy: (clip) => clip.proxies[0] ?? '' },
-  { id: 'presence', header: 'Original', width: 6, cell: (clip) => <StateWord word={clip.presence} />, sortBy: (clip) => clip.presence },
-  { id: 'uses', header: 'Uses', width: 4, align: 'right', isMono: true, cell: (clip) => clip.uses || '', sortBy: (clip) => clip.uses },
+  { id: 'uses', header: 'Uses', width: 3, align: 'right', isMono: true, cell: (clip) => clip.uses || '', sortBy: (clip) => clip.uses },
 ]
 
 function ProxyState({ clip }: { clip: Clip }): ReactElement | null {
@@ -199,7 +199,7 @@ function Thumbnail({ clip }: { clip: Clip }): ReactElement {
       width="78px"
       height="44px"
       objectFit="contain"
-      bg="ink"
+      bg="bg.muted"
       onError={() => setBroken(true)}
     />
   )

@@ -32,7 +32,7 @@ export function FindingCard(props: {
         </Box>
         <HStack flexShrink="0" gap="2">
           <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-            {isOpen ? 'Fold' : 'Evidence'}
+            {isOpen ? 'Fold' : finding.kind === 'ambiguous' ? 'Choose…' : 'Evidence'}
           </Button>
           {finding.mends.includes('repoint') && (
             <Button size="xs" variant="outline" onClick={props.onSearch}>

@@ -133,7 +133,7 @@ const columns: readonly Column<Line>[] = [
   {
     id: 'name',
     header: 'Original',
-    width: 14,
+    width: 12,
     cell: ({ row }) => (
       <>
         <Text truncate fontWeight="semibold" title={row.name}>
@@ -147,11 +147,11 @@ const columns: readonly Column<Line>[] = [
     ),
     sortBy: ({ row }) => row.name,
   },
-  { id: 'reel', header: 'Reel', width: 5.5, isMono: true, cell: ({ row }) => row.reel ?? '', sortBy: ({ row }) => row.reel ?? '' },
+  { id: 'reel', header: 'Reel', width: 4.8, isMono: true, cell: ({ row }) => row.reel ?? '', sortBy: ({ row }) => row.reel ?? '' },
   {
     id: 'span',
     header: 'Span',
-    width: 11,
+    width: 10.5,
     cell: (line) => {
       const strip = stripOfLine(line)
       return strip ? <TinyStrip strip={strip} /> : null
@@ -160,14 +160,14 @@ const columns: readonly Column<Line>[] = [
   {
     id: 'verdict',
     header: 'Verdict',
-    width: 9,
+    width: 8.6,
     cell: (line) => (verdictOf(line) ? <StateWord word={verdictOf(line)} /> : <Text color="quiet">travels as it is</Text>),
     sortBy: verdictOf,
   },
   {
     id: 'made',
     header: 'Made item',
-    width: 16,
+    width: 13,
     cell: ({ pair }) =>
       pair && (
         <>
@@ -184,7 +184,7 @@ const columns: readonly Column<Line>[] = [
   {
     id: 'raster',
     header: 'Raster',
-    width: 7,
+    width: 6.4,
     align: 'right',
     isMono: true,
     cell: ({ pair }) => pair?.raster ?? '',

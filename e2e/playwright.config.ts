@@ -1,0 +1,52 @@
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { defineConfig } from '@playwright/test'
+
+const project = resolve(import.meta.dirname, '..')
+const port = Number(process.env.ENNICK_TEST_PORT || 4690)
+// Workers of the test runner read this file again: they must find the folder that the first one made.
+process.env.ENNICK_TEST_DATA ??= mkdtempSync(join(tmpdir(), 'ennick-e2e-'))
+
+export default defineConfig({
+  testDir: 'src',
+  testMatch: '*.spec.ts',
+  workers: 1,
+  fullyParallel: false,
+  // A loaded machine makes everything slow and nothing wrong: what is waited for is waited for long.
+  timeout: 600_000,
+  expect: { timeout: 60_000 },
+  reporter: [['list'], ['json', { outputFile: join(project, 'test-results/playwright.json') }]],
+  outputDir: join(project, 'test-results/playwright'),
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    actionTimeout: 60_000,
+    screenshot: 'only-on-failure',
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+  webServer: {
+    command: 'node --import tsx server/src/launch/start.ts',
+    cwd: project,
+    url: `http://127.0.0.1:${port}/api/health`,
+    timeout: 600_000,
+    stdout: 'pipe',
+    gracefulShutdown: { signal: 'SIGTERM', timeout: 20_000 },
+    env: {
+      ENNICK_PORT: String(port),
+      ENNICK_DATA: process.env.ENNICK_TEST_DATA,
+      ENNICK_CACHE: join(project, 'node_modules/.cache/ennick'),
+    },
+  },
+})

@@ -1,0 +1,101 @@
+import { join } from 'node:path'
+import { expect, test } from '@playwright/test'
+
+const demo = join(process.env.ENNICK_TEST_DATA as string, 'demo')
+
+test('keys go to every stop, the palette finds anything, the lamp and the place survive a reload', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  for (const [letter, address] of [
+    ['i', 'intake'],
+    ['c', 'clips'],
+    ['m', 'make'],
+    ['p', 'pairs'],
+    ['u', 'cuts'],
+    ['e', 'mend'],
+    ['h', 'handoff'],
+  ] as const) {
+    await page.keyboard.press('g')
+    await page.keyboard.press(letter)
+    await expect(page).toHaveURL(new RegExp(`/${address}`))
+  }
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog').getByText('find anything, do anything')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+
+  await page.keyboard.press('Control+k')
+  await page.getByPlaceholder('A clip, reel, volume, cut, or something to do').fill('R07 wheel')
+  await page.keyboard.press('Enter')
+  await expect(page).toHaveURL(/clip=/)
+  await expect(page.getByRole('dialog').getByText('2:1, squeezed')).toBeVisible()
+  await page.reload()
+  await expect(page.getByRole('dialog').getByText('2:1, squeezed')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+
+  await page.keyboard.press('d')
+  await expect(page.locator('html')).toHaveClass(/dark/)
+  await page.reload()
+  await expect(page.locator('html')).toHaveClass(/dark/)
+  await page.keyboard.press('d')
+})
+
+test('a list is worked with keys alone: filter, move, mark, open', async ({ page }) => {
+  await page.goto('/')
+  await page.keyboard.press('g')
+  await page.keyboard.press('c')
+  await expect(page.getByRole('row').nth(3)).toBeVisible()
+  await page.keyboard.press('/')
+  await page.keyboard.type('B001')
+  await expect(page).toHaveURL(/q=B001/)
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('j')
+  await page.keyboard.press('x')
+  await page.keyboard.press('j')
+  await page.keyboard.press('x')
+  await expect(page.getByText(/^2 marked/)).toBeVisible()
+  await page.reload()
+  await expect(page.getByText(/^2 marked/)).toBeVisible()
+  await page.keyboard.press('j')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('dialog')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Start', exact: true }).click()
+  await expect(page).toHaveURL(/sort=start/)
+})
+
+test('an empty production says what to do at every stop; a card added by hand is scanned at once', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('button', { name: /^Production:/ }).click()
+  await page.getByRole('menuitem', { name: 'New production…' }).click()
+  await page.getByLabel('Name').fill('Slack Water')
+  await page.getByRole('button', { name: 'Make the production' }).click()
+  await expect(page.getByText('Add the first card, drive or folder')).toBeVisible()
+  for (const [letter, text] of [
+    ['c', 'No clip yet'],
+    ['p', 'The ledger is empty'],
+    ['u', 'Read the first cut'],
+    ['e', 'No cut has been read'],
+    ['h', 'No cut has been read'],
+    ['m', 'No clip is chosen'],
+    ['t', 'Nothing is in yet'],
+  ] as const) {
+    await page.keyboard.press('g')
+    await page.keyboard.press(letter)
+    await expect(page.getByText(text)).toBeVisible()
+  }
+  await page.keyboard.press('g')
+  await page.keyboard.press('i')
+  await page.getByRole('button', { name: 'Add a volume' }).click()
+  await page.getByLabel('Label on the box').fill('MIX-01')
+  await page.getByLabel('Kind').selectOption('recorder')
+  const picker = page.getByTestId('folder-picker')
+  for (const name of [demo, 'bay', 'MIX-01']) await picker.getByRole('button', { name, exact: true }).click()
+  await expect(picker.getByText('Right here: 3 media files')).toBeVisible()
+  await page.getByRole('button', { name: 'Add MIX-01 and scan it' }).click()
+  await expect(page.getByTestId('volume-MIX-01').getByText(/^3 clips/)).toBeVisible()
+  await page.keyboard.press('g')
+  await page.keyboard.press('c')
+  await expect(page.getByRole('row').filter({ hasText: 'LW_12A_T2.wav' })).toContainText('09:22:00:00')
+})

@@ -1,0 +1,274 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, type Locator, type Page, test } from '@playwright/test'
+
+const data = process.env.ENNICK_TEST_DATA as string
+const demo = join(data, 'demo')
+
+test.describe.configure({ mode: 'serial' })
+
+let page: Page
+const complaints: string[] = []
+test.beforeAll(async ({ browser }) => {
+  page = await browser.newPage()
+  page.on('pageerror', (error) => complaints.push(error.message))
+  page.on('console', (message) => {
+    // A picture that cannot be made answers 404; everything else that the browser complains about is a fault.
+    if (message.type() === 'error' && !message.text().includes('404')) complaints.push(message.text())
+  })
+  await page.goto('/')
+})
+test.afterAll(() => page.close())
+test.afterEach(() => expect(complaints).toEqual([]))
+
+const stop = (name: string) =>
+  page
+    .getByRole('navigation', { name: 'The line' })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click()
+const heading = () => page.getByRole('heading', { level: 1 })
+const row = (name: string): Locator => page.getByRole('row').filter({ hasText: name })
+const finding = (kind: string): Locator => page.locator(`[data-testid="finding"][data-kind="${kind}"]`)
+const dialog = () => page.getByRole('dialog')
+
+/** Walks the folder picker from the roots to a folder, a click at a time. */
+async function pickFolder(...names: string[]): Promise<void> {
+  const picker = page.getByTestId('folder-picker')
+  for (const name of names) await picker.getByRole('button', { name, exact: true }).click()
+}
+
+async function chooseCut(name: string): Promise<void> {
+  await page.getByLabel('Cut', { exact: true }).selectOption({ label: name })
+}
+
+test('Today answers: what is away, what is wrong, what next', async () => {
+  await expect(heading()).toContainText('1 volume away')
+  await expect(page.getByText('Needed by Low Water, mill scene, version 2')).toBeVisible()
+  await expect(page.getByRole('link', { name: '3 files cannot be read' })).toBeVisible()
+})
+
+test('a card is put in: here without a restart, and scanned', async () => {
+  await stop('Intake')
+  await page.getByRole('button', { name: 'Put in A002' }).click()
+  const volume = page.getByTestId('volume-A002')
+  await expect(volume.getByText('here', { exact: true })).toBeVisible()
+  await volume.getByRole('button', { name: 'Scan again' }).click()
+  await expect(volume.getByRole('button', { name: 'Scan again' })).toBeEnabled()
+  await expect(heading()).toHaveText('Every volume is here')
+  await page.getByTestId('volume-TIDE-1').getByRole('button', { name: '3 files cannot be read' }).click()
+  for (const reason of ['a text file', 'zero bytes', 'cut off']) await expect(dialog().getByText(reason).first()).toBeVisible()
+  await page.keyboard.press('Escape')
+})
+
+test('a reel is taken from the file name, after a preview', async () => {
+  await stop('Clips')
+  await page.getByLabel('Show only').selectOption('no reel')
+  await expect(heading()).toHaveText('1 of 19 clips')
+  await row('B001C004.mov').getByRole('checkbox').check()
+  await page.getByRole('button', { name: 'Set reel of 1' }).click()
+  await expect(dialog().getByRole('cell', { name: 'B001', exact: true })).toBeVisible()
+  await dialog().getByRole('button', { name: 'Set 1 reel' }).click()
+  await expect(page.getByText('No clip fits the filter')).toBeVisible()
+  await page.getByLabel('Show only').selectOption('')
+  await expect(row('B001C004.mov')).toContainText('B001')
+})
+
+test('a clip tells everything that its file says', async () => {
+  await page.getByLabel('Filter clips').fill('DR01')
+  await expect(heading()).toHaveText('1 of 19 clips')
+  await row('DR01_0007.mov').click()
+  for (const fact of ['12:59:58;00', 'drop-frame', '29.97', '1920 × 1080', 'none: silent'])
+    await expect(dialog().getByText(fact, { exact: true }).first()).toBeVisible()
+  await expect(dialog().getByAltText('Filmstrip')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByLabel('Filter clips').fill('')
+})
+
+test('proxies are planned, made, and proven against their originals', async () => {
+  await page.reload()
+  for (const name of ['A001C001_1104.mov', 'DR01_0007.mov', 'R07_wheel_1961.mov']) {
+    await page.getByLabel('Filter clips').fill(name.slice(0, 8))
+    await row(name).getByRole('checkbox').check()
+  }
+  // The clip whose reel was set stays marked from before: marks last until they are used.
+  await page.getByLabel('Filter clips').fill('B001C004')
+  await row('B001C004.mov').getByRole('checkbox').uncheck()
+  await page.getByRole('button', { name: 'Plan proxies of 3' }).click()
+  await expect(row('A001C001_1104')).toContainText('viewing LUT')
+  await expect(row('DR01_0007')).toContainText('as it is')
+  await page.getByRole('button', { name: 'Make 3 proxies' }).click()
+  await expect(page.locator('[data-testid="job"][data-state="done"]').filter({ hasText: 'Half size' })).toHaveCount(3, { timeout: 400_000 })
+  await stop('Pairs')
+  await page.getByLabel('Filter the ledger').fill('DR01_0007_proxy')
+  await expect(row('DR01_0007_proxy.mov')).toContainText('sound')
+  await row('DR01_0007_proxy.mov').click()
+  await expect(dialog().getByText('12:59:58;00').first()).toBeVisible()
+  await expect(dialog().getByText(/facts agree with the original/)).toBeVisible()
+  await page.keyboard.press('Escape')
+})
+
+test('a list with a fault is refused with its line, and the cutting room’s list is read', async () => {
+  await stop('Cuts')
+  await page.getByRole('button', { name: 'Read a cut' }).click()
+  await page.getByLabel('List file').setInputFiles({
+    name: 'broken.edl',
+    mimeType: 'text/plain',
+    buffer: Buffer.from('TITLE: X\n\n001  A V C 01:00:00:00 01:00:01:30 10:00:00:00 10:00:01:00\n'),
+  })
+  await expect(dialog().getByRole('alert')).toContainText('line 3: "01:00:01:30" has frame 30')
+  await dialog().getByRole('button', { name: 'Read EDL' }).click()
+  await expect(page.getByLabel('Cut', { exact: true })).toHaveValue(/.+/)
+  await expect(heading()).toContainText('1 unresolved')
+  await expect(page.getByText('CMX 3600 EDL, 8 events on 2 tracks')).toBeVisible()
+  await expect(row('C001C009.mov')).toContainText('unresolved')
+  await page.getByRole('button', { name: 'Add to the map' }).first().click()
+  await expect(page.getByRole('button', { name: 'Remove' }).first()).toBeVisible()
+})
+
+test('every finding has its evidence, and an ambiguous one is settled by a person', async () => {
+  await stop('Mend')
+  await chooseCut('Low Water, mill scene, version 2')
+  await expect(heading()).toContainText('block the handoff')
+  for (const kind of ['ambiguous', 'moved', 'file gone', 'proxy plays, original lost', 'too short', 'length mismatch'])
+    await expect(finding(kind)).toHaveCount(1)
+  await expect(finding('volume away')).toHaveCount(0)
+  await finding('too short').getByRole('button', { name: 'Evidence' }).click()
+  await expect(finding('too short')).toContainText('0.4 frame')
+  await finding('ambiguous').getByRole('button', { name: 'Choose…' }).click()
+  await finding('ambiguous').getByRole('button', { name: 'Use this one' }).first().click()
+  await expect(finding('ambiguous')).toHaveCount(0)
+})
+
+/** Searches the whole demo for what is lost and accepts the plan. */
+async function repointAll(): Promise<void> {
+  await page.getByRole('button', { name: /^Search a folder for/ }).click()
+  await pickFolder(demo)
+  await dialog()
+    .getByRole('button', { name: /^Search this folder/ })
+    .click()
+  await expect(dialog().getByText(/files looked at/)).toBeVisible({ timeout: 200_000 })
+}
+
+test('lost originals are found by their content, previewed, repointed, taken back, and repointed again', async () => {
+  await repointAll()
+  const wanted = (name: string) => dialog().locator('[data-testid="repoint-row"]').filter({ hasText: name })
+  await expect(wanted('B001C002.mov').first()).toHaveAttribute('data-outcome', 'fits')
+  await expect(wanted('A001C004_1104.mov').first()).toContainText('old project')
+  await expect(wanted('LW_12A_T2.wav').first()).toHaveAttribute('data-outcome', 'refused')
+  await dialog().getByRole('button', { name: 'Repoint 2 sources' }).click()
+  await expect(finding('moved')).toHaveCount(0)
+  await expect(finding('file gone')).toHaveCount(0)
+  await expect(finding('proxy plays, original lost')).toHaveCount(0)
+  const mend = page.getByTestId('mend').filter({ hasText: 'Repoint 2 originals' })
+  await mend.getByRole('button', { name: 'Take back' }).click()
+  await expect(mend).toHaveAttribute('data-state', 'undone')
+  await expect(finding('moved')).toHaveCount(1)
+  await expect(finding('file gone')).toHaveCount(1)
+  await repointAll()
+  await dialog().getByRole('button', { name: 'Repoint 2 sources' }).click()
+  await expect(finding('moved')).toHaveCount(0)
+})
+
+test('a short proxy is made again and becomes a twin', async () => {
+  await finding('length mismatch').getByRole('button', { name: 'Make the proxy again' }).click()
+  await expect(finding('length mismatch')).toHaveCount(0, { timeout: 200_000 })
+  await expect(page.getByTestId('mend').filter({ hasText: 'Make the proxy of B001C003 again' })).toHaveAttribute('data-state', 'done')
+})
+
+test('what stays open needs a reason, and the mill scene is handed off', async () => {
+  await stop('Handoff')
+  await chooseCut('Low Water, mill scene, version 2')
+  await expect(heading()).toHaveText('1 finding in the way')
+  await expect(page.getByRole('button', { name: /^Hand off/ })).toBeDisabled()
+  await page.getByLabel('Reason to leave open: too short').fill('The mix covers the last half frame')
+  await page.getByRole('button', { name: 'Leave it open' }).click()
+  await expect(heading()).toHaveText('Ready to hand off')
+  await page.getByRole('button', { name: 'Hand off 11 events on originals' }).click()
+  await expect(page.getByTestId('handoff')).toContainText('CMX 3600 EDL was left out: event 004')
+})
+
+interface Exported {
+  readonly path: string | null
+  readonly reel: string | null
+  readonly name: string
+  readonly start: string
+}
+
+const exportedText = async (name: RegExp): Promise<string> => {
+  const address = await page.getByTestId('handoff').first().getByRole('link', { name }).getAttribute('href')
+  return (await page.request.get(address as string)).text()
+}
+
+/** Reads a written OTIO with nothing of Ennick's own. */
+function readOtio(text: string): Exported[] {
+  interface Clip {
+    OTIO_SCHEMA: string
+    name: string
+    metadata: { cmx_3600: { reel?: string } }
+    media_reference: { target_url?: string }
+    source_range: { start_time: { value: number } }
+  }
+  const tracks = JSON.parse(text).tracks.children as { children: Clip[] }[]
+  return tracks.flatMap((track) =>
+    track.children
+      .filter((item) => item.OTIO_SCHEMA.startsWith('Clip'))
+      .map((clip) => ({
+        path: clip.media_reference.target_url ?? null,
+        reel: clip.metadata.cmx_3600.reel ?? null,
+        name: clip.name,
+        start: String(clip.source_range.start_time.value),
+      })),
+  )
+}
+
+function provePathsAreOriginals(events: readonly Exported[]): void {
+  for (const event of events) {
+    expect(event.path).not.toBeNull()
+    expect(existsSync(event.path as string)).toBe(true)
+    expect(event.path).not.toMatch(/proxy|\/made\//i)
+  }
+}
+
+test('the exported OTIO points at originals, at their reels and timecodes', async () => {
+  const events = readOtio(await exportedText(/\.otio$/))
+  expect(events).toHaveLength(11)
+  provePathsAreOriginals(events)
+  expect(events.find((event) => event.name === 'A001C004_1104.mov')).toMatchObject({
+    path: join(demo, 'shelf/unsorted/A001C004_1104.mov'),
+    reel: 'A001',
+  })
+  expect(events.find((event) => event.name.startsWith('wheel close'))).toMatchObject({
+    path: join(demo, 'bay/TIDE-1/day 1/B001/wheel close, take 2.mov'),
+    reel: 'B001',
+    start: String((9 * 3600 + 22 * 60 + 1) * 25),
+  })
+  const report = await exportedText(/report\.html$/)
+  for (const words of ['The mix covers the last half frame', 'A001C004_1104.mov', 'Repoint', 'on original']) expect(report).toContain(words)
+})
+
+test('the second cut: an unknown pickup is found on the shelf, and both formats leave on originals', async () => {
+  await stop('Mend')
+  await chooseCut('Low Water, reel 1, version 5')
+  await finding('unresolved').getByRole('button', { name: 'Find its file…' }).click()
+  await pickFolder(demo, 'shelf')
+  await dialog()
+    .getByRole('button', { name: /^Search this folder/ })
+    .click()
+  await dialog().getByRole('button', { name: 'Repoint 1 source' }).click({ timeout: 200_000 })
+  await expect(finding('unresolved')).toHaveCount(0)
+  await finding('rate mismatch').getByRole('button', { name: 'Make the proxy again' }).click()
+  await expect(finding('rate mismatch')).toHaveCount(0, { timeout: 200_000 })
+  await stop('Handoff')
+  await chooseCut('Low Water, reel 1, version 5')
+  await page.getByLabel('Reason to leave open: too short').fill('Held for two frames in the finish')
+  await page.getByRole('button', { name: 'Leave it open' }).click()
+  await page.getByRole('button', { name: 'Hand off 8 events on originals' }).click()
+  await expect(page.getByTestId('handoff')).toHaveCount(1)
+  provePathsAreOriginals(readOtio(await exportedText(/\.otio$/)))
+  const list = await exportedText(/\.edl$/)
+  const paths = [...list.matchAll(/^\* SOURCE FILE: (.*?)\r?$/gm)].map((match) => match[1] as string)
+  expect(paths).toHaveLength(8)
+  provePathsAreOriginals(paths.map((path) => ({ path, reel: null, name: '', start: '' })))
+  expect(list).toMatch(/^006 {2}C001 {4} V {5}C {8}14:20:01:00 14:20:03:00/m)
+  expect(list).not.toMatch(/proxy/i)
+})
