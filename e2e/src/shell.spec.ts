@@ -43,6 +43,7 @@ test('keys go to every stop, the palette finds anything, the lamp and the place 
 
 test('a list is worked with keys alone: filter, move, mark, open', async ({ page }) => {
   await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
   await page.keyboard.press('g')
   await page.keyboard.press('c')
   await expect(page.getByRole('row').nth(3)).toBeVisible()

@@ -13,19 +13,21 @@ test.beforeAll(async ({ browser }) => {
   page = await browser.newPage()
   page.on('pageerror', (error) => complaints.push(error.message))
   page.on('console', (message) => {
-    // A picture that cannot be made answers 404; everything else that the browser complains about is a fault.
-    if (message.type() === 'error' && !message.text().includes('404')) complaints.push(message.text())
+    // Refusals are part of the walk; everything else that the browser complains about is a fault.
+    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource')) complaints.push(message.text())
   })
   await page.goto('/')
 })
 test.afterAll(() => page.close())
 test.afterEach(() => expect(complaints).toEqual([]))
 
-const stop = (name: string) =>
-  page
+async function stop(name: string): Promise<void> {
+  await page
     .getByRole('navigation', { name: 'The line' })
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click()
+  await expect(page).toHaveURL(new RegExp(`/${name.toLowerCase()}`))
+}
 const heading = () => page.getByRole('heading', { level: 1 })
 const row = (name: string): Locator => page.getByRole('row').filter({ hasText: name })
 const finding = (kind: string): Locator => page.locator(`[data-testid="finding"][data-kind="${kind}"]`)
@@ -162,8 +164,8 @@ test('lost originals are found by their content, previewed, repointed, taken bac
   const mend = page.getByTestId('mend').filter({ hasText: 'Repoint 2 originals' })
   await mend.getByRole('button', { name: 'Take back' }).click()
   await expect(mend).toHaveAttribute('data-state', 'undone')
-  await expect(finding('moved')).toHaveCount(1)
-  await expect(finding('file gone')).toHaveCount(1)
+  // Both are lost again; the one from the shelf is known to lie there now, so it counts as moved.
+  await expect(finding('moved')).toHaveCount(2)
   await repointAll()
   await dialog().getByRole('button', { name: 'Repoint 2 sources' }).click()
   await expect(finding('moved')).toHaveCount(0)
@@ -176,8 +178,8 @@ test('a short proxy is made again and becomes a twin', async () => {
 })
 
 test('what stays open needs a reason, and the mill scene is handed off', async () => {
+  // The cut that was mended is the one that is handed off.
   await stop('Handoff')
-  await chooseCut('Low Water, mill scene, version 2')
   await expect(heading()).toHaveText('1 finding in the way')
   await expect(page.getByRole('button', { name: /^Hand off/ })).toBeDisabled()
   await page.getByLabel('Reason to leave open: too short').fill('The mix covers the last half frame')
@@ -259,7 +261,6 @@ test('the second cut: an unknown pickup is found on the shelf, and both formats 
   await finding('rate mismatch').getByRole('button', { name: 'Make the proxy again' }).click()
   await expect(finding('rate mismatch')).toHaveCount(0, { timeout: 200_000 })
   await stop('Handoff')
-  await chooseCut('Low Water, reel 1, version 5')
   await page.getByLabel('Reason to leave open: too short').fill('Held for two frames in the finish')
   await page.getByRole('button', { name: 'Leave it open' }).click()
   await page.getByRole('button', { name: 'Hand off 8 events on originals' }).click()

@@ -26,7 +26,10 @@ export type EventState = 'on original' | 'on proxy' | 'original away' | 'origina
 /** What resolving needs to know of a clip. */
 export interface KnownClip {
   readonly id: string
+  /** What its file is called today. */
   readonly name: string
+  /** What it was called before: a renamed original still answers to the name that the cut knows. */
+  readonly formerNames: readonly string[]
   readonly reel: string | null
   readonly facts: MediaFacts
   readonly presence: Presence
@@ -70,6 +73,8 @@ export function resolveEvents(events: readonly CutEvent[], context: ResolveConte
   return events.map((event, position) => index.resolve(event, needed[position] as FrameRange, context.chosen.get(position) ?? null))
 }
 
+const stemsOf = (clip: KnownClip): Set<string> => new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
+
 const comparablePath = (path: string): string => normalName(normalPath(path))
 
 interface Found {
@@ -96,7 +101,7 @@ class ClipIndex {
       this.#byId.set(clip.id, clip)
       for (const path of clip.originalPaths) this.#byOriginalPath.set(comparablePath(path), clip)
       for (const path of clip.madePaths) this.#byMadePath.set(comparablePath(path), clip)
-      append(this.#byStem, normalName(stem(clip.name)), clip)
+      for (const key of stemsOf(clip)) append(this.#byStem, key, clip)
       if (clip.reel) append(this.#byReel, clip.reel.trim().toUpperCase().slice(0, 8), clip)
     }
   }
@@ -244,7 +249,8 @@ class ClipIndex {
     const lack = this.#lack(event, needed, clip)
     const evidence: EvidenceRow[] = []
     const name = event.clipName ?? (event.path === null ? 'not known' : baseName(normalPath(event.path)))
-    const sameName = possibleStems(name, this.#context.suffixes).includes(normalName(stem(clip.name)))
+    const known = stemsOf(clip)
+    const sameName = possibleStems(name, this.#context.suffixes).some((possible) => known.has(possible))
     evidence.push({ aspect: 'name', expected: name, found: clip.name, agrees: sameName, difference: sameName ? null : 'another name' })
     if (event.path !== null && (by === 'path' || by === 'path of its proxy')) {
       evidence.push({

@@ -33,6 +33,7 @@ function clip(change: Partial<FindingClip> = {}): FindingClip {
   return {
     id: name,
     name,
+    formerNames: [],
     reel: 'A001',
     facts: pictureFacts(),
     presence: 'here',
@@ -84,6 +85,15 @@ describe('resolving', () => {
     expect(look([event({ clipName: null, path: 'file:///P:/LW/proxies/y.mov' })], [known], { mappings }).resolutions[0]).toMatchObject({
       by: 'path of its proxy',
       state: 'on original',
+    })
+  })
+
+  test('a renamed original answers to its former name', () => {
+    const renamed = clip({ name: 'wheel close.mov', formerNames: ['A001C001'] })
+    expect(look([event()], [renamed]).resolutions[0]).toMatchObject({
+      by: 'name',
+      state: 'on original',
+      evidence: [expect.objectContaining({ agrees: true }), expect.anything(), expect.anything()],
     })
   })
 

@@ -8,6 +8,7 @@ import { conformCut, handoffReport, preflight } from './index.ts'
 const clip: KnownClip = {
   id: 'clip',
   name: 'A001C001.mov',
+  formerNames: [],
   reel: 'A001',
   facts: pictureFacts(),
   presence: 'here',
@@ -89,6 +90,7 @@ test('the report names every event, its original, what is open and why, and esca
     preflight: preflight([open], decisions),
     mends: [{ at: '2026-11-25', title: 'Repoint 1 original', undone: false }],
     files: [{ name: 'x.edl', bytes: 10, xxh64: 'ab' }],
+    leftOut: [{ name: 'EDL', reason: 'two rates' }],
     handedOffAt: '2026-11-25',
   })
   for (const text of [
@@ -96,6 +98,7 @@ test('the report names every event, its original, what is open and why, and esca
     '10:00:01:00',
     'Pickup comes on Friday',
     'Repoint 1 original',
+    'two rates',
     'none (/made/unknown_proxy.mov)',
   ])
     expect(html).toContain(text)

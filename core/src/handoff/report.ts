@@ -14,6 +14,8 @@ export interface ReportInput {
   /** Mends that were done for this cut, oldest first. */
   readonly mends: readonly { readonly at: string; readonly title: string; readonly undone: boolean }[]
   readonly files: readonly { readonly name: string; readonly bytes: number; readonly xxh64: string }[]
+  /** Formats that could not say this cut, with the reason. */
+  readonly leftOut: readonly { readonly name: string; readonly reason: string }[]
   readonly handedOffAt: string
 }
 
@@ -64,6 +66,7 @@ ${table(
   ['File', 'Bytes', 'xxHash64'],
   input.files.map((file) => [html(file.name), String(file.bytes), code(file.xxh64)]),
 )}
+${input.leftOut.map((format) => `<p>${html(format.name)} was left out: ${html(format.reason)}</p>`).join('\n')}
 </body></html>
 `
 }

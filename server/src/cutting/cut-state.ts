@@ -94,6 +94,7 @@ function describeClips(world: World): Map<string, FindingClip> {
     described.set(clip.id, {
       id: clip.id,
       name: basename(clip.main.path),
+      formerNames: [clip.name],
       reel: clip.reel,
       facts: clip.main.facts,
       presence: clip.presence,

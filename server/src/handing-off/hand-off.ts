@@ -46,10 +46,11 @@ export async function handOff(database: Database, config: Config, cutId: string)
       .filter((mend) => mend.state === 'done' || mend.state === 'undone')
       .map((mend) => ({
         at: mend.createdAt.toISOString(),
-        title: mend.changes.map((change) => change.label).join('; ') || mend.title,
+        title: `${mend.title}: ${mend.changes.map((change) => change.label).join('; ')}`,
         undone: mend.state === 'undone',
       })),
     files: lists.written.map(describe),
+    leftOut: lists.leftOut,
     handedOffAt: at.toISOString(),
   })
   const written = [...lists.written, { name: `${safeName(state.cut.name)} report.html`, text: report }]

@@ -26,8 +26,10 @@ export class Supervised {
     this.#child = child
     child.on('exit', (code, signal) => {
       if (this.#stopped) return
-      console.error(`${this.#script} ended (${signal ?? code}) and is started again.`)
-      this.#timer = setTimeout(() => this.start(), 1000)
+      this.#timer = setTimeout(() => {
+        console.error(`${this.#script} ended (${signal ?? code}) and is started again.`)
+        this.start()
+      }, 1000)
     })
   }
 

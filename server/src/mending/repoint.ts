@@ -5,6 +5,7 @@ import { readCutState } from '../cutting/cut-state.ts'
 import { PlainError } from '../errors.ts'
 import { readJob } from '../queue/jobs.ts'
 import type { Database, Transaction } from '../store/database.ts'
+import { record } from '../store/history.ts'
 import { clipFiles, type FoundFile, files, type JobResult, type SearchedThing, volumes } from '../store/schema.ts'
 import { readWorld, type VolumeRow } from '../store/world.ts'
 import { sameStamp, stampOf } from '../work/describe-file.ts'
@@ -145,6 +146,13 @@ async function addFolderVolume(
     .insert(volumes)
     .values({ productionId, label, kind: 'folder', rootPath, lastSeenAt: new Date() })
     .returning()
+  await record(
+    transaction,
+    productionId,
+    'volume',
+    (row as VolumeRow).id,
+    `Volume “${label}” added at ${rootPath}: a file was found there.`,
+  )
   return row as VolumeRow
 }
 

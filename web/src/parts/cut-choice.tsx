@@ -1,22 +1,24 @@
 import { NativeSelect } from '@chakra-ui/react'
 import type { Cut } from '@ennick/contract'
-import type { ReactElement } from 'react'
+import { type ReactElement, useEffect } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { useProduction } from '../app/production.tsx'
 import { useRead } from '../data/queries.ts'
 
-/** The cuts of the production and the one that the address names, or the newest. */
+/** The cuts of the production and the one that the address names, the one last looked at, or the newest. */
 export function useChosenCut(): { cuts: readonly Cut[]; cut: Cut | null; isPending: boolean; error: string | null } {
   const production = useProduction()
   const { cutId } = useParams()
   const cuts = useRead('listCuts', { params: { productionId: production.id } })
   const list = cuts.data ?? []
-  return {
-    cuts: list,
-    cut: list.find((cut) => cut.id === cutId) ?? list.at(-1) ?? null,
-    isPending: cuts.isPending,
-    error: cuts.error?.message ?? null,
-  }
+  const key = `ennick.cut.${production.id}`
+  const find = (id: string | null | undefined): Cut | undefined => list.find((cut) => cut.id === id)
+  const cut = find(cutId) ?? find(sessionStorage.getItem(key)) ?? list.at(-1) ?? null
+  const chosenId = cut?.id ?? null
+  useEffect(() => {
+    if (chosenId) sessionStorage.setItem(key, chosenId)
+  }, [chosenId, key])
+  return { cuts: list, cut, isPending: cuts.isPending, error: cuts.error?.message ?? null }
 }
 
 /** Chooses which cut a stop is about; the choice is in the address. */
