@@ -14,7 +14,7 @@ interface Result {
 
 const project = resolve(import.meta.dirname, '../..')
 const isJson = process.argv.includes('--json')
-const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1] : null
+const only = process.argv.includes('--only') ? (process.argv[process.argv.indexOf('--only') + 1] ?? null) : null
 const say = (text: string): void => {
   if (!isJson) console.log(text)
 }
@@ -84,12 +84,19 @@ class Ennick {
     return answer
   }
 
+  /** Waits as the interface does: by the stream of changes, without asking all the time. */
   async jobEnd(jobId: string): Promise<void> {
-    for (;;) {
-      const job = await this.call('GET', `/jobs/${jobId}`)
-      if (job.state === 'done') return
-      if (job.state === 'failed' || job.state === 'cancelled') throw new Error(job.error)
-      await pause(15)
+    const stop = new AbortController()
+    const changes = await fetch(`${this.#url}/api/changes`, { signal: stop.signal })
+    try {
+      for await (const _ of changes.body as unknown as AsyncIterable<Uint8Array>) {
+        const job = await this.call('GET', `/jobs/${jobId}`)
+        if (job.state === 'done') return
+        if (job.state === 'failed' || job.state === 'cancelled') throw new Error(job.error)
+      }
+      throw new Error('The stream of changes ended.')
+    } finally {
+      stop.abort()
     }
   }
 
