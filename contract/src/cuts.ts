@@ -51,6 +51,7 @@ export const cutDetail = z.object({
 export const newCut = z.object({
   fileName: z.string().min(1).max(255),
   text: z.string().max(30_000_000, 'A list of more than 30 MB is not read.'),
+  rate: rate.optional().describe('The rate at which a list counts that states none; the production’s unless given'),
 })
 
 export type Cut = z.infer<typeof cut>

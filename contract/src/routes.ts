@@ -192,7 +192,7 @@ export const routes = {
 export type RouteName = keyof typeof routes
 
 /** What a change touches; the browser reads again what depends on it. */
-export const changeTopic = z.enum(['productions', 'volumes', 'clips', 'jobs', 'pairs', 'cuts', 'mends', 'handoffs', 'bay'])
+export const changeTopic = z.enum(['productions', 'volumes', 'clips', 'jobs', 'progress', 'pairs', 'cuts', 'mends', 'handoffs', 'bay'])
 export const change = z.object({ topic: changeTopic, productionId: id.nullable() })
 export type ChangeTopic = z.infer<typeof changeTopic>
 export type Change = z.infer<typeof change>

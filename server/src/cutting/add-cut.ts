@@ -1,4 +1,4 @@
-import { CutFormatError, recogniseCutFormat } from '@ennick/core'
+import { CutFormatError, type Rate, recogniseCutFormat } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
@@ -8,9 +8,9 @@ import { productionRate, readProduction } from '../store/world.ts'
 import type { CutRow } from './cut-state.ts'
 
 /** Reads a list and keeps it, whole or not at all. */
-export async function addCut(database: Database, productionId: string, fileName: string, text: string): Promise<CutRow> {
+export async function addCut(database: Database, productionId: string, fileName: string, text: string, rate?: Rate): Promise<CutRow> {
   const production = await readProduction(database, productionId)
-  const { cut, format } = readList(fileName, text, productionRate(production))
+  const { cut, format } = readList(fileName, text, rate ?? productionRate(production))
   return database.transaction(async (transaction) => {
     const [row] = await transaction
       .insert(cuts)
@@ -44,7 +44,7 @@ export async function addCut(database: Database, productionId: string, fileName:
   })
 }
 
-function readList(fileName: string, text: string, rate: { numerator: number; denominator: number }) {
+function readList(fileName: string, text: string, rate: Rate) {
   if (text.includes('\0')) throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
   try {
     const format = recogniseCutFormat(fileName, text)

@@ -1,5 +1,6 @@
 import { type ChildProcess, execFile, type SpawnOptions, spawn } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
+import { existsSync } from 'node:fs'
 import { access, chown, constants, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
@@ -182,12 +183,9 @@ export function freePort(): Promise<number> {
 /** Starts a program as the unprivileged user when there is one; it ends when this process does. */
 function asUser(program: string, args: readonly string[], user: UserIds | null): ChildProcess {
   const options: SpawnOptions = { cwd: '/', stdio: ['ignore', 'ignore', 'pipe'] }
-  if (!user) return spawn(program, args, options)
-  return spawn(
-    'setpriv',
-    ['--reuid', String(user.uid), '--regid', String(user.gid), '--init-groups', '--pdeathsig', 'SIGINT', program, ...args],
-    options,
-  )
+  const identity = user ? ['--reuid', String(user.uid), '--regid', String(user.gid), '--init-groups'] : []
+  if (!user && !existsSync('/usr/bin/setpriv')) return spawn(program, args, options)
+  return spawn('setpriv', [...identity, '--pdeathsig', 'SIGINT', program, ...args], options)
 }
 
 async function waitUntilReady(url: string, child: ChildProcess, log: () => string): Promise<void> {

@@ -1,4 +1,5 @@
 import { mkdir } from 'node:fs/promises'
+import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 import { readConfig, readPort } from '../config.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
@@ -26,6 +27,7 @@ async function start(): Promise<void> {
     console.log(`Ennick is running already at ${running.url}`)
     return
   }
+  await assertPortFree(port)
   await writeLock(dataFolder, url)
   const stops: (() => Promise<void>)[] = [() => removeLock(dataFolder)]
   let stopping = false
@@ -98,6 +100,17 @@ async function loadDemoOnce(environment: NodeJS.ProcessEnv): Promise<void> {
   } finally {
     await connection.close()
   }
+}
+
+/** Told before anything is started: another program on the port would answer in Ennick's place. */
+function assertPortFree(port: number): Promise<void> {
+  return new Promise((done, fail) => {
+    const probe = createServer()
+    probe.on('error', () =>
+      fail(new Error(`Port ${port} is taken by another program. Set ENNICK_PORT to another, for example ENNICK_PORT=${port + 1}.`)),
+    )
+    probe.listen(port, '127.0.0.1', () => probe.close(() => done()))
+  })
 }
 
 async function waitForServer(url: string): Promise<void> {

@@ -123,6 +123,7 @@ function pictureFacts(facts: MediaFacts): Facts {
   const { colour, pixelAspect } = picture
   const list: Facts = [
     { label: 'Codec', value: describePictureCodec(picture) },
+    ...(picture.profile ? [{ label: 'Profile', value: picture.profile }] : []),
     { label: 'Raster', value: `${picture.width} × ${picture.height}` },
     {
       label: 'Pixel aspect',

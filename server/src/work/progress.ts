@@ -38,7 +38,7 @@ export class ProgressMeter {
     this.#writing = this.#writing
       .then(async () => {
         await this.#database.update(jobs).set({ progress }).where(eq(jobs.id, this.#job.id))
-        await announce(this.#database, this.#job.productionId, 'jobs')
+        await announce(this.#database, this.#job.productionId, 'progress')
       })
       .catch((error: Error) => console.error(`Progress could not be written: ${error.message}`))
   }

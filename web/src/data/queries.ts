@@ -28,6 +28,8 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   volumes: ['listVolumes', 'listProblems', 'today'],
   clips: ['listClips', 'readClip', 'listPairs', 'today'],
   jobs: ['listJobs', 'readJob', 'listVolumes', 'today'],
+  // Told twice a second while anything runs: only what shows it is read again.
+  progress: ['listJobs', 'readJob'],
   pairs: ['listPairs', 'readPair', 'listClips', 'readClip', 'planMake', 'today'],
   cuts: ['listCuts', 'readCut', 'listFindings', 'readPreflight', 'listClips', 'readClip', 'listPairs', 'today'],
   mends: ['listMends', 'history', 'today'],

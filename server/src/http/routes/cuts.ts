@@ -20,7 +20,7 @@ export function cutRoutes({ app, database }: Services): void {
     (await readAllCutStates(database, await readWorld(database, params.productionId))).map(presentCut),
   )
   implement(app, 'addCut', async ({ params, body }) =>
-    presentCut(await readCutState(database, (await addCut(database, params.productionId, body.fileName, body.text)).id)),
+    presentCut(await readCutState(database, (await addCut(database, params.productionId, body.fileName, body.text, body.rate)).id)),
   )
   implement(app, 'readCut', async ({ params }) => presentCutDetail(await readCutState(database, params.cutId)))
 

@@ -1,4 +1,5 @@
-import { Box, Button, Stack, Text } from '@chakra-ui/react'
+import { Box, Button, Field, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import { commonRates, sameRate } from '@ennick/core'
 import { type ReactElement, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -13,6 +14,8 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
   const production = useProduction()
   const navigate = useNavigate()
   const field = useRef<HTMLInputElement>(null)
+  const [rateIndex, setRateIndex] = useState(() => commonRates.findIndex((rate) => sameRate(rate, production.rate)))
+  const rate = commonRates[rateIndex] ?? production.rate
   const [unreadable, setUnreadable] = useState<string | null>(null)
   const ready = useRead('listReadyCuts', isOpen && production.isDemo ? {} : null)
   const add = useChange('addCut', (cut) => {
@@ -24,7 +27,7 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
     if (!file) return
     try {
       setUnreadable(null)
-      add.mutate({ params, body: { fileName: file.name, text: decode(await file.arrayBuffer()) } })
+      add.mutate({ params, body: { fileName: file.name, text: decode(await file.arrayBuffer()), rate } })
     } catch (error) {
       setUnreadable(`${file.name} could not be read: ${(error as Error).message}`)
     }
@@ -32,9 +35,21 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
   return (
     <Dialog title="Read a cut" isOpen={isOpen} onClose={onClose}>
       <Stack gap="4" pb="4">
-        <Text>
-          CMX 3600 EDL or OTIO. An EDL states no rate: it is counted at the production’s {formatRate(production.rate)} frames a second.
-        </Text>
+        <Text>CMX 3600 EDL or OTIO. An EDL does not state its rate:</Text>
+        <Field.Root>
+          <Field.Label>Count an EDL at</Field.Label>
+          <NativeSelect.Root width="12rem">
+            <NativeSelect.Field value={rateIndex} onChange={(event) => setRateIndex(Number(event.target.value))}>
+              {commonRates.map((rate, index) => (
+                <option key={formatRate(rate)} value={index}>
+                  {formatRate(rate)}
+                  {sameRate(rate, production.rate) ? ', as the production' : ''}
+                </option>
+              ))}
+            </NativeSelect.Field>
+            <NativeSelect.Indicator />
+          </NativeSelect.Root>
+        </Field.Root>
         <input
           ref={field}
           type="file"
@@ -61,7 +76,9 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
                   float="right"
                   disabled={add.isPending}
                   onClick={() =>
-                    void call('readReadyCut', { params: { fileName: cut.fileName } }).then((body) => add.mutate({ params, body }))
+                    void call('readReadyCut', { params: { fileName: cut.fileName } }).then((body) =>
+                      add.mutate({ params, body: { ...body, rate } }),
+                    )
                   }
                 >
                   Read {cut.fileName.split('.').at(-1)?.toUpperCase()}
