@@ -14,7 +14,8 @@ export class CardBay {
 
   constructor(demoFolder: string) {
     this.#bay = join(demoFolder, 'bay')
-    this.#bag = join(demoFolder, 'bag')
+    // Hidden, so that neither a search nor the folder picker sees what is in the bag.
+    this.#bag = join(demoFolder, '.bag')
   }
 
   async slots(): Promise<BaySlot[]> {

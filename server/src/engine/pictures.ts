@@ -50,7 +50,7 @@ async function makePicture(
 ): Promise<string | null> {
   if (await stat(target).catch(() => null)) return target
   const { picture } = source.facts
-  if (!picture) return null
+  if (!picture || !(await stat(source.path).catch(() => null))) return null
   await mkdir(dirname(target), { recursive: true })
   const part = `${target}.${process.pid}.part`
   const done = await slot(async () => {

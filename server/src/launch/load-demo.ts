@@ -1,16 +1,19 @@
-import { cp } from 'node:fs/promises'
+import { cp, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { defaultProxySuffixes } from '@ennick/core'
 import { CardBay, demoVolumes, exportCuts, makeDemoMedia, plantFaults, production, readReadyCut, setProxies } from '@ennick/standins'
 import { eq } from 'drizzle-orm'
-import { type Config, demoFolder } from '../config.ts'
+import { type Config, demoFolder, pictureFolder } from '../config.ts'
 import { addCut } from '../cutting/add-cut.ts'
+import { lutPath } from '../engine/luts.ts'
+import { pictureOf } from '../engine/pictures.ts'
 import type { Database } from '../store/database.ts'
 import { addProduction } from '../store/productions.ts'
 import { type JobInput, jobs, productions, volumes } from '../store/schema.ts'
-import { readWorld } from '../store/world.ts'
+import { readWorld, type World } from '../store/world.ts'
 import { watchOnce } from '../watch/presence.ts'
 import { adoptPair } from '../work/adopt.ts'
+import { forEachAtOnce } from '../work/describe-file.ts'
 import { madeVolume } from '../work/made-item.ts'
 import { performJob } from '../work/perform.ts'
 
@@ -49,7 +52,9 @@ export async function loadDemo(
   }
   const made = madeVolume(await readWorld(database, row.id))
   await cp(join(demo, 'made'), made.rootPath, { recursive: true, preserveTimestamps: true })
+  await rm(join(demo, 'made'), { recursive: true })
   const world = await readWorld(database, row.id)
+  await lookAtClips(world, config)
   for (const proxy of setProxies) {
     const clip = [...world.clips.values()].find((candidate) => candidate.main.fullPath === join(demo, proxy.original))
     if (clip) await adoptPair(database, world, clip, [{ path: join(made.rootPath, proxy.path), part: 'whole' }])
@@ -61,6 +66,19 @@ export async function loadDemo(
   await watchOnce(database)
   const first = 'Low Water mill scene v2.otio'
   await addCut(database, row.id, first, await readReadyCut(demo, first))
+}
+
+/** Somebody looked at the clips while everything was in: their thumbnails are kept, and shown while a card is away. */
+async function lookAtClips(world: World, config: Config): Promise<void> {
+  await forEachAtOnce([...world.clips.values()], 2, async ({ main }) => {
+    if (main.facts?.picture)
+      await pictureOf(
+        'thumbnail',
+        { path: main.fullPath, fingerprint: main.fingerprint, facts: main.facts },
+        pictureFolder(config.dataFolder),
+        lutPath('estuary-log-to-display'),
+      )
+  })
 }
 
 /** Does a job here and now, for a start that has no worker yet. */

@@ -1,6 +1,7 @@
 import { basename } from 'node:path'
 import { ReelRuleError, reelReader } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import type { Response } from 'express'
 import { pictureFolder } from '../../config.ts'
 import { readAllCutStates } from '../../cutting/cut-state.ts'
 import { lutPath } from '../../engine/luts.ts'
@@ -10,6 +11,7 @@ import { countUses, presentClip, presentClipDetail } from '../../present/clips.t
 import { announce } from '../../store/announce.ts'
 import type { Queryable } from '../../store/database.ts'
 import { record } from '../../store/history.ts'
+import { readPictureSources } from '../../store/picture-sources.ts'
 import { clips } from '../../store/schema.ts'
 import { productionRate, readWorld, type World, type WorldClip } from '../../store/world.ts'
 import { implement, implementRaw } from '../implement.ts'
@@ -27,22 +29,16 @@ export function clipRoutes({ app, database, config }: Services): void {
     return presentClipDetail(database, world, clip, await readAllCutStates(database, world))
   })
 
-  const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: import('express').Response) => {
-    const { clip } = await readClipWorld(database, call.params.clipId)
-    const playable =
-      clip.presence === 'here'
-        ? clip.main
-        : clip.pairs.flatMap((pair) => pair.files).find(({ file, part }) => part !== 'sound' && file.presence === 'here')?.file
-    const source = playable?.facts ? { path: playable.fullPath, fingerprint: playable.fingerprint, facts: playable.facts } : null
-    // A picture made while the original was here is shown while it is away.
-    const remembered = clip.main.facts ? { path: clip.main.fullPath, fingerprint: clip.main.fingerprint, facts: clip.main.facts } : null
-    const lut = lutPath('estuary-log-to-display')
-    const path =
-      (remembered && (await pictureOf(kind, remembered, pictureFolder(config.dataFolder), lut))) ??
-      (source && (await pictureOf(kind, source, pictureFolder(config.dataFolder), lut)))
-    if (!path) throw new PlainError('no-picture', `There is no picture of ${clip.name}.`, { status: 404 })
-    response.set('cache-control', 'private, max-age=60')
-    response.sendFile(path, { dotfiles: 'allow' })
+  const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: Response) => {
+    const { name, sources } = await readPictureSources(database, call.params.clipId)
+    for (const source of sources) {
+      const path = await pictureOf(kind, source, pictureFolder(config.dataFolder), lutPath('estuary-log-to-display'))
+      if (path === null) continue
+      response.set('cache-control', 'private, max-age=60')
+      response.sendFile(path, { dotfiles: 'allow' })
+      return
+    }
+    throw new PlainError('no-picture', `There is no picture of ${name}.`, { status: 404 })
   }
   implementRaw(app, 'clipPicture', sendPicture('thumbnail'))
   implementRaw(app, 'clipFilmstrip', sendPicture('filmstrip'))
