@@ -3,7 +3,7 @@ import { Command } from 'cmdk'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useChange, useRead } from '../data/queries.ts'
-import { matches } from '../parts/filter-field.tsx'
+import { matches } from '../parts/matches.ts'
 import { useProduction } from './production.tsx'
 import { stops } from './stops.ts'
 

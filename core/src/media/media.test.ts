@@ -1,0 +1,135 @@
+import { describe, expect, test } from '@jest/globals'
+import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { fraction, rate } from '../time/index.ts'
+import {
+  channelCount,
+  claimsToBeMedia,
+  describeChannels,
+  describePictureCodec,
+  describeSoundCodec,
+  displayAspect,
+  isPassedOver,
+  mediumRange,
+  pictureRange,
+  type SoundFacts,
+  stillFormat,
+} from './index.ts'
+
+const stream = (channels: number, change: Partial<SoundFacts> = {}): SoundFacts => ({
+  codec: 'pcm_s24le',
+  channels,
+  layout: null,
+  sampleRate: 48_000,
+  bitDepth: 24,
+  samples: 48_000,
+  ...change,
+})
+const picture = (change: Parameters<typeof pictureFacts>[0] = {}) =>
+  pictureFacts(change).picture as NonNullable<ReturnType<typeof pictureFacts>['picture']>
+
+describe('where a medium lies', () => {
+  test('a picture by its frames, on its own axis', () => {
+    expect(pictureRange(pictureFacts())).toEqual({ startFrame: 900_000, endFrame: 900_100 })
+    expect(mediumRange(pictureFacts(), rate(25))).toEqual({ start: fraction(900_000), end: fraction(900_100) })
+  })
+
+  test('a picture of another rate by real time', () => {
+    const range = mediumRange(pictureFacts({ rate: rate(50), start: '00:00:02:00' }), rate(25))
+    expect(range).toEqual({ start: fraction(50), end: fraction(100) })
+  })
+
+  test('sound by its samples since midnight', () => {
+    expect(mediumRange(soundFacts(48_000, 3600 * 48_000), rate(25))).toEqual({ start: fraction(90_000), end: fraction(90_025) })
+  })
+
+  test('sound at 29.97 starts between frames, exactly', () => {
+    expect(mediumRange(soundFacts(1, 1), rate(30000, 1001))?.start).toEqual(fraction(30000, 1001n * 48_000n))
+  })
+
+  test('a still, and sound of unknown length, lie nowhere', () => {
+    expect(mediumRange({ ...pictureFacts(), kind: 'still' }, rate(25))).toBeNull()
+    expect(mediumRange({ ...soundFacts(1, 0), sound: [stream(2, { samples: null })] }, rate(25))).toBeNull()
+  })
+
+  test('a picture without timecode starts at zero', () => {
+    expect(pictureRange(pictureFacts({ start: null }))?.startFrame).toBe(0)
+  })
+})
+
+describe('channels', () => {
+  test.each([
+    [[], 'none'],
+    [[stream(1)], 'mono'],
+    [[stream(1), stream(1), stream(1), stream(1)], '4 × mono'],
+    [[stream(2)], 'stereo'],
+    [[stream(6)], '6 ch'],
+    [[stream(1), stream(1), stream(2)], '2 × mono + stereo'],
+  ])('%#', (sound, words) => {
+    expect(describeChannels(sound)).toBe(words)
+  })
+  test('are counted over all streams', () => {
+    expect(channelCount({ ...pictureFacts(), sound: [stream(2), stream(1)] })).toBe(3)
+  })
+})
+
+describe('codecs by the names of the trade', () => {
+  test.each([
+    [{ codec: 'prores', profile: 'Proxy' }, 'ProRes Proxy'],
+    [{ codec: 'prores', profile: 'Standard' }, 'ProRes'],
+    [{ codec: 'dnxhd', profile: 'DNXHR LB' }, 'VC-3 DNXHR LB'],
+    [{ codec: 'h264', profile: 'High' }, 'H.264'],
+    [{ codec: 'mjpeg', profile: null }, 'MJPEG'],
+    [{ codec: 'oddcodec', profile: 'x' }, 'ODDCODEC'],
+  ])('%p', (facts, name) => {
+    expect(describePictureCodec(facts)).toBe(name)
+  })
+  test.each([
+    [stream(2), 'PCM 24 bit 48 kHz'],
+    [stream(2, { codec: 'aac', bitDepth: null, sampleRate: 44_100 }), 'AAC 44.1 kHz'],
+    [stream(2, { codec: 'flac' }), 'FLAC 48 kHz'],
+  ])('%#', (facts, name) => {
+    expect(describeSoundCodec(facts)).toBe(name)
+  })
+})
+
+describe('display aspect', () => {
+  const ratio = (facts: ReturnType<typeof picture>): number => {
+    const { numerator, denominator } = displayAspect(facts)
+    return numerator / denominator
+  }
+  test('of square, squeezed and turned pictures', () => {
+    expect(ratio(picture())).toBeCloseTo(16 / 9)
+    expect(ratio(picture({ width: 960, pixelAspect: { numerator: 2, denominator: 1 } }))).toBeCloseTo(16 / 9)
+    expect(ratio(picture({ rotation: 90 }))).toBeCloseTo(9 / 16)
+    expect(ratio(picture({ rotation: 180 }))).toBeCloseTo(16 / 9)
+  })
+})
+
+describe('what a scan looks at', () => {
+  test.each(['.DS_Store', '.hidden.mov', '$RECYCLE.BIN', 'System Volume Information', 'Thumbs.db', 'x.mov.ennick-part'])(
+    '%s is passed over',
+    (name) => {
+      expect(isPassedOver(name)).toBe(true)
+    },
+  )
+  test.each([
+    ['a.MOV', true],
+    ['a.mxf', true],
+    ['a.wav', true],
+    ['a.dpx', true],
+    ['a.txt', false],
+    ['mov', false],
+    ['.mov', false],
+    ['a.mov.txt', false],
+  ])('%s claims to be media: %p', (name, claims) => {
+    expect(claimsToBeMedia(name)).toBe(claims)
+  })
+  test.each([
+    ['a.PNG', 'png_pipe'],
+    ['th%d.jpg', 'jpeg_pipe'],
+    ['a.mov', null],
+    ['png', 'png_pipe'],
+  ])('%s is read as %p', (name, format) => {
+    expect(stillFormat(name)).toBe(format)
+  })
+})
