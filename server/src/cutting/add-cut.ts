@@ -1,4 +1,4 @@
-import { CutFormatError, type Rate, recogniseCutFormat } from '@ennick/core'
+import { type CutEvent, CutFormatError, type Rate, recogniseCutFormat } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
@@ -48,10 +48,23 @@ function readList(fileName: string, text: string, rate: Rate) {
   if (text.includes('\0')) throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
   try {
     const format = recogniseCutFormat(fileName, text)
-    return { format, cut: format.read(text, { rate, fileName }) }
+    const cut = format.read(text, { rate, fileName })
+    for (const event of cut.events) assertPlainText(event)
+    return { format, cut }
   } catch (error) {
     if (error instanceof CutFormatError)
       throw new PlainError('bad-list', `${fileName} was not read. ${error.message}`, { details: { location: error.location } })
     throw error
   }
 }
+
+/** A list may smuggle in, by escapes, what no text is: a zero character or half of a character pair. */
+function assertPlainText(event: CutEvent): void {
+  for (const value of [event.clipName, event.reel, event.path, ...event.notes]) {
+    if (value !== null && (value.includes('\0') || !isWellFormed(value)))
+      throw new CutFormatError(event.location, 'a name or path in it holds characters that are no text.')
+  }
+}
+
+/** Half a pair is replaced when a text is encoded: then it does not come back the same. */
+const isWellFormed = (value: string): boolean => Buffer.from(value).toString() === value

@@ -116,6 +116,16 @@ describe('folders', () => {
   })
 })
 
+/** A list of one clip with a name that JSON can escape and no text can hold. */
+const otioNamed = (name: string): string => {
+  const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: 25 })
+  const clip = { OTIO_SCHEMA: 'Clip.1', name, source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(0), duration: time(5) } }
+  return JSON.stringify({
+    OTIO_SCHEMA: 'Timeline.1',
+    tracks: { OTIO_SCHEMA: 'Stack.1', children: [{ OTIO_SCHEMA: 'Track.1', kind: 'Video', children: [clip] }] },
+  })
+}
+
 describe('lists with faults', () => {
   const read = (fileName: string, text: string) => ennick.call('addCut', { params: { productionId }, body: { fileName, text } })
   test.each([
@@ -130,6 +140,8 @@ describe('lists with faults', () => {
       '{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","children":[{"OTIO_SCHEMA":"Clip.1"}]}]}}',
       'tracks.children[0].children[0]',
     ],
+    ['x.otio', otioNamed('a\0b'), 'no text'],
+    ['x.otio', otioNamed('a\ud800b'), 'no text'],
     ['x.doc', 'Dear all', 'none of the formats'],
     ['x.edl', 'TITLE\0', 'no text'],
   ])('%s: refused with %s', async (fileName, text, reason) => {

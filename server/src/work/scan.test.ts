@@ -124,6 +124,16 @@ test('any file name is a plain file name', async () => {
   expect((await clips()).find((clip) => clip.name === 'th%d.png')?.kind).toBe('still')
 })
 
+test('a file whose name is no text is listed, not lost', async () => {
+  const folder = join(ennick.media, 'bytes')
+  await makePicture(join(folder, 'good.mov'), { frames: 5 })
+  await copyFile(join(folder, 'good.mov'), Buffer.concat([Buffer.from(`${folder}/caf`), Buffer.from([0xe9]), Buffer.from('.mov')]))
+  const volumeId = await ennick.addVolume(productionId, 'bytes', folder)
+  expect((await ennick.call('listProblems', { params: { volumeId } })).map((file) => file.problem)).toEqual([
+    expect.stringContaining('no Unicode text'),
+  ])
+})
+
 test('a second scan of an unchanged volume probes nothing; a changed or removed file is noticed', async () => {
   const folder = join(ennick.media, 'again')
   for (const name of ['a', 'b', 'c']) await makePicture(join(folder, `${name}.mov`), { frames: 5, seed: name.charCodeAt(0) })

@@ -105,6 +105,9 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   return result
 }
 
+/** What stands in a name for bytes that could not be read as text: such a file cannot be opened by its name. */
+const undecodable = '\uFFFD'
+
 /** A file that leaves while it is read is simply not there any more. */
 async function describe(fullPath: string, signal: AbortSignal): Promise<DescribedFile | null> {
   try {
@@ -112,6 +115,14 @@ async function describe(fullPath: string, signal: AbortSignal): Promise<Describe
   } catch (error) {
     signal.throwIfAborted()
     const code = (error as NodeJS.ErrnoException).code
+    if (code === 'ENOENT' && fullPath.includes(undecodable))
+      return {
+        sizeBytes: 0,
+        mtimeMicros: 0,
+        fingerprint: '',
+        facts: null,
+        problem: 'Its name holds bytes that are no Unicode text: rename it.',
+      }
     if (code === 'ENOENT') return null
     if (code === 'EACCES' || code === 'EPERM' || code === 'EIO') {
       const stamp = await stampOf(fullPath).catch(() => ({ sizeBytes: 0, mtimeMicros: 0 }))

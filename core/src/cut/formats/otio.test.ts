@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
 import { formatTimecode, rate } from '../../time/index.ts'
 import { CutFormatError } from '../model.ts'
 import { recogniseCutFormat } from './index.ts'
@@ -117,4 +118,34 @@ test('formats are told apart by name and by content', () => {
   expect(recogniseCutFormat('x.txt', 'TITLE: X\n').id).toBe('edl')
   expect(recogniseCutFormat('x.json', '{ "OTIO_SCHEMA": "Timeline.1" }').id).toBe('otio')
   expect(() => recogniseCutFormat('x.doc', 'Dear all')).toThrow('none of the formats')
+})
+
+test('a file with anything changed in it is read or refused, and never breaks', () => {
+  const whole = timeline([
+    { OTIO_SCHEMA: 'Gap.1', source_range: range(0, 25) },
+    clip(),
+    { OTIO_SCHEMA: 'Transition.1', in_offset: time(6), out_offset: time(6) },
+    clip(),
+  ])
+  const places: (string | number)[][] = []
+  const visit = (value: unknown, path: (string | number)[]): void => {
+    places.push(path)
+    if (value !== null && typeof value === 'object') for (const [key, inner] of Object.entries(value)) visit(inner, [...path, key])
+  }
+  visit(whole, [])
+  fc.assert(
+    fc.property(fc.constantFrom(...places), fc.oneof(fc.jsonValue(), fc.constant(undefined)), (path, value) => {
+      const copy = structuredClone(whole) as Record<string | number, unknown>
+      let at = copy
+      for (const key of path.slice(0, -1)) at = at[key] as typeof at
+      const last = path.at(-1)
+      if (last !== undefined) at[last] = value
+      try {
+        read(JSON.stringify((last === undefined ? value : copy) ?? null))
+      } catch (error) {
+        expect(error).toBeInstanceOf(CutFormatError)
+      }
+    }),
+    { numRuns: 600 },
+  )
 })

@@ -163,11 +163,12 @@ class OtioReader {
     const effects = item.effects == null ? [] : this.#array(item.effects, `${place}.effects`)
     for (const [index, value] of effects.entries()) {
       const effect = this.#object(value, `${place}.effects[${index}]`)
-      const schema = String(effect.OTIO_SCHEMA)
+      const schema = typeof effect.OTIO_SCHEMA === 'string' ? effect.OTIO_SCHEMA : ''
       if (schema.startsWith('FreezeFrame.')) return { numerator: 0, denominator: 1 }
       if (!schema.startsWith('LinearTimeWarp.')) continue
-      const scalar = Number(effect.time_scalar)
-      if (!Number.isFinite(scalar)) throw new CutFormatError(`${place}.effects[${index}].time_scalar`, 'it is not a number.')
+      const scalar = effect.time_scalar
+      if (typeof scalar !== 'number' || !Number.isFinite(scalar))
+        throw new CutFormatError(`${place}.effects[${index}].time_scalar`, 'it is not a number.')
       const thousandths = Math.round(scalar * 1000)
       return thousandths === 1000 ? normalSpeed : { numerator: thousandths, denominator: 1000 }
     }
@@ -190,13 +191,14 @@ class OtioReader {
 
   #time(value: unknown, location: string): ExactTime {
     const time = this.#object(value, location)
-    const rate = rateFromDecimal(Number(time.rate))
+    const rate = typeof time.rate === 'number' ? rateFromDecimal(time.rate) : undefined
     if (!rate) throw new CutFormatError(location, `${JSON.stringify(time.rate)} is no frame rate that can be counted exactly.`)
-    const frames = Number(time.value)
-    if (typeof time.value !== 'number' || !Number.isFinite(frames))
+    // A year of frames at any rate is far below the limit; what lies beyond is no time but a fault.
+    if (typeof time.value !== 'number' || !Number.isFinite(time.value) || Math.abs(time.value) > 1e10) {
       throw new CutFormatError(location, `${JSON.stringify(time.value)} is not a number of frames.`)
+    }
     // Sound is cut between frames; a millionth of a frame is far below a sample.
-    return { value: fraction(BigInt(Math.round(frames * 1_000_000)), 1_000_000n), rate }
+    return { value: fraction(BigInt(Math.round(time.value * 1_000_000)), 1_000_000n), rate }
   }
 
   /** A time in frames of another rate, exactly. */
@@ -226,7 +228,7 @@ class OtioReader {
   }
 
   #expectSchema(item: Json, names: string[], location: string): string {
-    const name = String(item.OTIO_SCHEMA ?? '').split('.')[0] as string
+    const name = typeof item.OTIO_SCHEMA === 'string' ? (item.OTIO_SCHEMA.split('.')[0] as string) : ''
     if (!names.includes(name))
       throw new CutFormatError(
         location,

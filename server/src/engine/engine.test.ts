@@ -1,0 +1,198 @@
+import { appendFile, copyFile, mkdtemp, rm, stat, truncate, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { makePicture, makeSound } from '../testing/media.ts'
+import { fingerprint } from './fingerprint.ts'
+import { pictureOf } from './pictures.ts'
+import { probe, readFacts, UnreadableMedia } from './probe.ts'
+import { run } from './process.ts'
+import { findTruncation } from './truncation.ts'
+
+let folder: string
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'ennick-engine-'))
+  await makePicture(join(folder, 'a.mov'), { frames: 20 })
+  await makeSound(join(folder, 'a.wav'), 9600, 48_000)
+})
+afterAll(() => rm(folder, { recursive: true, force: true }))
+const size = async (name: string): Promise<number> => (await stat(join(folder, name))).size
+
+describe('fingerprints', () => {
+  const of = async (name: string) => fingerprint(join(folder, name), await size(name))
+  test('are equal for equal content under any name, and differ by one byte at either end', async () => {
+    await copyFile(join(folder, 'a.mov'), join(folder, 'copy.bin'))
+    expect(await of('copy.bin')).toBe(await of('a.mov'))
+    await appendFile(join(folder, 'copy.bin'), 'x')
+    expect(await of('copy.bin')).not.toBe(await of('a.mov'))
+    await writeFile(join(folder, 'p'), Buffer.alloc(300_000))
+    await writeFile(join(folder, 'q'), Buffer.concat([Buffer.alloc(299_999), Buffer.from([1])]))
+    await writeFile(join(folder, 'r'), Buffer.concat([Buffer.from([1]), Buffer.alloc(299_999)]))
+    expect(new Set([await of('p'), await of('q'), await of('r')]).size).toBe(3)
+  })
+  test('exist for the smallest files too', async () => {
+    await writeFile(join(folder, 'empty'), '')
+    await writeFile(join(folder, 'one'), 'x')
+    expect(await of('empty')).toMatch(/^[0-9a-f]{16}$/)
+    expect(await of('one')).not.toBe(await of('empty'))
+  })
+})
+
+describe('truncation', () => {
+  const cut = async (from: string, to: string, bytes: number) => {
+    await copyFile(join(folder, from), join(folder, to))
+    await truncate(join(folder, to), bytes)
+    return findTruncation(join(folder, to), bytes)
+  }
+  test('whole files are whole, also with something after their end', async () => {
+    expect(await findTruncation(join(folder, 'a.mov'), await size('a.mov'))).toBeNull()
+    expect(await findTruncation(join(folder, 'a.wav'), await size('a.wav'))).toBeNull()
+    await copyFile(join(folder, 'a.wav'), join(folder, 'longer.wav'))
+    await appendFile(join(folder, 'longer.wav'), Buffer.alloc(10))
+    expect(await findTruncation(join(folder, 'longer.wav'), await size('longer.wav'))).toBeNull()
+  })
+  test('a missing end is counted in bytes', async () => {
+    expect(await cut('a.wav', 'cut.wav', (await size('a.wav')) - 1000)).toContain('the last 1,000 bytes are missing')
+    expect(await cut('a.mov', 'cut.mov', (await size('a.mov')) - 1)).toContain('the last 1 bytes')
+  })
+  test('what is of another kind, or too short to say, is left to the probe', async () => {
+    await writeFile(join(folder, 'text'), 'hello')
+    expect(await findTruncation(join(folder, 'text'), 5)).toBeNull()
+  })
+})
+
+describe('facts from what the probe says', () => {
+  const video = {
+    codec_type: 'video',
+    codec_name: 'h264',
+    width: 1920,
+    height: 1080,
+    r_frame_rate: '25/1',
+    avg_frame_rate: '25/1',
+    nb_frames: '100',
+    time_base: '1/12800',
+  }
+  const mov = { format_name: 'mov,mp4,m4a,3gp,3g2,mj2', tags: { major_brand: 'qt  ' } }
+  const facts = (stream: object, format: object = mov, more: object[] = []) =>
+    readFacts({ streams: [{ ...video, ...stream }, ...more], format } as Parameters<typeof readFacts>[0], false)
+
+  test.each([
+    ['00:00:00:00', 0, false],
+    ['10:00:00:00', 900_000, false],
+    ['25:00:00:00', null, false],
+    ['nonsense', null, false],
+    ['10:00:00;10', 900_010, false],
+  ])('timecode %s at 25 is frame %p', (timecode, frame, drop) => {
+    expect(facts({ tags: { timecode } })).toMatchObject({ startFrame: frame, dropFrame: drop })
+  })
+
+  test('drop-frame is taken from the label at a rate that has it', () => {
+    expect(facts({ r_frame_rate: '30000/1001', avg_frame_rate: '30000/1001', tags: { timecode: '00:01:00;02' } })).toMatchObject({
+      startFrame: 1800,
+      dropFrame: true,
+    })
+  })
+
+  test('reel and timecode are found wherever the container keeps them, in any case', () => {
+    const tmcd = { codec_type: 'data', tags: { reel_name: 'A001' } }
+    expect(facts({}, mov, [tmcd]).reel).toBe('A001')
+    expect(facts({}, { format_name: 'mxf', tags: { timecode: '01:00:00:00' } })).toMatchObject({ startFrame: 90_000, container: 'mxf' })
+    expect(facts({ tags: { REEL_NAME: 'B' } }, { format_name: 'matroska,webm' })).toMatchObject({ reel: 'B', container: 'mkv' })
+  })
+
+  test('MXF counts its frames in its duration', () => {
+    const { nb_frames: _, ...bare } = video
+    expect(
+      readFacts({ streams: [{ ...bare, time_base: '1/25', duration_ts: 77 }], format: { format_name: 'mxf' } }, false).picture?.frames,
+    ).toBe(77)
+  })
+
+  test('a varying rate is told', () => {
+    expect(facts({ avg_frame_rate: '24000/1001' }).picture?.variableRate).toBe(true)
+    expect(facts({}).picture?.variableRate).toBe(false)
+  })
+
+  test('pixel aspect, rotation, colour; unknown is not said', () => {
+    expect(
+      facts({ sample_aspect_ratio: '2:1', side_data_list: [{ rotation: -90 }], color_transfer: 'log100', color_primaries: 'unknown' })
+        .picture,
+    ).toMatchObject({
+      pixelAspect: { numerator: 2, denominator: 1 },
+      rotation: -90,
+      colour: { transfer: 'log100', primaries: null },
+    })
+    expect(facts({ sample_aspect_ratio: '0:1' }).picture?.pixelAspect).toEqual({ numerator: 1, denominator: 1 })
+  })
+
+  test('a cover picture in a sound file is no picture', () => {
+    const cover = { ...video, disposition: { attached_pic: 1 } }
+    const audio = {
+      codec_type: 'audio',
+      codec_name: 'mp3',
+      channels: 2,
+      sample_rate: '44100',
+      time_base: '1/14112000',
+      duration_ts: 14_112_000,
+    }
+    expect(readFacts({ streams: [cover, audio], format: { format_name: 'mp3' } } as Parameters<typeof readFacts>[0], false)).toMatchObject({
+      kind: 'sound',
+      picture: null,
+      sound: [{ samples: 44_100 }],
+    })
+  })
+
+  test('nothing to see or hear is no media', () => {
+    expect(() => readFacts({ streams: [], format: mov }, false)).toThrow(UnreadableMedia)
+    expect(() => facts({ nb_frames: '0' })).toThrow('no frames')
+  })
+})
+
+test('packets can be counted as proof', async () => {
+  expect((await probe(join(folder, 'a.mov'), await size('a.mov'), { countPackets: true })).picture?.frames).toBe(20)
+})
+
+describe('starting programs', () => {
+  test('what they say and how they end', async () => {
+    const lines: string[] = []
+    const result = await run('bash', ['-c', 'echo one; echo two; echo bad >&2; exit 3'], { onLine: (line) => lines.push(line) })
+    expect(result).toMatchObject({ exitCode: 3, stderr: 'bad' })
+    expect(lines).toEqual(['one', 'two'])
+  })
+  test('one that does not listen to a stop is ended all the same', async () => {
+    const stop = new AbortController()
+    const work = run('bash', ['-c', 'trap "" TERM; while :; do sleep 0.1; done'], { signal: stop.signal })
+    setTimeout(() => stop.abort(new Error('enough')), 200)
+    await expect(work).rejects.toThrow('enough')
+  })
+  test('one that hangs is ended and told', async () => {
+    expect((await run('sleep', ['60'], { timeoutMilliseconds: 200 })).stderr).toContain('did not finish in time')
+  })
+  test('one that is not there', async () => {
+    const result = await run('ennick-no-such-program', []).catch((error: Error) => error)
+    expect(result instanceof Error || result.exitCode !== 0).toBe(true)
+  })
+})
+
+describe('small pictures', () => {
+  const source = async () => ({
+    path: join(folder, 'a.mov'),
+    fingerprint: 'abcdef',
+    facts: await probe(join(folder, 'a.mov'), await size('a.mov')),
+  })
+  const pictures = () => join(folder, 'pictures')
+  test('are made once, and kept when the file has left', async () => {
+    const first = await pictureOf('thumbnail', await source(), pictures(), null)
+    const facts = await probe(first as string, (await stat(first as string)).size)
+    expect(facts.picture).toMatchObject({ width: 320, height: 180, codec: 'mjpeg' })
+    expect(await pictureOf('thumbnail', { ...(await source()), path: '/gone.mov' }, pictures(), null)).toBe(first)
+  })
+  test('a filmstrip shows eight places', async () => {
+    const path = await pictureOf('filmstrip', await source(), pictures(), null)
+    expect((await probe(path as string, (await stat(path as string)).size)).picture?.width).toBe(8 * 240)
+  })
+  test('there is none of sound, nor of a file that is not there', async () => {
+    const sound = await probe(join(folder, 'a.wav'), await size('a.wav'))
+    expect(await pictureOf('thumbnail', { path: join(folder, 'a.wav'), fingerprint: 'b1', facts: sound }, pictures(), null)).toBeNull()
+    expect(await pictureOf('thumbnail', { ...(await source()), path: '/gone.mov', fingerprint: 'b2' }, pictures(), null)).toBeNull()
+  })
+})
