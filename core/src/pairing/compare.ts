@@ -30,6 +30,8 @@ export interface EvidenceRow {
 /** One side of a comparison. A clip's reel may come from a rule, so it stands beside the facts. */
 export interface Identity {
   readonly name: string
+  /** What it was called before: a twin may keep the name that its original has lost. */
+  readonly formerNames?: readonly string[]
   readonly facts: MediaFacts
   readonly reel: string | null
 }
@@ -62,8 +64,10 @@ export function compareTwin(
   const add = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference: string | null = null): void => {
     rows.push({ aspect, expected, found, agrees, difference: agrees ? null : difference })
   }
-  const name = compareNames(original.name, made.name, suffixes)
-  add('name', stem(original.name), stem(made.name), name.kind !== 'different', 'the names differ beyond a declared suffix')
+  const isNamesake = [original.name, ...(original.formerNames ?? [])].some(
+    (name) => compareNames(name, made.name, suffixes).kind !== 'different',
+  )
+  add('name', stem(original.name), stem(made.name), isNamesake, 'the names differ beyond a declared suffix')
   if (original.facts.picture && made.picture) comparePictures(original, made, content, add)
   else add('kind', original.facts.kind, made.picture ? 'picture' : 'sound', false, 'one has a picture, the other has none')
   const expectedReel = original.reel ?? 'none'

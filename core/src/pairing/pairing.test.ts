@@ -46,6 +46,12 @@ describe('twins', () => {
     expect(differing(compare(pictureFacts(), 'A001C0010_proxy.mov'))).toEqual(['name'])
   })
 
+  test('a twin may keep the name that its renamed original has lost', () => {
+    const renamed = { ...original, name: 'wheel close.mov', formerNames: ['A001C001'] }
+    expect(differing(compare(pictureFacts(), 'A001C001_proxy.mov', renamed))).toEqual([])
+    expect(differing(compare(pictureFacts(), 'B.mov', renamed))).toEqual(['name'])
+  })
+
   test('rounding to even dimensions is no other shape, and padding is not part of the picture', () => {
     const odd = { ...original, facts: pictureFacts({ width: 1998, height: 1080 }) }
     expect(differing(compare(pictureFacts({ width: 500, height: 270 }), 'A001C001.mov', odd))).toEqual([])

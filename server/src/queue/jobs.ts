@@ -1,9 +1,9 @@
 import type { Job } from '@ennick/contract'
-import { and, desc, eq, inArray, sql } from 'drizzle-orm'
+import { and, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
-import { type JobInput, jobs, mends } from '../store/schema.ts'
+import { type JobInput, type JobResult, jobs, mends } from '../store/schema.ts'
 
 export type JobRow = typeof jobs.$inferSelect
 
@@ -23,7 +23,7 @@ export async function addJob(database: Queryable, productionId: string, title: s
 
 async function enqueue(database: Queryable, job: JobRow): Promise<void> {
   await database.execute(
-    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, max_attempts => 100)`,
+    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100)`,
   )
 }
 
@@ -34,20 +34,24 @@ export async function readJob(database: Queryable, jobId: string): Promise<JobRo
 }
 
 /** Jobs of a production: all that are waiting or running, and the newest of those that ended. */
-export async function listJobs(database: Queryable, productionId: string): Promise<JobRow[]> {
+export async function listJobs(database: Queryable, productionId: string): Promise<ListedJob[]> {
   const live = await database
-    .select()
+    .select(listed)
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting'])))
     .orderBy(jobs.createdAt)
   const ended = await database
-    .select()
+    .select(listed)
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['done', 'failed', 'cancelled'])))
     .orderBy(desc(jobs.endedAt))
     .limit(300)
   return [...live.filter((job) => job.state === 'running'), ...live.filter((job) => job.state === 'waiting'), ...ended]
 }
+
+/** A job without what it found: a list is read often, and a search may have found thousands of files. */
+export type ListedJob = Omit<JobRow, 'result' | 'placing'>
+const { result: _result, placing: _placing, ...listed } = getTableColumns(jobs)
 
 /** Stops a job: a waiting one at once, a running one as soon as its worker hears of it. */
 export async function cancelJob(database: Queryable, jobId: string): Promise<JobRow> {
@@ -76,7 +80,9 @@ export async function retryJob(database: Queryable, jobId: string): Promise<JobR
       state: 'waiting',
       cancelRequested: false,
       error: null,
-      failedChecks: null,
+      checks: null,
+      summary: null,
+      result: null,
       log: null,
       progress: null,
       startedAt: null,
@@ -104,15 +110,15 @@ export async function failMendOf(database: Queryable, job: JobRow): Promise<void
 }
 
 /** A job as the API shows it. */
-export function presentJob(row: JobRow): Job {
+export function presentJob(row: ListedJob): Job {
   return {
     id: row.id,
     title: row.title,
     kind: row.input.kind,
     state: row.state,
     progress: row.progress,
-    summary: summarise(row),
-    checks: row.failedChecks ?? (row.result?.kind === 'make' ? row.result.checks : []),
+    summary: row.summary,
+    checks: row.checks ?? [],
     error: row.error,
     log: row.log,
     attempts: row.attempts,
@@ -123,9 +129,9 @@ export function presentJob(row: JobRow): Job {
   }
 }
 
-function summarise(row: JobRow): string | null {
-  const { result } = row
-  switch (result?.kind) {
+/** What a job did, in a line. */
+export function summarise(result: JobResult): string {
+  switch (result.kind) {
     case 'scan': {
       const parts = [`${result.found} media files`, `${result.probed} read`, `${result.unchanged} unchanged`]
       if (result.problems) parts.push(`${result.problems} not readable`)
@@ -139,7 +145,5 @@ function summarise(row: JobRow): string | null {
       return `${result.pairs} pairs looked at · ${result.changedFiles} files changed`
     case 'search':
       return `${result.looked} files looked at · ${result.rows.filter((item) => item.outcome === 'fits').length} of ${result.rows.length} found`
-    default:
-      return null
   }
 }

@@ -112,14 +112,14 @@ export class Worker {
     const { database } = this.#connection
     const cancelled = error instanceof Cancelled
     if (!cancelled && error.name !== 'JobFailure') console.error(error)
-    const details = error as { log?: string; checks?: JobRow['failedChecks'] }
+    const details = error as { log?: string; checks?: JobRow['checks'] }
     await database
       .update(jobs)
       .set({
         state: cancelled ? 'cancelled' : 'failed',
         error: cancelled ? null : error.message,
         log: details.log ?? null,
-        failedChecks: details.checks ?? null,
+        checks: details.checks ?? null,
         placing: null,
         endedAt: new Date(),
       })

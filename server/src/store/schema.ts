@@ -216,8 +216,10 @@ export const jobs = pgTable(
     state: text('state').$type<JobState>().notNull().default('waiting'),
     progress: jsonb('progress').$type<JobProgress>(),
     result: jsonb('result').$type<JobResult>(),
-    /** What differs, when a result failed its checks. */
-    failedChecks: jsonb('failed_checks').$type<EvidenceRow[]>(),
+    /** The result in a line. */
+    summary: text('summary'),
+    /** How what was made compares with its original, whether it passed or not. */
+    checks: jsonb('checks').$type<EvidenceRow[]>(),
     error: text('error'),
     log: text('log'),
     cancelRequested: boolean('cancel_requested').notNull().default(false),

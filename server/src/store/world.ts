@@ -4,6 +4,7 @@ import { and, eq, inArray } from 'drizzle-orm'
 import { notFound } from '../errors.ts'
 import type { Queryable } from './database.ts'
 import { groupBy } from './group.ts'
+import { pairEvidence } from './pair-evidence.ts'
 import { clipFiles, clips, files, pairFiles, pairs, productions, volumes } from './schema.ts'
 
 export type ProductionRow = typeof productions.$inferSelect
@@ -98,13 +99,17 @@ export async function readWorld(database: Queryable, productionId: string): Prom
         const file = fileById.get(link.fileId)
         return file ? [{ file, part: link.part }] : []
       })
+      // What was compared once is compared with what is known now: a reel set since then counts at once.
+      const comparison =
+        pair.comparison === null ? null : (pairEvidence(row, main, made, pair, production.proxySuffixes) ?? pair.comparison)
+      const current = { ...pair, comparison }
       return {
-        ...pair,
+        ...current,
         files: made,
         verdict: judge(
-          pair,
+          current,
           own,
-          made.map((entry) => entry.file),
+          made.map(({ file }) => file),
           presence,
         ),
       }

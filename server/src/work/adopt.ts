@@ -1,9 +1,9 @@
 import { basename } from 'node:path'
 import type { Database } from '../store/database.ts'
 import { record } from '../store/history.ts'
+import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, pairFiles, pairs } from '../store/schema.ts'
 import { placeFile, type World, type WorldClip } from '../store/world.ts'
-import { compareClipPair } from './check.ts'
 import { describeFile, stampOf } from './describe-file.ts'
 import { belowMade, madeVolume } from './made-item.ts'
 
@@ -25,7 +25,7 @@ export async function adoptPair(
         .returning()
       rows.push({ part, file: placeFile(row as typeof files.$inferSelect, made) })
     }
-    const comparison = compareClipPair(clip, { files: rows, contentWidth: null, contentHeight: null }, world.production.proxySuffixes)
+    const comparison = pairEvidence(clip, clip.main, rows, { contentWidth: null, contentHeight: null }, world.production.proxySuffixes)
     const name = basename(parts[0]?.path ?? '')
     const [pair] = await transaction
       .insert(pairs)

@@ -1,8 +1,7 @@
-import { basename } from 'node:path'
-import { compareTwin, type EvidenceRow } from '@ennick/core'
 import { eq, inArray } from 'drizzle-orm'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
+import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, type JobResult, pairs } from '../store/schema.ts'
 import { readWorld, type World, type WorldClip, type WorldFile, type WorldPair } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
@@ -53,31 +52,10 @@ async function lookAgain(database: Queryable, file: WorldFile, signal: AbortSign
 /** Compares a pair whose files can both be seen and writes down the evidence; what is gone or away keeps its last. */
 async function comparePair(database: Queryable, world: World, clip: WorldClip, pair: WorldPair): Promise<void> {
   if (clip.presence !== 'here' || pair.files.some(({ file }) => file.presence !== 'here') || pair.files.length === 0) return
-  const comparison = compareClipPair(clip, pair, world.production.proxySuffixes)
+  const comparison = pairEvidence(clip, clip.main, pair.files, pair, world.production.proxySuffixes)
   if (!comparison) return
   await database
     .update(pairs)
     .set({ comparison, madeFingerprints: pair.files.map(({ file }) => file.fingerprint), checkedAt: new Date() })
     .where(inArray(pairs.id, [pair.id]))
-}
-
-/** The evidence on a pair from the facts that are known; null when a side has none. */
-export function compareClipPair(
-  clip: WorldClip,
-  pair: Pick<WorldPair, 'files' | 'contentWidth' | 'contentHeight'>,
-  suffixes: readonly string[],
-): EvidenceRow[] | null {
-  const facts = clip.main.facts
-  if (!facts) return null
-  const parts = []
-  for (const { file, part } of pair.files) {
-    if (!file.facts)
-      return [
-        { aspect: 'kind', expected: 'readable media', found: file.problem ?? 'not readable', agrees: false, difference: file.problem },
-      ]
-    parts.push({ part, name: basename(file.path), facts: file.facts })
-  }
-  const content =
-    pair.contentWidth !== null && pair.contentHeight !== null ? { width: pair.contentWidth, height: pair.contentHeight } : null
-  return compareTwin({ name: basename(clip.main.path), facts, reel: clip.reel }, parts, suffixes, content)
 }

@@ -3,11 +3,11 @@ import { basename, join } from 'node:path'
 import type { LinkChange, Recipe } from '@ennick/core'
 import { eq, inArray } from 'drizzle-orm'
 import { explainFileError } from '../errors.ts'
-import type { JobRow } from '../queue/jobs.ts'
+import { type JobRow, summarise } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { record } from '../store/history.ts'
-import { files, jobs, mends, pairFiles, pairs } from '../store/schema.ts'
+import { files, type JobResult, jobs, mends, pairFiles, pairs } from '../store/schema.ts'
 import type { World, WorldClip, WorldPair } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
 import { JobFailure } from './failure.ts'
@@ -47,9 +47,10 @@ export async function finishMake(context: WorkContext, input: MakeInput, verifie
     if (old) await setAside(transaction, world, old)
     const pairId = await tiePair(transaction, verified)
     if (old || mend) await recordMend(transaction, job, clip, recipe, old?.id ?? null, pairId, mend ?? null)
+    const result: JobResult = { kind: 'make', pairId, checks: verified.checks }
     await transaction
       .update(jobs)
-      .set({ state: 'done', result: { kind: 'make', pairId, checks: verified.checks }, placing: null, endedAt: new Date() })
+      .set({ state: 'done', result, summary: summarise(result), checks: verified.checks, placing: null, endedAt: new Date() })
       .where(eq(jobs.id, job.id))
     await record(
       transaction,

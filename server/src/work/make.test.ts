@@ -123,6 +123,23 @@ test('sound alone, and what is sound already, are passed over with the reason', 
   expect((await make('A/plain.mov', 'half-h264-intra')).error).toContain('a sound one of this recipe is there already')
 })
 
+test('a reel that is set after the proxy was made counts at once: the proxy does not carry it', async () => {
+  const clip = await clipAt('A/no timecode.mov')
+  await ennick.call('setReels', {
+    params: { productionId },
+    body: { clipIds: [clip.id], rule: { kind: 'first-characters', count: 2 }, apply: true },
+  })
+  const pairs = await pairsOf('A/no timecode.mov')
+  expect(pairs.map((pair) => pair.verdict)).toEqual(['mismatched', 'mismatched', 'mismatched'])
+  expect(pairs[0]?.why).toContain('reel')
+  const again = await make('A/no timecode.mov', 'half-h264-intra')
+  expect(again.state).toBe('done')
+  const after = (await pairsOf('A/no timecode.mov')).find((pair) => pair.recipe?.startsWith('Half size'))
+  expect(after?.verdict).toBe('sound')
+  const mends = await ennick.call('listMends', { params: { productionId } })
+  expect(mends[0]).toMatchObject({ kind: 'make again', state: 'done' })
+})
+
 describe('verdicts follow the disk', () => {
   const check = async () => {
     const job = await ennick.call('check', { params: { productionId } })

@@ -1,4 +1,5 @@
 import { eq } from 'drizzle-orm'
+import { summarise } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { type JobResult, jobs } from '../store/schema.ts'
 import { checkFiles } from './check.ts'
@@ -19,7 +20,10 @@ export async function performJob(context: WorkContext): Promise<void> {
   await meter.close()
   // A make job writes its own end, together with the pair that it makes.
   if (result) {
-    await database.update(jobs).set({ state: 'done', result, endedAt: new Date() }).where(eq(jobs.id, job.id))
+    await database
+      .update(jobs)
+      .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
+      .where(eq(jobs.id, job.id))
     await announce(database, job.productionId, 'jobs')
   }
 }

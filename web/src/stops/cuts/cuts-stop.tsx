@@ -86,7 +86,8 @@ export function CutsStop(): ReactElement {
 
 function answer(cut: Cut): string {
   const { onOriginal, onProxy, originalMissing, short, unresolved } = cut.states
-  if (onOriginal === cut.events) return `All ${count(cut.events, 'event')} are on their original`
+  if (onOriginal === cut.events)
+    return cut.events === 1 ? 'The one event is on its original' : `All ${cut.events} events are on their original`
   const parts = [
     onProxy ? `${onProxy} on proxy` : '',
     originalMissing ? `${originalMissing} with their original missing` : '',

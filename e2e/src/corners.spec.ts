@@ -1,0 +1,62 @@
+import { expect, type Page, test } from '@playwright/test'
+
+const go = async (page: Page, stop: string): Promise<void> => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  await page
+    .getByRole('navigation', { name: 'The line' })
+    .getByRole('link', { name: new RegExp(`^${stop}`) })
+    .click()
+  await expect(page).toHaveURL(new RegExp(`/${stop.toLowerCase()}`))
+}
+
+test('a job is stopped and retried from the queue; a reload shows the same place', async ({ page }) => {
+  await go(page, 'Clips')
+  await page.getByLabel('Filter clips').fill('A001C002')
+  await page.getByRole('row').filter({ hasText: 'A001C002_1104.mov' }).getByRole('checkbox').check()
+  await page.getByRole('button', { name: 'Plan proxies of 1' }).click()
+  await page.getByRole('radio', { name: /one file per essence/ }).check()
+  await expect(page.getByText('and 4 sound files')).toBeVisible()
+  await expect(page.getByText('The same clips by each recipe')).toBeVisible()
+  await page.getByRole('button', { name: 'Make 1 proxy' }).click()
+  const job = page.getByTestId('job').filter({ hasText: 'A001C002_1104 → Source size' })
+  await job.getByRole('button', { name: 'Stop' }).click()
+  await expect(job).toHaveAttribute('data-state', 'cancelled')
+  await page.reload()
+  await expect(job).toHaveAttribute('data-state', 'cancelled')
+  await job.getByRole('button', { name: 'Retry' }).click()
+  await expect(job).toHaveAttribute('data-state', 'done', { timeout: 300_000 })
+  await job.getByRole('button', { name: 'Evidence' }).click()
+  await expect(job.getByText('4 × mono').first()).toBeVisible()
+})
+
+test('a cut is read, its paths are mapped, and it is taken out again', async ({ page }) => {
+  await go(page, 'Cuts')
+  await page.getByRole('button', { name: 'Read a cut' }).click()
+  const list =
+    'TITLE: Short visit\n001  R07 V C 01:00:01:00 01:00:02:00 10:00:00:00 10:00:01:00\n* SOURCE FILE: X:\\elsewhere\\TIDE-1\\archive\\R07_wheel_1961.mov\n'
+  await page.getByLabel('List file').setInputFiles({ name: 'visit.edl', mimeType: 'text/plain', buffer: Buffer.from(list, 'latin1') })
+  await expect(page.getByText('from visit.edl')).toBeVisible()
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('The one event is on its original')
+  await expect(page.getByRole('row').filter({ hasText: 'R07_wheel_1961.mov' })).toContainText('by reel and timecode')
+  await page.getByRole('button', { name: 'Add to the map' }).click()
+  await expect(page.getByRole('row').filter({ hasText: 'R07_wheel_1961.mov' })).toContainText('by path')
+  await page.getByRole('row').filter({ hasText: 'R07_wheel_1961.mov' }).click()
+  await expect(page.getByRole('dialog').getByText('X:\\elsewhere\\TIDE-1\\archive\\R07_wheel_1961.mov').first()).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Remove' }).click()
+  await page.getByRole('button', { name: 'Take out' }).click()
+  await page.getByRole('button', { name: 'Take the cut out' }).click()
+  await expect(page.getByText('from visit.edl')).toHaveCount(0)
+})
+
+test('a volume that is taken out is away everywhere, without a reload', async ({ page }) => {
+  await go(page, 'Pairs')
+  await page.getByLabel('Filter the ledger').fill('MIX-01')
+  await expect(page.getByRole('row').filter({ hasText: 'LW_12A_T1.wav' })).toBeVisible()
+  const slot = (isIn: boolean) => page.request.post('/api/standins/bay/MIX-01', { data: { isIn } })
+  await slot(false)
+  await expect(page.getByRole('row').filter({ hasText: 'LW_12A_T1.wav' })).toContainText('MIX-01, away')
+  await slot(true)
+  await expect(page.getByRole('row').filter({ hasText: 'LW_12A_T1.wav' })).not.toContainText('away')
+})

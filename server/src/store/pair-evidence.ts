@@ -1,0 +1,29 @@
+import { basename } from 'node:path'
+import { compareTwin, type EvidenceRow, type MadePart } from '@ennick/core'
+import type { files, pairs } from './schema.ts'
+
+type FileRow = Pick<typeof files.$inferSelect, 'path' | 'facts' | 'problem'>
+
+/** The evidence on a pair from what is known now; null when the original's facts are not. */
+export function pairEvidence(
+  clip: { readonly name: string; readonly reel: string | null },
+  original: FileRow,
+  made: readonly { readonly file: FileRow; readonly part: MadePart['part'] }[],
+  raster: Pick<typeof pairs.$inferSelect, 'contentWidth' | 'contentHeight'>,
+  suffixes: readonly string[],
+): EvidenceRow[] | null {
+  if (!original.facts) return null
+  const parts: MadePart[] = []
+  for (const { file, part } of made) {
+    if (!file.facts)
+      return [
+        { aspect: 'kind', expected: 'readable media', found: file.problem ?? 'not readable', agrees: false, difference: file.problem },
+      ]
+    parts.push({ part, name: basename(file.path), facts: file.facts })
+  }
+  if (parts.length === 0) return null
+  const content =
+    raster.contentWidth !== null && raster.contentHeight !== null ? { width: raster.contentWidth, height: raster.contentHeight } : null
+  const identity = { name: basename(original.path), formerNames: [clip.name], facts: original.facts, reel: clip.reel }
+  return compareTwin(identity, parts, suffixes, content)
+}
