@@ -74,32 +74,34 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
     const [locked] = await transaction.select().from(mends).where(eq(mends.id, mend.id)).for('update')
     if (locked?.state !== 'done') throw new PlainError('not-done', 'This mend was taken back already.', { status: 409 })
     if (mend.kind === 'repoint') await undoLinks(transaction, mend)
-    else for (const change of mend.changes) await exchangePair(transaction, mend, change)
+    else await exchangePairs(transaction, mend)
     await transaction.update(mends).set({ state: 'undone', undoneAt: new Date() }).where(eq(mends.id, mend.id))
     await announce(transaction, mend.productionId, 'mends', 'cuts', 'pairs', 'clips', 'volumes')
   })
 }
 
-/** Puts the earlier made item back in use and sets the newer one aside; only files that Ennick made are moved. */
-async function exchangePair(transaction: Transaction, mend: MendRow, change: LinkChange): Promise<void> {
+/** Sets the newer made item aside and puts what it replaced back in use; only files that Ennick made are moved. */
+async function exchangePairs(transaction: Transaction, mend: MendRow): Promise<void> {
   const world = await readWorld(transaction, mend.productionId)
   const made = madeVolume(world)
-  const now = change.after === null ? undefined : world.pairs.get(change.after)
+  const after = mend.changes[0]?.after
+  const now = after ? world.pairs.get(after) : undefined
   if (!now)
     throw new PlainError('mend-conflict', 'The proxy that this mend made was replaced since: take that mend back first.', { status: 409 })
+  const earlier = mend.changes.flatMap((change) => (change.before === null ? [] : [change.before]))
   const places = now.files.map(({ file }) => file.fullPath)
   try {
     for (const path of places) await moveIfThere(path, join(keptFolder(made.rootPath, now.id), basename(path)))
     for (const { file } of now.files)
       await move(transaction, file.id, belowMade(made, join(keptFolder(made.rootPath, now.id), basename(file.path))))
-    if (change.before !== null) await bringBack(transaction, made, change.before, places)
+    for (const pairId of earlier) await bringBack(transaction, made, pairId, places)
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code) throw new PlainError('cannot-move', explainFileError(error, made.rootPath), { status: 409 })
     throw error
   }
   await transaction.update(pairs).set({ isActive: false }).where(eq(pairs.id, now.id))
-  if (change.before !== null) await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, change.before))
-  await record(transaction, mend.productionId, 'mend', now.clipId, `taken back: ${change.label}`)
+  for (const pairId of earlier) await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, pairId))
+  for (const change of mend.changes) await record(transaction, mend.productionId, 'mend', now.clipId, `taken back: ${change.label}`)
 }
 
 const move = (transaction: Transaction, fileId: string, path: string) => transaction.update(files).set({ path }).where(eq(files.id, fileId))

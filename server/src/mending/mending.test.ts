@@ -1,9 +1,13 @@
-import { readFile, rename, rm } from 'node:fs/promises'
+import { readFile, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { edl, otio } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { connect } from '../store/database.ts'
+import { readWorld, type WorldClip } from '../store/world.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
+import { adoptPair } from '../work/adopt.ts'
+import { madeVolume } from '../work/made-item.ts'
 
 let ennick: Harness
 let productionId: string
@@ -176,6 +180,30 @@ describe('making a proxy again', () => {
     await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
     expect((await pair())?.[0]?.id).toBe(before?.[0]?.id)
     expect(await readFile(path)).toEqual(content)
+  })
+
+  test('of an adopted proxy beside a made one replaces both, and taking that back brings both back', async () => {
+    const { database, close } = connect(ennick.config.databaseUrl, 2)
+    const world = await readWorld(database, productionId)
+    const clip = [...world.clips.values()].find((candidate) => candidate.name === 'A001C002') as WorldClip
+    const path = join(madeVolume(world).rootPath, 'from set/A001C002_proxy.mov')
+    await makePicture(path, { timecode: '10:01:00:00', frames: 49 })
+    const adopted = await adoptPair(database, world, clip, [{ path, part: 'whole' }])
+    await close()
+    const verdicts = async () =>
+      (await ennick.call('listPairs', { params: { productionId } }))
+        .find((row) => row.clipId === clip.id)
+        ?.pairs.map((pair) => `${pair.origin} ${pair.verdict}`)
+    expect(await verdicts()).toEqual(['made unchecked', 'adopted mismatched'])
+    const [mend] = await ennick.call('makeAgain', { params: { cutId }, body: { pairIds: [adopted] } })
+    const state = async () =>
+      (await ennick.call('listMends', { params: { productionId } })).find((candidate) => candidate.id === mend?.id)?.state
+    while ((await state()) === 'waiting') await new Promise((resolve) => setTimeout(resolve, 100))
+    expect(await state()).toBe('done')
+    expect(await verdicts()).toEqual(['made sound'])
+    await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
+    expect(await verdicts()).toEqual(['made unchecked', 'adopted mismatched'])
+    expect((await stat(path)).size).toBeGreaterThan(0)
   })
 
   test('needs its original', async () => {

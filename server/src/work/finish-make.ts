@@ -14,10 +14,10 @@ import { JobFailure } from './failure.ts'
 import { belowMade, type MakeInput, madeVolume, type Verified } from './made-item.ts'
 import { exists, keptFolder, moveIfThere, placeFile } from './place.ts'
 
-/** The pair that a new one takes the place of: the one a mend names, or an earlier one of the same recipe. */
-function replacedPair(clip: WorldClip, recipe: Recipe, mend: { changes: LinkChange[] } | null): WorldPair | undefined {
+/** The pairs that a new one takes the place of: the one a mend names, and an earlier one of the same recipe. */
+function replacedPairs(clip: WorldClip, recipe: Recipe, mend: { changes: LinkChange[] } | null): WorldPair[] {
   const named = mend?.changes[0]?.before
-  return clip.pairs.find((pair) => pair.id === named) ?? clip.pairs.find((pair) => pair.recipeId === recipe.id)
+  return clip.pairs.filter((pair) => pair.id === named || pair.recipeId === recipe.id)
 }
 
 const keptPath = (world: World, pair: WorldPair, path: string): string =>
@@ -31,22 +31,24 @@ export async function finishMake(context: WorkContext, input: MakeInput, verifie
   const { database, job } = context
   const { world, clip, recipe, made } = verified
   const [mend] = input.mendId ? await database.select().from(mends).where(eq(mends.id, input.mendId)) : []
-  const old = replacedPair(clip, recipe, mend ?? null)
+  const replaced = replacedPairs(clip, recipe, mend ?? null)
   await database
     .update(jobs)
     .set({ placing: verified.files.map((file) => file.finalPath) })
     .where(eq(jobs.id, job.id))
   try {
-    if (old?.origin === 'made') for (const { file } of old.files) await moveIfThere(file.fullPath, keptPath(world, old, file.fullPath))
+    for (const pair of replaced.filter((candidate) => candidate.origin === 'made')) {
+      for (const { file } of pair.files) await moveIfThere(file.fullPath, keptPath(world, pair, file.fullPath))
+    }
     for (const file of verified.files) await placeFile(file.partPath, file.finalPath)
   } catch (error) {
     await undoHalfPlaced(database, world, { ...job, placing: verified.files.map((file) => file.finalPath) }, clip, recipe)
     throw new JobFailure(explainFileError(error, verified.files[0]?.finalPath ?? made.rootPath))
   }
   await database.transaction(async (transaction) => {
-    if (old) await setAside(transaction, world, old)
+    for (const pair of replaced) await setAside(transaction, world, pair)
     const pairId = await tiePair(transaction, verified)
-    if (old || mend) await recordMend(transaction, job, clip, recipe, old?.id ?? null, pairId, mend ?? null)
+    if (replaced.length || mend) await recordMend(transaction, job, clip, recipe, replaced, pairId, mend ?? null)
     const result: JobResult = { kind: 'make', pairId, checks: verified.checks }
     await transaction
       .update(jobs)
@@ -112,18 +114,15 @@ async function recordMend(
   job: JobRow,
   clip: WorldClip,
   recipe: Recipe,
-  before: string | null,
+  replaced: readonly WorldPair[],
   after: string,
   mend: { id: string } | null,
 ): Promise<void> {
-  const changes: LinkChange[] = [
-    {
-      link: { kind: 'pair', clipId: clip.id, recipeId: recipe.id },
-      before,
-      after,
-      label: `${clip.name}: made again with “${recipe.name}”`,
-    },
-  ]
+  const link = { kind: 'pair' as const, clipId: clip.id, recipeId: recipe.id }
+  const label = `${clip.name}: made again with “${recipe.name}”`
+  const changes: LinkChange[] = replaced.length
+    ? replaced.map((pair) => ({ link, before: pair.id, after, label: `${label}, in place of ${pair.name}` }))
+    : [{ link, before: null, after, label }]
   if (mend) await transaction.update(mends).set({ changes, state: 'done' }).where(eq(mends.id, mend.id))
   else
     await transaction
