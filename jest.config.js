@@ -25,5 +25,5 @@ export default {
       globalTeardown: '<rootDir>/server/src/testing/stop-database.ts',
     },
   ],
-  testTimeout: 120_000,
+  testTimeout: 300_000,
 }

@@ -1,2 +1,0 @@
-export { readConfig } from './config.ts'
-export { serve } from './serve.ts'
