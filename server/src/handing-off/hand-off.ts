@@ -157,7 +157,8 @@ async function writeFolder(folder: string, list: readonly TextFile[]): Promise<v
     for (const file of list) await writeFile(join(part, file.name), file.text)
     await rename(part, folder)
   } catch (error) {
-    await rm(part, { recursive: true, force: true })
+    // What is in the way of the folder may be in the way of tidying too: the first trouble is the one to tell.
+    await rm(part, { recursive: true, force: true }).catch(() => undefined)
     throw new PlainError('cannot-write', explainFileError(error, folder))
   }
 }

@@ -110,12 +110,15 @@ export function presentFinding(state: CutState, finding: Finding): FindingRow {
     eventNumbers: [...new Set(finding.events.map((position) => state.cut.events[position]?.number ?? ''))],
     evidence: [...finding.evidence],
     mends: [...finding.mends],
-    rivals: (finding.kind === 'ambiguous' ? (state.resolutions[finding.events[0] ?? -1]?.rivals ?? []) : []).map((clipId) => ({
-      clipId,
-      path: state.clips.get(clipId)?.originalPaths[0] ?? '',
-    })),
+    rivals: finding.kind === 'ambiguous' ? rivalsOf(state, finding) : [],
     decision: decision ? { reason: decision.reason, decidedAt: decision.decidedAt } : null,
   }
+}
+
+/** By their paths, so that they stand in the same order each time somebody looks. */
+function rivalsOf(state: CutState, finding: Finding): FindingRow['rivals'] {
+  const ids = state.resolutions[finding.events[0] ?? -1]?.rivals ?? []
+  return ids.map((clipId) => ({ clipId, path: state.clips.get(clipId)?.originalPaths[0] ?? '' })).sort((a, b) => (a.path < b.path ? -1 : 1))
 }
 
 export function presentPreflight(state: CutState): PreflightInfo {

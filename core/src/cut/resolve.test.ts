@@ -1,0 +1,141 @@
+import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
+import { pictureFacts } from '../testing/facts.ts'
+import { formatTimecode, rate } from '../time/index.ts'
+import { type CutEvent, type KnownClip, neededRanges, normalSpeed, resolveEvents, type Transition } from './index.ts'
+
+const event = (start: number, length: number, change: Partial<CutEvent> = {}): CutEvent => ({
+  number: '001',
+  track: 'V1',
+  kind: 'picture',
+  clipName: null,
+  reel: null,
+  path: null,
+  source: { startFrame: start, endFrame: start + length },
+  sourceRate: rate(25),
+  mediumStartFrame: null,
+  record: { startFrame: 0, endFrame: length },
+  transition: null,
+  speed: normalSpeed,
+  notes: [],
+  location: '',
+  ...change,
+})
+
+const clip = (id: string, start: number, frames: number, change: Partial<KnownClip> = {}): KnownClip => ({
+  id,
+  name: `${id}.mov`,
+  formerNames: [],
+  reel: 'A001',
+  facts: pictureFacts({ start: formatTimecode(start, rate(25)), frames }),
+  presence: 'here',
+  originalPaths: [`/bay/${id}.mov`],
+  madePaths: [],
+  proxyPlays: false,
+  ...change,
+})
+
+const resolve = (events: CutEvent[], clips: KnownClip[]) =>
+  resolveEvents(events, { clips, mappings: [], suffixes: ['_proxy'], chosen: new Map() })
+
+describe('what an event needs of its source', () => {
+  const dissolve = (durationFrames: number): Transition => ({ kind: 'dissolve', wipeCode: null, durationFrames })
+
+  test('what it shows', () => {
+    expect(neededRanges([event(100, 50)])).toEqual([{ startFrame: 100, endFrame: 150 }])
+  })
+
+  test('what it lends to the transition after it, on its own track alone', () => {
+    const first = event(100, 50)
+    const other = event(500, 50, { track: 'V2' })
+    const second = event(300, 25, { record: { startFrame: 50, endFrame: 75 }, transition: dissolve(12) })
+    expect(neededRanges([first, other, second])).toEqual([
+      { startFrame: 100, endFrame: 162 },
+      { startFrame: 500, endFrame: 550 },
+      { startFrame: 300, endFrame: 325 },
+    ])
+  })
+
+  test('nothing more when a gap lies before the transition', () => {
+    const second = event(300, 25, { record: { startFrame: 60, endFrame: 85 }, transition: dissolve(12) })
+    expect(neededRanges([event(100, 50), second])[0]).toEqual({ startFrame: 100, endFrame: 150 })
+  })
+
+  test.each([
+    ['double', { numerator: 2, denominator: 1 }, 100, 200],
+    ['half', { numerator: 1, denominator: 2 }, 100, 125],
+    ['held', { numerator: 0, denominator: 1 }, 100, 101],
+    ['backwards', { numerator: -1, denominator: 1 }, 51, 101],
+    ['a third, rounded up to whole frames', { numerator: 1, denominator: 3 }, 100, 117],
+  ])('at %s speed', (_, speed, startFrame, endFrame) => {
+    expect(neededRanges([event(100, 50, { speed })])).toEqual([{ startFrame, endFrame }])
+  })
+})
+
+describe('landing', () => {
+  const clips = fc.uniqueArray(
+    fc.record({
+      id: fc.stringMatching(/^[A-C][0-9]$/),
+      start: fc.nat(1000),
+      frames: fc.integer({ min: 1, max: 300 }),
+      reel: fc.constantFrom('R1', 'R2', null),
+    }),
+    { selector: (item) => item.id, maxLength: 8 },
+  )
+  const events = fc.array(
+    fc.record({
+      name: fc.option(fc.stringMatching(/^[A-C][0-9]$/), { nil: null }),
+      reel: fc.constantFrom('R1', 'R2', null),
+      start: fc.nat(1200),
+      length: fc.integer({ min: 1, max: 200 }),
+    }),
+    { maxLength: 8 },
+  )
+
+  test('whatever the material: a state for every event, an original exactly when it is not unresolved, and never one of another reel', () => {
+    fc.assert(
+      fc.property(clips, events, (known, wanted) => {
+        const list = known.map((item) => clip(item.id, item.start, item.frames, { reel: item.reel }))
+        const resolutions = resolve(
+          wanted.map((item) => event(item.start, item.length, { clipName: item.name, reel: item.reel })),
+          list,
+        )
+        expect(resolutions).toHaveLength(wanted.length)
+        resolutions.forEach((resolution, position) => {
+          expect(resolution.clipId === null).toBe(resolution.state === 'unresolved')
+          const found = list.find((item) => item.id === resolution.clipId)
+          const asked = wanted[position]?.reel
+          if (found?.reel && asked) expect(found.reel).toBe(asked)
+          expect(resolution.state === 'short').toBe(resolution.shortfall !== null)
+        })
+      }),
+    )
+  })
+
+  test('the order of the clips does not matter', () => {
+    fc.assert(
+      fc.property(clips, events, (known, wanted) => {
+        const list = known.map((item) => clip(item.id, item.start, item.frames, { reel: item.reel }))
+        const asked = wanted.map((item) => event(item.start, item.length, { clipName: item.name, reel: item.reel }))
+        const ids = (clipsInOrder: KnownClip[]) => resolve(asked, clipsInOrder).map((resolution) => resolution.clipId)
+        expect(ids([...list].reverse())).toEqual(ids(list))
+      }),
+    )
+  })
+
+  test('a known path wins over a name that says otherwise', () => {
+    const [resolution] = resolve([event(10, 20, { clipName: 'B.mov', path: '/BAY/A.MOV' })], [clip('A', 0, 100), clip('B', 0, 100)])
+    expect(resolution).toMatchObject({ by: 'path', clipId: 'A' })
+    expect(resolution?.evidence.find((row) => row.aspect === 'name')).toMatchObject({ agrees: false, difference: 'another name' })
+  })
+
+  test('two on one reel that both cover the use choose neither, and are named', () => {
+    const [resolution] = resolve([event(10, 20, { reel: 'A001' })], [clip('A', 0, 100), clip('B', 5, 100)])
+    expect(resolution).toMatchObject({ state: 'unresolved', rivals: ['A', 'B'] })
+  })
+
+  test('sound is not taken for a picture of its name', () => {
+    const sound = clip('A', 0, 100, { facts: { ...pictureFacts(), kind: 'sound', picture: null } })
+    expect(resolve([event(10, 20, { clipName: 'A.mov' })], [sound])[0]?.clipId === 'A').toBe(sound.facts.sound.length > 0)
+  })
+})
