@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
 import type { Candidate, Wanted } from '../pairing/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
 import { rate } from '../time/index.ts'
@@ -84,5 +85,42 @@ describe('taking back', () => {
     const links = new Map<string, string | null>([[JSON.stringify(changes[0]?.link), 'elsewhere']])
     expect(() => apply(links, changes)).toThrow(MendConflict)
     expect([...links.values()]).toEqual(['elsewhere'])
+  })
+})
+
+describe('a batch of any size', () => {
+  const name = fc.constantFrom('c1', 'c2', 'c3', 'c4')
+  const wantedList = fc.uniqueArray(name, { maxLength: 4 })
+  const fileList = fc.uniqueArray(
+    fc.record({ folder: fc.constantFrom('/x', '/y', '/z'), name, fingerprint: fc.constantFrom('f', 'g', 'h'), isOtherRate: fc.boolean() }),
+    {
+      selector: (item) => `${item.folder}/${item.name}`,
+      maxLength: 8,
+    },
+  )
+
+  test('asked is the sum of what came of it, no file goes to two, and nothing refused is chosen', () => {
+    fc.assert(
+      fc.property(wantedList, fileList, (names, files) => {
+        const rows = plan(
+          names.map((id) => wanted(id)),
+          files.map((item) =>
+            file(`${item.folder}/${item.name}.mov`, {
+              fingerprint: item.fingerprint,
+              facts: item.isOtherRate ? pictureFacts({ rate: rate(24) }) : pictureFacts(),
+            }),
+          ),
+        )
+        expect(rows.map((row) => row.wantedId)).toEqual(names)
+        const chosen = rows.flatMap((row) => (row.candidateId === null ? [] : [row.candidateId]))
+        expect(new Set(chosen).size).toBe(chosen.length)
+        for (const row of rows) {
+          expect(row.candidateId === null).toBe(row.outcome !== 'fits')
+          const rating = row.rated.find((entry) => entry.candidateId === row.candidateId)?.rating
+          if (row.outcome === 'fits') expect(rating?.refusal).toBeNull()
+          expect(row.reason).not.toBe('')
+        }
+      }),
+    )
   })
 })

@@ -1,0 +1,131 @@
+import { describe, expect, test } from '@jest/globals'
+import { pictureFacts } from '../testing/facts.ts'
+import { rate } from '../time/index.ts'
+import { builtInRecipes, encodeArguments, isLogPicture, planEncode, type Recipe, readableFormats } from './index.ts'
+
+const format = { rate: rate(25), width: 1920, height: 1080 }
+const words = (recipeId: string, facts = pictureFacts(), reel: string | null = 'A001') => {
+  const recipe = builtInRecipes.find((candidate) => candidate.id === recipeId) as Recipe
+  const plan = planEncode({ name: 'A001C001.mov', facts, reel, recipe, format, production: 'Low Water' })
+  return encodeArguments(plan, {
+    input: '/card/A001C001.mov',
+    outputs: plan.files.map((file) => `/made/${file.name}`),
+    lut: '/luts/x.cube',
+  })
+}
+const after = (list: readonly string[], word: string): string | undefined => list[list.indexOf(word) + 1]
+
+describe('the encoder’s words, whole', () => {
+  test('half size in MOV', () => {
+    expect(words('half-h264-intra')).toEqual([
+      ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
+      ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', 'file:/card/A001C001.mov'],
+      ...['-map', '0:V:0', '-map', '0:a?', '-map_metadata', '-1', '-map_chapters', '-1'],
+      ...['-filter:v', 'scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p', '-fps_mode', 'cfr', '-r', '25/1'],
+      ...['-c:v', 'libx264', '-preset', 'superfast', '-g', '1', '-crf', '22'],
+      ...['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709'],
+      ...['-c:a:0', 'pcm_s24le', '-c:a:1', 'pcm_s24le', '-timecode', '10:00:00:00'],
+      ...['-metadata', 'reel_name=A001', '-metadata:s:v:0', 'reel_name=A001', '-metadata', 'production=Low Water'],
+      ...[
+        '-metadata',
+        'recipe=Half size, H.264 intra, version 1',
+        '-movflags',
+        '+use_metadata_tags',
+        '-f',
+        'mov',
+        'file:/made/A001C001_proxy.mov',
+      ],
+    ])
+  })
+
+  test('one file per essence: the picture’s words end before the first sound’s begin', () => {
+    const list = words('vc3-lb-op-atom', pictureFacts({ channels: 1 }))
+    const picture = list.slice(0, list.indexOf('file:/made/A001C001_V1.mxf') + 1)
+    const sound = list.slice(picture.length)
+    expect(after(picture, '-profile:v')).toBe('dnxhr_lb')
+    expect(picture).not.toContain('0:a:0')
+    expect(sound).toEqual([
+      ...[
+        '-map',
+        '0:a:0',
+        '-map_metadata',
+        '-1',
+        '-filter:a',
+        'pan=mono|c0=c0',
+        '-c:a',
+        'pcm_s24le',
+        '-ar',
+        '48000',
+        '-mxf_audio_edit_rate',
+        '25/1',
+        '-timecode',
+        '10:00:00:00',
+      ],
+      ...['-metadata', 'reel_name=A001', '-metadata:s:v:0', 'reel_name=A001', '-metadata', 'production=Low Water'],
+      ...['-metadata', 'recipe=Source size, VC-3 LB, one file per essence, version 1', '-f', 'mxf_opatom', 'file:/made/A001C001_A1.mxf'],
+    ])
+  })
+
+  test('a stereo stream is taken apart channel by channel', () => {
+    const stereo = {
+      ...pictureFacts({ channels: 0 }),
+      sound: [{ codec: 'pcm_s16le', channels: 2, layout: 'stereo', sampleRate: 48_000, bitDepth: 16, samples: 192_000 }],
+    }
+    const list = words('vc3-lb-op-atom', stereo)
+    expect(list.filter((word) => word.startsWith('pan='))).toEqual(['pan=mono|c0=c0', 'pan=mono|c0=c1'])
+    expect(list.filter((word) => word === 'pcm_s16le')).toHaveLength(2)
+  })
+
+  test('fitted to the production’s raster with bars that stay even', () => {
+    const list = words('production-prores-proxy', pictureFacts({ width: 1440, height: 1080 }))
+    expect(after(list, '-filter:v')).toBe('scale=1440:1080:flags=bilinear:out_range=tv,setsar=1,pad=1920:1080:240:0,format=yuv422p10le')
+    expect(after(list, '-profile:v')).toBe('0')
+  })
+})
+
+describe('identity', () => {
+  test('what is not known is not written', () => {
+    const list = words('half-h264-intra', pictureFacts({ start: null }), null)
+    expect(list).not.toContain('-timecode')
+    expect(list.join(' ')).not.toContain('reel_name')
+  })
+  test('a reel from a rule is written, whatever the file says', () => {
+    expect(words('half-h264-intra', pictureFacts({ reel: 'WRONG' }), 'B002')).toContain('reel_name=B002')
+  })
+  test('the rate is the original’s, exactly, never the production’s', () => {
+    for (const { id } of builtInRecipes)
+      expect(after(words(id, pictureFacts({ rate: rate(24000, 1001), start: '10:00:00:00' })), '-r')).toBe('24000/1001')
+  })
+  test.each([
+    [16, 'pcm_s16le'],
+    [24, 'pcm_s24le'],
+    [32, 'pcm_s24le'],
+    [null, 'pcm_s16le'],
+  ])('sound of %p bits is written as %s', (bitDepth, codec) => {
+    const sound = [{ codec: 'pcm', channels: 1, layout: null, sampleRate: 48_000, bitDepth, samples: 192_000 }]
+    expect(after(words('half-h264-intra', { ...pictureFacts(), sound }), '-c:a:0')).toBe(codec)
+  })
+})
+
+test.each([
+  ['log100', true],
+  ['log316', true],
+  ['bt709', false],
+  ['smpte2084', false],
+  [null, false],
+])('transfer %p is a log picture: %p', (transfer, isLog) => {
+  const picture = pictureFacts({ colour: { primaries: null, transfer, matrix: null, range: null } }).picture
+  expect(picture && isLogPicture(picture)).toBe(isLog)
+})
+
+test('a log picture without its LUT at hand is no reason to make a flat one', () => {
+  const recipe = builtInRecipes[0] as Recipe
+  const log = pictureFacts({ colour: { primaries: 'bt709', transfer: 'log100', matrix: 'bt709', range: 'tv' } })
+  const plan = planEncode({ name: 'x.mov', facts: log, reel: null, recipe, format, production: 'x' })
+  expect(() => encodeArguments(plan, { input: '/a', outputs: ['/b'], lut: null })).toThrow('not in the library')
+})
+
+test('the built-in recipes say what they are for, and have names and ids of their own', () => {
+  expect(new Set(builtInRecipes.map((recipe) => recipe.id)).size).toBe(builtInRecipes.length)
+  for (const recipe of builtInRecipes) expect(recipe.purpose).toMatch(/\.$/)
+})
