@@ -1,3 +1,4 @@
+import { dirname } from 'node:path'
 import { type EncodePlan, encodeArguments } from '@ennick/core'
 import { run } from './process.ts'
 
@@ -41,8 +42,10 @@ export async function encode(
 }
 
 function explainLog(log: string, paths: { input: string; outputs: readonly string[] }): string {
-  if (/No space left on device/i.test(log)) return `There is no space left at ${paths.outputs[0]}. Free some, and retry.`
-  if (/Permission denied/i.test(log)) return `${paths.outputs[0]} may not be written: give Ennick the right to write there.`
+  // The folder, not the unfinished file's hidden name, is what a person can do something about.
+  const folder = dirname(paths.outputs[0] ?? '')
+  if (/No space left on device/i.test(log)) return `There is no space left in ${folder}. Free some, and retry.`
+  if (/Permission denied/i.test(log)) return `${folder} may not be written: give Ennick the right to write there.`
   if (/No such file or directory/i.test(log) && log.includes(paths.input)) return `${paths.input} is no longer there.`
   if (/Input\/output error/i.test(log)) return `${paths.input} could not be read to its end: the volume may have been taken out.`
   const first = log.split('\n').find((line) => line.trim() !== '')

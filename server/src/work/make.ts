@@ -120,7 +120,7 @@ async function assertRoom(folder: string, world: World, clip: WorldClip, recipe:
   }
 }
 
-const megabytes = (bytes: number): string => `${Math.ceil(bytes / 1_000_000)} MB`
+const megabytes = (bytes: number): string => `${(bytes / 1_000_000).toFixed(1)} MB`
 
 /** A place is free when nothing is there, or only this clip's own earlier item of the recipe. */
 async function assertFree(world: World, clip: WorldClip, recipe: Recipe, finalPaths: readonly string[]): Promise<void> {
