@@ -209,7 +209,7 @@ async function benchMake(ennick: Ennick, folder: string): Promise<Result> {
   return {
     id: 'make',
     what: 'A proxy through Ennick, queue and verification and all, against the encoder alone',
-    ratio: await compare(3, ours, bare),
+    ratio: await compare(6, ours, bare),
     limit: 1.1,
   }
 }
