@@ -60,7 +60,7 @@ export const mend = z.object({
   cutId: id.nullable(),
   kind: z.enum(['repoint', 'make again']),
   title: z.string(),
-  changes: z.array(z.object({ label: z.string() })),
+  changes: z.array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') })),
   state: z.enum(['waiting', 'done', 'failed', 'undone']),
   createdAt: z.string(),
   undoneAt: z.string().nullable(),

@@ -32,7 +32,3 @@ export function describeSoundCodec(sound: SoundFacts): string {
   const depth = sound.codec.startsWith('pcm_') && sound.bitDepth ? ` ${sound.bitDepth} bit` : ''
   return `${name}${depth} ${sound.sampleRate / 1000} kHz`
 }
-
-/** Whether every frame of the codec stands alone, which is what a cutting copy needs. */
-export const isIntraFrameCodec = (codec: string): boolean =>
-  ['prores', 'dnxhd', 'mjpeg', 'ffv1', 'rawvideo', 'dpx', 'tiff', 'png'].includes(codec)

@@ -40,8 +40,6 @@ export function compare(a: Fraction, b: Fraction): number {
 }
 
 export const maximum = (a: Fraction, b: Fraction): Fraction => (compare(a, b) >= 0 ? a : b)
-export const minimum = (a: Fraction, b: Fraction): Fraction => (compare(a, b) <= 0 ? a : b)
-export const isZero = (a: Fraction): boolean => a.numerator === 0n
 export const isWhole = (a: Fraction): boolean => a.denominator === 1n
 
 /** The greatest integer not above the fraction. */

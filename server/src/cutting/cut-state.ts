@@ -36,9 +36,14 @@ export async function readCutRow(database: Queryable, cutId: string): Promise<Cu
   return row
 }
 
-export async function readCutState(database: Queryable, cutId: string, knownWorld?: World): Promise<CutState> {
+export async function readCutState(database: Queryable, cutId: string): Promise<CutState> {
   const row = await readCutRow(database, cutId)
-  const world = knownWorld ?? (await readWorld(database, row.productionId))
+  const world = await readWorld(database, row.productionId)
+  return stateOf(database, row, world, describeClips(world))
+}
+
+async function stateOf(database: Queryable, row: CutRow, world: World, clips: ReadonlyMap<string, FindingClip>): Promise<CutState> {
+  const cutId = row.id
   const eventRows = await database.select().from(events).where(eq(events.cutId, cutId)).orderBy(asc(events.position))
   const decisionRows = await database.select().from(decisions).where(eq(decisions.cutId, cutId))
   const cut: Cut = {
@@ -48,7 +53,6 @@ export async function readCutState(database: Queryable, cutId: string, knownWorl
     tracks: row.tracks,
     events: eventRows.map((event) => event.event),
   }
-  const clips = describeClips(world)
   const chosen = new Map(eventRows.flatMap((event) => (event.chosenClipId ? [[event.position, event.chosenClipId] as const] : [])))
   const resolutions = resolveEvents(cut.events, {
     clips: [...clips.values()],
@@ -72,14 +76,12 @@ export async function readCutState(database: Queryable, cutId: string, knownWorl
   }
 }
 
+/** Every cut of a production; the clips are described once for all of them. */
 export async function readAllCutStates(database: Queryable, world: World): Promise<CutState[]> {
-  const rows = await database
-    .select({ id: cuts.id })
-    .from(cuts)
-    .where(eq(cuts.productionId, world.production.id))
-    .orderBy(asc(cuts.createdAt))
+  const rows = await database.select().from(cuts).where(eq(cuts.productionId, world.production.id)).orderBy(asc(cuts.createdAt))
+  const clips = rows.length ? describeClips(world) : new Map<string, FindingClip>()
   const states: CutState[] = []
-  for (const row of rows) states.push(await readCutState(database, row.id, world))
+  for (const row of rows) states.push(await stateOf(database, row, world, clips))
   return states
 }
 

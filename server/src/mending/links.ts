@@ -96,7 +96,7 @@ export const presentMend = (row: MendRow): Mend => ({
   cutId: row.cutId,
   kind: row.kind,
   title: row.title,
-  changes: row.changes.map((change) => ({ label: change.label })),
+  changes: row.changes.map((change) => ({ label: change.label, before: change.before })),
   state: row.state,
   createdAt: row.createdAt.toISOString(),
   undoneAt: row.undoneAt?.toISOString() ?? null,

@@ -22,8 +22,7 @@ import type { ProgressMeter } from './progress.ts'
 export async function makeItem(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
   const { database, job, signal } = context
   const recipe = findRecipe(input.recipeId)
-  await refreshOriginal(context, input.clipId)
-  const world = await readWorld(database, job.productionId)
+  const world = await readFreshWorld(context, input.clipId)
   const clip = world.clips.get(input.clipId)
   if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
   assertPresent(clip)
@@ -75,17 +74,16 @@ export function planFor(world: World, clip: WorldClip, recipe: Recipe): EncodePl
   }
 }
 
-/** Reads the original again when it is not as it was at the scan, so that nothing is made by old facts. */
-async function refreshOriginal(context: WorkContext, clipId: string): Promise<void> {
-  const world = await readWorld(context.database, context.job.productionId)
+/** The ledger, with the original read again when it is not as it was at the scan, so that nothing is made by old facts. */
+async function readFreshWorld({ database, job, signal }: WorkContext, clipId: string): Promise<World> {
+  const world = await readWorld(database, job.productionId)
   const clip = world.clips.get(clipId)
-  if (!clip || clip.main.presence === 'away') return
+  if (!clip || clip.main.presence === 'away') return world
   const stamp = await stampOf(clip.main.fullPath).catch(() => null)
-  if (stamp && sameStamp(clip.main, stamp) && !clip.main.isGone) return
-  const update = stamp
-    ? { ...(await describeFile(clip.main.fullPath, stamp, { signal: context.signal })), isGone: false }
-    : { isGone: true }
-  await context.database.update(files).set(update).where(eq(files.id, clip.main.id))
+  if (stamp && sameStamp(clip.main, stamp) && !clip.main.isGone) return world
+  const update = stamp ? { ...(await describeFile(clip.main.fullPath, stamp, { signal })), isGone: false } : { isGone: true }
+  await database.update(files).set(update).where(eq(files.id, clip.main.id))
+  return readWorld(database, job.productionId)
 }
 
 function assertPresent(clip: WorldClip): void {

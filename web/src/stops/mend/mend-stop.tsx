@@ -101,12 +101,10 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           finding={finding}
           onSearch={() => setSearch([finding.key])}
           onMakeAgain={() => finding.pairId && makeAgain.mutate({ params: { cutId: cut.id }, body: { pairIds: [finding.pairId] } })}
-          isWaiting={(mends.data ?? []).some(
-            (mend) =>
-              mend.state === 'waiting' &&
-              mend.kind === 'make again' &&
-              mend.title.includes(finding.clipName?.replace(/\.\w+$/, '') ?? '\0'),
-          )}
+          isWaiting={
+            finding.pairId !== null &&
+            (mends.data ?? []).some((mend) => mend.state === 'waiting' && mend.changes.some((change) => change.before === finding.pairId))
+          }
         />
       ))}
       <Box mt="8">

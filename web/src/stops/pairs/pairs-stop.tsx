@@ -1,5 +1,5 @@
 import { Box, Button, NativeSelect, Text } from '@chakra-ui/react'
-import type { LedgerPair, LedgerRow } from '@ennick/contract'
+import { type LedgerPair, type LedgerRow, verdict } from '@ennick/contract'
 import { type ReactElement, useCallback, useMemo } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -21,18 +21,7 @@ interface Line {
   readonly pair: LedgerPair | null
 }
 
-const verdicts = [
-  'sound',
-  'unchecked',
-  'stale',
-  'mismatched',
-  'proxy gone',
-  'proxy away',
-  'original gone',
-  'original away',
-  'both gone',
-  'no proxy',
-]
+const verdicts = [...verdict.options, 'no proxy']
 
 /** The ledger: every original with what was made of it, and the verdict in a word. */
 export function PairsStop(): ReactElement {
@@ -78,8 +67,8 @@ export function PairsStop(): ReactElement {
           <NativeSelect.Root size="sm" width="10rem">
             <NativeSelect.Field aria-label="Verdict" value={only} onChange={(event) => setOnly(event.target.value)} bg="page">
               <option value="">every verdict</option>
-              {verdicts.map((verdict) => (
-                <option key={verdict}>{verdict}</option>
+              {verdicts.map((word) => (
+                <option key={word}>{word}</option>
               ))}
             </NativeSelect.Field>
             <NativeSelect.Indicator />
