@@ -1,4 +1,5 @@
 import type { CutEvent, KnownClip, Resolution } from '../cut/index.ts'
+import type { Notice } from '../describe/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { Rate } from '../time/index.ts'
 
@@ -20,6 +21,8 @@ export type FindingKind =
   | 'proxy plays, original lost'
   | 'ambiguous'
   | 'unresolved'
+  | 'only on a card'
+  | 'gap in stills'
 
 export type OfferedMend = 'repoint' | 'make again'
 
@@ -48,6 +51,8 @@ export interface Sighting {
 
 export interface FindingClip extends KnownClip {
   readonly volumeLabel: string
+  /** What is noteworthy about it by itself. */
+  readonly notices: readonly Notice[]
   /** Files of the original that are not where they should be, with where else they were seen. */
   readonly lostFiles: readonly { readonly path: string; readonly sightings: readonly Sighting[] }[]
   readonly pairs: readonly {

@@ -41,6 +41,7 @@ function clip(change: Partial<FindingClip> = {}): FindingClip {
     madePaths: [],
     proxyPlays: false,
     volumeLabel: 'A001',
+    notices: [],
     lostFiles: [],
     pairs: [],
     ...change,

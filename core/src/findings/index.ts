@@ -1,3 +1,4 @@
+import { atRisk } from './checks/at-risk.ts'
 import { fileLost } from './checks/file-lost.ts'
 import { listRate } from './checks/list-rate.ts'
 import { pairMismatch } from './checks/pair-mismatch.ts'
@@ -10,7 +11,7 @@ import type { Check, Finding, FindingContext, Severity } from './finding.ts'
 export { describeShortfall } from './checks/too-short.ts'
 export * from './finding.ts'
 
-const checks: readonly Check[] = [unresolved, volumeAway, fileLost, proxyHidesLoss, tooShort, pairMismatch, listRate]
+const checks: readonly Check[] = [unresolved, volumeAway, fileLost, proxyHidesLoss, tooShort, pairMismatch, listRate, atRisk]
 
 const order: Record<Severity, number> = { 'blocks handoff': 0, 'needs a look': 1, note: 2 }
 

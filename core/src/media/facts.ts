@@ -1,3 +1,4 @@
+import type { SoundNotes } from '../notes/index.ts'
 import { type ExactRange, exactRange, type FrameRange, fraction, type Rate, samplesAsFrames } from '../time/index.ts'
 
 export type MediaKind = 'picture' | 'sound' | 'still'
@@ -52,6 +53,8 @@ export interface MediaFacts {
   readonly createdAt: string | null
   readonly originator: string | null
   readonly description: string | null
+  /** What a sound recorder wrote into the file; files read before this was kept say nothing. */
+  readonly soundNotes?: SoundNotes | null
 }
 
 /** Number of channels over all sound streams. */

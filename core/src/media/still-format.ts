@@ -4,6 +4,8 @@ const byExtension: Readonly<Record<string, string>> = {
   jpeg: 'jpeg_pipe',
   tif: 'tiff_pipe',
   tiff: 'tiff_pipe',
+  // A DNG is a TIFF; what the decoder cannot read of it is told as for any file.
+  dng: 'tiff_pipe',
   dpx: 'dpx_pipe',
   exr: 'exr_pipe',
 }

@@ -1,9 +1,13 @@
 import { stem } from './names.ts'
 
-/** How a reel is taken from a file's name: the whole stem, its first n characters, or the first group of a pattern. */
+/**
+ * How a reel is taken from a file's path: the whole stem of its name, the first n characters of that, the n-th folder
+ * above it, or the groups of a pattern in its stem, one after another.
+ */
 export type ReelRule =
   | { readonly kind: 'stem' }
   | { readonly kind: 'first-characters'; readonly count: number }
+  | { readonly kind: 'folder'; readonly level: number }
   | { readonly kind: 'pattern'; readonly pattern: string }
 
 /** A rule that cannot be applied; the message says why. */
@@ -12,19 +16,21 @@ export class ReelRuleError extends Error {
 }
 
 /**
- * Makes the function that reads a reel from a file name.
- * @returns a function that answers undefined for a name that the rule does not fit.
+ * Makes the function that reads a reel from a path below a volume's root.
+ * @returns a function that answers undefined for a path that the rule does not fit.
  * @throws ReelRuleError for a pattern that is no regular expression or has no group.
  */
-export function reelReader(rule: ReelRule): (fileName: string) => string | undefined {
+export function reelReader(rule: ReelRule): (path: string) => string | undefined {
   switch (rule.kind) {
     case 'stem':
-      return (fileName) => stem(fileName) || undefined
+      return (path) => stem(path) || undefined
     case 'first-characters':
-      return (fileName) => stem(fileName).slice(0, rule.count) || undefined
+      return (path) => stem(path).slice(0, rule.count) || undefined
+    case 'folder':
+      return (path) => path.split('/').slice(0, -1).at(-rule.level) || undefined
     case 'pattern': {
       const expression = compile(rule.pattern)
-      return (fileName) => expression.exec(stem(fileName))?.[1] || undefined
+      return (path) => expression.exec(stem(path))?.slice(1).join('') || undefined
     }
   }
 }

@@ -15,6 +15,7 @@ export type Aspect =
   | 'shape'
   | 'coverage'
   | 'content'
+  | 'pictures'
   | 'place'
 
 /** One line of an evidence list: what was expected, what is there, and how far apart they are. */

@@ -1,16 +1,27 @@
 import { describe, expect, test } from '@jest/globals'
 import { pictureFacts } from '../testing/facts.ts'
 import { rate } from '../time/index.ts'
-import { builtInRecipes, encodeArguments, isLogPicture, planEncode, type Recipe, readableFormats } from './index.ts'
+import {
+  builtInRecipes,
+  encodeArguments,
+  inputArguments,
+  inputList,
+  isLogPicture,
+  planEncode,
+  type Recipe,
+  readableFormats,
+} from './index.ts'
 
 const format = { rate: rate(25), width: 1920, height: 1080 }
 const words = (recipeId: string, facts = pictureFacts(), reel: string | null = 'A001') => {
   const recipe = builtInRecipes.find((candidate) => candidate.id === recipeId) as Recipe
   const plan = planEncode({ name: 'A001C001.mov', facts, reel, recipe, format, production: 'Low Water' })
   return encodeArguments(plan, {
-    input: '/card/A001C001.mov',
+    input: { kind: 'file', path: '/card/A001C001.mov' },
     outputs: plan.files.map((file) => `/made/${file.name}`),
     lut: '/luts/x.cube',
+    font: '/fonts/mono.ttf',
+    hashes: '/tmp/hashes',
   })
 }
 const after = (list: readonly string[], word: string): string | undefined => list[list.indexOf(word) + 1]
@@ -20,12 +31,14 @@ describe('the encoder’s words, whole', () => {
     expect(words('half-h264-intra')).toEqual([
       ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
       ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', 'file:/card/A001C001.mov'],
-      ...['-map', '0:V:0', '-map', '0:a?', '-map_metadata', '-1', '-map_chapters', '-1'],
-      ...['-filter:v', 'scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p', '-fps_mode', 'cfr', '-r', '25/1'],
+      '-filter_complex',
+      '[0:V:0]scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p,split=2[m][s];[m]null[v];[s]scale=9:8:flags=area,format=gray[h]',
+      ...['-map', '[v]', '-map', '0:a?', '-map_metadata', '-1', '-map_chapters', '-1', '-fps_mode', 'cfr', '-r', '25/1'],
       ...['-c:v', 'libx264', '-preset', 'superfast', '-g', '1', '-crf', '22'],
       ...['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709'],
       ...['-c:a:0', 'pcm_s24le', '-c:a:1', 'pcm_s24le', '-timecode', '10:00:00:00'],
       ...['-metadata', 'reel_name=A001', '-metadata:s:v:0', 'reel_name=A001', '-metadata', 'production=Low Water'],
+      ...['-metadata', 'source=A001C001.mov'],
       ...[
         '-metadata',
         'recipe=Half size, H.264 intra, version 1',
@@ -35,13 +48,14 @@ describe('the encoder’s words, whole', () => {
         'mov',
         'file:/made/A001C001_proxy.mov',
       ],
+      ...['-map', '[h]', '-fps_mode', 'cfr', '-r', '25/1', '-c:v', 'rawvideo', '-f', 'rawvideo', 'file:/tmp/hashes'],
     ])
   })
 
   test('one file per essence: the picture’s words end before the first sound’s begin', () => {
     const list = words('vc3-lb-op-atom', pictureFacts({ channels: 1 }))
     const picture = list.slice(0, list.indexOf('file:/made/A001C001_V1.mxf') + 1)
-    const sound = list.slice(picture.length)
+    const sound = list.slice(picture.length, list.indexOf('[h]') - 1)
     expect(after(picture, '-profile:v')).toBe('dnxhr_lb')
     expect(picture).not.toContain('0:a:0')
     expect(sound).toEqual([
@@ -61,8 +75,15 @@ describe('the encoder’s words, whole', () => {
         '-timecode',
         '10:00:00:00',
       ],
-      ...['-metadata', 'reel_name=A001', '-metadata:s:v:0', 'reel_name=A001', '-metadata', 'production=Low Water'],
-      ...['-metadata', 'recipe=Source size, VC-3 LB, one file per essence, version 1', '-f', 'mxf_opatom', 'file:/made/A001C001_A1.mxf'],
+      ...['-metadata', 'reel_name=A001', '-metadata:s:v:0', 'reel_name=A001', '-metadata', 'comment_production=Low Water'],
+      ...['-metadata', 'comment_source=A001C001.mov'],
+      ...[
+        '-metadata',
+        'comment_recipe=Source size, VC-3 LB, one file per essence, version 1',
+        '-f',
+        'mxf_opatom',
+        'file:/made/A001C001_A1.mxf',
+      ],
     ])
   })
 
@@ -78,7 +99,9 @@ describe('the encoder’s words, whole', () => {
 
   test('fitted to the production’s raster with bars that stay even', () => {
     const list = words('production-prores-proxy', pictureFacts({ width: 1440, height: 1080 }))
-    expect(after(list, '-filter:v')).toBe('scale=1440:1080:flags=bilinear:out_range=tv,setsar=1,pad=1920:1080:240:0,format=yuv422p10le')
+    expect(after(list, '-filter_complex')).toBe(
+      '[0:V:0]scale=1440:1080:flags=bilinear:out_range=tv,setsar=1,format=yuv422p10le,split=2[m][s];[m]pad=1920:1080:240:0[v];[s]scale=9:8:flags=area,format=gray[h]',
+    )
     expect(after(list, '-profile:v')).toBe('0')
   })
 })
@@ -122,10 +145,29 @@ test('a log picture without its LUT at hand is no reason to make a flat one', ()
   const recipe = builtInRecipes[0] as Recipe
   const log = pictureFacts({ colour: { primaries: 'bt709', transfer: 'log100', matrix: 'bt709', range: 'tv' } })
   const plan = planEncode({ name: 'x.mov', facts: log, reel: null, recipe, format, production: 'x' })
-  expect(() => encodeArguments(plan, { input: '/a', outputs: ['/b'], lut: null })).toThrow('not in the library')
+  expect(() =>
+    encodeArguments(plan, { input: { kind: 'file', path: '/a' }, outputs: ['/b'], lut: null, font: '/fonts/mono.ttf', hashes: '/h' }),
+  ).toThrow('not in the library')
 })
 
 test('the built-in recipes say what they are for, and have names and ids of their own', () => {
   expect(new Set(builtInRecipes.map((recipe) => recipe.id)).size).toBe(builtInRecipes.length)
-  for (const recipe of builtInRecipes) expect(recipe.purpose).toMatch(/\.$/)
+  for (const recipe of builtInRecipes) expect(recipe.about).toMatch(/\.$/)
+})
+
+describe('several files as one input', () => {
+  test('a list is read by its own format alone, stills at the clip’s rate', () => {
+    const stills = inputArguments({ kind: 'list', path: '/tmp/l', isStills: true }, rate(30000, 1001))
+    expect(stills.slice(-8)).toEqual(['-r', '30000/1001', '-f', 'concat', '-safe', '0', '-i', 'file:/tmp/l'])
+    const parts = inputArguments({ kind: 'list', path: '/tmp/l', isStills: false }, rate(25))
+    expect(parts).not.toContain('-r')
+    expect(parts[3]).toContain('concat')
+    expect(inputArguments({ kind: 'file', path: '/tmp/l' }, rate(25))[3]).not.toContain('concat')
+  })
+  test('names are taken as they are, whatever they hold', () => {
+    expect(inputList(["/v/it's %03d.mov", '/v/b.mov'], false)).toBe(
+      "ffconcat version 1.0\nfile 'file:/v/it'\\''s %03d.mov'\nfile 'file:/v/b.mov'\n",
+    )
+    expect(inputList(['/v/a_0001.dpx'], true)).toContain('option pattern_type none')
+  })
 })

@@ -1,4 +1,5 @@
 import type { MediaFacts } from '../media/index.ts'
+import { codecTraits } from './codec.ts'
 import { madeRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
 
@@ -8,25 +9,23 @@ export interface SizeEstimate {
   readonly exact: boolean
 }
 
-/** Bytes of one VC-3 LB frame of any raster: macroblocks scaled and rounded to the nearest 4096 (SMPTE ST 2019-1, annex on DNxHR). */
-export function vc3LbFrameBytes(width: number, height: number): number {
-  const macroblocks = Math.ceil(width / 16) * Math.ceil(height / 16)
-  return Math.max(8192, Math.floor((Math.floor((macroblocks * 5888) / 255) + 2048) / 4096) * 4096)
-}
+const compressedBitsPerSecond = 96_000
 
-/** Typical bits per pixel of the codecs whose size follows the picture. */
-const typicalBitsPerPixel = { 'h264-intra': 0.6, 'prores-proxy': 0.75 } as const
+/** Bytes that one PCM sample of a stream takes in what a recipe makes. */
+export const pcmBytes = (recipe: Recipe, bitDepth: number | null): 2 | 3 =>
+  recipe.sound === 'pcm 16' ? 2 : recipe.sound === 'pcm 24' ? 3 : (bitDepth ?? 16) > 16 ? 3 : 2
 
 /** What a recipe will make of one original, in bytes; null when it makes nothing of it. */
 export function estimateSize(facts: MediaFacts, recipe: Recipe, format: ProductionFormat): SizeEstimate | null {
   if (!facts.picture) return null
-  const raster = madeRaster(facts.picture, recipe.size, format)
-  const soundBytes = facts.sound.reduce(
-    (sum, stream) => sum + (stream.samples ?? 0) * stream.channels * ((stream.bitDepth ?? 16) > 16 ? 3 : 2),
-    0,
-  )
-  const frames = facts.picture.frames
-  if (recipe.codec === 'dnxhr-lb') return { bytes: frames * vc3LbFrameBytes(raster.width, raster.height) + soundBytes, exact: true }
-  const frameBytes = (raster.width * raster.height * typicalBitsPerPixel[recipe.codec]) / 8
-  return { bytes: Math.round(frames * frameBytes) + soundBytes, exact: false }
+  const raster = madeRaster(facts.picture, recipe, format)
+  const soundBytes = facts.sound.reduce((sum, { samples, channels, bitDepth, sampleRate }) => {
+    if (recipe.sound === 'compressed') return sum + ((samples ?? 0) * compressedBitsPerSecond) / (8 * sampleRate)
+    return sum + (samples ?? 0) * channels * pcmBytes(recipe, bitDepth)
+  }, 0)
+  const { frames } = facts.picture
+  const traits = codecTraits[recipe.codec]
+  const constant = traits.frameBytes(raster.width, raster.height)
+  const frameBytes = constant ?? (raster.width * raster.height * traits.typicalBitsPerPixel) / 8
+  return { bytes: Math.round(frames * frameBytes + soundBytes), exact: constant !== null && recipe.sound !== 'compressed' }
 }

@@ -1,43 +1,54 @@
 import type { PictureFacts } from '../media/index.ts'
-import type { ProductionFormat, RecipeSize } from './recipe.ts'
+import type { ProductionFormat, Recipe } from './recipe.ts'
 
-/** Where the whole picture lies inside the made raster. All in pixels, all even. */
+/**
+ * What a recipe makes of a picture's raster. The whole picture is scaled to `content` and laid into the made raster;
+ * what does not fit in is cut off, what it does not cover is black. All in pixels, all even.
+ */
 export interface MadeRaster {
   readonly width: number
   readonly height: number
+  /** Left and top are negative where the picture is cut off. */
   readonly content: { readonly width: number; readonly height: number; readonly left: number; readonly top: number }
 }
 
 const even = (value: number): number => Math.max(2, 2 * Math.round(value / 2))
 
+const isTurned = (picture: PictureFacts): boolean => Math.abs(picture.rotation) % 180 === 90
+
 /** The original's picture as it is shown: turned upright, with square pixels (the height stays, the width gives). */
 export function uprightSquareRaster(picture: PictureFacts): { width: number; height: number } {
   const width = Math.round((picture.width * picture.pixelAspect.numerator) / picture.pixelAspect.denominator)
-  const turned = Math.abs(picture.rotation) % 180 === 90
-  return turned ? { width: picture.height, height: width } : { width, height: picture.height }
+  return isTurned(picture) ? { width: picture.height, height: width } : { width, height: picture.height }
 }
 
-/** The raster that a recipe's size makes of a picture. The shape stays: never cropped, never stretched. */
-export function madeRaster(picture: PictureFacts, size: RecipeSize, format: ProductionFormat): MadeRaster {
-  const source = uprightSquareRaster(picture)
-  if (size.kind !== 'production') {
+/** The raster that a recipe makes of a picture. Its shape stays: never stretched, and cropped only where the recipe says so. */
+export function madeRaster(picture: PictureFacts, recipe: Pick<Recipe, 'size' | 'fit' | 'pixels'>, format: ProductionFormat): MadeRaster {
+  const { size } = recipe
+  const square = uprightSquareRaster(picture)
+  if (size.kind === 'source' || size.kind === 'divided') {
+    const stored = isTurned(picture) ? { width: picture.height, height: picture.width } : picture
+    const source = recipe.pixels === 'kept' ? stored : square
     const by = size.kind === 'divided' ? size.by : 1
     const width = even(source.width / by)
     const height = even(source.height / by)
     return { width, height, content: { width, height, left: 0, top: 0 } }
   }
+  const frame = size.kind === 'production' ? format : size
   // Compared by cross products, so that an exact fit is never padded by a rounding error.
-  const widthLimited = source.width * format.height >= format.width * source.height
-  const width = widthLimited ? even(format.width) : Math.min(even(format.width), even((format.height * source.width) / source.height))
-  const height = widthLimited ? Math.min(even(format.height), even((format.width * source.height) / source.width)) : even(format.height)
+  const isWider = square.width * frame.height >= frame.width * square.height
+  const fillsWidth = recipe.fit === 'pad' ? isWider : !isWider
+  const limit = recipe.fit === 'pad' ? Math.min : Math.max
+  const width = fillsWidth ? even(frame.width) : limit(even(frame.width), even((frame.height * square.width) / square.height))
+  const height = fillsWidth ? limit(even(frame.height), even((frame.width * square.height) / square.width)) : even(frame.height)
   return {
-    width: even(format.width),
-    height: even(format.height),
+    width: even(frame.width),
+    height: even(frame.height),
     content: {
       width,
       height,
-      left: 2 * Math.floor((even(format.width) - width) / 4),
-      top: 2 * Math.floor((even(format.height) - height) / 4),
+      left: 2 * Math.trunc((even(frame.width) - width) / 4),
+      top: 2 * Math.trunc((even(frame.height) - height) / 4),
     },
   }
 }

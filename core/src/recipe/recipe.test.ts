@@ -10,7 +10,7 @@ import {
   madeRaster,
   planEncode,
   type Recipe,
-  vc3LbFrameBytes,
+  vc3FrameBytes,
 } from './index.ts'
 
 const format = { rate: rate(25), width: 1920, height: 1080 }
@@ -20,7 +20,13 @@ const picture = (change: Parameters<typeof pictureFacts>[0]) =>
 const plan = (facts = pictureFacts(), id = 'half-h264-intra') =>
   planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe: recipe(id), format, production: 'Low Water' })
 const words = (made: ReturnType<typeof plan>) =>
-  encodeArguments(made, { input: '/in.mov', outputs: made.files.map((_, index) => `/out${index}`), lut: '/luts/a.cube' })
+  encodeArguments(made, {
+    input: { kind: 'file', path: '/in.mov' },
+    outputs: made.files.map((_, index) => `/out${index}`),
+    lut: '/luts/a.cube',
+    font: '/fonts/mono.ttf',
+    hashes: '/h',
+  })
 
 describe('rasters', () => {
   test.each([
@@ -37,14 +43,18 @@ describe('rasters', () => {
     ['a narrower one fitted', { width: 1440, height: 1080 }, { kind: 'production' } as const, '1920x1080', '1440x1080'],
     ['one turned upright', { width: 1920, height: 1080, rotation: -90 }, { kind: 'production' } as const, '1920x1080', '608x1080'],
   ])('%s', (_, change, size, whole, content) => {
-    const raster = madeRaster(picture(change), size, format)
+    const raster = madeRaster(picture(change), { size, fit: 'pad', pixels: 'square' }, format)
     expect([`${raster.width}x${raster.height}`, `${raster.content.width}x${raster.content.height}`]).toEqual([whole, content])
   })
 
   test('the whole picture lies inside, even in every number', () => {
     fc.assert(
       fc.property(fc.integer({ min: 16, max: 8192 }), fc.integer({ min: 16, max: 8192 }), (width, height) => {
-        const { content, ...whole } = madeRaster(picture({ width, height }), { kind: 'production' }, format)
+        const { content, ...whole } = madeRaster(
+          picture({ width, height }),
+          { size: { kind: 'production' }, fit: 'pad', pixels: 'square' },
+          format,
+        )
         for (const value of [whole.width, whole.height, content.width, content.height, content.left, content.top]) expect(value % 2).toBe(0)
         expect(content.left + content.width).toBeLessThanOrEqual(whole.width)
         expect(content.top + content.height).toBeLessThanOrEqual(whole.height)
@@ -58,7 +68,7 @@ test.each([
   [3840, 2160, 749_568],
   [960, 540, 49_152],
 ])('a VC-3 LB frame of %i × %i is %i bytes', (width, height, size) => {
-  expect(vc3LbFrameBytes(width, height)).toBe(size)
+  expect(vc3FrameBytes(5888, width, height)).toBe(size)
 })
 
 test('a constant-rate size is exact and counts the sound; others are rough; sound alone has none', () => {
@@ -117,9 +127,15 @@ describe('plans', () => {
   test('no file name can become an option, a pattern or another protocol', () => {
     const names = ['-i.mov', 'http:x.mov', 'concat:a|b.mov', "it's %03d.mov", 'two\nlines.mov']
     for (const name of names) {
-      const args = encodeArguments(plan(), { input: `/v/${name}`, outputs: [`/o/${name}`], lut: null })
+      const args = encodeArguments(plan(), {
+        input: { kind: 'file', path: `/v/${name}` },
+        outputs: [`/o/${name}`],
+        lut: null,
+        font: '/f.ttf',
+        hashes: '/h',
+      })
       expect(args).toContain(`file:/v/${name}`)
-      expect(args.at(-1)).toBe(`file:/o/${name}`)
+      expect(args).toContain(`file:/o/${name}`)
       expect(args[args.indexOf('-protocol_whitelist') + 1]).toBe('file,pipe')
     }
   })

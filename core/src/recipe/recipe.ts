@@ -1,31 +1,82 @@
 import type { Rate } from '../time/index.ts'
+import type { RecipeCodec, RecipeContainer } from './codec.ts'
 
-export type RecipeCodec = 'h264-intra' | 'dnxhr-lb' | 'prores-proxy'
-export type RecipeContainer = 'mov' | 'mxf-op-atom'
+/** What made files are for. It decides what a recipe must not do: see `contradictions`. */
+export const recipePurposes = [
+  'cutting, one file per essence',
+  'cutting, one file per clip',
+  'review',
+  'finishing',
+  'web deliverable',
+  'cinema deliverable',
+] as const
+export type RecipePurpose = (typeof recipePurposes)[number]
 
 export type RecipeSize =
-  /** The original's own raster, with its pixels made square. */
+  /** The original's own raster. */
   | { readonly kind: 'source' }
   /** The original's raster divided by a whole number. */
   | { readonly kind: 'divided'; readonly by: 2 | 4 | 8 }
-  /** The whole picture inside the production's raster, padded where the shapes differ. */
+  /** The production's raster. */
   | { readonly kind: 'production' }
+  /** A raster of its own, in pixels. */
+  | { readonly kind: 'raster'; readonly width: number; readonly height: number }
+
+/** How a picture of another shape comes into a given raster: whole with black beside it, or filling it and cut off. */
+export type RecipeFit = 'pad' | 'crop'
+
+/** What becomes of pixels that are not square. */
+export type RecipePixels = 'square' | 'kept'
+
+/** How much care is taken in making the picture smaller. */
+export type RecipeScaling = 'quick' | 'fine'
+
+/** Linear PCM as deep as the original's (16 or 24 bit) or of one depth, or what the container carries for listening. */
+export type RecipeSound = 'as source' | 'pcm 16' | 'pcm 24' | 'compressed'
+
+export const burnInPlaces = ['top left', 'top', 'top right', 'bottom left', 'bottom', 'bottom right'] as const
+export type BurnInPlace = (typeof burnInPlaces)[number]
+
+/** What is drawn into the picture. */
+export interface BurnIn {
+  readonly timecode: BurnInPlace | null
+  /** Text with the fields {name}, {reel}, {scene}, {take} and {production}. */
+  readonly text: { readonly words: string; readonly place: BurnInPlace } | null
+  /** Height of the letters in hundredths of the picture's. */
+  readonly heightPercent: number
+  /** Opacity of the box behind the letters, in percent. */
+  readonly boxPercent: number
+}
 
 /** A reusable way of making files from originals. It never changes the rate. */
 export interface Recipe {
   readonly id: string
   readonly name: string
   readonly version: number
-  /** What the made files are for, in a sentence. */
-  readonly purpose: string
-  readonly pairKind: 'proxy' | 'optimized'
+  readonly purpose: RecipePurpose
+  /** What it is for, in a sentence. */
+  readonly about: string
   readonly codec: RecipeCodec
   readonly container: RecipeContainer
   readonly size: RecipeSize
+  readonly fit: RecipeFit
+  readonly pixels: RecipePixels
+  readonly scaling: RecipeScaling
+  /** Originals whose upright raster is no larger than this are left as they are. */
+  readonly skipUpTo: { readonly width: number; readonly height: number } | null
   /** Name of a viewing LUT that log originals pass through, or null for none. */
   readonly viewingLut: string | null
+  readonly burnIn: BurnIn | null
+  readonly sound: RecipeSound
   /** Put between the original's stem and the extension. */
   readonly suffix: string
+}
+
+/** What the ledger calls an item by the recipe that made it. */
+export function pairKindOf({ purpose }: Recipe): 'proxy' | 'optimized' | 'review' | 'deliverable' {
+  if (purpose === 'finishing') return 'optimized'
+  if (purpose === 'review') return 'review'
+  return purpose.startsWith('cutting') ? 'proxy' : 'deliverable'
 }
 
 /** What a production asks of all its material. */
@@ -34,43 +85,3 @@ export interface ProductionFormat {
   readonly width: number
   readonly height: number
 }
-
-/** The recipes that every production starts with. */
-export const builtInRecipes: readonly Recipe[] = [
-  {
-    id: 'half-h264-intra',
-    name: 'Half size, H.264 intra',
-    version: 1,
-    purpose: 'Light cutting copies for a laptop, one MOV a clip; every frame stands alone.',
-    pairKind: 'proxy',
-    codec: 'h264-intra',
-    container: 'mov',
-    size: { kind: 'divided', by: 2 },
-    viewingLut: 'estuary-log-to-display',
-    suffix: '_proxy',
-  },
-  {
-    id: 'vc3-lb-op-atom',
-    name: 'Source size, VC-3 LB, one file per essence',
-    version: 1,
-    purpose: 'For cutting rooms that want MXF OP-Atom: one file for the picture and one for each sound channel.',
-    pairKind: 'proxy',
-    codec: 'dnxhr-lb',
-    container: 'mxf-op-atom',
-    size: { kind: 'source' },
-    viewingLut: 'estuary-log-to-display',
-    suffix: '',
-  },
-  {
-    id: 'production-prores-proxy',
-    name: 'Production raster, ProRes Proxy',
-    version: 1,
-    purpose: 'Cutting copies at the size of the finish, one MOV a clip, the whole picture fitted and padded.',
-    pairKind: 'proxy',
-    codec: 'prores-proxy',
-    container: 'mov',
-    size: { kind: 'production' },
-    viewingLut: 'estuary-log-to-display',
-    suffix: '',
-  },
-]

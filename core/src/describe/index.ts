@@ -1,0 +1,5 @@
+export * from './field.ts'
+export * from './fill-pattern.ts'
+export * from './group-rule.ts'
+export * from './notice.ts'
+export * from './replace.ts'

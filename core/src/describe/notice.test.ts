@@ -1,0 +1,94 @@
+import { describe, expect, test } from '@jest/globals'
+import { findReelOverlaps, type ReeledClip } from '../media/index.ts'
+import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { parseTimecode, rate } from '../time/index.ts'
+import { clipNotices, type NoticedClip, overlapNotice } from './index.ts'
+
+const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
+  id: 'c',
+  volumeLabel: 'A001',
+  volumeKind: 'drive',
+  copyKinds: [],
+  sequence: null,
+  facts: pictureFacts(),
+  ...change,
+})
+const kinds = (change: Partial<NoticedClip>) => clipNotices(clip(change), '2026-11-25').map((notice) => notice.kind)
+
+describe('what is noteworthy about a clip', () => {
+  test('nothing, on a drive', () => expect(kinds({})).toEqual([]))
+  test.each(['card', 'recorder', 'disc'])('only on a %s', (volumeKind) => expect(kinds({ volumeKind })).toEqual(['only on a card']))
+  test('a verified copy on a volume that stays settles it, one on another card does not', () => {
+    expect(kinds({ volumeKind: 'card', copyKinds: ['drive'] })).toEqual([])
+    expect(kinds({ volumeKind: 'card', copyKinds: ['card'] })).toEqual(['only on a card'])
+  })
+  test('gaps in stills, with their numbers', () => {
+    const sequence = {
+      folder: '',
+      prefix: 'm_',
+      suffix: '.dpx',
+      digits: 4,
+      ranges: [
+        { startFrame: 1, endFrame: 5 },
+        { startFrame: 7, endFrame: 9 },
+      ],
+    }
+    const [notice] = clipNotices(clip({ sequence }), '2026-11-25')
+    expect(notice?.message).toContain('frames 5 to 6 missing')
+  })
+  test('a date in the future', () => {
+    expect(kinds({ facts: { ...pictureFacts(), createdAt: '2031-01-01T10:00:00Z' } })).toEqual(['odd date'])
+    expect(kinds({ facts: { ...pictureFacts(), createdAt: '2026-11-25T10:00:00Z' } })).toEqual([])
+  })
+  test('what is odd in a recorder’s notes, one by one', () => {
+    const soundNotes = {
+      ...{
+        project: null,
+        scene: null,
+        take: null,
+        tape: null,
+        note: null,
+        circled: null,
+        trackNames: [],
+        timecodeRate: null,
+        dropFrame: null,
+      },
+      ...{ speedNote: null, originator: null, description: null, originationDate: null, originationTime: null, timeReferenceSamples: null },
+      problems: ['one', 'two'],
+    }
+    expect(kinds({ facts: { ...soundFacts(1, 1), soundNotes } })).toEqual(['odd notes', 'odd notes'])
+  })
+})
+
+describe('reels that overlap', () => {
+  const on = (id: string, start: string | null, frames = 100, change: Partial<ReeledClip> = {}): ReeledClip => ({
+    id,
+    name: `${id}.mov`,
+    reel: 'B002',
+    startFrame: start === null ? null : parseTimecode(start, rate(25)),
+    frames,
+    rate: rate(25),
+    dropFrame: false,
+    ...change,
+  })
+  test('two originals of one reel that claim the same timecode', () => {
+    const [overlap, ...rest] = findReelOverlaps([on('b', '11:00:02:00', 150), on('a', '11:00:00:00', 150)])
+    expect(rest).toEqual([])
+    expect(overlap).toMatchObject({ first: { id: 'a' }, second: { id: 'b' }, frames: 100, from: '11:00:02:00', to: '11:00:06:00' })
+    expect(overlap && overlapNotice(overlap, 'b').message).toContain('It and a.mov are both reel B002 from 11:00:02:00')
+  })
+  test.each([
+    ['they only touch', [on('a', '11:00:00:00'), on('b', '11:00:04:00')]],
+    ['their reels differ', [on('a', '11:00:00:00'), on('b', '11:00:00:00', 100, { reel: 'B003' })]],
+    ['one has no reel', [on('a', '11:00:00:00'), on('b', '11:00:00:00', 100, { reel: null })]],
+    ['one has no timecode', [on('a', '11:00:00:00'), on('b', null)]],
+    ['they count at other rates', [on('a', '11:00:00:00'), on('b', '11:00:00:00', 100, { rate: rate(30) })]],
+  ])('none when %s', (_, clips) => expect(findReelOverlaps(clips)).toEqual([]))
+  test('the case of a reel’s name does not matter', () => {
+    expect(findReelOverlaps([on('a', '11:00:00:00'), on('b', '11:00:00:00', 5, { reel: 'b002' })])).toHaveLength(1)
+  })
+  test('a pile of clips is told in reasonable measure', () => {
+    const pile = Array.from({ length: 200 }, (_, index) => on(`c${index}`, '11:00:00:00'))
+    expect(findReelOverlaps(pile).length).toBeLessThan(600)
+  })
+})

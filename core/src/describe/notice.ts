@@ -1,0 +1,56 @@
+import { describeGaps, type MediaFacts, type ReelOverlap, type StillSequence, sequenceGaps } from '../media/index.ts'
+
+export type NoticeKind = 'only on a card' | 'gap in stills' | 'reel overlap' | 'odd notes' | 'odd date'
+
+/** Something about a clip that a person should know before it is used: what, and the sentence that says it. */
+export interface Notice {
+  readonly kind: NoticeKind
+  readonly message: string
+}
+
+/** Kinds of volume that leave again: what is only there is one slip away from being lost. */
+export const removableKinds: ReadonlySet<string> = new Set(['card', 'recorder', 'disc'])
+
+export interface NoticedClip {
+  readonly id: string
+  readonly volumeLabel: string
+  readonly volumeKind: string
+  /** Kinds of the volumes on which verified copies lie. */
+  readonly copyKinds: readonly string[]
+  readonly sequence: StillSequence | null
+  readonly facts: MediaFacts | null
+}
+
+/**
+ * What is noteworthy about a clip by itself.
+ * @param today ISO date, against which a date in the future is seen
+ */
+export function clipNotices(clip: NoticedClip, today: string): Notice[] {
+  const notices: Notice[] = []
+  if ([clip.volumeKind, ...clip.copyKinds].every((kind) => removableKinds.has(kind))) {
+    notices.push({
+      kind: 'only on a card',
+      message: `It is only on “${clip.volumeLabel}”, which leaves again. Offload it before anything is made or cut from it.`,
+    })
+  }
+  const gaps = clip.sequence ? sequenceGaps(clip.sequence) : []
+  if (gaps.length)
+    notices.push({
+      kind: 'gap in stills',
+      message: `Its stills have gaps: ${describeGaps(gaps)} missing. A gap shows the still before it.`,
+    })
+  for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
+  const created = clip.facts?.createdAt?.slice(0, 10)
+  if (created && /^\d{4}-\d{2}-\d{2}$/.test(created) && created > today)
+    notices.push({ kind: 'odd date', message: `It claims to be made on ${created}, which is in the future: was the camera’s clock set?` })
+  return notices
+}
+
+/** What an overlap says to one of its two clips. */
+export function overlapNotice(overlap: ReelOverlap, clipId: string): Notice {
+  const other = overlap.first.id === clipId ? overlap.second : overlap.first
+  return {
+    kind: 'reel overlap',
+    message: `It and ${other.name} are both reel ${overlap.reel} from ${overlap.from} to ${overlap.to}: a list that names reel and timecode means either.`,
+  }
+}

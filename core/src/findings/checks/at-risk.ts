@@ -1,0 +1,44 @@
+import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+
+/**
+ * Clips that a cut uses though they are only on a volume that leaves again, one finding a volume, and clips whose
+ * stills have gaps.
+ */
+export const atRisk: Check = (context) => {
+  const used = usedClips(context)
+  const volumes = new Map<string, typeof used>()
+  const findings: Finding[] = []
+  for (const use of used) {
+    for (const notice of use.clip.notices) {
+      if (notice.kind === 'only on a card') volumes.set(use.clip.volumeLabel, [...(volumes.get(use.clip.volumeLabel) ?? []), use])
+      if (notice.kind === 'gap in stills')
+        findings.push({
+          key: `gap in stills:${use.clip.id}`,
+          kind: 'gap in stills',
+          severity: 'needs a look',
+          message: `${use.clip.name}, used in ${eventNumbers(context, use.events)}: ${notice.message}`,
+          clipId: use.clip.id,
+          pairId: null,
+          events: use.events,
+          evidence: [],
+          mends: [],
+        })
+    }
+  }
+  for (const [label, uses] of volumes) {
+    const events = uses.flatMap((use) => use.events)
+    const names = uses.length === 1 ? `${uses[0]?.clip.name} is` : `${uses.length} clips of this cut are`
+    findings.push({
+      key: `only on a card:${label}`,
+      kind: 'only on a card',
+      severity: 'needs a look',
+      message: `${names} only on “${label}”, which leaves again, and used in ${eventNumbers(context, events)}. Offload it in Intake.`,
+      clipId: null,
+      pairId: null,
+      events,
+      evidence: uses.map(({ clip }) => fact('place', 'a volume that stays', `${clip.name}: only on ${label}`)),
+      mends: [],
+    })
+  }
+  return findings
+}

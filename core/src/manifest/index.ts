@@ -1,0 +1,2 @@
+export * from './hash-list.ts'
+export * from './verify.ts'

@@ -1,0 +1,103 @@
+import { codecTraits, containerExtension, containerLabel, fixedRateRaster, type RecipeCodec } from './codec.ts'
+import type { Recipe } from './recipe.ts'
+
+/** What is wrong with a recipe: an error makes it useless for its purpose, a warning is worth a second look. */
+export interface Contradiction {
+  readonly level: 'error' | 'warning'
+  readonly message: string
+}
+
+const lightCodecs: ReadonlySet<RecipeCodec> = new Set(['h264-intra', 'h264-long', 'vc3-lb', 'vc3-hd', 'prores-proxy', 'mjpeg', 'vp9'])
+
+const error = (message: string): Contradiction => ({ level: 'error', message })
+const warning = (message: string): Contradiction => ({ level: 'warning', message })
+
+/** What in a recipe contradicts itself or its purpose; the reasons are for people. Errors first. */
+export function contradictions(recipe: Recipe): Contradiction[] {
+  return [...carriage(recipe), ...identity(recipe), ...shape(recipe), ...sound(recipe), ...purposes(recipe)].sort(
+    (a, b) => Number(a.level === 'warning') - Number(b.level === 'warning'),
+  )
+}
+
+function carriage({ codec, container }: Recipe): Contradiction[] {
+  const { label, containers } = codecTraits[codec]
+  if (containers.includes(container)) return []
+  const list = containers.map((other) => containerLabel[other]).join(', ')
+  return [error(`${containerLabel[container]} does not carry ${label} here: choose ${list}.`)]
+}
+
+function identity({ name, about, suffix }: Recipe): Contradiction[] {
+  const found: Contradiction[] = []
+  if (name.trim() === '') found.push(error('It needs a name.'))
+  if (about.trim() === '') found.push(warning('Say what it is for: whoever chooses a recipe at night will read it.'))
+  if (/[\\/:*?"<>|\p{Cc}]/u.test(suffix)) found.push(error('The suffix has a character that file names on some systems may not have.'))
+  if (/[. ]$/.test(suffix)) found.push(error('The suffix ends in a point or a blank, which some systems take away.'))
+  return found
+}
+
+function shape(recipe: Recipe): Contradiction[] {
+  const { size, codec, container, pixels, fit } = recipe
+  const found: Contradiction[] = []
+  if (size.kind === 'raster' && (size.width % 2 !== 0 || size.height % 2 !== 0))
+    found.push(error('Width and height must be even: the colour of two pixels is kept as one.'))
+  if (size.kind === 'raster' && (size.width < 64 || size.height < 64 || size.width > 8192 || size.height > 8192))
+    found.push(error('Width and height must lie between 64 and 8192.'))
+  const isFixed = size.kind === 'raster' && size.width === fixedRateRaster.width && size.height === fixedRateRaster.height
+  if (codec === 'vc3-hd' && !isFixed && size.kind !== 'production')
+    found.push(error('The fixed-rate kind has one raster, 1920 × 1080: set the size to it.'))
+  if (pixels === 'kept') {
+    if (size.kind === 'production' || size.kind === 'raster')
+      found.push(error('Squeezed pixels can be kept only with the original’s raster or a part of it.'))
+    if (container === 'mxf-op1a' || container === 'mxf-op-atom')
+      found.push(error('MXF loses the shape of squeezed pixels here: make them square, or choose MOV.'))
+  }
+  if (fit === 'crop' && (size.kind === 'production' || size.kind === 'raster'))
+    found.push(warning('Pictures of another shape are cut off at their edges: framing can no longer be judged by them.'))
+  return found
+}
+
+function sound({ sound: kind, container, purpose }: Recipe): Contradiction[] {
+  const takesPcm = container !== 'mp4' && container !== 'webm'
+  if (kind !== 'compressed') return takesPcm ? [] : [error(`${containerLabel[container]} carries no PCM: choose compressed sound, or MOV.`)]
+  if (container === 'mxf-op1a' || container === 'mxf-op-atom') return [error('MXF for cutting carries PCM: choose 16 or 24 bit.')]
+  return purpose.startsWith('cutting') || purpose === 'finishing' || purpose === 'cinema deliverable'
+    ? [warning('Compressed sound is as long as its packets: for cutting and finishing PCM is exact.')]
+    : []
+}
+
+function purposes(recipe: Recipe): Contradiction[] {
+  const { purpose, container, codec, burnIn, viewingLut, size } = recipe
+  const { isIntra, label } = codecTraits[codec]
+  const found: Contradiction[] = []
+  const wants = (right: boolean, message: string): void => {
+    if (!right) found.push(error(message))
+  }
+  switch (purpose) {
+    case 'cutting, one file per essence':
+      wants(
+        container === 'mxf-op-atom',
+        `Rooms that keep one essence per file want MXF OP-Atom. ${containerLabel[container]} holds picture and sound together: they would have to be taken apart again.`,
+      )
+      break
+    case 'cutting, one file per clip':
+      wants(container !== 'mxf-op-atom', 'OP-Atom takes every clip apart into several files: choose MOV or MXF OP1a.')
+      break
+    case 'review':
+    case 'web deliverable':
+      wants(
+        container === 'mp4' || container === 'webm',
+        `Browsers play MP4 and WebM; ${containerExtension[container]} has to be downloaded first.`,
+      )
+      break
+    case 'finishing':
+    case 'cinema deliverable':
+      wants(burnIn === null, 'What is burnt into the picture stays in the finish.')
+      wants(viewingLut === null, 'A burnt-in LUT takes the range away that finishing works with.')
+      if (purpose === 'finishing' && size.kind !== 'source') found.push(warning('The raster of the original is given up.'))
+      if (lightCodecs.has(codec)) found.push(warning(`${label} is made for cutting and viewing, not for a finish.`))
+  }
+  if (purpose.startsWith('cutting') && !isIntra)
+    found.push(warning(`${label} keeps only what changes from frame to frame: cutting and scrubbing will be slow.`))
+  if (purpose === 'web deliverable' && burnIn) found.push(warning('Something is burnt into what the audience will see.'))
+  return found
+}

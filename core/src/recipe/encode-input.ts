@@ -1,0 +1,28 @@
+import { exactRate, type Rate } from '../time/index.ts'
+
+/** What the encoder reads: one file, or the files that a list names, joined. */
+export type EncodeInput =
+  | { readonly kind: 'file'; readonly path: string }
+  /** `isStills`: each file is one frame, which has no rate of its own. */
+  | { readonly kind: 'list'; readonly path: string; readonly isStills: boolean }
+
+/** The containers and still formats that Ennick reads: anything that could point at other files or hosts is left out. */
+export const readableFormats = 'mov,mxf,matroska,wav,aiff,flac,mp3,avi,mpeg,mpegts,aac,w64,png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe'
+
+/** The encoder's words for an input; nothing but files is ever opened. */
+export function inputArguments(input: EncodeInput, rate: Rate): string[] {
+  const only = ['-protocol_whitelist', 'file,pipe', '-format_whitelist']
+  if (input.kind === 'file') return [...only, readableFormats, '-i', `file:${input.path}`]
+  // Large stills are opened by the reader of numbered files; the list tells it to take every name as it is.
+  const formats = `${readableFormats},concat${input.isStills ? ',image2' : ''}`
+  const timing = input.isStills ? ['-r', exactRate(rate)] : []
+  return [...only, formats, ...timing, '-f', 'concat', '-safe', '0', '-i', `file:${input.path}`]
+}
+
+/** A list of files as the encoder joins them; quotes in names are escaped as it wants them. */
+export const inputList = (paths: readonly string[], isStills: boolean): string =>
+  [
+    'ffconcat version 1.0',
+    ...paths.flatMap((path) => [`file 'file:${path.replaceAll("'", "'\\''")}'`, ...(isStills ? ['option pattern_type none'] : [])]),
+    '',
+  ].join('\n')

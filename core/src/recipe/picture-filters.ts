@@ -1,0 +1,125 @@
+import type { PictureFacts } from '../media/index.ts'
+import { hashHeight, hashWidth } from '../proof/index.ts'
+import { exactRate } from '../time/index.ts'
+import { codecTraits } from './codec.ts'
+import { type EncodePlan, RecipeError } from './plan.ts'
+import type { BurnInPlace } from './recipe.ts'
+
+/** Files that filters read: where the plan's viewing LUT lies, when it has one, and a typeface for what is burnt in. */
+export interface FilterFiles {
+  readonly lut: string | null
+  readonly font: string
+}
+
+/**
+ * The filters of the picture, in order: it is made smaller before it passes the LUT, which is cheaper and looks alike;
+ * laid into its frame after it, so that bars stay black; and written on last.
+ */
+export const pictureFilters = (plan: EncodePlan, files: FilterFiles): string =>
+  [...contentFilters(plan, files), ...frameFilters(plan, files.font)].join(',')
+
+/**
+ * The same with a small hash of every picture beside it, taken before bars and burn-in: the graph's outputs are [v], the
+ * picture, and [h], the hashes.
+ */
+export const hashedPictureGraph = (plan: EncodePlan, files: FilterFiles): string =>
+  [
+    `[0:V:0]${contentFilters(plan, files).join(',')},split=2[m][s]`,
+    `[m]${frameFilters(plan, files.font).join(',') || 'null'}[v]`,
+    `[s]${hashFilter}[h]`,
+  ].join(';')
+
+/** Makes the hash of a picture: grey, and as small as `hashWidth` × `hashHeight`. */
+export const hashFilter = `scale=${hashWidth}:${hashHeight}:flags=area,format=gray`
+
+/**
+ * The graph that takes the hashes of some inputs' first frames out of a made item. They lie below each other in one grey
+ * picture, [h], so that its bytes are one hash after another.
+ */
+export function sampledHashGraph(plan: EncodePlan, inputs: number): string {
+  const { content, width, height } = plan.raster
+  const isPadded = content.width < width || content.height < height
+  const crop = isPadded ? `crop=${content.width}:${content.height}:${content.left}:${content.top},` : ''
+  const hash = (index: number): string => `[${index}:V:0]trim=end_frame=1,setpts=0,${crop}${hashFilter}`
+  if (inputs === 1) return `${hash(0)}[h]`
+  const indexes = Array.from({ length: inputs }, (_, index) => index)
+  return `${indexes.map((index) => `${hash(index)}[h${index}]`).join(';')};${indexes.map((index) => `[h${index}]`).join('')}vstack=inputs=${inputs}[h]`
+}
+
+/** What changes the picture itself. */
+function contentFilters(plan: EncodePlan, files: FilterFiles): string[] {
+  const { recipe, raster } = plan
+  const picture = plan.facts.picture as PictureFacts
+  const { content, width, height } = raster
+  const { range } = codecTraits[recipe.codec]
+  const filters: string[] = []
+  const isUntouched = content.width === picture.width && content.height === picture.height && picture.rotation === 0
+  if (recipe.codec !== 'ffv1' || !isUntouched)
+    filters.push(`scale=${content.width}:${content.height}:flags=${recipe.scaling === 'fine' ? 'lanczos' : 'bilinear'}:out_range=${range}`)
+  if (recipe.pixels === 'square') filters.push('setsar=1')
+  if (plan.viewingLut !== null) {
+    if (files.lut === null) throw new RecipeError(`The viewing LUT "${plan.viewingLut}" is not in the library.`)
+    filters.push(
+      'format=gbrp10le',
+      `lut3d=file=${escapeFilterValue(files.lut)}:interp=tetrahedral`,
+      'scale=out_color_matrix=bt709:out_range=tv',
+    )
+  }
+  if (content.width > width || content.height > height)
+    filters.push(`crop=${width}:${height}:${Math.max(0, -content.left)}:${Math.max(0, -content.top)}`)
+  return [...filters, `format=${codecTraits[recipe.codec].pixelFormat(picture)}`]
+}
+
+/** What is put around and on it. */
+function frameFilters(plan: EncodePlan, font: string): string[] {
+  const { content, width, height } = plan.raster
+  const isPadded = content.width < width || content.height < height
+  return [
+    ...(isPadded ? [`pad=${width}:${height}:${Math.max(0, content.left)}:${Math.max(0, content.top)}`] : []),
+    ...burnInFilters(plan, font),
+    ...(plan.viewingLut === null
+      ? []
+      : [`setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709:range=${codecTraits[plan.recipe.codec].range}`]),
+  ]
+}
+
+function burnInFilters(plan: EncodePlan, font: string): string[] {
+  const { burnIn } = plan.recipe
+  if (!burnIn) return []
+  const draw = (what: string, place: BurnInPlace): string => {
+    const across = place.endsWith('left') ? 'w/50' : place.endsWith('right') ? 'w-tw-w/50' : '(w-tw)/2'
+    const down = place.startsWith('top') ? 'h/40' : 'h-th-h/40'
+    return [
+      `drawtext=fontfile=${escapeFilterValue(font)}`,
+      `${what}:fontcolor=white:fontsize=h*${burnIn.heightPercent}/100:box=1:boxborderw=4:boxcolor=black@${burnIn.boxPercent / 100}:x=${across}:y=${down}`,
+    ].join(':')
+  }
+  const rate = exactRate((plan.facts.picture as PictureFacts).rate)
+  const filters: string[] = []
+  if (burnIn.text) {
+    const words = fillBurnIn(burnIn.text.words, plan).trim()
+    if (words) filters.push(draw(`expansion=none:text=${escapeFilterValue(words)}`, burnIn.text.place))
+  }
+  // What has no timecode shows none.
+  if (burnIn.timecode && plan.timecode !== null)
+    filters.push(draw(`timecode=${escapeFilterValue(plan.timecode)}:rate=${rate}`, burnIn.timecode))
+  return filters
+}
+
+/** Fields in braces; what is no field stays as it is. */
+function fillBurnIn(words: string, plan: EncodePlan): string {
+  const fields: Readonly<Record<string, string>> = {
+    name: plan.name,
+    reel: plan.reel ?? '',
+    production: plan.production,
+    scene: plan.scene ?? '',
+    take: plan.take ?? '',
+  }
+  return words.replace(/\{(\w+)\}/g, (whole, field: string) => fields[field] ?? whole)
+}
+
+/** Escapes a value for a filter option inside a filter graph: once for the option, once for the graph. */
+export function escapeFilterValue(value: string): string {
+  const option = value.replace(/[\\':]/g, (character) => `\\${character}`)
+  return option.replace(/[\\'[\],;]/g, (character) => `\\${character}`)
+}
