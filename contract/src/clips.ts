@@ -4,7 +4,9 @@ import { historyLine } from './productions.ts'
 
 export const clip = z.object({
   id,
-  name: z.string(),
+  name: z.string().describe('The file name'),
+  title: z.string().describe('The name that people gave it, else the one that it came with'),
+  described: z.record(z.string(), z.string()).describe('What is said of it, by field'),
   kind: z.enum(['picture', 'sound', 'still']),
   codec: z.string(),
   width: z.int().nullable(),
@@ -14,42 +16,47 @@ export const clip = z.object({
   frames: z.int().nullable(),
   channels: z.string(),
   reel: z.string().nullable(),
-  reelFrom: z.enum(['file', 'rule', 'person']).nullable(),
   volumeLabel: z.string(),
+  volumeKind: z.string(),
   path: z.string(),
   sizeBytes: z.number(),
   presence,
   proxies: z.array(verdict),
+  proxy: z.string().describe('The word for the worst of them; "no proxy", or empty for what needs none'),
+  proxyRaster: z.string(),
   uses: z.int(),
+  notice: z.string().describe('What is noteworthy about it, in words'),
+  facts: z.record(z.string(), z.union([z.string(), z.number(), z.null()])).describe('The rest of what its file says, by field'),
 })
 
 export const factGroup = z.object({ title: z.string(), facts: z.array(z.object({ label: z.string(), value: z.string() })) })
 
+export const cellEdit = z.object({
+  at: z.string(),
+  title: z.string(),
+  field: z.string(),
+  before: z.string(),
+  after: z.string(),
+  isUndone: z.boolean(),
+})
+
 export const clipDetail = z.object({
   clip,
   factGroups: z.array(factGroup),
+  described: z.array(
+    z.object({ field: z.string(), title: z.string(), value: z.string(), from: z.enum(['file', 'sidecar', 'rule', 'person']) }),
+  ),
+  notices: z.array(z.object({ kind: z.string(), message: z.string() })),
+  tracks: z.array(z.string()).describe('The name of each sound channel, where a recorder gave it'),
+  copies: z.array(z.object({ path: z.string(), volumeLabel: z.string(), presence, isVerified: z.boolean() })),
+  hasSound: z.boolean(),
   files: z.array(z.object({ path: z.string(), sizeBytes: z.number(), presence })),
   strip: spanStrip.nullable(),
   pairs: z.array(z.object({ id, name: z.string(), verdict, comparison: z.array(evidenceRow).nullable() })),
   uses: z.array(z.object({ cutId: id, cutName: z.string(), event: z.string(), track: z.string(), state: z.string() })),
   history: z.array(historyLine),
+  edits: z.array(cellEdit),
 })
-
-export const reelRule = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('stem') }),
-  z.object({ kind: z.literal('first-characters'), count: z.int().min(1).max(255) }),
-  z.object({ kind: z.literal('pattern'), pattern: z.string().min(1).max(500) }),
-])
-
-export const setReels = z.object({
-  clipIds: z.array(id).min(1, 'Choose at least one clip.').max(50_000),
-  rule: reelRule,
-  apply: z.boolean().describe('False answers with the preview alone'),
-})
-
-export const reelChange = z.object({ clipId: id, name: z.string(), before: z.string().nullable(), after: z.string().nullable() })
 
 export type Clip = z.infer<typeof clip>
 export type ClipDetail = z.infer<typeof clipDetail>
-export type ReelRuleInput = z.infer<typeof reelRule>
-export type ReelChange = z.infer<typeof reelChange>

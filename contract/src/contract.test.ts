@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
-import { change, errorBody, newCut, newProduction, newVolume, openApi, type Route, routes, setReels } from './index.ts'
+import { change, editRequest, errorBody, newCut, newProduction, newVolume, openApi, type Route, routes } from './index.ts'
 
 const all = Object.entries(routes) as [string, Route][]
 
@@ -76,9 +76,9 @@ describe('what may come in', () => {
     [newVolume, { label: '', kind: 'card', rootPath: '/x' }, 'label that is on the box'],
     [newVolume, { label: 'x', kind: 'made', rootPath: '/x' }, ''],
     [newCut, { fileName: '', text: 'x' }, ''],
-    [setReels, { clipIds: [], rule: { kind: 'stem' }, apply: true }, 'at least one clip'],
-    [setReels, { clipIds: ['no id'], rule: { kind: 'stem' }, apply: true }, ''],
-    [setReels, { clipIds: ['00000000-0000-4000-8000-000000000000'], rule: { kind: 'first-characters', count: 0 }, apply: true }, ''],
+    [editRequest, { action: { kind: 'reel', clipIds: [], source: { kind: 'stem' } }, apply: true }, 'at least one clip'],
+    [editRequest, { action: { kind: 'reel', clipIds: ['no id'], source: { kind: 'stem' } }, apply: true }, ''],
+    [editRequest, { action: { kind: 'set', clipIds: ['00000000-0000-4000-8000-000000000000'] }, apply: true }, ''],
     [change, { topic: 'weather', productionId: null }, ''],
   ])('%# is refused', (schema, value, message) => {
     const result = schema.safeParse(value)

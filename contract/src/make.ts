@@ -1,19 +1,11 @@
 import { z } from 'zod'
 import { evidenceRow, id } from './common.ts'
 
-export const recipe = z.object({
-  id: z.string(),
-  name: z.string(),
-  version: z.int(),
-  purpose: z.string(),
-  pairKind: z.enum(['proxy', 'optimized']),
-  codec: z.string(),
-  container: z.string(),
-  suffix: z.string(),
-  viewingLut: z.string().nullable(),
-})
-
 export const makeRequest = z.object({ clipIds: z.array(id).min(1, 'Choose at least one clip.').max(50_000), recipeId: z.string() })
+
+export const makeOrder = makeRequest.extend({
+  holdsAtFailure: z.boolean().default(false).describe('Whether the rest of the batch is held when one of it fails'),
+})
 
 export const makePlan = z.object({
   items: z.array(
@@ -33,20 +25,24 @@ export const makePlan = z.object({
   freeBytes: z.number(),
   bytes: z.number(),
   exact: z.boolean(),
+  minutes: z.number().nullable().describe('Null where nothing was made with the recipe here yet'),
   blocked: z.string().nullable().describe('Why nothing may start'),
-  comparison: z.array(z.object({ recipeId: z.string(), name: z.string(), bytes: z.number(), exact: z.boolean() })),
+  warnings: z.array(z.string()),
+  comparison: z.array(
+    z.object({ recipeId: z.string(), name: z.string(), bytes: z.number(), exact: z.boolean(), minutes: z.number().nullable() }),
+  ),
 })
 
 export const job = z.object({
   id,
   title: z.string(),
-  kind: z.enum(['scan', 'make', 'check', 'search']),
+  kind: z.enum(['scan', 'make', 'check', 'search', 'offload', 'verify', 'measure']),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   progress: z
     .object({
       done: z.number(),
       total: z.number(),
-      unit: z.enum(['frames', 'files']),
+      unit: z.enum(['frames', 'files', 'bytes']),
       unitsPerSecond: z.number().nullable(),
       secondsLeft: z.number().nullable(),
     })
@@ -57,11 +53,12 @@ export const job = z.object({
   log: z.string().nullable(),
   attempts: z.int(),
   cancelRequested: z.boolean(),
+  isHeld: z.boolean(),
+  hasNewerRecipe: z.boolean().describe('Whether its recipe has a newer version than the one that was planned; told in lists alone'),
   createdAt: z.string(),
   startedAt: z.string().nullable(),
   endedAt: z.string().nullable(),
 })
 
-export type RecipeInfo = z.infer<typeof recipe>
 export type MakePlan = z.infer<typeof makePlan>
 export type Job = z.infer<typeof job>

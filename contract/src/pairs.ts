@@ -5,7 +5,7 @@ import { historyLine } from './productions.ts'
 export const ledgerPair = z.object({
   id,
   name: z.string(),
-  kind: z.enum(['proxy', 'optimized']),
+  kind: z.enum(['proxy', 'optimized', 'review', 'deliverable']),
   origin: z.enum(['made', 'adopted']),
   recipe: z.string().nullable(),
   raster: z.string().nullable(),

@@ -23,3 +23,5 @@ export type Params<T> = T extends Route<infer P, z.ZodType, z.ZodType, z.ZodType
 export type Query<T> = T extends Route<z.ZodType, infer Q, z.ZodType, z.ZodType> ? z.infer<Q> : never
 export type Body<T> = T extends Route<z.ZodType, z.ZodType, infer B, z.ZodType> ? z.infer<B> : never
 export type Answer<T> = T extends Route<z.ZodType, z.ZodType, z.ZodType, infer R> ? z.infer<R> : never
+/** What a caller sends: what has a default may be left out. */
+export type Sent<T> = T extends Route<z.ZodType, z.ZodType, infer B, z.ZodType> ? z.input<B> : never

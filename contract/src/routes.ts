@@ -1,15 +1,48 @@
 import { z } from 'zod'
-import { clip, clipDetail, reelChange, setReels } from './clips.ts'
+import {
+  clipOutline,
+  clipPage,
+  clipQuery,
+  editOutcome,
+  editPreview,
+  editRequest,
+  editStack,
+  exportedLog,
+  field,
+  logExport,
+  logImport,
+  logPreview,
+  needsReport,
+  newColumn,
+  newSavedSearch,
+  newSavedView,
+  savedSearch,
+  savedView,
+  treeNode,
+} from './catalogue.ts'
+import { clipDetail } from './clips.ts'
 import { done, id, nothing } from './common.ts'
 import { cut, cutDetail, newCut } from './cuts.ts'
 import { decision, handoff, preflight } from './handoffs.ts'
-import { job, makePlan, makeRequest, recipe } from './make.ts'
+import { job, makeOrder, makePlan, makeRequest } from './make.ts'
 import { finding, mend, repointRequest, searchRequest, searchResult } from './mend.ts'
 import { ledgerRow, pairDetail } from './pairs.ts'
 import { historyLine, newProduction, production, today } from './productions.ts'
+import { intakeRule, newIntakeRule, offeredRecipe, recipe, recipeCheck, recipeDraft, recipePreview } from './recipes.ts'
 import type { Route } from './route.ts'
-import { baySlot, readyCut } from './standins.ts'
-import { folderListing, newVolume, problemFile, volume } from './volumes.ts'
+import { baySlot, readyCut, uploadingCamera } from './standins.ts'
+import {
+  changedVolume,
+  folderListing,
+  jobDetails,
+  newVolume,
+  offloadPlan,
+  offloadRequest,
+  otherFiles,
+  problemFile,
+  proxyOffer,
+  volume,
+} from './volumes.ts'
 
 type Defaults = { params: typeof nothing; query: typeof nothing; body: typeof nothing; response: typeof nothing }
 type Given<T, K extends keyof Defaults> = T extends Record<K, infer S extends z.ZodType> ? S : Defaults[K]
@@ -33,6 +66,7 @@ function route<T extends { params?: z.ZodType; query?: z.ZodType; body?: z.ZodTy
 }
 
 const ofProduction = z.object({ productionId: id })
+const ofRecipe = z.object({ recipeId: z.string() })
 const ofVolume = z.object({ volumeId: id })
 const ofClip = z.object({ clipId: id })
 const ofJob = z.object({ jobId: id })
@@ -74,26 +108,203 @@ export const routes = {
     body: newVolume,
     response: volume,
   }),
+  changeVolume: route('PUT', '/api/volumes/:volumeId', 'Change the label, kind, notes or watching of a volume', {
+    params: ofVolume,
+    body: changedVolume,
+    response: volume,
+  }),
+  moveVolume: route('POST', '/api/volumes/:volumeId/place', 'Say where a volume lies now; its files are looked for there', {
+    params: ofVolume,
+    body: z.object({ rootPath: z.string().min(1) }),
+    response: volume,
+  }),
+  markVolume: route(
+    'POST',
+    '/api/volumes/:volumeId/marker',
+    'Write a small marker file to a volume, by which it is known wherever it is mounted',
+    {
+      params: ofVolume,
+      response: volume,
+    },
+  ),
+  listOtherFiles: route('GET', '/api/volumes/:volumeId/others', 'Files on a volume that are no media', {
+    params: ofVolume,
+    response: otherFiles,
+  }),
+  planOffload: route('POST', '/api/volumes/:volumeId/offload/plan', 'What an offload would copy and what it would leave free', {
+    params: ofVolume,
+    body: offloadRequest,
+    response: offloadPlan,
+  }),
+  offloadVolume: route('POST', '/api/volumes/:volumeId/offload', 'Copy a volume to storage, read every copy back, write a manifest', {
+    params: ofVolume,
+    body: offloadRequest,
+    response: job,
+  }),
+  findManifests: route('POST', '/api/volumes/:volumeId/manifests', 'Look for manifests that came with a volume', {
+    params: ofVolume,
+    response: volume,
+  }),
+  verifyManifest: route('POST', '/api/manifests/:manifestId/verify', 'Read every file of a manifest and compare', {
+    params: z.object({ manifestId: id }),
+    response: job,
+  }),
+  listOffers: route('GET', '/api/productions/:productionId/offers', 'Small proxies that cameras made, with the originals they fit', {
+    params: ofProduction,
+    response: z.array(proxyOffer),
+  }),
+  acceptOffers: route('POST', '/api/productions/:productionId/offers', 'Pair camera proxies with their originals', {
+    params: ofProduction,
+    body: z.object({ fileIds: z.array(id).min(1).max(10_000) }),
+    response: z.object({ paired: z.int() }),
+  }),
   scanVolume: route('POST', '/api/volumes/:volumeId/scan', 'Scan a volume in the background', { params: ofVolume, response: job }),
   listProblems: route('GET', '/api/volumes/:volumeId/problems', 'Files that are no readable media, with the reason', {
     params: ofVolume,
     response: z.array(problemFile),
   }),
 
-  listClips: route('GET', '/api/productions/:productionId/clips', 'All originals', { params: ofProduction, response: z.array(clip) }),
+  clipWaveform: route('GET', '/api/clips/:clipId/waveform.png', 'The sound of a clip as a picture, one line for each channel', {
+    params: ofClip,
+    mediaType: 'image/png',
+  }),
+  searchClips: route('POST', '/api/productions/:productionId/clips/search', 'A page of clips, found and sorted by the database', {
+    params: ofProduction,
+    body: clipQuery.extend({
+      after: z.string().max(4000).nullable().default(null).describe('`next` of the page before'),
+      limit: z.int().min(1).max(500).default(200),
+    }),
+    response: clipPage,
+  }),
+  outlineClips: route('POST', '/api/productions/:productionId/clips/outline', 'How many clips a search finds, and where its pages begin', {
+    params: ofProduction,
+    body: clipQuery.extend({ every: z.int().min(50).max(500).default(200) }),
+    response: clipOutline,
+  }),
+  listClipIds: route('POST', '/api/productions/:productionId/clips/ids', 'The ids of all clips that a search finds, in order', {
+    params: ofProduction,
+    body: clipQuery,
+    response: z.object({ ids: z.array(id) }),
+  }),
+  readClips: route('POST', '/api/productions/:productionId/clips/some', 'Clips by their ids', {
+    params: ofProduction,
+    body: z.object({ clipIds: z.array(id).max(2000) }),
+    response: z.object({ rows: clipPage.shape.rows }),
+  }),
+  listTree: route('GET', '/api/productions/:productionId/clips/tree', 'Clips and bytes by shoot day, camera and reel', {
+    params: ofProduction,
+    response: z.array(treeNode),
+  }),
+  listFields: route('GET', '/api/productions/:productionId/fields', 'Everything that is known or said of clips', {
+    params: ofProduction,
+    response: z.array(field),
+  }),
+  addColumn: route('POST', '/api/productions/:productionId/columns', 'Make a column', {
+    params: ofProduction,
+    body: newColumn,
+    response: z.array(field),
+  }),
+  removeColumn: route('DELETE', '/api/productions/:productionId/columns/:fieldId', 'Remove a column that no clip has a value in', {
+    params: z.object({ productionId: id, fieldId: z.string() }),
+    response: z.array(field),
+  }),
+  editClips: route('POST', '/api/productions/:productionId/clips/edit', 'Change what is said of many clips, or show what would change', {
+    params: ofProduction,
+    body: editRequest,
+    response: editPreview,
+  }),
+  readEdits: route('GET', '/api/productions/:productionId/edits', 'What undo and redo would do', {
+    params: ofProduction,
+    response: editStack,
+  }),
+  undoEdit: route('POST', '/api/productions/:productionId/edits/undo', 'Take the newest edit back', {
+    params: ofProduction,
+    response: editOutcome,
+  }),
+  redoEdit: route('POST', '/api/productions/:productionId/edits/redo', 'Do the edit again that was taken back last', {
+    params: ofProduction,
+    response: editOutcome,
+  }),
+  listSearches: route('GET', '/api/productions/:productionId/searches', 'Saved searches with how many clips each finds now', {
+    params: ofProduction,
+    response: z.array(savedSearch),
+  }),
+  saveSearch: route('POST', '/api/productions/:productionId/searches', 'Save a search, or change the one of that name', {
+    params: ofProduction,
+    body: newSavedSearch,
+    response: savedSearch,
+  }),
+  removeSearch: route('DELETE', '/api/searches/:searchId', 'Remove a saved search', {
+    params: z.object({ searchId: id }),
+    response: done,
+  }),
+  listViews: route('GET', '/api/productions/:productionId/views', 'Saved views', { params: ofProduction, response: z.array(savedView) }),
+  saveView: route('POST', '/api/productions/:productionId/views', 'Save a view, or change the one of that name', {
+    params: ofProduction,
+    body: newSavedView,
+    response: savedView,
+  }),
+  removeView: route('DELETE', '/api/views/:viewId', 'Remove a saved view', { params: z.object({ viewId: id }), response: done }),
+  importLog: route('POST', '/api/productions/:productionId/logs/import', 'Show what a log would change, or merge it', {
+    params: ofProduction,
+    body: logImport,
+    response: logPreview,
+  }),
+  readNeeds: route('POST', '/api/productions/:productionId/clips/needs', 'Which clips need a proxy here, and what each choice costs', {
+    params: ofProduction,
+    body: z.object({ clipIds: z.array(id).min(1).max(50_000) }),
+    response: needsReport,
+  }),
+  measureClips: route('POST', '/api/productions/:productionId/clips/measure', 'Measure in the background how fast clips decode here', {
+    params: ofProduction,
+    body: z.object({ clipIds: z.array(id).min(1).max(50_000) }),
+    response: job,
+  }),
+  exportLog: route('POST', '/api/productions/:productionId/logs/export', 'Write a log of some clips', {
+    params: ofProduction,
+    body: logExport,
+    response: exportedLog,
+  }),
   readClip: route('GET', '/api/clips/:clipId', 'Everything that is known of a clip', { params: ofClip, response: clipDetail }),
   clipPicture: route('GET', '/api/clips/:clipId/thumbnail.jpg', 'A small picture of a clip', { params: ofClip, mediaType: 'image/jpeg' }),
   clipFilmstrip: route('GET', '/api/clips/:clipId/filmstrip.jpg', 'Eight pictures over the length of a clip', {
     params: ofClip,
     mediaType: 'image/jpeg',
   }),
-  setReels: route('POST', '/api/productions/:productionId/reels', 'Set the reel of many clips from their file names', {
-    params: ofProduction,
-    body: setReels,
-    response: z.object({ applied: z.boolean(), changes: z.array(reelChange), unfit: z.array(z.string()) }),
-  }),
 
-  listRecipes: route('GET', '/api/recipes', 'The built-in recipes', { response: z.array(recipe) }),
+  listRecipes: route('GET', '/api/recipes', 'The recipes to choose from, each in its newest version', { response: z.array(offeredRecipe) }),
+  addRecipe: route('POST', '/api/recipes', 'Keep a new recipe', { body: recipeDraft, response: recipe }),
+  changeRecipe: route('PUT', '/api/recipes/:recipeId', 'Keep the next version of a recipe', {
+    params: ofRecipe,
+    body: recipeDraft,
+    response: recipe,
+  }),
+  retireRecipe: route('DELETE', '/api/recipes/:recipeId', 'Offer a recipe no more; what it made stays', {
+    params: ofRecipe,
+    response: done,
+  }),
+  checkRecipe: route('POST', '/api/recipes/check', 'What in a recipe contradicts itself or its purpose', {
+    body: recipeDraft,
+    response: recipeCheck,
+  }),
+  previewRecipe: route('POST', '/api/clips/:clipId/recipe-preview', 'A frame of a clip before and after a recipe', {
+    params: ofClip,
+    body: z.object({ recipe: recipeDraft, atPercent: z.number().min(0).max(100).default(50) }),
+    response: recipePreview,
+  }),
+  listIntakeRules: route('GET', '/api/productions/:productionId/intake-rules', 'Which clips get which recipe as they come in', {
+    params: ofProduction,
+    response: z.array(intakeRule),
+  }),
+  addIntakeRule: route('POST', '/api/productions/:productionId/intake-rules', 'Give clips of a saved search a recipe as they come in', {
+    params: ofProduction,
+    body: newIntakeRule,
+    response: intakeRule,
+  }),
+  removeIntakeRule: route('DELETE', '/api/intake-rules/:ruleId', 'End a rule; what it made stays', {
+    params: z.object({ ruleId: id }),
+    response: done,
+  }),
   planMake: route('POST', '/api/productions/:productionId/make/plan', 'What a recipe would make of some clips', {
     params: ofProduction,
     body: makeRequest,
@@ -101,13 +312,31 @@ export const routes = {
   }),
   make: route('POST', '/api/productions/:productionId/make', 'Queue one job for each clip', {
     params: ofProduction,
-    body: makeRequest,
+    body: makeOrder,
     response: z.object({ jobs: z.array(job), skipped: z.array(z.string()) }),
   }),
   listJobs: route('GET', '/api/productions/:productionId/jobs', 'Jobs, newest first', { params: ofProduction, response: z.array(job) }),
+  readJobDetails: route('GET', '/api/jobs/:jobId/details', 'The files that an offload refused or a verification found wrong', {
+    params: ofJob,
+    response: jobDetails,
+  }),
   readJob: route('GET', '/api/jobs/:jobId', 'One job', { params: ofJob, response: job }),
   cancelJob: route('POST', '/api/jobs/:jobId/cancel', 'Stop a job and leave nothing of it', { params: ofJob, response: job }),
-  retryJob: route('POST', '/api/jobs/:jobId/retry', 'Run a failed or cancelled job again', { params: ofJob, response: job }),
+  retryJob: route('POST', '/api/jobs/:jobId/retry', 'Run a failed or cancelled job again', {
+    params: ofJob,
+    body: z.object({ recipe: z.enum(['same', 'newest']).default('same') }),
+    response: job,
+  }),
+  holdJobs: route('POST', '/api/productions/:productionId/jobs/hold', 'Keep waiting jobs from starting, or let them go on', {
+    params: ofProduction,
+    body: z.object({ jobIds: z.array(id).max(50_000), isHeld: z.boolean() }),
+    response: done,
+  }),
+  moveJobs: route('POST', '/api/productions/:productionId/jobs/move', 'Put waiting jobs before another, or last', {
+    params: ofProduction,
+    body: z.object({ jobIds: z.array(id).max(50_000), before: id.nullable() }),
+    response: done,
+  }),
 
   listPairs: route('GET', '/api/productions/:productionId/pairs', 'The ledger: every original with its made items', {
     params: ofProduction,
@@ -182,6 +411,10 @@ export const routes = {
     body: z.object({ isIn: z.boolean() }),
     response: z.array(baySlot),
   }),
+  readCamera: route('GET', '/api/standins/camera', 'The stand-in camera of the demo', { response: uploadingCamera }),
+  uploadFromCamera: route('POST', '/api/standins/camera/upload', 'Let the stand-in camera upload its next small proxy', {
+    response: uploadingCamera,
+  }),
   listReadyCuts: route('GET', '/api/standins/cuts', 'Cuts that the stand-in cutting room has exported', { response: z.array(readyCut) }),
   readReadyCut: route('GET', '/api/standins/cuts/:fileName', 'The text of such a cut', {
     params: z.object({ fileName: z.string() }),
@@ -192,7 +425,20 @@ export const routes = {
 export type RouteName = keyof typeof routes
 
 /** What a change touches; the browser reads again what depends on it. */
-export const changeTopic = z.enum(['productions', 'volumes', 'clips', 'jobs', 'progress', 'pairs', 'cuts', 'mends', 'handoffs', 'bay'])
+export const changeTopic = z.enum([
+  'productions',
+  'recipes',
+  'volumes',
+  'clips',
+  'catalogue',
+  'jobs',
+  'progress',
+  'pairs',
+  'cuts',
+  'mends',
+  'handoffs',
+  'bay',
+])
 export const change = z.object({ topic: changeTopic, productionId: id.nullable() })
 export type ChangeTopic = z.infer<typeof changeTopic>
 export type Change = z.infer<typeof change>

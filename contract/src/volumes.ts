@@ -1,13 +1,26 @@
+import { hashKinds } from '@ennick/core'
 import { z } from 'zod'
 import { id } from './common.ts'
 
-export const volumeKind = z.enum(['card', 'drive', 'recorder', 'share', 'folder'])
+export const volumeKind = z.enum(['card', 'recorder', 'disc', 'drive', 'share', 'folder', 'managed', 'upload'])
+
+export const manifest = z.object({
+  id,
+  path: z.string(),
+  files: z.int(),
+  createdAt: z.string(),
+  verifyJobId: id.nullable().describe('The newest verification, running or ended'),
+})
 
 export const volume = z.object({
   id,
   label: z.string(),
   kind: z.string(),
   rootPath: z.string(),
+  notes: z.string(),
+  isRemovable: z.boolean().describe('It leaves again: what is only there should be offloaded'),
+  hasMarker: z.boolean(),
+  isWatched: z.boolean(),
   isHere: z.boolean(),
   lastSeenAt: z.string().nullable(),
   lastScanAt: z.string().nullable(),
@@ -17,7 +30,13 @@ export const volume = z.object({
   goneFiles: z.int(),
   otherFiles: z.int(),
   bytes: z.number(),
+  onlyHere: z.int().describe('Clips that are on no volume that stays'),
+  usedClips: z.int().describe('Clips that a cut uses'),
+  waitingProxies: z.int().describe('Small proxies whose originals have not come'),
+  freeBytes: z.number().nullable().describe('Null while it is away'),
+  manifests: z.array(manifest),
   scanJobId: id.nullable().describe('The scan that is waiting or running'),
+  offloadJobId: id.nullable().describe('The newest offload of it'),
 })
 
 export const newVolume = z.object({
@@ -25,6 +44,56 @@ export const newVolume = z.object({
   kind: volumeKind,
   rootPath: z.string().min(1, 'Choose a folder.'),
 })
+
+export const changedVolume = z.object({
+  label: newVolume.shape.label,
+  kind: volumeKind,
+  notes: z.string().max(2000),
+  isWatched: z.boolean(),
+})
+
+export const hashKind = z.enum(hashKinds)
+
+export const offloadRequest = z.object({
+  destinationId: id,
+  folder: z
+    .string()
+    .trim()
+    .min(1, 'Name the folder of the copy.')
+    .max(120)
+    .regex(/^[^/\\\0]+$/, 'The folder of the copy is one name, without / or \\.')
+    .refine((name) => !name.startsWith('.'), 'A name that begins with a dot is hidden from scans.'),
+  hash: hashKind,
+})
+
+export const offloadPlan = z.object({
+  files: z.int(),
+  bytes: z.number(),
+  already: z.int().describe('Files that are at the destination'),
+  freeBytes: z.number(),
+  leftBytes: z.number().describe('What would be free afterwards; below zero it does not fit'),
+  target: z.string(),
+  blocked: z.string().nullable(),
+})
+
+export const jobDetails = z.object({
+  lines: z.array(z.object({ path: z.string(), state: z.string(), detail: z.string().nullable() })).describe('The first 5000'),
+  total: z.int(),
+})
+
+/** A small proxy that the camera made, with the original that it fits. */
+export const proxyOffer = z.object({
+  fileId: id,
+  path: z.string(),
+  volumeLabel: z.string(),
+  raster: z.string(),
+  clipId: id.nullable(),
+  clipName: z.string().nullable(),
+  agrees: z.boolean().describe('Whether everything that must be equal is'),
+  differences: z.array(z.string()),
+})
+
+export const otherFiles = z.object({ paths: z.array(z.string()).describe('The first 5000'), total: z.int(), rule: z.string() })
 
 export const problemFile = z.object({ id, path: z.string(), sizeBytes: z.number(), problem: z.string() })
 
@@ -42,3 +111,8 @@ export type NewVolume = z.infer<typeof newVolume>
 export type VolumeKindName = z.infer<typeof volumeKind>
 export type ProblemFile = z.infer<typeof problemFile>
 export type FolderListing = z.infer<typeof folderListing>
+export type Manifest = z.infer<typeof manifest>
+export type HashKindName = z.infer<typeof hashKind>
+export type OffloadPlan = z.infer<typeof offloadPlan>
+export type ProxyOffer = z.infer<typeof proxyOffer>
+export type JobDetails = z.infer<typeof jobDetails>

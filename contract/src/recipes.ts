@@ -1,0 +1,65 @@
+import { burnInPlaces, recipeCodecs, recipeContainers, recipePurposes } from '@ennick/core'
+import { z } from 'zod'
+import { id } from './common.ts'
+
+const words = (most: number) => z.string().max(most)
+const place = z.enum(burnInPlaces)
+
+/** A recipe without its identity: what people write, copy, export and import. */
+export const recipeDraft = z.object({
+  name: words(80).trim().min(1, 'Give it a name.'),
+  purpose: z.enum(recipePurposes),
+  about: words(300).trim().describe('What it is for, in a sentence'),
+  codec: z.enum(recipeCodecs),
+  container: z.enum(recipeContainers),
+  size: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('source') }),
+    z.object({ kind: z.literal('divided'), by: z.union([z.literal(2), z.literal(4), z.literal(8)]) }),
+    z.object({ kind: z.literal('production') }),
+    z.object({ kind: z.literal('raster'), width: z.int().min(2).max(16_384), height: z.int().min(2).max(16_384) }),
+  ]),
+  fit: z.enum(['pad', 'crop']).describe('How a picture of another shape comes into a given raster'),
+  pixels: z.enum(['square', 'kept']),
+  scaling: z.enum(['quick', 'fine']),
+  skipUpTo: z
+    .object({ width: z.int().positive(), height: z.int().positive() })
+    .nullable()
+    .describe('Originals no larger are left as they are'),
+  viewingLut: words(80).nullable(),
+  burnIn: z
+    .object({
+      timecode: place.nullable(),
+      text: z.object({ words: words(200), place }).nullable(),
+      heightPercent: z.number().min(1).max(12),
+      boxPercent: z.number().min(0).max(100),
+    })
+    .nullable(),
+  sound: z.enum(['as source', 'pcm 16', 'pcm 24', 'compressed']),
+  suffix: words(40),
+})
+
+export const recipe = recipeDraft.extend({ id: z.string(), version: z.int() })
+
+const contradiction = z.object({ level: z.enum(['error', 'warning']), message: z.string() })
+
+export const offeredRecipe = recipe.extend({ isBuiltIn: z.boolean(), warnings: z.array(z.string()) })
+
+/** A recipe as a file. */
+export const recipeFile = z.object({ format: z.literal('ennick recipe'), recipe: recipeDraft })
+
+export const recipeCheck = z.object({ contradictions: z.array(contradiction) })
+
+export const recipePreview = z.object({
+  before: z.string().describe('A frame of the original, as a data address'),
+  after: z.string().describe('The same frame as the recipe makes it, decoded again'),
+  facts: z.array(z.object({ what: z.string(), original: z.string(), made: z.string() })),
+  contradictions: z.array(contradiction),
+})
+
+export const intakeRule = z.object({ id, searchId: id, search: z.string(), recipeId: z.string(), recipe: z.string() })
+export const newIntakeRule = z.object({ searchId: id, recipeId: z.string() })
+
+export type RecipeDraft = z.infer<typeof recipeDraft>
+export type OfferedRecipe = z.infer<typeof offeredRecipe>
+export type RecipePreview = z.infer<typeof recipePreview>
+export type IntakeRule = z.infer<typeof intakeRule>
