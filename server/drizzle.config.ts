@@ -1,3 +1,7 @@
 import { defineConfig } from 'drizzle-kit'
 
-export default defineConfig({ dialect: 'postgresql', schema: './src/store/schema.ts', out: './migrations' })
+export default defineConfig({
+  dialect: 'postgresql',
+  schema: ['./src/store/schema.ts', './src/store/catalogue-schema.ts', './src/store/recipe-schema.ts'],
+  out: './migrations',
+})

@@ -1,4 +1,5 @@
 import express from 'express'
+import { IndexKeeper } from './catalogue/keeper.ts'
 import type { Config } from './config.ts'
 import { buildApp } from './http/app.ts'
 import { ChangeStream } from './http/changes.ts'
@@ -14,7 +15,8 @@ export interface RunningServer {
 /** Serves the application on loopback until it is closed. */
 export async function serve(config: Config): Promise<RunningServer> {
   const connection = connect(config.databaseUrl)
-  const changes = new ChangeStream(config.databaseUrl)
+  const keeper = new IndexKeeper(connection.database)
+  const changes = new ChangeStream(config.databaseUrl, (change) => keeper.onChange(change))
   const app = buildApp({
     app: express(),
     config,
@@ -33,6 +35,7 @@ export async function serve(config: Config): Promise<RunningServer> {
     async close() {
       stopWatching()
       await changes.close()
+      await keeper.close()
       server.closeAllConnections()
       await new Promise((resolve) => server.close(resolve))
       await connection.close()

@@ -1,3 +1,4 @@
+export * from './camera.ts'
 export * from './card-bay.ts'
 export * from './cutting-room.ts'
 export * from './faults.ts'

@@ -3,7 +3,18 @@ import { cp, mkdir, readFile, rename, rm, stat, truncate, writeFile } from 'node
 import { dirname, join } from 'node:path'
 import { exactRate } from '@ennick/core'
 import { execa } from 'execa'
-import { type DemoClip, demoClips, type PictureClip, type SetProxy, type SoundClip, setProxies } from './scenario.ts'
+import { addIxml } from './recorder-notes.ts'
+import {
+  type DemoClip,
+  demoClips,
+  demoFolders,
+  type PictureClip,
+  production,
+  type SetProxy,
+  type SoundClip,
+  type StillsClip,
+  setProxies,
+} from './scenario.ts'
 
 const font = '/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'
 const monoFont = '/usr/share/fonts/truetype/dejavu/DejaVuSansMono.ttf'
@@ -17,7 +28,7 @@ export type OnMade = (done: number, total: number) => void
  */
 export async function makeDemoMedia(demoFolder: string, cacheFolder: string, onMade: OnMade = () => undefined): Promise<void> {
   const mark = createHash('sha256')
-    .update(JSON.stringify([demoClips, setProxies]))
+    .update(JSON.stringify([demoClips, setProxies, demoFolders]))
     .update(await readFile(new URL(import.meta.url)))
     .digest('hex')
     .slice(0, 12)
@@ -43,7 +54,7 @@ async function draw(cache: string, onMade: OnMade): Promise<void> {
   const byWeight = [...demoClips].sort((a, b) => weight(b) - weight(a))
   await eachAtOnce(byWeight, 2, async (clip) => {
     await mkdir(dirname(join(part, clip.path)), { recursive: true })
-    await (clip.kind === 'picture' ? drawPicture(clip, join(part, clip.path)) : recordSound(clip, join(part, clip.path)))
+    await drawClip(clip, join(part, clip.path))
     onMade(++done, total)
   })
   await eachAtOnce(setProxies, 2, async (proxy) => {
@@ -52,7 +63,19 @@ async function draw(cache: string, onMade: OnMade): Promise<void> {
     onMade(++done, total)
   })
   await addBadFiles(part)
+  for (const { folder } of demoFolders) await mkdir(join(part, folder), { recursive: true })
   await rename(part, cache)
+}
+
+function drawClip(clip: DemoClip, path: string): Promise<void> {
+  switch (clip.kind) {
+    case 'picture':
+      return drawPicture(clip, path)
+    case 'stills':
+      return drawStills(clip, path)
+    case 'sound':
+      return recordSound(clip, path)
+  }
 }
 
 const weight = (clip: DemoClip): number => (clip.kind === 'picture' ? clip.width * clip.height * clip.frames : 0)
@@ -133,6 +156,41 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
   ])
 }
 
+/** A time-lapse as numbered stills, some of which were lost. */
+async function drawStills(clip: StillsClip, pattern: string): Promise<void> {
+  const [sky, horizon, water, sun] = clip.palette
+  const graph = [
+    `[0:v]drawtext=fontfile=${font}:text=●:fontcolor=${sun}:fontsize=120:x='80+n*9':y='300-n*3'[sun]`,
+    `[sun][1:v]overlay=x=0:y='340+40*sin(n/20)'[pond]`,
+    `[pond]drawtext=fontfile=${font}:text='${clip.slate}':fontcolor=white:fontsize=34:x=28:y=26,drawtext=fontfile=${monoFont}:text='still %{eif\\:n+1\\:d\\:4}':fontcolor=white:fontsize=24:x=28:y=76,format=yuvj420p[v]`,
+  ].join(';')
+  await ffmpeg([
+    ...[
+      '-f',
+      'lavfi',
+      '-i',
+      `gradients=s=${clip.width}x${clip.height}:r=25:n=2:c0=${sky}:c1=${horizon}:x0=0:y0=0:x1=0:y1=${clip.height}:speed=0.00001`,
+    ],
+    ...['-f', 'lavfi', '-i', `color=c=${water}:s=${clip.width}x300:r=25`],
+    ...[
+      '-filter_complex',
+      graph,
+      '-map',
+      '[v]',
+      '-frames:v',
+      String(clip.stills),
+      '-q:v',
+      '5',
+      '-start_number',
+      '1',
+      '-f',
+      'image2',
+      `file:${pattern}`,
+    ],
+  ])
+  for (const number of clip.missing) await rm(pattern.replace('%04d', String(number).padStart(4, '0')))
+}
+
 const soundSamples = (clip: PictureClip): number => Math.round((clip.frames * clip.rate.denominator * 48_000) / clip.rate.numerator)
 const pixelFormat = (clip: PictureClip): string =>
   clip.path.endsWith('.png') ? 'rgb24' : clip.codec === 'prores' ? 'yuv422p10le' : clip.codec === 'mjpeg' ? 'yuvj422p' : 'yuv420p'
@@ -148,7 +206,7 @@ async function recordSound(clip: SoundClip, path: string): Promise<void> {
     '-f',
     'lavfi',
     '-i',
-    `sine=f=${140 + index * 45}:r=48000,volume=0.1,atrim=end_sample=${clip.samples}`,
+    `sine=f=${140 + index * 45}:r=48000,volume='0.1+3*abs(sin(t*1.7+${index}))*abs(sin(t*0.4+${index * 2}))':eval=frame,atrim=end_sample=${clip.samples}`,
   ])
   const merge = `${inputs.map((_, index) => `[${index}:a]`).join('')}amerge=inputs=${clip.channels}[a]`
   const notes = [
@@ -176,6 +234,11 @@ async function recordSound(clip: SoundClip, path: string): Promise<void> {
     'wav',
     `file:${path}`,
   ])
+  await addNotes(clip, path)
+}
+
+async function addNotes(clip: SoundClip, path: string): Promise<void> {
+  if (clip.notes) await addIxml(path, { ...clip.notes, project: production.name, tape: 'MIX-01', timeReference: clip.timeReference ?? 0 })
 }
 
 async function makeSetProxy(proxy: SetProxy, root: string): Promise<void> {

@@ -16,6 +16,12 @@ export const demoVolumes: readonly DemoVolume[] = [
   { slot: 'MIX-01', label: 'MIX-01', kind: 'recorder' },
 ]
 
+/** Volumes of the demo that lie beside the bay: storage to offload to, and the folder that camera B uploads into. */
+export const demoFolders: readonly { readonly folder: string; readonly label: string; readonly kind: 'drive' | 'upload' }[] = [
+  { folder: 'storage', label: 'MILL-RAID', kind: 'drive' },
+  { folder: 'uploads', label: 'UPLINK', kind: 'upload' },
+]
+
 /** Colours of a picture: sky above, sky at the horizon, water, sun. */
 type Palette = readonly [string, string, string, string]
 
@@ -44,6 +50,20 @@ export interface PictureClip {
   readonly palette: Palette
 }
 
+/** Numbered stills. */
+export interface StillsClip {
+  readonly kind: 'stills'
+  /** The folder, and the names as the encoder writes them. */
+  readonly path: string
+  readonly slate: string
+  readonly width: number
+  readonly height: number
+  readonly stills: number
+  /** Numbers that are missing. */
+  readonly missing: readonly number[]
+  readonly palette: Palette
+}
+
 export interface SoundClip {
   readonly kind: 'sound'
   readonly path: string
@@ -52,9 +72,19 @@ export interface SoundClip {
   /** Samples since midnight, when the recorder wrote them. */
   readonly timeReference: number | null
   readonly description: string
+  /** What the recorder wrote into its iXML chunk; null when it wrote none. */
+  readonly notes: SoundNotes | null
 }
 
-export type DemoClip = PictureClip | SoundClip
+export interface SoundNotes {
+  readonly scene: string
+  readonly take: string
+  readonly circled: boolean
+  readonly note: string
+  readonly tracks: readonly string[]
+}
+
+export type DemoClip = PictureClip | SoundClip | StillsClip
 
 const base = { kind: 'picture', width: 1920, height: 1080, pixelAspect: 1, rate: rate(25), drop: false, log: false, codec: 'h264' } as const
 
@@ -83,6 +113,9 @@ const cameraB = (path: string, start: string, frames: number, palette: Palette, 
   palette,
   ...extra,
 })
+
+const smallB = { width: 1280, height: 720, codec: 'mjpeg' } as const
+const tinyB = { width: 480, height: 270, codec: 'h264' } as const
 
 const secondsAfterNine = (seconds: number): number => (9 * 3600 + seconds) * 48_000
 
@@ -142,6 +175,7 @@ export const demoClips: readonly DemoClip[] = [
     samples: 12 * 48_000,
     timeReference: null,
     description: 'Ebb, cue 1: harmonium and water',
+    notes: null,
   },
   {
     kind: 'sound',
@@ -149,7 +183,8 @@ export const demoClips: readonly DemoClip[] = [
     channels: 4,
     samples: 10 * 48_000,
     timeReference: secondsAfterNine(14 * 60),
-    description: 'sSCENE=12A;sTAKE=1;sTRK1=MIX;sTRK2=BOOM;sTRK3=INES;sTRK4=MILLER',
+    description: 'Low Water, the mill, scene 12A take 1',
+    notes: { scene: '12A', take: '1', circled: true, note: 'gulls in the second half', tracks: ['MIX', 'BOOM', 'INES', 'MILLER'] },
   },
   // 768 samples less than eight seconds: four tenths of a frame at 25.
   {
@@ -158,7 +193,8 @@ export const demoClips: readonly DemoClip[] = [
     channels: 4,
     samples: 8 * 48_000 - 768,
     timeReference: secondsAfterNine(22 * 60),
-    description: 'sSCENE=12A;sTAKE=2;sTRK1=MIX;sTRK2=BOOM;sTRK3=INES;sTRK4=MILLER',
+    description: 'Low Water, the mill, scene 12A take 2',
+    notes: { scene: '12A', take: '2', circled: false, note: 'ends early: battery', tracks: ['MIX', 'BOOM', 'INES', 'MILLER'] },
   },
   {
     kind: 'sound',
@@ -166,8 +202,33 @@ export const demoClips: readonly DemoClip[] = [
     channels: 4,
     samples: 9 * 48_000,
     timeReference: secondsAfterNine(34 * 60),
-    description: 'sSCENE=13;sTAKE=1;sTRK1=MIX;sTRK2=BOOM;sTRK3=INES;sTRK4=MILLER',
+    description: 'Low Water, the mill, scene 13 take 1',
+    notes: { scene: '13', take: '1', circled: true, note: '', tracks: ['MIX', 'BOOM', 'INES', 'MILLER'] },
   },
+  // A take that the camera spread over three files.
+  ...['09:10:00:00', '09:10:01:15', '09:10:03:05'].map((start, index) => ({
+    ...cameraB(`bay/TIDE-1/day 2/B004/B004C001_${index + 1}.mov`, start, index === 2 ? 25 : 40, mist, { ...smallB, reel: 'B004' }),
+    slate: 'B004C001',
+  })),
+  // An original with the small proxy that the camera made beside it.
+  cameraB('bay/TIDE-1/day 2/B004/B004C002.mov', '09:31:00:00', 50, dawn, { ...smallB, reel: 'B004' }),
+  cameraB('bay/TIDE-1/day 2/B004/SUB/B004C002.mov', '09:31:00:00', 50, dawn, { ...tinyB, reel: 'B004' }),
+  {
+    kind: 'stills',
+    path: 'bay/TIDE-1/day 3/mist over the pond/LW_mist_%04d.jpg',
+    slate: 'Mist over the pond',
+    width: 960,
+    height: 540,
+    stills: 60,
+    missing: [21, 22],
+    palette: mist,
+  },
+  // A card whose counter began anew: its file has the name of one on A001.
+  { ...cameraB('.bag/A003/CLIPS/A001C002_1104.mov', '15:20:00:00', 50, dusk, { ...smallB, reel: 'A003' }), slate: 'A003, clip 2' },
+  cameraB('.bag/B003/CLIPS/B003C001.mov', '13:05:00:00', 50, noon, { ...smallB, reel: 'B003' }),
+  cameraB('.bag/B003/CLIPS/B003C002.mov', '13:12:00:00', 50, dusk, { ...smallB, reel: 'B003' }),
+  cameraB('.camera/B003C001_proxy.mov', '13:05:00:00', 50, noon, { ...tinyB, reel: 'B003' }),
+  cameraB('.camera/B003C002_proxy.mov', '13:12:00:00', 50, dusk, { ...tinyB, reel: 'B003' }),
   { ...cameraB('shelf/phone pickups/C001C009.mov', '14:20:00:00', 100, night, { reel: 'C001' }), slate: 'C001C009' },
   { ...cameraB('shelf/old project/A001C004_1104.mov', '17:05:00:00', 50, dawn, { reel: 'A001' }), slate: 'not ours' },
 ]

@@ -11,6 +11,7 @@ import {
   type Sighting,
 } from '@ennick/core'
 import { asc, eq } from 'drizzle-orm'
+import { noticesOf } from '../catalogue/notices.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
 import { groupBy } from '../store/group.ts'
@@ -91,6 +92,7 @@ function describeClips(world: World): Map<string, FindingClip> {
   const byContent = groupBy(seen, (file) => file.fingerprint)
   const byName = groupBy(seen, (file) => basename(file.path).toLowerCase())
   const described = new Map<string, FindingClip>()
+  const today = new Date().toISOString().slice(0, 10)
   for (const clip of world.clips.values()) {
     if (!clip.main.facts) continue
     described.set(clip.id, {
@@ -104,6 +106,7 @@ function describeClips(world: World): Map<string, FindingClip> {
       madePaths: clip.pairs.flatMap((pair) => pair.files.map(({ file }) => file.fullPath)),
       proxyPlays: clip.pairs.some((pair) => pair.files.length > 0 && pair.files.every(({ file }) => file.presence === 'here')),
       volumeLabel: clip.main.volume.label,
+      notices: noticesOf(clip, today),
       lostFiles: clip.files
         .filter((file) => file.presence === 'gone')
         .map((file) => ({ path: file.fullPath, sightings: sightingsOf(clip, file, byContent, byName) })),
@@ -131,3 +134,10 @@ export const originalPaths = (world: World): string[] =>
     ...clip.files.map((file) => file.fullPath),
     ...clip.pairs.flatMap((pair) => pair.files.map(({ file }) => file.fullPath)),
   ])
+
+/** How many events of the cuts use each clip. */
+export function countUses(states: readonly CutState[]): Map<string, number> {
+  const uses = new Map<string, number>()
+  for (const state of states) for (const { clipId } of state.resolutions) if (clipId) uses.set(clipId, (uses.get(clipId) ?? 0) + 1)
+  return uses
+}

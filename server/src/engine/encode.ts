@@ -1,5 +1,6 @@
 import { dirname } from 'node:path'
 import { type EncodePlan, encodeArguments } from '@ennick/core'
+import { type EngineFile, withInput } from './input.ts'
 import { run } from './process.ts'
 
 export interface EncodeProgress {
@@ -13,25 +14,35 @@ export interface EncodeOutcome {
   readonly log: string
 }
 
+interface EncodePaths {
+  /** The files of the original, in order. */
+  readonly inputs: readonly EngineFile[]
+  readonly outputs: readonly string[]
+  readonly lut: string | null
+  readonly font: string
+  readonly hashes: string
+}
+
 /**
  * Runs one encode. An encoder that ends well is not believed yet: complaints, repeated or dropped frames are failures.
  * @throws the signal's reason when cancelled
  */
 export async function encode(
   plan: EncodePlan,
-  paths: { input: string; outputs: readonly string[]; lut: string | null },
+  paths: EncodePaths,
   options: { signal: AbortSignal; onProgress: (progress: EncodeProgress) => void },
 ): Promise<EncodeOutcome> {
   const counters = { frame: 0, fps: 0, dup_frames: 0, drop_frames: 0 }
-  const args = ['-progress', 'pipe:1', '-stats_period', '0.5', ...encodeArguments(plan, paths)]
-  const result = await run('ffmpeg', args, {
-    signal: options.signal,
-    onLine: (line) => {
-      const [key, value] = line.split('=') as [string, string | undefined]
-      if (key in counters) counters[key as keyof typeof counters] = Number(value)
-      if (key === 'progress') options.onProgress({ frames: counters.frame, framesPerSecond: counters.fps > 0 ? counters.fps : null })
-    },
-  })
+  const result = await withInput(paths.inputs, (input) =>
+    run('ffmpeg', ['-progress', 'pipe:1', '-stats_period', '0.5', ...encodeArguments(plan, { ...paths, input })], {
+      signal: options.signal,
+      onLine: (line) => {
+        const [key, value] = line.split('=') as [string, string | undefined]
+        if (key in counters) counters[key as keyof typeof counters] = Number(value)
+        if (key === 'progress') options.onProgress({ frames: counters.frame, framesPerSecond: counters.fps > 0 ? counters.fps : null })
+      },
+    }),
+  )
   const log = result.stderr.trim()
   if (result.exitCode !== 0 || log !== '') return { failure: explainLog(log, paths), log }
   if (counters.dup_frames > 0)
@@ -41,13 +52,14 @@ export async function encode(
   return { failure: null, log }
 }
 
-function explainLog(log: string, paths: { input: string; outputs: readonly string[] }): string {
+function explainLog(log: string, paths: EncodePaths): string {
+  const input = paths.inputs[0]?.fullPath ?? ''
   // The folder, not the unfinished file's hidden name, is what a person can do something about.
   const folder = dirname(paths.outputs[0] ?? '')
   if (/No space left on device/i.test(log)) return `There is no space left in ${folder}. Free some, and retry.`
   if (/Permission denied/i.test(log)) return `${folder} may not be written: give Ennick the right to write there.`
-  if (/No such file or directory/i.test(log) && log.includes(paths.input)) return `${paths.input} is no longer there.`
-  if (/Input\/output error/i.test(log)) return `${paths.input} could not be read to its end: the volume may have been taken out.`
+  if (/No such file or directory/i.test(log) && log.includes(input)) return `${input} is no longer there.`
+  if (/Input\/output error/i.test(log)) return `${input} could not be read to its end: the volume may have been taken out.`
   const first = log.split('\n').find((line) => line.trim() !== '')
   return `The encoder refused: ${first?.trim() ?? 'it gave no reason'}`
 }

@@ -175,7 +175,9 @@ describe('starting programs', () => {
 
 describe('small pictures', () => {
   const source = async () => ({
-    path: join(folder, 'a.mov'),
+    fullPath: join(folder, 'a.mov'),
+    root: folder,
+    sequence: null,
     fingerprint: 'abcdef',
     facts: await probe(join(folder, 'a.mov'), await size('a.mov')),
   })
@@ -184,15 +186,22 @@ describe('small pictures', () => {
     const first = await pictureOf('thumbnail', await source(), pictures(), null)
     const facts = await probe(first as string, (await stat(first as string)).size)
     expect(facts.picture).toMatchObject({ width: 320, height: 180, codec: 'mjpeg' })
-    expect(await pictureOf('thumbnail', { ...(await source()), path: '/gone.mov' }, pictures(), null)).toBe(first)
+    expect(await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov' }, pictures(), null)).toBe(first)
   })
   test('a filmstrip shows eight places', async () => {
     const path = await pictureOf('filmstrip', await source(), pictures(), null)
-    expect((await probe(path as string, (await stat(path as string)).size)).picture?.width).toBe(8 * 240)
+    expect((await probe(path as string, (await stat(path as string)).size)).picture?.width).toBe(8 * 320)
   })
   test('there is none of sound, nor of a file that is not there', async () => {
     const sound = await probe(join(folder, 'a.wav'), await size('a.wav'))
-    expect(await pictureOf('thumbnail', { path: join(folder, 'a.wav'), fingerprint: 'b1', facts: sound }, pictures(), null)).toBeNull()
-    expect(await pictureOf('thumbnail', { ...(await source()), path: '/gone.mov', fingerprint: 'b2' }, pictures(), null)).toBeNull()
+    expect(
+      await pictureOf(
+        'thumbnail',
+        { ...(await source()), fullPath: join(folder, 'a.wav'), fingerprint: 'b1', facts: sound },
+        pictures(),
+        null,
+      ),
+    ).toBeNull()
+    expect(await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' }, pictures(), null)).toBeNull()
   })
 })

@@ -1,6 +1,7 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { exactRate, isLogPicture, type MediaFacts, madeRaster, readableFormats, stillFormat } from '@ennick/core'
+import { exactRate, isLogPicture, type MediaFacts, madeRaster, readableFormats, sequenceFramePaths, stillFormat } from '@ennick/core'
+import type { EngineFile } from './input.ts'
 import { run } from './process.ts'
 
 /** Pictures are made a few at a time, so that a page of thumbnails does not take the machine. */
@@ -19,21 +20,25 @@ async function slot<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
+/** Of one picture of a filmstrip: large enough to be shown alone. */
+const tileWidth = 320
+
 const inFlight = new Map<string, Promise<string | null>>()
 
 export type PictureKind = 'thumbnail' | 'filmstrip'
+
+/** A file that small pictures are made from. */
+export interface PictureSource extends EngineFile {
+  readonly fingerprint: string
+  readonly facts: MediaFacts
+}
 
 /**
  * The path of a small picture of a file, made the first time it is asked for and kept by the file's fingerprint.
  * Log pictures pass through the viewing LUT, so that they look as the proxies will.
  * @returns null when no picture can be made of it.
  */
-export function pictureOf(
-  kind: PictureKind,
-  source: { path: string; fingerprint: string; facts: MediaFacts },
-  folder: string,
-  lut: string | null,
-): Promise<string | null> {
+export function pictureOf(kind: PictureKind, source: PictureSource, folder: string, lut: string | null): Promise<string | null> {
   const target = join(folder, source.fingerprint.slice(0, 2), `${source.fingerprint}-${kind}.jpg`)
   const waiting = inFlight.get(target)
   if (waiting) return waiting
@@ -42,15 +47,10 @@ export function pictureOf(
   return work
 }
 
-async function makePicture(
-  kind: PictureKind,
-  source: { path: string; facts: MediaFacts },
-  target: string,
-  lut: string | null,
-): Promise<string | null> {
+async function makePicture(kind: PictureKind, source: PictureSource, target: string, lut: string | null): Promise<string | null> {
   if (await stat(target).catch(() => null)) return target
   const { picture } = source.facts
-  if (!picture || !(await stat(source.path).catch(() => null))) return null
+  if (!picture || !(await stat(frameOf(source, 0).path).catch(() => null))) return null
   await mkdir(dirname(target), { recursive: true })
   const part = `${target}.${process.pid}.part`
   const done = await slot(async () => {
@@ -61,7 +61,7 @@ async function makePicture(
       for (let index = 0; index < 8; index++) {
         const tile = `${part}.${index}`
         tiles.push(tile)
-        if ((await grab(source, Math.floor(((index + 0.5) * picture.frames) / 8), 240, tile, lut)).exitCode !== 0) return false
+        if ((await grab(source, Math.floor(((index + 0.5) * picture.frames) / 8), tileWidth, tile, lut)).exitCode !== 0) return false
       }
       const inputs = tiles.flatMap((tile) => ['-f', 'jpeg_pipe', '-i', `file:${tile}`])
       const result = await run('ffmpeg', [
@@ -94,31 +94,50 @@ async function makePicture(
   return target
 }
 
-function grab(source: { path: string; facts: MediaFacts }, frame: number, width: number, output: string, lut: string | null) {
+/** The file in which a frame is: for numbered stills the still of that frame. */
+function frameOf(source: PictureSource, frame: number): { path: string; isStill: boolean } {
+  if (!source.sequence) return { path: source.fullPath, isStill: source.facts.kind === 'still' }
+  let at = 0
+  for (const path of sequenceFramePaths(source.sequence)) if (at++ === frame) return { path: join(source.root, path), isStill: true }
+  return { path: source.fullPath, isStill: true }
+}
+
+/** The words for reading one frame of a source. */
+export function frameInput(source: PictureSource, frame: number): string[] {
+  const { path, isStill } = frameOf(source, frame)
   const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
-  const shown = madeRaster(picture, { kind: 'source' }, { rate: picture.rate, width: 16, height: 16 })
-  const height = Math.max(2, 2 * Math.round((width * shown.height) / shown.width / 2))
-  const look = lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
-  const seek = source.facts.kind === 'still' ? [] : ['-ss', `${((frame * picture.rate.denominator) / picture.rate.numerator).toFixed(3)}`]
-  const args = [
-    '-v',
-    'error',
-    '-nostdin',
-    '-y',
+  return [
     '-protocol_whitelist',
     'file,pipe',
     '-format_whitelist',
     readableFormats,
-    ...(stillFormat(source.path) ? ['-f', stillFormat(source.path) as string] : []),
-    ...seek,
+    ...(isStill
+      ? ['-f', stillFormat(path) as string]
+      : ['-ss', `${((frame * picture.rate.denominator) / picture.rate.numerator).toFixed(3)}`]),
     '-i',
-    `file:${source.path}`,
+    `file:${path}`,
   ]
-  const rateOption = source.facts.kind === 'still' ? [] : ['-r', exactRate(picture.rate)]
+}
+
+function grab(source: PictureSource, frame: number, width: number, output: string, lut: string | null) {
+  const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
+  const shown = madeRaster(
+    picture,
+    { size: { kind: 'source' }, fit: 'pad', pixels: 'square' },
+    { rate: picture.rate, width: 16, height: 16 },
+  )
+  const height = Math.max(2, 2 * Math.round((width * shown.height) / shown.width / 2))
+  const look = lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
+  const isStill = source.sequence !== null || source.facts.kind === 'still'
+  const rateOption = isStill ? [] : ['-r', exactRate(picture.rate)]
   return run(
     'ffmpeg',
     [
-      ...args,
+      '-v',
+      'error',
+      '-nostdin',
+      '-y',
+      ...frameInput(source, frame),
       '-map',
       '0:V:0',
       ...rateOption,

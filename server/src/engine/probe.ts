@@ -230,3 +230,21 @@ function readSound(stream: Stream): SoundFacts {
             : null,
   }
 }
+
+/** The timecode in a still's own header, as a count of frames; null where it has none. DPX keeps one for each frame (SMPTE ST 268-1). */
+export async function readStillTimecode(path: string, frameRate: Rate, signal?: AbortSignal): Promise<number | null> {
+  const format = stillFormat(path)
+  if (format !== 'dpx_pipe') return null
+  const args = ['-v', 'error', '-protocol_whitelist', 'file,pipe', '-f', format, '-read_intervals', '%+#1']
+  const result = await run(
+    'ffprobe',
+    [...args, '-show_entries', 'frame_tags=timecode', '-show_frames', '-of', 'json', '-i', `file:${path}`],
+    {
+      signal,
+      timeoutMilliseconds: 60_000,
+    },
+  )
+  if (result.exitCode !== 0) return null
+  const output = JSON.parse(result.stdout) as { frames?: { tags?: { timecode?: string } }[] }
+  return readTimecode(output.frames?.[0]?.tags?.timecode ?? null, frameRate)?.frame ?? null
+}

@@ -8,11 +8,14 @@ import { PlainError } from '../errors.ts'
 import { countWorkers } from '../queue/lease.ts'
 import { guard } from './guard.ts'
 import { assertAllImplemented, implement, implementRaw } from './implement.ts'
+import { catalogueRoutes } from './routes/catalogue.ts'
 import { clipRoutes } from './routes/clips.ts'
 import { cutRoutes, handoffRoutes, mendRoutes } from './routes/cuts.ts'
 import { makeRoutes } from './routes/make.ts'
 import { pairRoutes } from './routes/pairs.ts'
 import { productionRoutes } from './routes/productions.ts'
+import { receiveRoutes } from './routes/receive.ts'
+import { recipeRoutes } from './routes/recipes.ts'
 import { standinRoutes } from './routes/standins.ts'
 import { volumeRoutes } from './routes/volumes.ts'
 import type { Services } from './services.ts'
@@ -43,8 +46,11 @@ export function buildApp(services: Services): Express {
   systemRoutes(services)
   productionRoutes(services)
   volumeRoutes(services)
+  receiveRoutes(services)
   clipRoutes(services)
+  catalogueRoutes(services)
   makeRoutes(services)
+  recipeRoutes(services)
   pairRoutes(services)
   cutRoutes(services)
   mendRoutes(services)

@@ -1,4 +1,4 @@
-import { change } from '@ennick/contract'
+import { type Change, change } from '@ennick/contract'
 import type { Response } from 'express'
 import pg from 'pg'
 import { changeChannel } from '../store/announce.ts'
@@ -6,13 +6,16 @@ import { changeChannel } from '../store/announce.ts'
 /** Hears every change from the database and tells it to every browser that listens. */
 export class ChangeStream {
   readonly #url: string
+  readonly #onChange: (change: Change) => void
   readonly #listeners = new Set<Response>()
   readonly #heartbeat: NodeJS.Timeout
   #client: pg.Client | null = null
   #closed = false
 
-  constructor(url: string) {
+  /** @param onChange is told of every change too */
+  constructor(url: string, onChange: (change: Change) => void = () => undefined) {
     this.#url = url
+    this.#onChange = onChange
     this.#heartbeat = setInterval(() => this.#write(': still here\n\n'), 15_000)
   }
 
@@ -31,7 +34,9 @@ export class ChangeStream {
     client.on('end', onLost)
     client.on('notification', (message) => {
       const parsed = change.safeParse(JSON.parse(message.payload ?? 'null'))
-      if (parsed.success) this.#write(`data: ${JSON.stringify(parsed.data)}\n\n`)
+      if (!parsed.success) return
+      this.#write(`data: ${JSON.stringify(parsed.data)}\n\n`)
+      this.#onChange(parsed.data)
     })
     try {
       await client.connect()

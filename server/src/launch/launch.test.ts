@@ -1,4 +1,5 @@
 import { type ChildProcess, execFile, spawn } from 'node:child_process'
+import { once } from 'node:events'
 import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -18,7 +19,7 @@ beforeAll(async () => {
   port = await freePort()
 })
 afterAll(async () => {
-  launcher?.kill('SIGTERM')
+  if (launcher && launcher.exitCode === null && launcher.signalCode === null && launcher.kill('SIGTERM')) await once(launcher, 'exit')
   await rm(dataFolder, { recursive: true, force: true })
   await rm(clusterElsewhere(dataFolder), { recursive: true, force: true })
 })

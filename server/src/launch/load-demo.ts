@@ -1,7 +1,17 @@
 import { cp, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { defaultProxySuffixes } from '@ennick/core'
-import { CardBay, demoVolumes, exportCuts, makeDemoMedia, plantFaults, production, readReadyCut, setProxies } from '@ennick/standins'
+import {
+  CardBay,
+  demoFolders,
+  demoVolumes,
+  exportCuts,
+  makeDemoMedia,
+  plantFaults,
+  production,
+  readReadyCut,
+  setProxies,
+} from '@ennick/standins'
 import { eq } from 'drizzle-orm'
 import { type Config, demoFolder, pictureFolder } from '../config.ts'
 import { addCut } from '../cutting/add-cut.ts'
@@ -50,6 +60,20 @@ export async function loadDemo(
     ids.set(volume.slot, (added as { id: string }).id)
     await run(`Scan ${volume.label}`, { kind: 'scan', volumeId: (added as { id: string }).id })
   }
+  for (const { folder, label, kind } of demoFolders) {
+    const [added] = await database
+      .insert(volumes)
+      .values({
+        productionId: row.id,
+        label,
+        kind,
+        rootPath: join(demo, folder),
+        lastSeenAt: new Date(),
+        isWatched: kind === 'upload',
+      })
+      .returning({ id: volumes.id })
+    await run(`Scan ${label}`, { kind: 'scan', volumeId: (added as { id: string }).id })
+  }
   const made = madeVolume(await readWorld(database, row.id))
   await cp(join(demo, 'made'), made.rootPath, { recursive: true, preserveTimestamps: true })
   await rm(join(demo, 'made'), { recursive: true })
@@ -72,12 +96,7 @@ export async function loadDemo(
 async function lookAtClips(world: World, config: Config): Promise<void> {
   await forEachAtOnce([...world.clips.values()], 2, async ({ main }) => {
     if (main.facts?.picture)
-      await pictureOf(
-        'thumbnail',
-        { path: main.fullPath, fingerprint: main.fingerprint, facts: main.facts },
-        pictureFolder(config.dataFolder),
-        lutPath('estuary-log-to-display'),
-      )
+      await pictureOf('thumbnail', { ...main, facts: main.facts }, pictureFolder(config.dataFolder), lutPath('estuary-log-to-display'))
   })
 }
 

@@ -158,7 +158,7 @@ test('the handoff waits for what blocks it, takes decisions with a reason, and p
 
 describe('making a proxy again', () => {
   test('replaces it, and taking that back puts the very same file back', async () => {
-    const clip = (await ennick.call('listClips', { params: { productionId } })).find((candidate) => candidate.name === 'A001C002.mov')
+    const clip = (await ennick.clips(productionId)).find((candidate) => candidate.name === 'A001C002.mov')
     const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' } })
     await ennick.waitForJob(jobs[0]?.id ?? '')
     const pair = async () => (await ennick.call('listPairs', { params: { productionId } })).find((row) => row.clipId === clip?.id)?.pairs
@@ -207,7 +207,7 @@ describe('making a proxy again', () => {
   })
 
   test('needs its original', async () => {
-    const clip = (await ennick.call('listClips', { params: { productionId } })).find((candidate) => candidate.presence === 'gone')
+    const clip = (await ennick.clips(productionId)).find((candidate) => candidate.presence === 'gone')
     const { skipped } = await ennick.call('make', { params: { productionId }, body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' } })
     expect(skipped[0]).toContain('find it in Mend first')
   })

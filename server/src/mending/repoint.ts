@@ -8,8 +8,8 @@ import type { Database, Transaction } from '../store/database.ts'
 import { record } from '../store/history.ts'
 import { clipFiles, type FoundFile, files, type JobResult, type SearchedThing, volumes } from '../store/schema.ts'
 import { readWorld, type VolumeRow } from '../store/world.ts'
+import { type Arrival, makeClips } from '../work/arrivals.ts'
 import { sameStamp, stampOf } from '../work/describe-file.ts'
-import { makeClip } from '../work/scan.ts'
 import { applyMend, type MendRow } from './links.ts'
 
 export type FinishedSearch = Extract<JobResult, { kind: 'search' }>
@@ -160,7 +160,7 @@ async function clipOf(transaction: Transaction, productionId: string, fileId: st
   const [link] = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, fileId))
   if (link) return link.clipId
   const [row] = await transaction.select().from(files).where(eq(files.id, fileId))
-  return makeClip(transaction, productionId, row as typeof files.$inferSelect)
+  return (await makeClips(transaction, productionId, [[row as Arrival]])).get(fileId) as string
 }
 
 /** A person's choice of a known clip for some events: the mend for events that several originals claim. */

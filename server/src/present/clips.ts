@@ -1,88 +1,94 @@
-import { basename } from 'node:path'
 import type { Clip, ClipDetail } from '@ennick/contract'
-import {
-  describeChannels,
-  describePictureCodec,
-  describeSoundCodec,
-  floor,
-  formatFrameCount,
-  formatRate,
-  formatTimecode,
-  isLogPicture,
-  type MediaFacts,
-  type Rate,
-  samplesAsFrames,
-  toDecimal,
-  toNumber,
-} from '@ennick/core'
-import type { CutState } from '../cutting/cut-state.ts'
+import { channelCount, type Rate } from '@ennick/core'
+import { desc, eq } from 'drizzle-orm'
+import { presentFields } from '../catalogue/columns.ts'
+import { type IndexRow, indexRow } from '../catalogue/index-row.ts'
+import { noticesOf } from '../catalogue/notices.ts'
+import { type CutState, countUses } from '../cutting/cut-state.ts'
+import { editChanges, edits } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { productionRate, type World, type WorldClip } from '../store/world.ts'
+import { factGroups } from './fact-groups.ts'
 import { stripOf } from './strip.ts'
 
-/** How many events of the cuts use each clip. */
-export function countUses(states: readonly CutState[]): Map<string, number> {
-  const uses = new Map<string, number>()
-  for (const state of states) for (const { clipId } of state.resolutions) if (clipId) uses.set(clipId, (uses.get(clipId) ?? 0) + 1)
-  return uses
-}
-
 /** A clip as a row of the table. */
-export function presentClip(clip: WorldClip, uses: ReadonlyMap<string, number>, fallback: Rate): Clip {
-  const facts = clip.main.facts
-  const picture = facts?.picture ?? null
+export function presentClip(row: IndexRow): Clip {
+  const { folder, container, sampleRate, bitDepth, squeeze, scan, colour, created, originator, files, dataRate, tracks, plays } = row
   return {
-    id: clip.id,
-    name: basename(clip.main.path),
-    kind: facts?.kind ?? 'picture',
-    codec: facts ? codecOf(facts) : 'not readable',
-    width: picture?.width ?? null,
-    height: picture?.height ?? null,
-    rate: picture && facts?.kind === 'picture' ? picture.rate : null,
-    startTimecode: facts ? startOf(facts, fallback) : null,
-    frames: facts ? lengthOf(facts, fallback) : null,
-    channels: facts ? describeChannels(facts.sound) : 'none',
-    reel: clip.reel,
-    reelFrom: clip.reelFrom,
-    volumeLabel: clip.main.volume.label,
-    path: clip.main.path,
-    sizeBytes: clip.files.reduce((sum, file) => sum + file.sizeBytes, 0),
-    presence: clip.presence,
-    proxies: clip.pairs.map((pair) => pair.verdict),
-    uses: uses.get(clip.id) ?? 0,
+    id: row.clipId,
+    name: row.fileName,
+    title: row.name,
+    described: row.described,
+    kind: row.kind as Clip['kind'],
+    codec: row.codec,
+    width: row.width,
+    height: row.height,
+    rate: rateOf(row),
+    startTimecode: row.start || null,
+    frames: row.frames,
+    channels: row.layout,
+    reel: row.reel || null,
+    volumeLabel: row.volume,
+    volumeKind: row.volumeKind,
+    path: folder ? `${folder}/${row.fileName}` : row.fileName,
+    sizeBytes: row.size,
+    presence: row.presence as Clip['presence'],
+    proxies: row.proxies as Clip['proxies'],
+    proxy: row.proxy,
+    proxyRaster: row.proxyRaster,
+    uses: row.uses,
+    notice: row.notice,
+    facts: {
+      folder,
+      container,
+      channels: row.channels,
+      sampleRate,
+      bitDepth,
+      squeeze,
+      scan,
+      colour,
+      created,
+      originator,
+      files,
+      dataRate,
+      tracks,
+      plays,
+    },
   }
 }
 
-const codecOf = (facts: MediaFacts): string =>
-  facts.picture ? describePictureCodec(facts.picture) : facts.sound[0] ? describeSoundCodec(facts.sound[0]) : 'unknown'
-
-function startOf(facts: MediaFacts, fallback: Rate): string | null {
-  if (facts.startFrame !== null && facts.picture) return formatTimecode(facts.startFrame, facts.picture.rate, facts.dropFrame)
-  const first = facts.sound[0]
-  if (facts.timeReferenceSamples === null || !first) return null
-  const { start } = samplesAsFrames(facts.timeReferenceSamples, 0, first.sampleRate, fallback)
-  return formatTimecode(Number(floor(start)), fallback)
-}
-
-function lengthOf(facts: MediaFacts, fallback: Rate): number | null {
-  if (facts.kind === 'still') return null
-  if (facts.picture) return facts.picture.frames
-  const first = facts.sound[0]
-  if (!first || first.samples === null) return null
-  return Math.floor(toNumber(samplesAsFrames(0, first.samples, first.sampleRate, fallback).end))
-}
+const rateOf = (row: IndexRow): Rate | null =>
+  row.rateNumerator !== null && row.rateDenominator !== null ? { numerator: row.rateNumerator, denominator: row.rateDenominator } : null
 
 export async function presentClipDetail(
   database: Queryable,
   world: World,
   clip: WorldClip,
   states: readonly CutState[],
+  found: Pick<Parameters<typeof indexRow>[1], 'overlaps' | 'plays'>,
 ): Promise<ClipDetail> {
   const rate = productionRate(world.production)
-  const facts = clip.main.facts
+  const { facts } = clip.main
+  const today = new Date().toISOString().slice(0, 10)
+  const uses = countUses(states).get(clip.id) ?? 0
+  const titles = new Map(presentFields(world.production).map((field) => [field.id, field.title]))
+  const said = Object.entries(clip.described).map(([field, { value, from }]) => ({ field, title: titles.get(field) ?? field, value, from }))
   return {
-    clip: presentClip(clip, countUses(states), rate),
+    clip: presentClip(indexRow(clip, { rate, uses, today, ...found })),
+    described: [
+      ...(clip.reel === null ? [] : [{ field: 'reel', title: 'Reel', value: clip.reel, from: clip.reelFrom ?? ('person' as const) }]),
+      ...said,
+    ],
+    notices: [...noticesOf(clip, today), ...found.overlaps].map(({ kind, message }) => ({ kind, message })),
+    tracks: facts ? Array.from({ length: channelCount(facts) }, (_, index) => facts.soundNotes?.trackNames[index] ?? '') : [],
+    copies: clip.copies.map(({ file, isVerified }) => ({
+      path: file.fullPath,
+      volumeLabel: file.volume.label,
+      presence: file.presence,
+      isVerified,
+    })),
+    hasSound: (facts?.sound.length ?? 0) > 0,
     factGroups: facts ? factGroups(clip, facts, rate) : [],
     files: clip.files.map((file) => ({ path: file.fullPath, sizeBytes: file.sizeBytes, presence: file.presence })),
     strip: stripOf(clip, rate, states),
@@ -96,83 +102,24 @@ export async function presentClipDetail(
       }),
     ),
     history: await readHistory(database, world.production.id, [clip.id, ...clip.pairs.map((pair) => pair.id)], 50),
+    edits: await readCellEdits(database, clip.id, titles),
   }
 }
 
-type Facts = { label: string; value: string }[]
-
-function factGroups(clip: WorldClip, facts: MediaFacts, rate: Rate): ClipDetail['factGroups'] {
-  const groups = [
-    { title: 'Picture', facts: facts.picture ? pictureFacts(facts) : [] },
-    { title: 'Timecode and reel', facts: timeFacts(clip, facts, rate) },
-    {
-      title: 'Sound',
-      facts: facts.sound.map((stream, index) => ({
-        label: `Stream ${index + 1}`,
-        value: `${describeChannels([stream])}, ${describeSoundCodec(stream)}${stream.samples === null ? '' : `, ${stream.samples} samples`}`,
-      })),
-    },
-    { title: 'File', facts: fileFacts(clip, facts) },
-  ]
-  if (facts.kind === 'picture' && facts.sound.length === 0) groups[2]?.facts.push({ label: 'Streams', value: 'none: silent' })
-  return groups.filter((group) => group.facts.length > 0)
-}
-
-function pictureFacts(facts: MediaFacts): Facts {
-  const picture = facts.picture as NonNullable<MediaFacts['picture']>
-  const { colour, pixelAspect } = picture
-  const list: Facts = [
-    { label: 'Codec', value: describePictureCodec(picture) },
-    ...(picture.profile ? [{ label: 'Profile', value: picture.profile }] : []),
-    { label: 'Raster', value: `${picture.width} × ${picture.height}` },
-    {
-      label: 'Pixel aspect',
-      value: pixelAspect.numerator === pixelAspect.denominator ? 'square' : `${pixelAspect.numerator}:${pixelAspect.denominator}, squeezed`,
-    },
-  ]
-  if (facts.kind === 'picture') {
-    list.push(
-      { label: 'Rate', value: `${formatRate(picture.rate)}${picture.variableRate ? ', varies' : ''}` },
-      { label: 'Length', value: formatFrameCount(picture.frames, picture.rate) },
-    )
-  }
-  if (picture.rotation) list.push({ label: 'Turned by', value: `${picture.rotation}°` })
-  if (picture.scan) list.push({ label: 'Scan', value: picture.scan })
-  list.push({
-    label: 'Colour',
-    value: `${isLogPicture(picture) ? 'log' : 'display'}: ${[colour.primaries, colour.transfer, colour.matrix].map((tag) => tag ?? 'not tagged').join(' / ')}${colour.range ? `, ${colour.range} range` : ''}`,
-  })
-  if (picture.pixelFormat) list.push({ label: 'Samples', value: picture.pixelFormat })
-  return list
-}
-
-function timeFacts(clip: WorldClip, facts: MediaFacts, rate: Rate): Facts {
-  const list: Facts = []
-  if (facts.kind === 'picture') {
-    list.push(
-      { label: 'Start timecode', value: startOf(facts, rate) ?? 'none' },
-      { label: 'Counting', value: facts.dropFrame ? 'drop-frame' : 'non-drop' },
-    )
-  } else if (facts.timeReferenceSamples !== null) {
-    const start = samplesAsFrames(facts.timeReferenceSamples, 0, facts.sound[0]?.sampleRate ?? 48_000, rate).start
-    list.push(
-      { label: 'Start', value: `${startOf(facts, rate)} at ${formatRate(rate)} (frame ${toDecimal(start, 3)})` },
-      { label: 'Time reference', value: `${facts.timeReferenceSamples} samples since midnight` },
-    )
-  }
-  const from = { file: 'from the file', rule: 'by a rule', person: 'set by a person' }
-  list.push({ label: 'Reel', value: clip.reel === null ? 'none' : `${clip.reel} (${from[clip.reelFrom ?? 'person']})` })
-  return list
-}
-
-function fileFacts(clip: WorldClip, facts: MediaFacts): Facts {
-  const list: Facts = [
-    { label: 'Container', value: facts.container.toUpperCase() },
-    { label: 'Changed', value: new Date(clip.main.mtimeMicros / 1000).toISOString().replace('T', ' ').slice(0, 19) },
-    { label: 'Fingerprint', value: clip.main.fingerprint },
-  ]
-  if (facts.createdAt) list.push({ label: 'Created', value: facts.createdAt })
-  if (facts.originator) list.push({ label: 'Originator', value: facts.originator })
-  if (facts.description) list.push({ label: 'Description', value: facts.description })
-  return list
+async function readCellEdits(database: Queryable, clipId: string, titles: ReadonlyMap<string, string>): Promise<ClipDetail['edits']> {
+  const rows = await database
+    .select({ change: editChanges, edit: edits })
+    .from(editChanges)
+    .innerJoin(edits, eq(edits.id, editChanges.editId))
+    .where(eq(editChanges.clipId, clipId))
+    .orderBy(desc(edits.id))
+    .limit(50)
+  return rows.map(({ change, edit }) => ({
+    at: edit.createdAt.toISOString(),
+    title: edit.title,
+    field: titles.get(change.field) ?? change.field,
+    before: change.before?.value ?? '',
+    after: change.after?.value ?? '',
+    isUndone: edit.state === 'undone',
+  }))
 }

@@ -1,6 +1,6 @@
 import { basename } from 'node:path'
 import type { LedgerPair, LedgerRow, PairDetail } from '@ennick/contract'
-import { builtInRecipes, type PairVerdict } from '@ennick/core'
+import type { PairVerdict } from '@ennick/core'
 import type { CutState } from '../cutting/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
@@ -23,13 +23,12 @@ export function presentLedger(world: World, states: readonly CutState[]): Ledger
 
 function presentPair(clip: WorldClip, pair: WorldPair): LedgerPair {
   const picture = pair.files.find(({ part }) => part !== 'sound')?.file.facts?.picture
-  const recipe = builtInRecipes.find((candidate) => candidate.id === pair.recipeId)
   return {
     id: pair.id,
     name: pair.name,
     kind: pair.kind,
     origin: pair.origin,
-    recipe: recipe ? `${recipe.name}, version ${pair.recipeVersion}` : null,
+    recipe: pair.recipe ? `${pair.recipe.name}, version ${pair.recipeVersion}` : null,
     raster: picture ? `${picture.width} × ${picture.height}` : null,
     verdict: pair.verdict,
     why: explainVerdict(clip, pair),

@@ -18,7 +18,7 @@ beforeAll(async () => {
   await makeSound(join(cards, 'B/T1.wav'), 96_000, 10 * 3600 * 48_000)
   await ennick.addVolume(productionId, 'A', join(cards, 'A'))
   await ennick.addVolume(productionId, 'B', join(cards, 'B'))
-  const clip = (await ennick.call('listClips', { params: { productionId } })).find((candidate) => candidate.name === 'A001C001.mov')
+  const clip = (await ennick.clips(productionId)).find((candidate) => candidate.name === 'A001C001.mov')
   const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' } })
   await ennick.waitForJob(jobs[0]?.id ?? '')
   const text = `TITLE: Views
@@ -127,7 +127,7 @@ describe('the ledger', () => {
 })
 
 test('a clip knows where it is used', async () => {
-  const clips = await ennick.call('listClips', params())
+  const clips = await ennick.clips(productionId)
   expect(clips.map((clip) => [clip.name, clip.uses])).toEqual([
     ['A001C001.mov', 1],
     ['A001C002.mov', 1],

@@ -48,7 +48,7 @@ test('a worker killed in the middle of a job: another takes it, it is done once,
   const productionId = await ennick.addProduction('Crash')
   const first = startWorker()
   await ennick.addVolume(productionId, 'card', folder)
-  const clipIds = (await ennick.call('listClips', { params: { productionId } })).map((clip) => clip.id)
+  const clipIds = (await ennick.clips(productionId)).map((clip) => clip.id)
   const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra' } })
   const long = jobs.find((job) => job.title.startsWith('long'))?.id as string
   while ((await ennick.call('readJob', { params: { jobId: long } })).progress === null) await pause()
@@ -69,7 +69,7 @@ test('two workers share a batch and do nothing twice', async () => {
   const productionId = await ennick.addProduction('Batch')
   startWorker()
   await ennick.addVolume(productionId, 'batch', folder)
-  const clipIds = (await ennick.call('listClips', { params: { productionId } })).map((clip) => clip.id)
+  const clipIds = (await ennick.clips(productionId)).map((clip) => clip.id)
   const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra' } })
   const ended = await Promise.all(jobs.map((job) => ennick.waitForJob(job.id)))
   expect(ended.every((job) => job.state === 'done' && job.attempts === 1)).toBe(true)

@@ -1,9 +1,11 @@
 import type { Job } from '@ennick/contract'
+import type { Recipe } from '@ennick/core'
 import { and, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
-import { type JobInput, type JobResult, jobs, mends } from '../store/schema.ts'
+import { readRecipe } from '../store/recipes.ts'
+import { type JobInput, type JobResult, jobs, mends, volumes } from '../store/schema.ts'
 
 export type JobRow = typeof jobs.$inferSelect
 
@@ -14,16 +16,18 @@ export const laneOf = (input: JobInput): 'make' | 'light' => (input.kind === 'ma
 
 /** Puts a job on the queue. Row and queue entry are written together or not at all when a transaction is given. */
 export async function addJob(database: Queryable, productionId: string, title: string, input: JobInput): Promise<JobRow> {
-  const [row] = await database.insert(jobs).values({ productionId, title, input }).returning()
+  const last = sql<number>`(select coalesce(max(place), 0) from jobs where production_id = ${productionId} and state = 'waiting')`
+  const [row] = await database.insert(jobs).values({ productionId, title, input, place: last }).returning()
   const job = row as JobRow
   await enqueue(database, job)
   await announce(database, productionId, 'jobs')
   return job
 }
 
-async function enqueue(database: Queryable, job: JobRow): Promise<void> {
+/** Gives a job to the workers; again, it changes its place. */
+export async function enqueue(database: Queryable, job: JobRow): Promise<void> {
   await database.execute(
-    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100)`,
+    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100, priority => ${job.place})`,
   )
 }
 
@@ -39,7 +43,7 @@ export async function listJobs(database: Queryable, productionId: string): Promi
     .select(listed)
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting'])))
-    .orderBy(jobs.createdAt)
+    .orderBy(jobs.place, jobs.createdAt)
   const ended = await database
     .select(listed)
     .from(jobs)
@@ -69,8 +73,11 @@ export async function cancelJob(database: Queryable, jobId: string): Promise<Job
   return readJob(database, jobId)
 }
 
-/** Runs a failed or cancelled job again, from the beginning. */
-export async function retryJob(database: Queryable, jobId: string): Promise<JobRow> {
+/**
+ * Runs a failed or cancelled job again, from the beginning.
+ * @param recipe whether an item is made with the version that was planned, or with the newest of its recipe
+ */
+export async function retryJob(database: Queryable, jobId: string, recipe: 'same' | 'newest' = 'same'): Promise<JobRow> {
   const job = await readJob(database, jobId)
   if (job.state !== 'failed' && job.state !== 'cancelled')
     throw new PlainError('job-not-ended', `“${job.title}” did not fail: there is nothing to retry.`, { status: 409 })
@@ -79,6 +86,9 @@ export async function retryJob(database: Queryable, jobId: string): Promise<JobR
     .set({
       state: 'waiting',
       cancelRequested: false,
+      isHeld: false,
+      input: recipe === 'newest' ? await withNewestRecipe(database, job.input) : job.input,
+      waitsForVolume: null,
       error: null,
       checks: null,
       summary: null,
@@ -99,6 +109,22 @@ export async function retryJob(database: Queryable, jobId: string): Promise<JobR
   return readJob(database, jobId)
 }
 
+async function withNewestRecipe(database: Queryable, input: JobInput): Promise<JobInput> {
+  if (input.kind !== 'make') return input
+  const recipe = await readRecipe(database, input.recipeId)
+  return recipe ? { ...input, recipeVersion: recipe.version } : input
+}
+
+/** Jobs that failed because a volume was not there are done again when it is. */
+export async function retryWaiting(database: Queryable): Promise<void> {
+  const waiting = await database
+    .select({ id: jobs.id })
+    .from(jobs)
+    .innerJoin(volumes, eq(volumes.id, jobs.waitsForVolume))
+    .where(and(eq(volumes.isHere, true), eq(jobs.state, 'failed')))
+  for (const { id } of waiting) await retryJob(database, id)
+}
+
 /** A mend that waited for a job which will not be done has failed. */
 export async function failMendOf(database: Queryable, job: JobRow): Promise<void> {
   if (job.input.kind !== 'make' || !job.input.mendId) return
@@ -109,8 +135,16 @@ export async function failMendOf(database: Queryable, job: JobRow): Promise<void
   await announce(database, job.productionId, 'mends')
 }
 
-/** A job as the API shows it. */
-export function presentJob(row: ListedJob): Job {
+function isMadeWithOlder(input: JobInput, newest: ReadonlyMap<string, Recipe>): boolean {
+  if (input.kind !== 'make' || input.recipeVersion === undefined) return false
+  return (newest.get(input.recipeId)?.version ?? 0) > input.recipeVersion
+}
+
+/**
+ * A job as the API shows it.
+ * @param newest the recipes in their newest versions, where it matters whether a job's is older
+ */
+export function presentJob(row: ListedJob, newest: ReadonlyMap<string, Recipe> = new Map()): Job {
   return {
     id: row.id,
     title: row.title,
@@ -123,6 +157,8 @@ export function presentJob(row: ListedJob): Job {
     log: row.log,
     attempts: row.attempts,
     cancelRequested: row.cancelRequested,
+    isHeld: row.isHeld,
+    hasNewerRecipe: isMadeWithOlder(row.input, newest),
     createdAt: row.createdAt.toISOString(),
     startedAt: row.startedAt?.toISOString() ?? null,
     endedAt: row.endedAt?.toISOString() ?? null,
@@ -139,6 +175,16 @@ export function summarise(result: JobResult): string {
       if (result.other) parts.push(`${result.other} other files`)
       return parts.join(' · ')
     }
+    case 'offload': {
+      const parts = [`${result.copied} files copied and read back`]
+      if (result.already) parts.push(`${result.already} were there already`)
+      if (result.refused.length) parts.push(`${result.refused.length} not copied`)
+      return parts.join(' · ')
+    }
+    case 'verify':
+      return result.lines.length ? `${result.matching} files match · ${result.lines.length} do not` : `All ${result.matching} files match`
+    case 'measure':
+      return `${result.measured} clips measured`
     case 'make':
       return `Checked: ${result.checks.length} facts agree with the original`
     case 'check':

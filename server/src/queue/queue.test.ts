@@ -1,3 +1,4 @@
+import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -71,4 +72,71 @@ test('changes are told to whoever listens, by topic and production', async () =>
   expect(heard.join('')).toContain(`{"topic":"productions","productionId":"${productionId}"}`)
   stop.abort()
   await listening
+})
+
+describe('the order of what waits', () => {
+  let clipIds: string[]
+  beforeAll(async () => {
+    for (const name of ['one', 'two', 'three', 'four'])
+      await makePicture(join(ennick.media, `drive/${name}.mov`), { frames: 5, seed: name.length, timecode: `1${name.length}:00:00:00` })
+    const { id } = await ennick.call('addVolume', {
+      params: { productionId },
+      body: { label: 'drive', kind: 'drive', rootPath: join(ennick.media, 'drive') },
+    })
+    const worker = await ennick.startWorker()
+    await ennick.waitForJob((await ennick.call('scanVolume', { params: { volumeId: id } })).id)
+    await worker.stop()
+    const clips = await ennick.clips(productionId)
+    clipIds = ['one', 'two', 'three', 'four'].map((name) => clips.find((clip) => clip.name === `${name}.mov`)?.id ?? '')
+  })
+
+  const waiting = async () =>
+    (await ennick.call('listJobs', { params: { productionId } })).filter((job) => job.kind === 'make' && job.state === 'waiting')
+  const titles = async () => (await waiting()).map((job) => job.title.split(' ')[0])
+  const idOf = async (name: string) => (await waiting()).find((job) => job.title.startsWith(name))?.id ?? ''
+  const queued = async () =>
+    (
+      await ennick.query<{ title: string }>(
+        `select jobs.title from graphile_worker._private_jobs as entry join jobs on jobs.id::text = entry.key where jobs.input->>'kind' = 'make' order by entry.priority, entry.run_at, entry.id`,
+      )
+    ).map((row) => row.title.split(' ')[0])
+  const hold = (jobIds: string[], isHeld: boolean) => ennick.call('holdJobs', { params: { productionId }, body: { jobIds, isHeld } })
+  const move = (jobIds: string[], before: string | null) => ennick.call('moveJobs', { params: { productionId }, body: { jobIds, before } })
+
+  test('jobs are moved before others and to the end, and workers take them so', async () => {
+    await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra', holdsAtFailure: true } })
+    expect(await titles()).toEqual(['one', 'two', 'three', 'four'])
+    await move([await idOf('three'), await idOf('four')], await idOf('one'))
+    expect(await titles()).toEqual(['three', 'four', 'one', 'two'])
+    await move([await idOf('three')], null)
+    expect(await titles()).toEqual(['four', 'one', 'two', 'three'])
+    expect(await queued()).toEqual(['four', 'one', 'two', 'three'])
+  })
+
+  test('a held job is given to nobody until it goes on, in its place', async () => {
+    await hold([await idOf('one')], true)
+    expect((await waiting()).find((job) => job.title.startsWith('one'))?.isHeld).toBe(true)
+    expect(await queued()).toEqual(['four', 'two', 'three'])
+    await move([await idOf('one')], await idOf('four'))
+    expect(await queued()).toEqual(['four', 'two', 'three'])
+    await hold([await idOf('one')], false)
+    expect(await queued()).toEqual(['one', 'four', 'two', 'three'])
+  })
+
+  test('when one of a batch fails the rest is held; a retry lets that one go on', async () => {
+    await rm(join(ennick.media, 'drive/one.mov'))
+    const first = await idOf('one')
+    const worker = await ennick.startWorker()
+    expect((await ennick.waitForJob(first)).state).toBe('failed')
+    while ((await waiting()).some((job) => !job.isHeld)) await new Promise((resolve) => setTimeout(resolve, 20))
+    const history = await ennick.call('history', { params: { productionId } })
+    expect(history.map((line) => line.what).join('\n')).toMatch(/“one → Half size, H.264 intra” failed: .* held\./)
+    const rest = await waiting()
+    await hold(
+      rest.map((job) => job.id),
+      false,
+    )
+    for (const job of rest) expect((await ennick.waitForJob(job.id)).state).toBe('done')
+    await worker.stop()
+  })
 })

@@ -1,15 +1,17 @@
 import { EventEmitter } from 'node:events'
 import { cpus } from 'node:os'
-import { eq } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { Logger, makeWorkerUtils, type Runner, run, type Task, type WorkerEvents } from 'graphile-worker'
 import pg from 'pg'
 import type { Config } from '../config.ts'
 import { announce } from '../store/announce.ts'
 import { type Connection, connect } from '../store/database.ts'
+import { record } from '../store/history.ts'
 import { jobs } from '../store/schema.ts'
 import { performJob } from '../work/perform.ts'
 import { cancelChannel, failMendOf, type JobRow, readJob } from './jobs.ts'
 import { findDeadWorkers, Lease } from './lease.ts'
+import { holdJobs } from './order.ts'
 
 /** Tells a job that a person stopped it. */
 export class Cancelled extends Error {
@@ -87,7 +89,7 @@ export class Worker {
     const { database } = this.#connection
     const job = await readJob(database, jobId).catch(() => null)
     // A removed, cancelled or finished job needs nothing; "running" here means that its last worker died.
-    if (!job || (job.state !== 'waiting' && job.state !== 'running')) return
+    if (!job || (job.state !== 'waiting' && job.state !== 'running') || job.isHeld) return
     const controller = new AbortController()
     this.#running.set(jobId, controller)
     try {
@@ -112,7 +114,7 @@ export class Worker {
     const { database } = this.#connection
     const cancelled = error instanceof Cancelled
     if (!cancelled && error.name !== 'JobFailure') console.error(error)
-    const details = error as { log?: string; checks?: JobRow['checks'] }
+    const details = error as { log?: string; checks?: JobRow['checks']; waitsForVolume?: string | null }
     await database
       .update(jobs)
       .set({
@@ -120,12 +122,34 @@ export class Worker {
         error: cancelled ? null : error.message,
         log: details.log ?? null,
         checks: details.checks ?? null,
+        waitsForVolume: cancelled ? null : (details.waitsForVolume ?? null),
         placing: null,
         endedAt: new Date(),
       })
       .where(eq(jobs.id, job.id))
     await failMendOf(database, job)
+    if (!cancelled) await this.#holdBatchOf(job)
     await announce(database, job.productionId, 'jobs')
+  }
+
+  /** The rest of a batch waits for a person when one of it fails, where that was asked for. */
+  async #holdBatchOf(job: JobRow): Promise<void> {
+    if (job.input.kind !== 'make' || !job.input.batch?.holdsAtFailure) return
+    const { database } = this.#connection
+    const rest = await database
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(and(eq(jobs.state, 'waiting'), sql`${jobs.input}->'batch'->>'id' = ${job.input.batch.id}`))
+    if (rest.length === 0) return
+    const ids = rest.map(({ id }) => id)
+    await holdJobs(database, job.productionId, ids, true)
+    await record(
+      database,
+      job.productionId,
+      'production',
+      job.productionId,
+      `“${job.title}” failed: ${ids.length === 1 ? 'the one job' : `the ${ids.length} jobs`} planned with it that still waited ${ids.length === 1 ? 'is' : 'are'} held.`,
+    )
   }
 
   /** Stops taking jobs and gives running ones back to the queue. */

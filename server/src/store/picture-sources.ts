@@ -1,15 +1,9 @@
-import type { MediaFacts } from '@ennick/core'
 import { and, asc, eq, ne } from 'drizzle-orm'
+import type { PictureSource } from '../engine/pictures.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from './database.ts'
 import { clipFiles, clips, files, pairFiles, pairs, volumes } from './schema.ts'
 import { placeFile } from './world.ts'
-
-export interface PictureSource {
-  readonly path: string
-  readonly fingerprint: string
-  readonly facts: MediaFacts
-}
 
 /**
  * The files that a clip's small pictures may be made from, best first: the original, wherever it is (a picture made
@@ -34,7 +28,7 @@ export async function readPictureSources(database: Queryable, clipId: string): P
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
     .where(and(eq(pairs.clipId, clipId), eq(pairs.isActive, true), ne(pairFiles.part, 'sound')))
   const sources = [...originals, ...made].flatMap(({ file, volume }) =>
-    file.facts ? [{ path: placeFile(file, volume).fullPath, fingerprint: file.fingerprint, facts: file.facts }] : [],
+    file.facts ? [{ ...placeFile(file, volume), facts: file.facts }] : [],
   )
   return { name: clip.name, sources }
 }

@@ -1,4 +1,16 @@
-import type { CutEvent, Decision, EvidenceRow, LinkChange, MediaFacts, PathMapping, RepointRow } from '@ennick/core'
+import type {
+  CustomColumn,
+  CutEvent,
+  Decision,
+  EvidenceRow,
+  HashKind,
+  LinkChange,
+  ManifestLine,
+  MediaFacts,
+  PathMapping,
+  RepointRow,
+  StillSequence,
+} from '@ennick/core'
 import { bigint, boolean, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
 
 const id = () => uuid('id').primaryKey().defaultRandom()
@@ -20,10 +32,14 @@ export const productions = pgTable('productions', {
   isDemo: boolean('is_demo').notNull().default(false),
   proxySuffixes: jsonb('proxy_suffixes').$type<string[]>().notNull(),
   pathMappings: jsonb('path_mappings').$type<PathMapping[]>().notNull().default([]),
+  customColumns: jsonb('custom_columns').$type<CustomColumn[]>().notNull().default([]),
+  /** Into which field a log's column goes, by the column's title; null leaves it out. */
+  logMapping: jsonb('log_mapping').$type<Record<string, string | null>>().notNull().default({}),
   createdAt: createdAt(),
 })
 
-export type VolumeKind = 'card' | 'drive' | 'recorder' | 'share' | 'folder' | 'made'
+/** An upload folder holds small proxies that come before their originals; everything on it waits for an original. */
+export type VolumeKind = 'card' | 'recorder' | 'disc' | 'drive' | 'share' | 'folder' | 'managed' | 'upload' | 'made'
 
 /** Where files live: a card, a drive, a folder. The volume of kind "made" holds what Ennick makes for the production. */
 export const volumes = pgTable(
@@ -34,6 +50,13 @@ export const volumes = pgTable(
     label: text('label').notNull(),
     kind: text('kind').$type<VolumeKind>().notNull(),
     rootPath: text('root_path').notNull(),
+    notes: text('notes').notNull().default(''),
+    /** The id in the marker file at its root, when a person allowed one to be written. */
+    markerId: uuid('marker_id'),
+    /** What the file system says of itself, "type:id": it outlives another mount point. */
+    signature: text('signature'),
+    /** Scanned by itself as files arrive. */
+    isWatched: boolean('is_watched').notNull().default(false),
     isHere: boolean('is_here').notNull().default(true),
     lastSeenAt: at('last_seen_at'),
     lastScanAt: at('last_scan_at'),
@@ -64,6 +87,8 @@ export const files = pgTable(
     fingerprint: text('fingerprint').notNull(),
     facts: jsonb('facts').$type<MediaFacts>(),
     problem: text('problem'),
+    /** Set when the row stands for numbered stills; its path is then the pattern of their names. */
+    sequence: jsonb('sequence').$type<StillSequence>(),
     isGone: boolean('is_gone').notNull().default(false),
     seenAt: at('seen_at').notNull().defaultNow(),
   },
@@ -79,7 +104,12 @@ export const clips = pgTable(
     name: text('name').notNull(),
     reel: text('reel'),
     /** Where the reel came from: the file itself, a rule, or a person. */
-    reelFrom: text('reel_from').$type<'file' | 'rule' | 'person'>(),
+    reelFrom: text('reel_from').$type<'file' | 'sidecar' | 'rule' | 'person'>(),
+    /** What people, logs and rules say of it, by field, each with where it came from. */
+    described: jsonb('described')
+      .$type<Record<string, { value: string; from: 'file' | 'sidecar' | 'rule' | 'person' }>>()
+      .notNull()
+      .default({}),
     createdAt: createdAt(),
   },
   (table) => [index('clips_production').on(table.productionId)],
@@ -112,7 +142,7 @@ export const pairs = pgTable(
       .notNull()
       .references(() => clips.id, { onDelete: 'cascade' }),
     name: text('name').notNull(),
-    kind: text('kind').$type<'proxy' | 'optimized'>().notNull(),
+    kind: text('kind').$type<'proxy' | 'optimized' | 'review' | 'deliverable'>().notNull(),
     /** Made by Ennick, or adopted as somebody else made it. Only what Ennick made may ever be deleted or set aside. */
     origin: text('origin').$type<'made' | 'adopted'>().notNull(),
     recipeId: text('recipe_id'),
@@ -126,6 +156,8 @@ export const pairs = pgTable(
     /** Fingerprints of the made files when they were checked, in order. */
     madeFingerprints: jsonb('made_fingerprints').$type<string[]>().notNull(),
     comparison: jsonb('comparison').$type<EvidenceRow[]>(),
+    /** What was proven of the pictures when they were made; it does not follow from facts. */
+    proof: jsonb('proof').$type<EvidenceRow[]>(),
     /** False for one that a mend has replaced; it is kept so that the mend can be undone. */
     isActive: boolean('is_active').notNull().default(true),
     createdAt: createdAt(),
@@ -149,22 +181,47 @@ export const pairFiles = pgTable(
   (table) => [primaryKey({ columns: [table.pairId, table.ordinal] }), index('pair_files_file').on(table.fileId)],
 )
 
-export type JobKind = 'scan' | 'make' | 'check' | 'search'
+export type JobKind = JobInput['kind']
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
 
 export interface JobProgress {
   readonly done: number
   readonly total: number
-  readonly unit: 'frames' | 'files'
+  readonly unit: 'frames' | 'files' | 'bytes'
   readonly unitsPerSecond: number | null
   readonly secondsLeft: number | null
+}
+
+/** Jobs that were planned together. */
+export interface MakeBatch {
+  readonly id: string
+  /** Whether the rest is held when one fails. */
+  readonly holdsAtFailure: boolean
 }
 
 /** What a job is asked to do. */
 export type JobInput =
   | { readonly kind: 'scan'; readonly volumeId: string }
-  | { readonly kind: 'make'; readonly clipId: string; readonly recipeId: string; readonly mendId: string | null }
+  | {
+      readonly kind: 'make'
+      readonly clipId: string
+      readonly recipeId: string
+      readonly recipeVersion?: number
+      readonly mendId: string | null
+      readonly batch?: MakeBatch
+    }
   | { readonly kind: 'check'; readonly volumeId: string | null }
+  | {
+      readonly kind: 'offload'
+      /** The volume that is copied. */
+      readonly volumeId: string
+      /** The volume that takes the copy, and the folder on it. */
+      readonly destinationId: string
+      readonly folder: string
+      readonly hash: HashKind
+    }
+  | { readonly kind: 'verify'; readonly manifestId: string }
+  | { readonly kind: 'measure'; readonly clipIds: string[] }
   | { readonly kind: 'search'; readonly cutId: string; readonly folder: string; readonly findingKeys: string[] | null }
 
 /** A file found by a search, as its plan speaks of it. */
@@ -196,6 +253,23 @@ export type JobResult =
       readonly gone: number
     }
   | { readonly kind: 'make'; readonly pairId: string; readonly checks: EvidenceRow[] }
+  | {
+      readonly kind: 'offload'
+      readonly copied: number
+      readonly already: number
+      readonly bytes: number
+      readonly manifest: string
+      /** Files that could not be copied, each with the reason. */
+      readonly refused: { path: string; reason: string }[]
+    }
+  | {
+      readonly kind: 'verify'
+      readonly matching: number
+      readonly bytes: number
+      /** Everything that does not match. */
+      readonly lines: ManifestLine[]
+    }
+  | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
   | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
   | {
       readonly kind: 'search'
@@ -223,9 +297,15 @@ export const jobs = pgTable(
     error: text('error'),
     log: text('log'),
     cancelRequested: boolean('cancel_requested').notNull().default(false),
+    /** A waiting job that a person keeps from starting. */
+    isHeld: boolean('is_held').notNull().default(false),
+    /** Where it stands among the waiting; equal ones go by age. */
+    place: integer('place').notNull().default(0),
     attempts: integer('attempts').notNull().default(0),
     /** Files about to appear under their final names: if the worker dies then, the next attempt knows them as its own. */
     placing: jsonb('placing').$type<string[]>(),
+    /** A failed job that is done again by itself when this volume comes back. */
+    waitsForVolume: uuid('waits_for_volume'),
     createdAt: createdAt(),
     startedAt: at('started_at'),
     endedAt: at('ended_at'),

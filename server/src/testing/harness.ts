@@ -1,7 +1,7 @@
 import { mkdtemp, realpath, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Answer, Job, RouteName, routes } from '@ennick/contract'
+import type { Answer, Clip, Job, RouteName, routes } from '@ennick/contract'
 import { routes as allRoutes } from '@ennick/contract'
 import pg from 'pg'
 import type { Config } from '../config.ts'
@@ -19,10 +19,14 @@ export interface Harness {
     name: K,
     input?: { params?: Record<string, string>; query?: Record<string, string>; body?: unknown },
   ): Promise<Answer<(typeof routes)[K]>>
+  /** All clips of a production, by name. */
+  clips(productionId: string): Promise<Clip[]>
   /** A production at 25 fps, 1920 × 1080. */
   addProduction(name: string): Promise<string>
   /** Adds a folder as a volume and scans it. */
-  addVolume(productionId: string, label: string, rootPath: string): Promise<string>
+  addVolume(productionId: string, label: string, rootPath: string, kind?: string): Promise<string>
+  /** A worker for a while, for a harness without one. */
+  startWorker(): Promise<{ stop(): Promise<void> }>
   waitForJob(jobId: string): Promise<Job>
   query<T extends pg.QueryResultRow>(text: string, values?: unknown[]): Promise<T[]>
   stop(): Promise<void>
@@ -65,6 +69,18 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
       if (!response.ok) throw new Refusal(response.status, answer.code, answer.message)
       return answer
     },
+    async clips(productionId) {
+      const all: Clip[] = []
+      for (let after: string | null = null; ; ) {
+        const page: Answer<(typeof routes)['searchClips']> = await harness.call('searchClips', {
+          params: { productionId },
+          body: { after },
+        })
+        all.push(...page.rows)
+        if (page.next === null) return all
+        after = page.next
+      }
+    },
     async addProduction(productionName) {
       return (
         await harness.call('addProduction', {
@@ -72,8 +88,8 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
         })
       ).id
     },
-    async addVolume(productionId, label, rootPath) {
-      const volume = await harness.call('addVolume', { params: { productionId }, body: { label, kind: 'drive', rootPath } })
+    async addVolume(productionId, label, rootPath, kind = 'drive') {
+      const volume = await harness.call('addVolume', { params: { productionId }, body: { label, kind, rootPath } })
       const job = await harness.call('scanVolume', { params: { volumeId: volume.id } })
       await harness.waitForJob(job.id)
       return volume.id
@@ -84,6 +100,13 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
         if (job.state !== 'waiting' && job.state !== 'running') return job
         await new Promise((resolve) => setTimeout(resolve, 50))
       }
+    },
+    async startWorker() {
+      const another = new Worker(config)
+      await another.start((error) => {
+        throw error
+      })
+      return another
     },
     query: async (text, values) => withClient(databaseUrl, async (client) => (await client.query(text, values)).rows),
     async stop() {

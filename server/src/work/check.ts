@@ -1,11 +1,12 @@
+import type { Rate } from '@ennick/core'
 import { eq, inArray } from 'drizzle-orm'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, type JobResult, pairs } from '../store/schema.ts'
-import { readWorld, type World, type WorldClip, type WorldFile, type WorldPair } from '../store/world.ts'
+import { productionRate, readWorld, type World, type WorldClip, type WorldFile, type WorldPair } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
-import { describeFile, forEachAtOnce, sameStamp, stampOf } from './describe-file.ts'
+import { describePlaced, forEachAtOnce, sameStamp, stampOfPlaced } from './describe-file.ts'
 import type { ProgressMeter } from './progress.ts'
 
 /** Looks at every known file on the volumes that are here, reads again those that changed, and compares every pair anew. */
@@ -17,7 +18,7 @@ export async function checkFiles(context: WorkContext, meter: ProgressMeter, vol
   let changedFiles = 0
   await forEachAtOnce(toLook, 2, async (file) => {
     signal.throwIfAborted()
-    if (await lookAgain(database, file, signal)) changedFiles++
+    if (await lookAgain(database, file, productionRate(world.production), signal)) changedFiles++
     meter.report(++done, toLook.length, 'files')
   })
   const after = await readWorld(database, job.productionId)
@@ -29,8 +30,8 @@ export async function checkFiles(context: WorkContext, meter: ProgressMeter, vol
 }
 
 /** @returns whether anything about the file was other than what was known. */
-async function lookAgain(database: Queryable, file: WorldFile, signal: AbortSignal): Promise<boolean> {
-  const stamp = await stampOf(file.fullPath).catch(() => null)
+async function lookAgain(database: Queryable, file: WorldFile, rate: Rate, signal: AbortSignal): Promise<boolean> {
+  const stamp = await stampOfPlaced(file).catch(() => null)
   if (!stamp) {
     if (file.isGone) return false
     await database.update(files).set({ isGone: true }).where(eq(files.id, file.id))
@@ -41,7 +42,7 @@ async function lookAgain(database: Queryable, file: WorldFile, signal: AbortSign
     await database.update(files).set({ isGone: false, seenAt: new Date() }).where(eq(files.id, file.id))
     return true
   }
-  const described = await describeFile(file.fullPath, stamp, { signal })
+  const described = await describePlaced(file, stamp, rate, signal)
   await database
     .update(files)
     .set({ ...described, isGone: false, seenAt: new Date() })

@@ -1,7 +1,19 @@
 import { stat } from 'node:fs/promises'
-import type { MediaFacts } from '@ennick/core'
+import { join } from 'node:path'
+import {
+  channelCount,
+  type FrameRange,
+  type MediaFacts,
+  type Rate,
+  readSoundNotes,
+  type StillSequence,
+  sequenceFrames,
+  stillName,
+} from '@ennick/core'
+import { xxh64 } from '@node-rs/xxhash'
 import { type FileStamp, fingerprint } from '../engine/fingerprint.ts'
-import { probe, UnreadableMedia } from '../engine/probe.ts'
+import { probe, readStillTimecode, UnreadableMedia } from '../engine/probe.ts'
+import { readNoteChunks } from '../engine/riff.ts'
 
 export interface DescribedFile extends FileStamp {
   readonly fingerprint: string
@@ -9,9 +21,39 @@ export interface DescribedFile extends FileStamp {
   readonly problem: string | null
 }
 
+/** Where a file is, and for numbered stills which of them there are. */
+export interface PlacedFile {
+  /** The full path; for stills that of their pattern. */
+  readonly fullPath: string
+  /** The root of the volume. */
+  readonly root: string
+  readonly sequence: StillSequence | null
+}
+
 export async function stampOf(path: string): Promise<FileStamp> {
   const info = await stat(path, { bigint: true })
   return { sizeBytes: Number(info.size), mtimeMicros: Number(info.mtimeNs / 1000n) }
+}
+
+/**
+ * The stamp of a file or of all stills of a sequence together: their bytes, and the newest of their times.
+ * @throws as `stat` does when the file, or any of the stills, is not there
+ */
+export async function stampOfPlaced(file: PlacedFile): Promise<FileStamp> {
+  if (!file.sequence) return stampOf(file.fullPath)
+  let sizeBytes = 0
+  let mtimeMicros = 0
+  for (const name of stillNames(file.sequence)) {
+    const stamp = await stampOf(join(file.root, file.sequence.folder, name))
+    sizeBytes += stamp.sizeBytes
+    mtimeMicros = Math.max(mtimeMicros, stamp.mtimeMicros)
+  }
+  return { sizeBytes, mtimeMicros }
+}
+
+function* stillNames(sequence: StillSequence): Generator<string> {
+  for (const range of sequence.ranges)
+    for (let number = range.startFrame; number < range.endFrame; number++) yield stillName(sequence, number)
 }
 
 export const sameStamp = (a: FileStamp, b: FileStamp): boolean => a.sizeBytes === b.sizeBytes && a.mtimeMicros === b.mtimeMicros
@@ -31,8 +73,55 @@ export async function describeFile(
   ])
   return facts instanceof UnreadableMedia
     ? { ...stamp, fingerprint: mark, facts: null, problem: facts.message }
-    : { ...stamp, fingerprint: mark, facts, problem: null }
+    : { ...stamp, fingerprint: mark, facts: await withSoundNotes(path, facts), problem: null }
 }
+
+/** Adds what a recorder wrote into the file. */
+async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFacts> {
+  const first = facts.sound[0]
+  if (facts.kind !== 'sound' || !first) return facts
+  const notes = readSoundNotes(
+    await readNoteChunks(path),
+    { channels: channelCount(facts), sampleRate: first.sampleRate },
+    new Date().toISOString().slice(0, 10),
+  )
+  return notes ? { ...facts, soundNotes: notes, timeReferenceSamples: notes.timeReferenceSamples ?? facts.timeReferenceSamples } : facts
+}
+
+/**
+ * Describes numbered stills as one clip: their raster and codec from the first, their count from their numbers, their
+ * timecode from the first's header where it has one. They run at the rate that is given, as stills have none.
+ */
+export async function describeSequence(
+  root: string,
+  sequence: StillSequence,
+  stamp: FileStamp,
+  rate: Rate,
+  signal: AbortSignal,
+): Promise<DescribedFile> {
+  const first = (sequence.ranges[0] as FrameRange).startFrame
+  const pathOf = (number: number): string => join(root, sequence.folder, stillName(sequence, number))
+  const last = (sequence.ranges.at(-1) as FrameRange).endFrame - 1
+  const middle = (sequence.ranges[Math.floor(sequence.ranges.length / 2)] as FrameRange).startFrame
+  let mark = xxh64(Buffer.from(JSON.stringify([sequence, stamp.sizeBytes])))
+  for (const number of [first, middle, last])
+    mark = xxh64(Buffer.from(await fingerprint(pathOf(number), (await stampOf(pathOf(number))).sizeBytes)), mark)
+  const described = { ...stamp, fingerprint: mark.toString(16).padStart(16, '0') }
+  try {
+    const facts = await probe(pathOf(first), (await stampOf(pathOf(first))).sizeBytes, { signal })
+    const startFrame = await readStillTimecode(pathOf(first), rate, signal)
+    const picture = facts.picture && { ...facts.picture, rate, frames: sequenceFrames(sequence), variableRate: false }
+    return { ...described, facts: { ...facts, kind: 'picture', picture, startFrame }, problem: null }
+  } catch (error) {
+    if (error instanceof UnreadableMedia)
+      return { ...described, facts: null, problem: `Its first still, ${stillName(sequence, first)}: ${error.message}` }
+    throw error
+  }
+}
+
+/** Describes either. */
+export const describePlaced = (file: PlacedFile, stamp: FileStamp, rate: Rate, signal: AbortSignal): Promise<DescribedFile> =>
+  file.sequence ? describeSequence(file.root, file.sequence, stamp, rate, signal) : describeFile(file.fullPath, stamp, { signal })
 
 /** Runs a task over items, a few at a time; the first failure stops the rest and is thrown. */
 export async function forEachAtOnce<T>(items: readonly T[], atOnce: number, task: (item: T) => Promise<void>): Promise<void> {

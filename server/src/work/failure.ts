@@ -5,9 +5,16 @@ export class JobFailure extends Error {
   override readonly name = 'JobFailure'
   readonly log: string | null
   readonly checks: EvidenceRow[] | null
-  constructor(message: string, options: { log?: string; checks?: EvidenceRow[] } = {}) {
+  /** The volume that was not there: the job is done again when it comes back. */
+  readonly waitsForVolume: string | null
+  constructor(message: string, options: { log?: string; checks?: EvidenceRow[]; waitsForVolume?: string } = {}) {
     super(message)
     this.log = options.log ?? null
     this.checks = options.checks ?? null
+    this.waitsForVolume = options.waitsForVolume ?? null
   }
 }
+
+/** A job that failed over a volume's root waits for the volume when the root was not there; anything else waits for nobody. */
+export const waitsIfGone = (error: unknown, volumeId: string): { waitsForVolume?: string } =>
+  (error as NodeJS.ErrnoException).code === 'ENOENT' ? { waitsForVolume: volumeId } : {}

@@ -1,13 +1,13 @@
 import { rm } from 'node:fs/promises'
 import { basename, join } from 'node:path'
-import type { LinkChange, Recipe } from '@ennick/core'
+import { type LinkChange, pairKindOf, type Recipe } from '@ennick/core'
 import { eq, inArray } from 'drizzle-orm'
 import { explainFileError } from '../errors.ts'
 import { type JobRow, summarise } from '../queue/jobs.ts'
-import { announce } from '../store/announce.ts'
+import { announce, announceClips } from '../store/announce.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { record } from '../store/history.ts'
-import { files, type JobResult, jobs, mends, pairFiles, pairs } from '../store/schema.ts'
+import { cuts, files, type JobResult, jobs, mends, pairFiles, pairs } from '../store/schema.ts'
 import type { World, WorldClip, WorldPair } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
 import { JobFailure } from './failure.ts'
@@ -62,7 +62,10 @@ export async function finishMake(context: WorkContext, input: MakeInput, verifie
       `Made ${verified.files.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${verified.checks.length} facts agree.`,
     )
     await record(transaction, job.productionId, 'clip', clip.id, `Proxy made with “${recipe.name}”, version ${recipe.version}.`)
-    await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')
+    // Only a cut, whose events may name what was made by its path, makes a new pair matter to other clips.
+    const hasCuts = (await transaction.$count(cuts, eq(cuts.productionId, job.productionId))) > 0
+    if (hasCuts) await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')
+    else await announceClips(transaction, job.productionId, [clip.id], 'jobs', 'pairs', 'clips', 'mends')
   })
 }
 
@@ -74,10 +77,11 @@ async function tiePair(transaction: Transaction, verified: Verified): Promise<st
     .values({
       clipId: clip.id,
       name: basename((verified.files[0] as { finalPath: string }).finalPath),
-      kind: recipe.pairKind,
+      kind: pairKindOf(recipe),
       origin: 'made',
       recipeId: recipe.id,
       recipeVersion: recipe.version,
+      proof: verified.proof,
       viewingLut: plan.viewingLut,
       contentWidth: content.width,
       contentHeight: content.height,

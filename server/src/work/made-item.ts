@@ -1,10 +1,15 @@
 import { dirname, join, relative } from 'node:path'
-import { builtInRecipes, type EncodePlan, type EvidenceRow, type Recipe } from '@ennick/core'
+import type { EncodePlan, EvidenceRow, Recipe } from '@ennick/core'
 import type { VolumeRow, World, WorldClip } from '../store/world.ts'
 import type { DescribedFile } from './describe-file.ts'
 import { JobFailure } from './failure.ts'
 
-export type MakeInput = { readonly clipId: string; readonly recipeId: string; readonly mendId: string | null }
+export type MakeInput = {
+  readonly clipId: string
+  readonly recipeId: string
+  readonly recipeVersion?: number
+  readonly mendId: string | null
+}
 
 /** A file of a made item, verified under its temporary name. */
 export interface VerifiedFile {
@@ -22,12 +27,7 @@ export interface Verified {
   readonly made: VolumeRow
   readonly files: readonly VerifiedFile[]
   readonly checks: EvidenceRow[]
-}
-
-export function findRecipe(recipeId: string): Recipe {
-  const recipe = builtInRecipes.find((candidate) => candidate.id === recipeId)
-  if (!recipe) throw new JobFailure(`There is no recipe “${recipeId}”.`)
-  return recipe
+  readonly proof: EvidenceRow[]
 }
 
 export function madeVolume(world: World): VolumeRow {

@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process'
 import { open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { promisify } from 'node:util'
+import { builtInRecipes } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { madeFolder } from '../config.ts'
 import { probe } from '../engine/probe.ts'
@@ -16,19 +17,19 @@ beforeAll(async () => {
   ennick = await startHarness()
   productionId = await ennick.addProduction('Makes')
   drive = join(ennick.media, 'drive')
-  await makePicture(join(drive, 'A/plain.mov'), { channels: 4 })
+  await makePicture(join(drive, 'A/plain.mov'), { channels: 4, frames: 25 })
   await makePicture(join(drive, 'A/drone.mov'), { rate: '30000/1001', frames: 61, timecode: '12:59:58;00', reel: 'DR01', channels: 0 })
-  await makePicture(join(drive, 'A/squeezed.mov'), { size: '240x270', pixelAspect: '2', channels: 1, reel: 'R07' })
-  await makePicture(join(drive, 'A/log.mov'), { size: '640x360', transfer: 'log100' })
-  await makePicture(join(drive, 'A/no timecode.mov'), { timecode: null, reel: null })
-  await makePicture(join(drive, 'B/plain.mov'), { seed: 2 })
+  await makePicture(join(drive, 'A/squeezed.mov'), { size: '240x270', pixelAspect: '2', frames: 25, channels: 1, reel: 'R07' })
+  await makePicture(join(drive, 'A/log.mov'), { size: '640x360', frames: 25, transfer: 'log100' })
+  await makePicture(join(drive, 'A/no timecode.mov'), { frames: 25, timecode: null, reel: null })
+  await makePicture(join(drive, 'B/plain.mov'), { frames: 25, seed: 2 })
   await makeSound(join(drive, 'take.wav'), 48_000, 0)
   await ennick.addVolume(productionId, 'drive', drive)
 })
 afterAll(() => ennick.stop())
 
 const clipAt = async (path: string) => {
-  const clip = (await ennick.call('listClips', { params: { productionId } })).find((candidate) => candidate.path === path)
+  const clip = (await ennick.clips(productionId)).find((candidate) => candidate.path === path)
   if (!clip) throw new Error(`There is no clip at ${path}.`)
   return clip
 }
@@ -52,26 +53,29 @@ const everyFile = async (folder: string): Promise<string[]> =>
 const debris = async () => (await everyFile(madeFolder(ennick.config.dataFolder))).filter((path) => path.endsWith('.ennick-part'))
 
 /** A second, independent reader. */
-async function mediainfo(path: string): Promise<Record<string, string>[]> {
+async function mediainfo(path: string): Promise<(Record<string, string> & { extra?: Record<string, string> })[]> {
   const { stdout } = await execute('mediainfo', ['--Output=JSON', path])
   return JSON.parse(stdout).media.track
 }
 
-describe.each([
-  ['half-h264-intra', 'Half size'],
-  ['vc3-lb-op-atom', 'Source size'],
-  ['production-prores-proxy', 'Production raster'],
-])('%s', (recipeId, recipeName) => {
-  test.each(['A/plain.mov', 'A/drone.mov', 'A/squeezed.mov', 'A/log.mov', 'A/no timecode.mov'])('makes a twin of %s', async (path) => {
-    const job = await make(path, recipeId)
-    expect([job.state, job.error]).toEqual(['done', null])
-    expect(job.checks.every((row) => row.agrees)).toBe(true)
-    const pair = (await pairsOf(path)).find((candidate) => candidate.recipe?.startsWith(recipeName))
-    expect(pair?.verdict).toBe('sound')
+describe.each(builtInRecipes.map((recipe) => [recipe.id, recipe] as const))('%s', (recipeId, recipe) => {
+  test('makes twins of plain, drop-frame and silent, squeezed, log and unlabelled pictures', async () => {
+    const paths = ['A/plain.mov', 'A/drone.mov', 'A/squeezed.mov', 'A/log.mov', 'A/no timecode.mov']
+    const clipIds = await Promise.all(paths.map(async (path) => (await clipAt(path)).id))
+    const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId } })
+    for (const { id } of jobs) {
+      const job = await ennick.waitForJob(id)
+      expect([job.title, job.state, job.error]).toEqual([job.title, 'done', null])
+      expect(job.checks.every((row) => row.agrees)).toBe(true)
+    }
+    for (const path of paths) {
+      const pair = (await pairsOf(path)).find((candidate) => candidate.recipe?.startsWith(recipe.name))
+      expect([path, pair?.verdict]).toEqual([path, 'sound'])
+    }
   })
 
   test('a second reader finds the same timecode, rate, frames and channels', async () => {
-    const files = await filesOf('A/drone.mov', recipeName)
+    const files = await filesOf('A/drone.mov', recipe.name)
     const tracks = await mediainfo(files[0] as string)
     const picture = tracks.find((track) => track['@type'] === 'Video')
     expect(picture?.FrameRate).toBe('29.970')
@@ -83,8 +87,9 @@ describe.each([
         track.Delay_Original_Source === undefined ? undefined : track.TimeCode_FirstFrame,
       ])
       .filter(Boolean)
-    expect(timecodes).toContain('12:59:58;00')
-    const sounds = (await Promise.all((await filesOf('A/plain.mov', recipeName)).map(mediainfo)))
+    // Matroska keeps it as a tag of the file.
+    expect([...timecodes, ...tracks.flatMap((track) => Object.values(track.extra ?? {}))]).toContain('12:59:58;00')
+    const sounds = (await Promise.all((await filesOf('A/plain.mov', recipe.name)).map(mediainfo)))
       .flat()
       .filter((track) => track['@type'] === 'Audio')
     expect(sounds.map((track) => track.Channels)).toEqual(['1', '1', '1', '1'])
@@ -92,7 +97,7 @@ describe.each([
 })
 
 test('one file per essence, shapes kept, squeezed pixels made square', async () => {
-  const files = await filesOf('A/plain.mov', 'Source size')
+  const files = await filesOf('A/plain.mov', 'Source size, VC-3')
   expect(files.map((path) => path.split('/').at(-1))).toEqual([
     'plain_V1.mxf',
     'plain_A1.mxf',
@@ -100,7 +105,7 @@ test('one file per essence, shapes kept, squeezed pixels made square', async () 
     'plain_A3.mxf',
     'plain_A4.mxf',
   ])
-  const [squeezed] = await filesOf('A/squeezed.mov', 'Source size')
+  const [squeezed] = await filesOf('A/squeezed.mov', 'Source size, VC-3')
   const facts = await probe(squeezed as string, (await stat(squeezed as string)).size)
   expect(facts.picture).toMatchObject({ width: 480, height: 270, pixelAspect: { numerator: 1, denominator: 1 } })
 })
@@ -125,12 +130,12 @@ test('sound alone, and what is sound already, are passed over with the reason', 
 
 test('a reel that is set after the proxy was made counts at once: the proxy does not carry it', async () => {
   const clip = await clipAt('A/no timecode.mov')
-  await ennick.call('setReels', {
+  await ennick.call('editClips', {
     params: { productionId },
-    body: { clipIds: [clip.id], rule: { kind: 'first-characters', count: 2 }, apply: true },
+    body: { action: { kind: 'reel', clipIds: [clip.id], source: { kind: 'first-characters', count: 2 } }, apply: true },
   })
   const pairs = await pairsOf('A/no timecode.mov')
-  expect(pairs.map((pair) => pair.verdict)).toEqual(['mismatched', 'mismatched', 'mismatched'])
+  expect(pairs.map((pair) => pair.verdict)).toEqual(builtInRecipes.map(() => 'mismatched'))
   expect(pairs[0]?.why).toContain('reel')
   const again = await make('A/no timecode.mov', 'half-h264-intra')
   expect(again.state).toBe('done')

@@ -1,17 +1,33 @@
 import { mkdir, rm, statfs } from 'node:fs/promises'
-import { basename, join } from 'node:path'
-import { compareTwin, type EncodePlan, estimateSize, type MadePart, planEncode, type Recipe, RecipeError } from '@ennick/core'
+import { basename, extname, join } from 'node:path'
+import {
+  comparePictures,
+  compareTwin,
+  type EncodePlan,
+  type EvidenceRow,
+  estimateSize,
+  type MadePart,
+  type PictureFacts,
+  type PictureHash,
+  planEncode,
+  type Recipe,
+  RecipeError,
+  rowsOfBurnIn,
+  sampleFrames,
+} from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { encode } from '../engine/encode.ts'
-import { lutPath } from '../engine/luts.ts'
+import { fontPath, lutPath } from '../engine/luts.ts'
+import { hashFrames, withHashes } from '../engine/picture-proof.ts'
 import { explainFileError } from '../errors.ts'
+import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
-import { productionFormat, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
+import { productionFormat, productionRate, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
-import { describeFile, sameStamp, stampOf } from './describe-file.ts'
+import { describeFile, describePlaced, sameStamp, stampOf, stampOfPlaced } from './describe-file.ts'
 import { JobFailure } from './failure.ts'
 import { finishMake, undoHalfPlaced } from './finish-make.ts'
-import { destination, findRecipe, type MakeInput, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
+import { destination, type MakeInput, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
 import { exists, partPath, removeParts } from './place.ts'
 import type { ProgressMeter } from './progress.ts'
 
@@ -21,7 +37,8 @@ import type { ProgressMeter } from './progress.ts'
  */
 export async function makeItem(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
   const { database, job, signal } = context
-  const recipe = findRecipe(input.recipeId)
+  const recipe = await readRecipe(database, input.recipeId, input.recipeVersion)
+  if (!recipe) throw new JobFailure(`There is no recipe “${input.recipeId}”.`)
   const world = await readFreshWorld(context, input.clipId)
   const clip = world.clips.get(input.clipId)
   if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
@@ -40,16 +57,18 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
   try {
     const total = clip.main.facts?.picture?.frames ?? 0
     meter.restart()
-    const outcome = await encode(
-      plan,
-      { input: clip.main.fullPath, outputs: parts, lut: lutPath(plan.viewingLut) },
-      {
-        signal,
-        onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond),
-      },
-    )
-    if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome.failure), { log: outcome.log })
-    const verified = await verify(world, clip, recipe, plan, made, parts, finalPaths, signal)
+    const verified = await withHashes(async (hashes, readHashes) => {
+      const outcome = await encode(
+        plan,
+        { inputs: clip.files, outputs: parts, lut: lutPath(plan.viewingLut), font: fontPath, hashes },
+        {
+          signal,
+          onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond),
+        },
+      )
+      if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome.failure), { log: outcome.log })
+      return verify(world, clip, recipe, plan, made, parts, finalPaths, await readHashes(), signal)
+    })
     await meter.close()
     await finishMake(context, input, verified)
   } finally {
@@ -57,16 +76,22 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
   }
 }
 
+/** Stills and takes of several files are called by their clip; one file by itself. */
+const originalName = (clip: WorldClip): string =>
+  clip.main.sequence || clip.files.length > 1 ? `${clip.name}${extname(clip.main.path)}` : basename(clip.main.path)
+
 export function planFor(world: World, clip: WorldClip, recipe: Recipe): EncodePlan {
   if (!clip.main.facts) throw new JobFailure(`${clip.name} cannot be read: ${clip.main.problem ?? 'nothing is known of it'}`)
   try {
     return planEncode({
-      name: basename(clip.main.path),
+      name: originalName(clip),
       facts: clip.main.facts,
       reel: clip.reel,
       recipe,
       format: productionFormat(world.production),
       production: world.production.name,
+      scene: clip.described.scene?.value ?? null,
+      take: clip.described.take?.value ?? null,
     })
   } catch (error) {
     if (error instanceof RecipeError) throw new JobFailure(error.message)
@@ -79,9 +104,11 @@ async function readFreshWorld({ database, job, signal }: WorkContext, clipId: st
   const world = await readWorld(database, job.productionId)
   const clip = world.clips.get(clipId)
   if (!clip || clip.main.presence === 'away') return world
-  const stamp = await stampOf(clip.main.fullPath).catch(() => null)
+  const stamp = await stampOfPlaced(clip.main).catch(() => null)
   if (stamp && sameStamp(clip.main, stamp) && !clip.main.isGone) return world
-  const update = stamp ? { ...(await describeFile(clip.main.fullPath, stamp, { signal })), isGone: false } : { isGone: true }
+  const update = stamp
+    ? { ...(await describePlaced(clip.main, stamp, productionRate(world.production), signal)), isGone: false }
+    : { isGone: true }
   await database.update(files).set(update).where(eq(files.id, clip.main.id))
   return readWorld(database, job.productionId)
 }
@@ -95,7 +122,7 @@ function assertPresent(clip: WorldClip): void {
 
 /** When the encoder fails because the volume left under it, that is the reason to tell. */
 async function betterReason(clip: WorldClip, reason: string): Promise<string> {
-  if (await exists(clip.main.fullPath)) return reason
+  if (await stampOfPlaced(clip.main).catch(() => null)) return reason
   return `${clip.main.fullPath} disappeared while it was read: was volume “${clip.main.volume.label}” taken out? Put it in, and retry.`
 }
 
@@ -144,6 +171,7 @@ async function verify(
   made: VolumeRow,
   parts: readonly string[],
   finalPaths: readonly string[],
+  hashes: readonly PictureHash[],
   signal: AbortSignal,
 ): Promise<Verified> {
   const verified: VerifiedFile[] = []
@@ -160,14 +188,34 @@ async function verify(
   }
   const { content } = plan.raster
   const facts = plan.facts
-  const checks = compareTwin({ name: basename(clip.main.path), facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
+  const checks = compareTwin({ name: originalName(clip), facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
     width: content.width,
     height: content.height,
   })
-  const wrong = checks.filter((row) => !row.agrees)
+  const proof = [await provePictures(clip, plan, parts[0] as string, hashes, signal)]
+  const wrong = [...checks, ...proof].filter((row) => !row.agrees)
   if (wrong.length) {
-    const list = wrong.map((row) => `${row.aspect}: ${row.found} instead of ${row.expected}`).join('; ')
-    throw new JobFailure(`What was made of ${clip.name} is not its twin — ${list}. Nothing was kept of it.`, { checks })
+    const list = wrong
+      .map((row) => `${row.aspect}: ${row.aspect === 'pictures' ? row.difference : `${row.found} instead of ${row.expected}`}`)
+      .join('; ')
+    throw new JobFailure(`What was made of ${clip.name} is not its twin — ${list}. Nothing was kept of it.`, {
+      checks: [...wrong, ...checks.filter((row) => row.agrees)],
+    })
   }
-  return { world, clip, recipe, plan, made, files: verified, checks }
+  return { world, clip, recipe, plan, made, files: verified, checks: [...checks, ...proof], proof }
+}
+
+/** Looks at pictures of what was made beside those that went into the encoder: none may be wrong, shifted, black or frozen. */
+async function provePictures(
+  clip: WorldClip,
+  plan: EncodePlan,
+  path: string,
+  hashes: readonly PictureHash[],
+  signal: AbortSignal,
+): Promise<EvidenceRow> {
+  const picture = plan.facts.picture as PictureFacts
+  const made = await hashFrames(plan, path, sampleFrames(picture.frames, picture.rate), signal)
+  if (typeof made === 'string')
+    throw new JobFailure(`What was made of ${clip.name} does not decode cleanly: ${made}. Nothing was kept of it.`)
+  return comparePictures(hashes, made, rowsOfBurnIn(plan.recipe.burnIn?.heightPercent ?? null))
 }

@@ -4,7 +4,11 @@ import { announce } from '../store/announce.ts'
 import { type JobResult, jobs } from '../store/schema.ts'
 import { checkFiles } from './check.ts'
 import type { WorkContext } from './context.ts'
+import { applyIntakeRules } from './intake-rules.ts'
 import { makeItem } from './make.ts'
+import { verifyManifest } from './manifest.ts'
+import { measureClips } from './measure.ts'
+import { offload } from './offload.ts'
 import { ProgressMeter } from './progress.ts'
 import { scanVolume } from './scan.ts'
 import { searchFolder } from './search.ts'
@@ -31,12 +35,21 @@ export async function performJob(context: WorkContext): Promise<void> {
 async function perform(context: WorkContext, meter: ProgressMeter): Promise<JobResult | null> {
   const { input } = context.job
   switch (input.kind) {
-    case 'scan':
-      return scanVolume(context, meter, input.volumeId)
+    case 'scan': {
+      const result = await scanVolume(context, meter, input.volumeId)
+      await applyIntakeRules(context, input.volumeId)
+      return result
+    }
     case 'check':
       return checkFiles(context, meter, input.volumeId)
     case 'search':
       return searchFolder(context, meter, input)
+    case 'offload':
+      return offload(context, meter, input)
+    case 'verify':
+      return verifyManifest(context, meter, input.manifestId)
+    case 'measure':
+      return measureClips(context, meter, input.clipIds)
     case 'make':
       await makeItem(context, meter, input)
       return null

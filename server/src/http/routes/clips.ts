@@ -1,33 +1,25 @@
-import { basename } from 'node:path'
-import { ReelRuleError, reelReader } from '@ennick/core'
-import { eq } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import type { Response } from 'express'
+import { overlapsByClip } from '../../catalogue/freshen.ts'
+import { streamsAtOnce } from '../../catalogue/streams.ts'
 import { pictureFolder } from '../../config.ts'
 import { readAllCutStates } from '../../cutting/cut-state.ts'
 import { lutPath } from '../../engine/luts.ts'
 import { type PictureKind, pictureOf } from '../../engine/pictures.ts'
+import { waveformOf } from '../../engine/waveform.ts'
 import { notFound, PlainError } from '../../errors.ts'
-import { countUses, presentClip, presentClipDetail } from '../../present/clips.ts'
-import { announce } from '../../store/announce.ts'
-import type { Queryable } from '../../store/database.ts'
-import { record } from '../../store/history.ts'
+import { presentClipDetail } from '../../present/clips.ts'
+import { decodeSpeeds } from '../../store/catalogue-schema.ts'
+import type { Database } from '../../store/database.ts'
 import { readPictureSources } from '../../store/picture-sources.ts'
-import { clips } from '../../store/schema.ts'
-import { productionRate, readWorld, type World, type WorldClip } from '../../store/world.ts'
+import { clips, cuts } from '../../store/schema.ts'
+import { readWorld } from '../../store/world.ts'
 import { implement, implementRaw } from '../implement.ts'
 import type { Services } from '../services.ts'
 
+/** One clip, and its pictures. */
 export function clipRoutes({ app, database, config }: Services): void {
-  implement(app, 'listClips', async ({ params }) => {
-    const world = await readWorld(database, params.productionId)
-    const uses = countUses(await readAllCutStates(database, world))
-    return [...world.clips.values()].map((clip) => presentClip(clip, uses, productionRate(world.production)))
-  })
-
-  implement(app, 'readClip', async ({ params }) => {
-    const { world, clip } = await readClipWorld(database, params.clipId)
-    return presentClipDetail(database, world, clip, await readAllCutStates(database, world))
-  })
+  implement(app, 'readClip', ({ params }) => readDetail(database, params.clipId))
 
   const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: Response) => {
     const { name, sources } = await readPictureSources(database, call.params.clipId)
@@ -42,51 +34,38 @@ export function clipRoutes({ app, database, config }: Services): void {
   }
   implementRaw(app, 'clipPicture', sendPicture('thumbnail'))
   implementRaw(app, 'clipFilmstrip', sendPicture('filmstrip'))
-
-  implement(app, 'setReels', async ({ params, body }) => {
-    const world = await readWorld(database, params.productionId)
-    const read = compileRule(body.rule)
-    const changes: { clipId: string; name: string; before: string | null; after: string | null }[] = []
-    const unfit: string[] = []
-    for (const clipId of body.clipIds) {
-      const clip = world.clips.get(clipId)
-      if (!clip) throw notFound('One of the clips')
-      const name = basename(clip.main.path)
-      const after = read(name)
-      if (after === undefined) unfit.push(name)
-      else if (after !== clip.reel) changes.push({ clipId, name, before: clip.reel, after })
+  implementRaw(app, 'clipWaveform', async ({ params }, response) => {
+    const { name, sources } = await readPictureSources(database, params.clipId)
+    for (const source of sources) {
+      const path = await waveformOf(source, pictureFolder(config.dataFolder))
+      if (path === null) continue
+      response.set('cache-control', 'private, max-age=60')
+      response.sendFile(path, { dotfiles: 'allow' })
+      return
     }
-    if (!body.apply) return { applied: false, changes, unfit }
-    await database.transaction(async (transaction) => {
-      for (const change of changes) {
-        await transaction.update(clips).set({ reel: change.after, reelFrom: 'rule' }).where(eq(clips.id, change.clipId))
-        await record(
-          transaction,
-          params.productionId,
-          'clip',
-          change.clipId,
-          `Reel set from the file name: ${change.before ?? 'none'} → ${change.after}.`,
-        )
-      }
-      await announce(transaction, params.productionId, 'clips', 'pairs', 'cuts')
-    })
-    return { applied: true, changes, unfit }
+    throw new PlainError('no-waveform', `The sound of ${name} cannot be shown while its file is not here.`, { status: 404 })
   })
 }
 
-function compileRule(rule: Parameters<typeof reelReader>[0]): (name: string) => string | undefined {
-  try {
-    return reelReader(rule)
-  } catch (error) {
-    if (error instanceof ReelRuleError) throw new PlainError('bad-rule', error.message)
-    throw error
-  }
-}
-
-async function readClipWorld(database: Queryable, clipId: string): Promise<{ world: World; clip: WorldClip }> {
-  const [row] = await database.select({ productionId: clips.productionId }).from(clips).where(eq(clips.id, clipId))
-  const world = row ? await readWorld(database, row.productionId) : null
-  const clip = world?.clips.get(clipId)
-  if (!world || !clip) throw notFound('This clip')
-  return { world, clip }
+async function readDetail(database: Database, clipId: string) {
+  const [row] = await database.select().from(clips).where(eq(clips.id, clipId))
+  if (!row) throw notFound('This clip')
+  // Only a cut or a shared reel makes a clip depend on all the others.
+  const hasCuts = (await database.$count(cuts, eq(cuts.productionId, row.productionId))) > 0
+  const ofReel =
+    row.reel === null
+      ? [{ id: clipId }]
+      : await database
+          .select({ id: clips.id })
+          .from(clips)
+          .where(sql`${clips.productionId} = ${row.productionId} and lower(${clips.reel}) = lower(${row.reel})`)
+  const world = await readWorld(database, row.productionId, hasCuts ? null : ofReel.map(({ id }) => id))
+  const clip = world.clips.get(clipId)
+  if (!clip) throw notFound('This clip')
+  const [speed] = await database.select().from(decodeSpeeds).where(eq(decodeSpeeds.fingerprint, clip.main.fingerprint))
+  const plays = speed ? streamsAtOnce(clip.main.facts, speed.framesPerSecond) : null
+  return presentClipDetail(database, world, clip, await readAllCutStates(database, world), {
+    overlaps: overlapsByClip(world).get(clipId) ?? [],
+    plays,
+  })
 }

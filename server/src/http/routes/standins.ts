@@ -1,4 +1,4 @@
-import { CardBay, readReadyCut, readyCuts } from '@ennick/standins'
+import { CardBay, readReadyCut, readyCuts, UploadingCamera } from '@ennick/standins'
 import { demoFolder } from '../../config.ts'
 import { PlainError } from '../../errors.ts'
 import { announce } from '../../store/announce.ts'
@@ -20,6 +20,13 @@ export function standinRoutes({ app, config, database }: Services): void {
     await watchOnce(database)
     await announce(database, null, 'bay')
     return bay.slots()
+  })
+  const camera = new UploadingCamera(demo)
+  implement(app, 'readCamera', () => camera.state())
+  implement(app, 'uploadFromCamera', async () => {
+    await camera.uploadNext()
+    await announce(database, null, 'bay')
+    return camera.state()
   })
   implement(app, 'listReadyCuts', () => readyCuts(demo))
   implement(app, 'readReadyCut', async ({ params }) => {

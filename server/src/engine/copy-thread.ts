@@ -1,0 +1,75 @@
+import { createHash } from 'node:crypto'
+import { closeSync, openSync, readSync, writeSync } from 'node:fs'
+import type { HashKind } from '@ennick/core'
+import { Xxh64 } from '@node-rs/xxhash'
+
+/** What a thread is asked to do: read a file to its end and hash it, and write what was read to another. */
+export interface CopyTask {
+  readonly from: string
+  /** Must not exist; null only reads. */
+  readonly to: string | null
+  readonly kind: HashKind
+  readonly state: SharedArrayBuffer
+}
+
+/** An error of a file goes from thread to thread in its parts: its code would be lost on the way. */
+export type CopyOutcome = { readonly hash: string } | { readonly code: string | undefined; readonly message: string } | 'stopped'
+
+/** What both sides see of a running task: the bytes that are done, and whether to stop. */
+export interface CopyState {
+  readonly bytes: BigInt64Array<SharedArrayBuffer>
+  readonly stop: Int32Array<SharedArrayBuffer>
+}
+
+export const copyStateBytes = 16
+export const viewCopyState = (state: SharedArrayBuffer): CopyState => ({
+  bytes: new BigInt64Array(state, 0, 1),
+  stop: new Int32Array(state, 8, 1),
+})
+
+/** Small enough to stay in a core's cache between reading, hashing and writing. */
+const pieceBytes = 256 * 1024
+
+interface RunningHash {
+  update(bytes: Buffer): void
+  digest(): string
+}
+
+function startHash(kind: HashKind): RunningHash {
+  if (kind === 'xxh64') {
+    const hash = new Xxh64()
+    return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest().toString(16).padStart(16, '0') }
+  }
+  const hash = createHash(kind)
+  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') }
+}
+
+/** Runs in a thread of its own, where waiting for a disk holds up nobody. */
+export default function runCopyTask({ from, to, kind, state }: CopyTask): CopyOutcome {
+  const { bytes, stop } = viewCopyState(state)
+  const opened: number[] = []
+  const openHere = (path: string, flags: string): number => {
+    const file = openSync(path, flags)
+    opened.push(file)
+    return file
+  }
+  try {
+    const source = openHere(from, 'r')
+    const target = to === null ? null : openHere(to, 'wx')
+    const hash = startHash(kind)
+    const buffer = Buffer.allocUnsafe(pieceBytes)
+    for (;;) {
+      if (Atomics.load(stop, 0) !== 0) return 'stopped'
+      const read = readSync(source, buffer, 0, pieceBytes, null)
+      if (read === 0) return { hash: hash.digest() }
+      const piece = buffer.subarray(0, read)
+      hash.update(piece)
+      for (let written = 0; target !== null && written < read; ) written += writeSync(target, piece, written, read - written, null)
+      Atomics.add(bytes, 0, BigInt(read))
+    }
+  } catch (error) {
+    return { code: (error as NodeJS.ErrnoException).code, message: (error as Error).message }
+  } finally {
+    for (const file of opened) closeSync(file)
+  }
+}

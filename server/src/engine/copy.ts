@@ -1,0 +1,70 @@
+import { open } from 'node:fs/promises'
+import type { HashKind } from '@ennick/core'
+import { Piscina } from 'piscina'
+import { type CopyOutcome, type CopyTask, copyStateBytes, viewCopyState } from './copy-thread.ts'
+
+interface HashOptions {
+  readonly kind: HashKind
+  readonly signal: AbortSignal
+  readonly onBytes?: (bytes: number) => void
+}
+
+/** One thread copies, one reads back. They end when nobody has needed them for a while. */
+const threads = new Piscina<CopyTask, CopyOutcome>({
+  filename: new URL('./copy-thread.ts', import.meta.url).href,
+  execArgv: ['--import', 'tsx'],
+  minThreads: 0,
+  maxThreads: 2,
+  idleTimeout: 20_000,
+})
+
+const reportMilliseconds = 100
+
+async function runTask(from: string, to: string | null, { kind, signal, onBytes }: HashOptions): Promise<string> {
+  signal.throwIfAborted()
+  const state = new SharedArrayBuffer(copyStateBytes)
+  const { bytes, stop } = viewCopyState(state)
+  let told = 0
+  const tell = (): void => {
+    const done = Number(Atomics.load(bytes, 0))
+    if (done > told) onBytes?.(done - told)
+    told = done
+  }
+  const halt = (): void => void Atomics.store(stop, 0, 1)
+  const timer = setInterval(tell, reportMilliseconds)
+  signal.addEventListener('abort', halt)
+  try {
+    const outcome = await threads.run({ from, to, kind, state })
+    tell()
+    if (outcome === 'stopped') {
+      signal.throwIfAborted()
+      throw new Error(`Copying ${from} was stopped.`)
+    }
+    if ('hash' in outcome) return outcome.hash
+    throw Object.assign(new Error(outcome.message), { code: outcome.code })
+  } finally {
+    clearInterval(timer)
+    signal.removeEventListener('abort', halt)
+  }
+}
+
+/** The checksum of a whole file. */
+export const hashFile = (path: string, options: HashOptions): Promise<string> => runTask(path, null, options)
+
+/**
+ * Copies a file and answers with the checksum of what was read from the source. Whether the copy is on the disk and can
+ * be read again is for `readBack` to tell.
+ * @param to must not exist
+ */
+export const copyHashed = (from: string, to: string, options: HashOptions): Promise<string> => runTask(from, to, options)
+
+/** The checksum of a file that was just written, read from it again, once its bytes are on the disk. */
+export async function readBack(path: string, options: HashOptions): Promise<string> {
+  const file = await open(path, 'r')
+  try {
+    const [hash] = await Promise.all([hashFile(path, options), file.datasync()])
+    return hash
+  } finally {
+    await file.close()
+  }
+}

@@ -1,0 +1,87 @@
+import { mkdtemp, rm, stat, truncate } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import {
+  builtInRecipes,
+  comparePictures,
+  type EncodePlan,
+  type PictureHash,
+  planEncode,
+  type Recipe,
+  rate,
+  sampleFrames,
+} from '@ennick/core'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { makePicture } from '../testing/media.ts'
+import { encode } from './encode.ts'
+import { fontPath } from './luts.ts'
+import { hashFrames, withHashes } from './picture-proof.ts'
+import { probe } from './probe.ts'
+import { run } from './process.ts'
+
+const { signal } = new AbortController()
+const frames = sampleFrames(50, rate(25))
+let folder: string
+let plan: EncodePlan
+let source: readonly PictureHash[]
+let made: string
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'ennick-proof-'))
+  const original = join(folder, 'original.mov')
+  await makePicture(original, { size: '240x180' })
+  plan = planEncode({
+    name: 'original.mov',
+    facts: await probe(original, (await stat(original)).size),
+    reel: 'A001',
+    recipe: builtInRecipes.find((recipe) => recipe.id === 'half-h264-intra') as Recipe,
+    format: { rate: rate(25), width: 320, height: 180 },
+    production: 'Proof',
+  })
+  made = join(folder, 'made.mov')
+  source = await withHashes(async (hashes, read) => {
+    const inputs = [{ fullPath: original, root: folder, sequence: null }]
+    const outcome = await encode(
+      plan,
+      { inputs, outputs: [made], lut: null, font: fontPath, hashes },
+      { signal, onProgress: () => undefined },
+    )
+    expect(outcome.failure).toBeNull()
+    return read()
+  })
+})
+afterAll(() => rm(folder, { recursive: true, force: true }))
+
+/** The made file with its pictures changed as no codec would. */
+async function doctored(name: string, filter: string): Promise<string> {
+  const path = join(folder, `${name}.mov`)
+  const result = await run('ffmpeg', ['-v', 'error', '-i', made, '-vf', filter, '-c:v', 'libx264', '-g', '1', '-an', path])
+  expect(result.stderr).toBe('')
+  return path
+}
+const difference = async (path: string): Promise<string | null> => {
+  const hashes = await hashFrames(plan, path, frames, signal)
+  return typeof hashes === 'string' ? hashes : comparePictures(source, hashes, 0).difference
+}
+
+test('every picture has a hash, and what was made is alike', async () => {
+  expect(source).toHaveLength(50)
+  expect(await difference(made)).toBeNull()
+})
+
+test.each([
+  ['black', 'drawbox=t=fill:color=black', /frame 0 is black/],
+  ['black from the middle on', "drawbox=t=fill:color=black:enable='gte(n,25)'", /^frame 36 is black; frame 49 is black$/],
+  ['frozen', 'loop=loop=49:size=1,trim=end_frame=50', /frame 49 shows/],
+  ['shifted by three frames', 'tpad=start=3:start_mode=clone,trim=end_frame=50', /frame 24 shows frame 2[01]/],
+  ['upside down', 'vflip', /shows another picture/],
+])('a picture that is %s is caught', async (name, filter, message) => {
+  expect(await difference(await doctored(name.replaceAll(' ', '-'), filter))).toMatch(message)
+})
+
+test('a file that is cut off, and one that cannot be decoded, are told', async () => {
+  const short = await doctored('short', 'trim=end_frame=40')
+  expect(await difference(short)).toMatch(/pictures could be decoded|decod|Invalid|no reason/)
+  const broken = await doctored('broken', 'null')
+  await truncate(broken, 2000)
+  expect(await difference(broken)).toMatch(/moov|Invalid|decod/)
+})

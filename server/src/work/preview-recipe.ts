@@ -1,0 +1,90 @@
+import type { RecipePreview } from '@ennick/contract'
+import {
+  codecTraits,
+  containerLabel,
+  contradictions,
+  describeChannels,
+  describePictureCodec,
+  type EncodePlan,
+  estimateSize,
+  formatTimecode,
+  type MediaFacts,
+  type Recipe,
+} from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { recipeFrame } from '../engine/recipe-frame.ts'
+import { notFound, PlainError } from '../errors.ts'
+import type { Database } from '../store/database.ts'
+import { clips } from '../store/schema.ts'
+import { productionFormat, readWorld, type World } from '../store/world.ts'
+import { JobFailure } from './failure.ts'
+import { planFor } from './make.ts'
+
+/** What a recipe would make of a clip, shown on one frame of it. */
+export async function previewRecipe(database: Database, clipId: string, recipe: Recipe, atPercent: number): Promise<RecipePreview> {
+  const [row] = await database.select({ productionId: clips.productionId }).from(clips).where(eq(clips.id, clipId))
+  if (!row) throw notFound('This clip')
+  const world = await readWorld(database, row.productionId, [clipId])
+  const clip = world.clips.get(clipId)
+  const facts = clip?.main.facts
+  if (!clip || !facts) throw new PlainError('not-readable', 'This clip cannot be read, so there is no frame to show.')
+  if (clip.presence !== 'here')
+    throw new PlainError('not-here', `${clip.name} is ${clip.presence}: choose a clip that is here.`, { status: 409 })
+  const wrong = contradictions(recipe)
+  try {
+    const plan = planFor(world, clip, recipe)
+    const frame = Math.min((facts.picture?.frames ?? 1) - 1, Math.floor(((facts.picture?.frames ?? 1) * atPercent) / 100))
+    const here = timecodeAt(facts, frame)
+    const shown = await recipeFrame({ ...plan, timecode: here }, { ...clip.main, facts }, frame)
+    return {
+      before: asAddress(shown.before),
+      after: asAddress(shown.after),
+      facts: compareFacts(world, plan, facts, shown.facts),
+      contradictions: wrong,
+    }
+  } catch (error) {
+    if (error instanceof JobFailure) throw new PlainError('nothing-made', error.message)
+    throw new PlainError('no-preview', `No frame can be shown: ${wrong[0]?.message ?? (error as Error).message}`)
+  }
+}
+
+const asAddress = (jpeg: Buffer): string => `data:image/jpeg;base64,${jpeg.toString('base64')}`
+
+const timecodeAt = (facts: MediaFacts, frame: number): string | null =>
+  facts.startFrame === null || !facts.picture ? null : formatTimecode(facts.startFrame + frame, facts.picture.rate, facts.dropFrame)
+
+/** What changes and what stays, side by side. */
+function compareFacts(world: World, plan: EncodePlan, original: MediaFacts, made: MediaFacts): RecipePreview['facts'] {
+  const { recipe } = plan
+  const before = original.picture
+  const after = made.picture
+  if (!before || !after) return []
+  const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`
+  const size = estimateSize(original, recipe, productionFormat(world.production))
+  const soundMade =
+    recipe.sound === 'compressed'
+      ? recipe.container === 'webm'
+        ? 'Opus'
+        : 'AAC'
+      : recipe.sound === 'as source'
+        ? 'PCM'
+        : `PCM ${recipe.sound.slice(4)} bit`
+  return [
+    { what: 'Raster', original: `${before.width} × ${before.height}`, made: `${after.width} × ${after.height}` },
+    { what: 'Codec', original: describePictureCodec(before), made: codecTraits[recipe.codec].label },
+    { what: 'Container', original: original.container.toUpperCase(), made: containerLabel[recipe.container] },
+    { what: 'Samples', original: before.pixelFormat ?? 'not known', made: after.pixelFormat ?? 'not known' },
+    { what: 'Viewing LUT', original: 'none', made: plan.viewingLut ?? (recipe.viewingLut ? 'none: it is no log picture' : 'none') },
+    {
+      what: 'Sound',
+      original: describeChannels(original.sound),
+      made: original.sound.length ? `${describeChannels(original.sound)}, ${soundMade}` : 'none',
+    },
+    {
+      what: 'Files',
+      original: '1',
+      made: plan.files.length === 1 ? (plan.files[0]?.name ?? '') : `${plan.files[0]?.name} and ${plan.files.length - 1} more`,
+    },
+    { what: 'Size', original: '', made: size ? `${size.exact ? '' : 'about '}${megabytes(size.bytes)} for ${before.frames} frames` : '' },
+  ]
+}

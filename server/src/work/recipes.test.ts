@@ -1,0 +1,149 @@
+import { stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { RecipeDraft } from '@ennick/contract'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { probe } from '../engine/probe.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Recipes')
+  await makePicture(join(ennick.media, 'drive/A001C001.mov'), { frames: 30 })
+  await makePicture(join(ennick.media, 'drive/A001C002.mov'), { frames: 30, seed: 1, timecode: '11:00:00:00', transfer: 'log100' })
+  await ennick.addVolume(productionId, 'drive', join(ennick.media, 'drive'))
+})
+afterAll(() => ennick.stop())
+
+const quarter: RecipeDraft = {
+  name: 'Quarter size, Motion JPEG',
+  purpose: 'cutting, one file per clip',
+  about: 'For the slowest machine in the house.',
+  codec: 'mjpeg',
+  container: 'mov',
+  size: { kind: 'divided', by: 4 },
+  fit: 'pad',
+  pixels: 'square',
+  scaling: 'quick',
+  skipUpTo: null,
+  viewingLut: null,
+  burnIn: null,
+  sound: 'pcm 16',
+  suffix: '_quarter',
+}
+const clip = async (name: string) => {
+  const found = (await ennick.clips(productionId)).find((candidate) => candidate.name === name)
+  if (!found) throw new Error(`There is no ${name}.`)
+  return found
+}
+const make = async (clipId: string, recipeId: string) => {
+  const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds: [clipId], recipeId } })
+  return ennick.waitForJob(jobs[0]?.id ?? '')
+}
+const pairsOf = async (clipId: string) =>
+  (await ennick.call('listPairs', { params: { productionId } })).find((row) => row.clipId === clipId)?.pairs ?? []
+let recipeId: string
+
+test('a recipe is kept, offered and made with; its pair knows it', async () => {
+  recipeId = (await ennick.call('addRecipe', { body: quarter })).id
+  const offered = await ennick.call('listRecipes', {})
+  expect(offered.find((recipe) => recipe.id === recipeId)).toMatchObject({ ...quarter, version: 1, isBuiltIn: false, warnings: [] })
+  const { id } = await clip('A001C001.mov')
+  expect(await make(id, recipeId)).toMatchObject({ state: 'done', error: null })
+  const [pair] = await pairsOf(id)
+  expect(pair).toMatchObject({ recipe: 'Quarter size, Motion JPEG, version 1', verdict: 'sound', raster: '80 × 46' })
+  const { madeFiles } = await ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })
+  const path = madeFiles[0]?.path ?? ''
+  expect(path).toMatch(/A001C001_quarter\.mov$/)
+  const facts = await probe(path, (await stat(path)).size)
+  expect(facts.sound.map((stream) => stream.codec)).toEqual(['pcm_s16le', 'pcm_s16le'])
+})
+
+test('its next version makes what the last one made stale, and is what is made from then on', async () => {
+  const { id } = await clip('A001C001.mov')
+  expect(
+    (await ennick.call('changeRecipe', { params: { recipeId }, body: { ...quarter, size: { kind: 'divided', by: 2 } } })).version,
+  ).toBe(2)
+  expect((await pairsOf(id))[0]).toMatchObject({ verdict: 'stale', why: 'The recipe has a newer version.' })
+  expect((await clip('A001C001.mov')).proxy).toBe('stale')
+  expect(await make(id, recipeId)).toMatchObject({ state: 'done' })
+  expect(await pairsOf(id)).toEqual([
+    expect.objectContaining({ verdict: 'sound', raster: '160 × 90', recipe: 'Quarter size, Motion JPEG, version 2' }),
+  ])
+})
+
+test.each<[string, Partial<RecipeDraft>, string]>([
+  ['that contradicts its purpose', { name: 'A', purpose: 'cutting, one file per essence' }, 'want MXF OP-Atom'],
+  ['with a LUT that is not there', { name: 'B', viewingLut: 'sunset' }, 'no viewing LUT “sunset”'],
+  ['of a name that is taken, in whatever case', { name: 'half SIZE, h.264 intra' }, 'already'],
+])('a recipe %s is refused', async (_, change, message) => {
+  await expect(ennick.call('addRecipe', { body: { ...quarter, ...change } })).rejects.toThrow(message)
+})
+
+test('built-in recipes stay as they are', async () => {
+  await expect(ennick.call('changeRecipe', { params: { recipeId: 'half-h264-intra' }, body: quarter })).rejects.toThrow('copy it')
+  await expect(ennick.call('retireRecipe', { params: { recipeId: 'half-h264-intra' } })).rejects.toThrow('cannot be removed')
+})
+
+test('a frame is shown before and after, with what changes and what is wrong', async () => {
+  const { id } = await clip('A001C002.mov')
+  const shown = await ennick.call('previewRecipe', {
+    params: { clipId: id },
+    body: {
+      recipe: {
+        ...quarter,
+        viewingLut: 'estuary-log-to-display',
+        burnIn: {
+          timecode: 'bottom',
+          text: { words: "{name}: 100 % 'so' [it], is; \\ = \"", place: 'top' },
+          heightPercent: 6,
+          boxPercent: 50,
+        },
+      },
+      atPercent: 50,
+    },
+  })
+  expect(shown.before).toMatch(/^data:image\/jpeg;base64,/)
+  expect(shown.after).not.toBe(shown.before)
+  expect(shown.facts).toContainEqual({ what: 'Raster', original: '320 × 180', made: '80 × 46' })
+  expect(shown.facts).toContainEqual({ what: 'Viewing LUT', original: 'none', made: 'estuary-log-to-display' })
+  expect(shown.contradictions).toEqual([])
+})
+
+test('every codec can be shown', async () => {
+  const { id } = await clip('A001C001.mov')
+  for (const { isBuiltIn: _, warnings: __, id: ___, version: ____, ...recipe } of await ennick.call('listRecipes', {}))
+    expect((await ennick.call('previewRecipe', { params: { clipId: id }, body: { recipe, atPercent: 0 } })).after).toMatch(/^data:image/)
+})
+
+test('clips that come in get the recipe that a rule says, and those that are there do not', async () => {
+  const search = await ennick.call('saveSearch', {
+    params: { productionId },
+    body: { name: 'camera A', condition: { all: [{ field: 'name', operator: 'begins', value: 'A' }] } },
+  })
+  const rule = await ennick.call('addIntakeRule', { params: { productionId }, body: { searchId: search.id, recipeId } })
+  expect(rule).toMatchObject({ search: 'camera A', recipe: 'Quarter size, Motion JPEG' })
+  await makePicture(join(ennick.media, 'drive/A002C001.mov'), { frames: 30, seed: 2, timecode: '12:00:00:00' })
+  await makePicture(join(ennick.media, 'drive/B001C001.mov'), { frames: 30, seed: 3, timecode: '12:00:00:00' })
+  const [volume] = (await ennick.call('listVolumes', { params: { productionId } })).filter((each) => each.label === 'drive')
+  await ennick.waitForJob((await ennick.call('scanVolume', { params: { volumeId: volume?.id ?? '' } })).id)
+  const jobs = async () => (await ennick.call('listJobs', { params: { productionId } })).filter((job) => job.kind === 'make')
+  const titles = (await jobs()).map((job) => job.title)
+  expect(titles.filter((title) => title.startsWith('A002C001'))).toHaveLength(1)
+  expect(titles.filter((title) => /^(B001C001|A001C002)/.test(title))).toEqual([])
+  for (const job of await jobs()) await ennick.waitForJob(job.id)
+  expect((await clip('A002C001.mov')).proxy).toBe('sound')
+  await ennick.call('removeIntakeRule', { params: { ruleId: rule.id } })
+  expect(await ennick.call('listIntakeRules', { params: { productionId } })).toEqual([])
+})
+
+test('a recipe that is retired is offered no more; what it made stays what it was', async () => {
+  await ennick.call('retireRecipe', { params: { recipeId } })
+  expect((await ennick.call('listRecipes', {})).map((recipe) => recipe.id)).not.toContain(recipeId)
+  expect((await pairsOf((await clip('A001C001.mov')).id))[0]).toMatchObject({
+    verdict: 'sound',
+    recipe: 'Quarter size, Motion JPEG, version 2',
+  })
+})
