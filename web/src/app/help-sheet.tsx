@@ -13,6 +13,18 @@ const lists = [
   ['Esc', 'leave the filter, close what is open'],
 ] as const
 
+const clips = [
+  ['PageUp  PageDown', 'ten rows up or down'],
+  ['Home  End', 'the first and the last row'],
+  ['e', 'edit the first cell of the row'],
+  ['Tab', 'keep the cell and edit the next'],
+  ['Enter', 'keep the cell and edit the one below'],
+  ['Esc', 'leave the cell as it was'],
+  ['Ctrl Z', 'take the last change back'],
+  ['Ctrl Shift Z', 'do it again'],
+  ['Shift click', 'on a heading: sort by it as well'],
+] as const
+
 const everywhere = [
   ['Ctrl K', 'find anything, do anything'],
   ['d', 'paper or dim room'],
@@ -30,6 +42,9 @@ export function HelpSheet({ isOpen, onClose }: { isOpen: boolean; onClose: () =>
       </Section>
       <Section title="In a list">
         <KeyList rows={lists} />
+      </Section>
+      <Section title="In the table of clips">
+        <KeyList rows={clips} />
       </Section>
     </Sheet>
   )

@@ -1,8 +1,9 @@
 import { Box, chakra, Dialog, Portal, Text } from '@chakra-ui/react'
+import type { Clip } from '@ennick/contract'
 import { Command } from 'cmdk'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useChange, useRead } from '../data/queries.ts'
+import { useChange, useRead, useSteadyRead } from '../data/queries.ts'
 import { matches } from '../parts/matches.ts'
 import { useProduction } from './production.tsx'
 import { stops } from './stops.ts'
@@ -20,8 +21,8 @@ const shownAtMost = 40
 /** Finds any clip, volume, cut or proxy by any of its names, and any action. */
 export function Palette({ isOpen, onClose, toggleTheme }: { isOpen: boolean; onClose: () => void; toggleTheme: () => void }): ReactElement {
   const [text, setText] = useState('')
-  const entries = useEntries(isOpen, toggleTheme)
-  const shown = entries.filter((entry) => matches(text, entry.text, entry.detail)).slice(0, shownAtMost)
+  const entries = useEntries(isOpen, text, toggleTheme)
+  const shown = entries.filter((entry) => entry.group === 'Clips' || matches(text, entry.text, entry.detail)).slice(0, shownAtMost)
   const groups = [...new Set(shown.map((entry) => entry.group))]
   const close = (): void => {
     setText('')
@@ -92,13 +93,18 @@ export function Palette({ isOpen, onClose, toggleTheme }: { isOpen: boolean; onC
   )
 }
 
-function useEntries(isOpen: boolean, toggleTheme: () => void): Entry[] {
+function useEntries(isOpen: boolean, text: string, toggleTheme: () => void): Entry[] {
   const production = useProduction()
   const navigate = useNavigate()
   const scan = useChange('scanVolume')
   const check = useChange('check')
   const input = isOpen ? { params: { productionId: production.id } } : null
-  const clips = useRead('listClips', input).data ?? []
+  const found = useSteadyRead(
+    'searchClips',
+    isOpen ? { params: { productionId: production.id }, body: { words: text, limit: shownAtMost } } : null,
+  )
+  // Enter must never choose what the words before these found.
+  const clips = found.isPlaceholderData ? [] : (found.data?.rows ?? [])
   const volumes = useRead('listVolumes', input).data ?? []
   const cuts = useRead('listCuts', input).data ?? []
   if (!isOpen) return []
@@ -134,9 +140,22 @@ function useEntries(isOpen: boolean, toggleTheme: () => void): Entry[] {
     ...clips.map((clip) => ({
       id: clip.id,
       group: 'Clips',
-      text: clip.name,
-      detail: [clip.reel && `reel ${clip.reel}`, clip.startTimecode, clip.volumeLabel].filter(Boolean).join(' · '),
+      text: clip.title === clip.name.replace(/\.[^.]+$/, '') ? clip.name : `${clip.title} (${clip.name})`,
+      detail: clipDetail(clip),
       act: at(`/clips?clip=${clip.id}`),
     })),
   ]
+}
+
+/** Everything by which people know a clip: scene and take, day, reel, timecode, the box it is in. */
+function clipDetail(clip: Clip): string {
+  const { scene, take, day } = clip.described
+  const parts = [
+    scene && `scene ${scene}${take ? `, take ${take}` : ''}`,
+    day,
+    clip.reel && `reel ${clip.reel}`,
+    clip.startTimecode,
+    clip.volumeLabel,
+  ]
+  return parts.filter(Boolean).join(' · ')
 }

@@ -7,6 +7,9 @@ const config = defineConfig({
     body: { bg: 'paper', color: 'ink', fontSize: '15px', lineHeight: '1.45' },
     '*:focus-visible': { outline: '2px solid {colors.tide.focusRing}', outlineOffset: '1px' },
     '::selection': { bg: 'tide.muted' },
+    // A word of state stands in thousands of rows: its looks are plain CSS.
+    '.state': { display: 'inline-flex', alignItems: 'center', gap: '6px', color: 'ink', fontWeight: 'semibold', whiteSpace: 'nowrap' },
+    '.state.quiet': { color: 'quiet', fontWeight: 'normal' },
   },
   theme: {
     recipes: { button: { base: { fontWeight: 'semibold' }, variants: { variant: { outline: { borderColor: 'tide.emphasized' } } } } },

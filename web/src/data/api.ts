@@ -1,4 +1,4 @@
-import { type Answer, type Body, errorBody, type Params, type Query, type RouteName, routes } from '@ennick/contract'
+import { type Answer, errorBody, type Params, type Query, type RouteName, routes, type Sent } from '@ennick/contract'
 
 /** An answer that was no success, with the server's sentence for the person. */
 export class ApiError extends Error {
@@ -18,7 +18,7 @@ type RouteOf<K extends RouteName> = (typeof routes)[K]
 export interface CallInput<K extends RouteName> {
   params?: Params<RouteOf<K>>
   query?: Query<RouteOf<K>>
-  body?: Body<RouteOf<K>>
+  body?: Sent<RouteOf<K>>
 }
 
 /** The address of a route with its parameters filled in. */

@@ -1,6 +1,15 @@
 import type { Answer, ChangeTopic, RouteName, routes } from '@ennick/contract'
 import { change } from '@ennick/contract'
-import { type QueryClient, type UseMutationResult, type UseQueryResult, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import {
+  keepPreviousData,
+  type QueryClient,
+  type UseMutationResult,
+  type UseQueryResult,
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { type ApiError, addressOf, type CallInput, call } from './api.ts'
 
@@ -9,6 +18,23 @@ type AnswerOf<K extends RouteName> = Answer<(typeof routes)[K]>
 /** Reads a route and keeps it fresh; `null` as input waits. */
 export function useRead<K extends RouteName>(name: K, input: CallInput<K> | null): UseQueryResult<AnswerOf<K>, ApiError> {
   return useQuery<AnswerOf<K>, ApiError>({ queryKey: [name, input], queryFn: () => call(name, input ?? {}), enabled: input !== null })
+}
+
+/** The same for a read whose question changes while somebody types: the last answer stays until the next is there. */
+export function useSteadyRead<K extends RouteName>(name: K, input: CallInput<K> | null): UseQueryResult<AnswerOf<K>, ApiError> {
+  return useQuery<AnswerOf<K>, ApiError>({
+    queryKey: [name, input],
+    queryFn: () => call(name, input ?? {}),
+    enabled: input !== null,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** Several reads of one route at once. */
+export function useReads<K extends RouteName>(name: K, inputs: readonly CallInput<K>[]): UseQueryResult<AnswerOf<K>, ApiError>[] {
+  return useQueries({
+    queries: inputs.map((input) => ({ queryKey: [name, input], queryFn: () => call(name, input), staleTime: 60_000 })),
+  }) as UseQueryResult<AnswerOf<K>, ApiError>[]
 }
 
 /** Calls a route that changes something. What it changes comes back through the change stream. */
@@ -22,19 +48,35 @@ export function useChange<K extends RouteName>(
   })
 }
 
+/** Everything that shows clips. */
+const clipReads: readonly RouteName[] = [
+  'searchClips',
+  'outlineClips',
+  'listClipIds',
+  'readClips',
+  'readClip',
+  'listTree',
+  'listSearches',
+  'listVolumes',
+  'readEdits',
+  'readNeeds',
+]
+
 /** Which reads depend on a topic. */
 const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   productions: ['listProductions'],
-  volumes: ['listVolumes', 'listProblems', 'today'],
-  clips: ['listClips', 'readClip', 'listPairs', 'today'],
-  jobs: ['listJobs', 'readJob', 'listVolumes', 'today'],
+  recipes: ['listRecipes', 'listIntakeRules', 'planMake'],
+  volumes: ['listVolumes', 'browseFolder', 'listProblems', 'listOtherFiles', 'listOffers', 'today'],
+  clips: [...clipReads, 'listOffers', 'listPairs', 'today'],
+  catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],
+  jobs: ['listJobs', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
-  pairs: ['listPairs', 'readPair', 'listClips', 'readClip', 'planMake', 'today'],
-  cuts: ['listCuts', 'readCut', 'listFindings', 'readPreflight', 'listClips', 'readClip', 'listPairs', 'today'],
+  pairs: [...clipReads, 'listPairs', 'readPair', 'planMake', 'listOffers', 'today'],
+  cuts: [...clipReads, 'listCuts', 'readCut', 'listFindings', 'readPreflight', 'listPairs', 'today'],
   mends: ['listMends', 'history', 'today'],
   handoffs: ['listHandoffs', 'today'],
-  bay: ['listBay'],
+  bay: ['listBay', 'readCamera', 'browseFolder'],
 }
 
 /**

@@ -1,24 +1,59 @@
-import { useCallback, useState } from 'react'
+import { useCallback, useEffect, useState } from 'react'
 import { useSearchParams } from 'react-router'
+
+/**
+ * What the address will be after a change that is still under way. A second change before the first has arrived builds
+ * on it: otherwise what is typed and what is clicked at once would undo each other.
+ */
+let underWay: string | null = null
+
+/** Changes values of the address; empty ones are removed. */
+export function useAddress(): (values: Readonly<Record<string, string | null>>) => void {
+  const [params, setParams] = useSearchParams()
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the address has arrived whenever it changes
+  useEffect(() => {
+    underWay = null
+  }, [params])
+  return useCallback(
+    (values) => {
+      const next = new URLSearchParams(underWay ?? window.location.search)
+      for (const [key, value] of Object.entries(values)) {
+        if (value) next.set(key, value)
+        else next.delete(key)
+      }
+      underWay = next.toString()
+      setParams(next, { replace: true })
+    },
+    [setParams],
+  )
+}
 
 /** A value in the address, so that a reload and a shared link find the same place. Empty removes it. */
 export function useAddressValue(key: string): [string, (value: string | null) => void] {
-  const [params, setParams] = useSearchParams()
-  const set = useCallback(
-    (value: string | null) => {
-      setParams(
-        (before) => {
-          const next = new URLSearchParams(before)
-          if (value) next.set(key, value)
-          else next.delete(key)
-          return next
-        },
-        { replace: true },
-      )
-    },
-    [key, setParams],
-  )
+  const [params] = useSearchParams()
+  const change = useAddress()
+  const set = useCallback((value: string | null) => change({ [key]: value }), [key, change])
   return [params.get(key) ?? '', set]
+}
+
+/** A choice that the browser keeps: which columns, whether a panel is open. */
+export function useKept<T>(key: string, usual: T): [T, (value: T) => void] {
+  const [value, setValue] = useState<T>(() => {
+    try {
+      const text = localStorage.getItem(key)
+      return text === null ? usual : (JSON.parse(text) as T)
+    } catch {
+      return usual
+    }
+  })
+  const keep = useCallback(
+    (next: T) => {
+      localStorage.setItem(key, JSON.stringify(next))
+      setValue(next)
+    },
+    [key],
+  )
+  return [value, keep]
 }
 
 /** A set of ids that lasts as long as the browser's tab: what is marked in a table. */

@@ -1,13 +1,13 @@
 import { Box, Button, Flex, Progress, Text } from '@chakra-ui/react'
 import type { Job } from '@ennick/contract'
-import { type ReactElement, useState } from 'react'
+import { type ReactElement, type ReactNode, useState } from 'react'
 import { useChange } from '../data/queries.ts'
 import { EvidenceList } from './evidence-list.tsx'
 import { StateWord } from './state-word.tsx'
 import { timeLeft, when } from './words.ts'
 
 /** One job: what, how far, how fast, how long still, and how it ended; the encoder's own words and the checks fold out. */
-export function JobLine({ job }: { job: Job }): ReactElement {
+export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): ReactElement {
   const cancel = useChange('cancelJob')
   const retry = useChange('retryJob')
   const [isOpen, setOpen] = useState(false)
@@ -17,7 +17,9 @@ export function JobLine({ job }: { job: Job }): ReactElement {
     <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="job" data-state={job.state}>
       <Flex align="center" gap="4">
         <Box width="7rem" flexShrink="0">
-          <StateWord word={job.cancelRequested && job.state === 'running' ? 'stopping' : job.state} />
+          <StateWord
+            word={job.cancelRequested && job.state === 'running' ? 'stopping' : job.isHeld && job.state === 'waiting' ? 'held' : job.state}
+          />
         </Box>
         <Text flex="1" minWidth="0" truncate title={job.title}>
           {job.title}
@@ -30,14 +32,30 @@ export function JobLine({ job }: { job: Job }): ReactElement {
             {isOpen ? 'Fold' : 'Evidence'}
           </Button>
         )}
+        {actions}
         {live && (
           <Button size="xs" variant="outline" loading={cancel.isPending} onClick={() => cancel.mutate({ params: { jobId: job.id } })}>
             Stop
           </Button>
         )}
         {(job.state === 'failed' || job.state === 'cancelled') && (
-          <Button size="xs" variant="outline" loading={retry.isPending} onClick={() => retry.mutate({ params: { jobId: job.id } })}>
+          <Button
+            size="xs"
+            variant="outline"
+            loading={retry.isPending}
+            onClick={() => retry.mutate({ params: { jobId: job.id }, body: {} })}
+          >
             Retry
+          </Button>
+        )}
+        {job.hasNewerRecipe && (job.state === 'failed' || job.state === 'cancelled') && (
+          <Button
+            size="xs"
+            variant="outline"
+            loading={retry.isPending}
+            onClick={() => retry.mutate({ params: { jobId: job.id }, body: { recipe: 'newest' } })}
+          >
+            Retry with the newer recipe
           </Button>
         )}
       </Flex>

@@ -29,3 +29,21 @@ export function usePageKeys(keys: Record<string, (event: KeyboardEvent) => void>
     return () => window.removeEventListener('keydown', listen)
   }, [])
 }
+
+/** Listens to Ctrl+Z and Ctrl+Shift+Z (or Ctrl+Y) while nothing is typed; a field has its own undo. */
+export function useUndoKeys(actions: { onUndo: (() => void) | null; onRedo: (() => void) | null }): void {
+  const current = useRef(actions)
+  current.current = actions
+  useEffect(() => {
+    const listen = (event: KeyboardEvent): void => {
+      if (!(event.ctrlKey || event.metaKey) || isTyping(event.target) || isCovered()) return
+      const key = event.key.toLowerCase()
+      const action = key === 'z' && !event.shiftKey ? current.current.onUndo : key === 'y' || key === 'z' ? current.current.onRedo : null
+      if (!action) return
+      event.preventDefault()
+      action()
+    }
+    window.addEventListener('keydown', listen)
+    return () => window.removeEventListener('keydown', listen)
+  }, [])
+}

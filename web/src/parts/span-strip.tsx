@@ -40,7 +40,7 @@ export function LargeStrip({ strip, width = 560 }: { strip: SpanStrip; width?: n
   const height = rows.length * rowHeight + 26
   return (
     <Box overflowX="auto">
-      <chakra.svg width={width} height={height} role="img" aria-label="Span strip" fontFamily="mono" fontSize="11.5px" fill="ink">
+      <chakra.svg style={{ width, height }} role="img" aria-label="Span strip" fontFamily="mono" fontSize="11.5px" fill="ink">
         <text x={x(strip.original.start)} y={11} fill="currentColor">
           {frameLabel(strip.original.start, strip.rate, strip.dropFrame)}
         </text>

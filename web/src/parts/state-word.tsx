@@ -1,8 +1,8 @@
-import { HStack, Text } from '@chakra-ui/react'
 import {
   Ban,
   Check,
   CircleDashed,
+  CircleDot,
   CircleHelp,
   Clock,
   Equal,
@@ -41,6 +41,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   short: Scissors,
   unresolved: Unlink,
   'blocks handoff': Ban,
+  contradiction: Ban,
+  held: Hand,
   'needs a look': Eye,
   note: StickyNote,
   waiting: Clock,
@@ -57,28 +59,52 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   ambiguous: CircleHelp,
   refused: Ban,
   'not found': CircleDashed,
+  circled: CircleDot,
+  'only on a card': HardDrive,
+  'gap in stills': CircleDashed,
+  'reel overlap': EqualNot,
+  'odd notes': CircleHelp,
+  'odd date': CircleHelp,
+  'cut as it is': Check,
+  proxy: Film,
+  transcode: Film,
+  'not measured': CircleHelp,
+  matches: Check,
+  changed: EqualNot,
+  missing: FileX,
+  extra: CircleHelp,
+  'not checked': CircleHelp,
+  'not copied': Ban,
 }
 
-const calm = new Set(['sound', 'here', 'on original', 'done', 'passes', 'note', 'no proxy', 'cancelled', 'undone', 'waiting', 'fits'])
+const calm = new Set([
+  'sound',
+  'here',
+  'on original',
+  'done',
+  'passes',
+  'note',
+  'no proxy',
+  'cancelled',
+  'undone',
+  'waiting',
+  'fits',
+  'circled',
+  'cut as it is',
+  'matches',
+])
 
 /** A state as a word with an icon; what needs somebody is set in ink, what is well stays quiet. */
 export function StateWord({ word, times }: { word: string; times?: number }): ReactElement {
   const Icon = icons[word] ?? CircleHelp
   const quiet = calm.has(word)
   return (
-    <HStack
-      as="span"
-      display="inline-flex"
-      gap="1.5"
-      color={quiet ? 'quiet' : 'ink'}
-      fontWeight={quiet ? 'normal' : 'semibold'}
-      whiteSpace="nowrap"
-    >
+    <span className={quiet ? 'state quiet' : 'state'}>
       <Icon size={14} aria-hidden strokeWidth={quiet ? 1.75 : 2.25} />
-      <Text as="span">
+      <span>
         {word}
         {times !== undefined && times > 1 ? ` × ${times}` : ''}
-      </Text>
-    </HStack>
+      </span>
+    </span>
   )
 }

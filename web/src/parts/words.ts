@@ -33,6 +33,10 @@ export function timeLeft(seconds: number | null): string {
   return `${(seconds / 3600).toFixed(1)} h left`
 }
 
+/** A span of work in whole seconds or minutes. */
+export const minutes = (value: number): string =>
+  value === 0 ? 'none' : value < 1 ? `${Math.ceil(value * 60)} s` : `${Math.ceil(value)} min`
+
 export const frameLabel = (frame: number, rate: Rate, drop: boolean): string => formatTimecode(Math.round(frame), rate, drop)
 
 export { formatRate }

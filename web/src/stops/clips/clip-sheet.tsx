@@ -9,7 +9,8 @@ import { Loading, Problem } from '../../parts/notices.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
-import { bytes } from '../../parts/words.ts'
+import { bytes, when } from '../../parts/words.ts'
+import { Waveform } from './waveform.tsx'
 
 /** Everything that is known of one clip. */
 export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose: () => void }): ReactElement {
@@ -17,15 +18,43 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
   const detail = useRead('readClip', clipId === null ? null : { params: { clipId } })
   const data = detail.data
   return (
-    <Sheet title={data?.clip.name ?? 'Clip'} isOpen={clipId !== null} onClose={onClose}>
+    <Sheet title={data?.clip.title ?? 'Clip'} isOpen={clipId !== null} onClose={onClose}>
       {detail.isPending && <Loading what="the clip" />}
       {detail.error && <Problem message={detail.error.message} />}
       {data && (
         <>
           {data.clip.kind !== 'sound' && <Filmstrip key={data.clip.id} clipId={data.clip.id} />}
+          {data.notices.length > 0 && (
+            <Section title="To look at">
+              {data.notices.map((notice) => (
+                <HStack key={notice.message} gap="3" align="baseline" py="0.5">
+                  <Box width="9rem" flexShrink="0">
+                    <StateWord word={notice.kind} />
+                  </Box>
+                  <Text>{notice.message}</Text>
+                </HStack>
+              ))}
+            </Section>
+          )}
           {data.strip && (
             <Section title="Span">
               <LargeStrip strip={data.strip} />
+            </Section>
+          )}
+          {data.hasSound && <Waveform key={`sound-${data.clip.id}`} clipId={data.clip.id} tracks={data.tracks} />}
+          {data.described.length > 0 && (
+            <Section title="What is said of it">
+              <Grid templateColumns="9rem 1fr auto" rowGap="1" columnGap="3">
+                {data.described.map((line) => (
+                  <Fragment key={line.field}>
+                    <Text color="quiet">{line.title}</Text>
+                    <Text overflowWrap="anywhere">{line.value}</Text>
+                    <Text color="quiet" fontSize="0.85rem">
+                      {sources[line.from]}
+                    </Text>
+                  </Fragment>
+                ))}
+              </Grid>
             </Section>
           )}
           {data.factGroups.map((group) => (
@@ -51,6 +80,21 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
               </HStack>
             ))}
           </Section>
+          {data.copies.length > 0 && (
+            <Section title="The same recording elsewhere">
+              {data.copies.map((copy) => (
+                <HStack key={copy.path} gap="3" align="baseline" py="0.5">
+                  <StateWord word={copy.presence} />
+                  <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere" flex="1">
+                    {copy.path}
+                  </Text>
+                  <Text color="quiet" fontSize="0.85rem">
+                    {copy.isVerified ? 'checksum read back' : 'alike, not verified'}
+                  </Text>
+                </HStack>
+              ))}
+            </Section>
+          )}
           <Section title="Made of it">
             {data.pairs.length === 0 && <Text color="quiet">Nothing yet.</Text>}
             {data.pairs.map((pair) => (
@@ -81,6 +125,21 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
             ))}
           </Section>
           <Section title="History">
+            {data.edits.map((edit) => (
+              <HStack key={`${edit.at}-${edit.field}`} gap="3" align="baseline" py="0.5">
+                <Text color="quiet" fontSize="0.85rem" whiteSpace="nowrap">
+                  {when(edit.at)}
+                </Text>
+                <Text textDecoration={edit.isUndone ? 'line-through' : 'none'}>
+                  {edit.field}: {edit.before || 'empty'} → {edit.after || 'empty'}
+                  <Box as="span" color="quiet">
+                    {' '}
+                    ({edit.title}
+                    {edit.isUndone ? ', taken back' : ''})
+                  </Box>
+                </Text>
+              </HStack>
+            ))}
             <HistoryList lines={data.history} />
           </Section>
         </>
@@ -89,21 +148,51 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
   )
 }
 
-/** Eight pictures over the clip's length. */
+const sources = { file: 'from the file', sidecar: 'from a log', rule: 'by a rule', person: 'by a person' } as const
+
+const tiles = 8
+
+/** Eight pictures over the clip's length; the one under the pointer, or chosen with the arrow keys, is shown large. */
 function Filmstrip({ clipId }: { clipId: string }): ReactElement {
   const [state, setState] = useState<'loading' | 'shown' | 'none'>('loading')
+  const [tile, setTile] = useState<number | null>(null)
+  const address = addressOf('clipFilmstrip', { clipId })
   return (
-    <Box mb="5" bg="bg.subtle" minHeight="72px" display="flex" alignItems="center" justifyContent="center">
-      {state !== 'none' && (
-        <chakra.img
-          src={addressOf('clipFilmstrip', { clipId })}
-          alt="Filmstrip"
-          width="100%"
-          onLoad={() => setState('shown')}
-          onError={() => setState('none')}
-        />
+    <Box
+      mb="5"
+      bg="bg.subtle"
+      minHeight="72px"
+      role="slider"
+      aria-label="Filmstrip"
+      aria-valuemin={1}
+      aria-valuemax={tiles}
+      aria-valuenow={(tile ?? 0) + 1}
+      tabIndex={0}
+      onPointerMove={(event) => {
+        const box = event.currentTarget.getBoundingClientRect()
+        setTile(Math.max(0, Math.min(tiles - 1, Math.floor(((event.clientX - box.left) / box.width) * tiles))))
+      }}
+      onPointerLeave={() => setTile(null)}
+      onKeyDown={(event) => {
+        if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return
+        event.preventDefault()
+        setTile(Math.max(0, Math.min(tiles - 1, (tile ?? -1) + (event.key === 'ArrowRight' ? 1 : -1))))
+      }}
+      onBlur={() => setTile(null)}
+    >
+      {tile !== null && state === 'shown' && (
+        <Box overflow="hidden" mb="1" data-testid="large-frame">
+          <chakra.img src={address} alt="" maxWidth="none" width={`${tiles * 100}%`} style={{ marginLeft: `${-100 * tile}%` }} />
+        </Box>
       )}
-      {state === 'none' && <Text color="quiet">No picture can be shown while its file is not here.</Text>}
+      {state !== 'none' && (
+        <chakra.img src={address} alt="Filmstrip" width="100%" onLoad={() => setState('shown')} onError={() => setState('none')} />
+      )}
+      {state === 'none' && (
+        <Text color="quiet" p="3">
+          No picture can be shown while its file is not here.
+        </Text>
+      )}
     </Box>
   )
 }

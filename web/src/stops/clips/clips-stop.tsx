@@ -1,207 +1,231 @@
-import { Button, chakra, HStack, NativeSelect, Text } from '@chakra-ui/react'
-import type { Clip } from '@ennick/contract'
-import { type ReactElement, useCallback, useMemo, useState } from 'react'
+import { Button, Flex, NativeSelect } from '@chakra-ui/react'
+import type { FieldInfo, ViewColumn } from '@ennick/contract'
+import { type DragEvent, type ReactElement, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
-import { addressOf } from '../../data/api.ts'
-import { useRead } from '../../data/queries.ts'
-import { useAddressValue, useMarks } from '../../data/remembered.ts'
-import { type Column, DataTable } from '../../parts/data-table.tsx'
+import { call } from '../../data/api.ts'
+import { useChange, useRead } from '../../data/queries.ts'
+import { useAddressValue, useKept, useMarks } from '../../data/remembered.ts'
 import { FilterField } from '../../parts/filter-field.tsx'
-import { matches } from '../../parts/matches.ts'
+import { useUndoKeys } from '../../parts/keys.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
-import { StateWord } from '../../parts/state-word.tsx'
-import { bytes, count, formatRate } from '../../parts/words.ts'
+import { bytes, count } from '../../parts/words.ts'
+import type { ShownColumn } from './clip-cells.tsx'
+import { usualColumns, usualWidth } from './clip-cells.tsx'
+import { useClipPages } from './clip-pages.ts'
+import { dailySearches, nextSort, useClipQuery } from './clip-query.ts'
 import { ClipSheet } from './clip-sheet.tsx'
-import { SetReels } from './set-reels.tsx'
+import { ClipTable } from './clip-table.tsx'
+import { ColumnChooser } from './column-chooser.tsx'
+import { DescribeDialog, type DescribeKind } from './describe-dialog.tsx'
+import { dragType, GroupTree } from './group-tree.tsx'
+import { NeedsDialog } from './needs-dialog.tsx'
+import { ReadLog } from './read-log.tsx'
+import { SearchEditor } from './search-editor.tsx'
+import { WriteLog } from './write-log.tsx'
 
-/** Narrowings that people ask for daily. */
-const narrowings: Record<string, (clip: Clip) => boolean> = {
-  'no reel': (clip) => clip.kind === 'picture' && clip.reel === null,
-  'no proxy': (clip) => clip.kind === 'picture' && clip.proxies.length === 0,
-  'not here': (clip) => clip.presence !== 'here',
-  'in a cut': (clip) => clip.uses > 0,
-  sound: (clip) => clip.kind === 'sound',
-}
+type OpenDialog = 'columns' | 'search' | 'read log' | 'write log' | 'needs' | null
 
-/** Every original with what its file says of itself. */
+/** Every original: what its file says, what people say of it, and how it stands. */
 export function ClipsStop(): ReactElement {
   const production = useProduction()
+  const params = { productionId: production.id }
   const navigate = useNavigate()
-  const clips = useRead('listClips', { params: { productionId: production.id } })
-  const [filter, setFilter] = useAddressValue('q')
-  const [only, setOnly] = useAddressValue('only')
+  const fields = useRead('listFields', { params })
+  const searches = useRead('listSearches', { params })
+  const views = useRead('listViews', { params })
+  const search = useClipQuery(searches.data ?? [])
+  const pages = useClipPages(production.id, search.query)
   const [openId, setOpenId] = useAddressValue('clip')
+  const [tree, setTree] = useKept('ennick.groups', false)
+  const [columns, setColumns] = useKept<readonly ViewColumn[] | null>(`ennick.columns.${production.id}`, null)
   const [marks, setMarks] = useMarks(clipMarksKey(production))
-  const [isSettingReels, setSettingReels] = useState(false)
-  const rows = useMemo(() => {
-    const fits = narrowings[only] ?? (() => true)
-    return (clips.data ?? []).filter(
-      (clip) => fits(clip) && matches(filter, clip.name, clip.reel, clip.volumeLabel, clip.path, clip.codec, clip.startTimecode),
-    )
-  }, [clips.data, filter, only])
-  const open = useCallback((clip: Clip) => setOpenId(clip.id), [setOpenId])
-  if (clips.isPending) return <Loading what="the clips" />
-  if (clips.error) return <Problem message={clips.error.message} />
-  const marked = clips.data.filter((clip) => marks.has(clip.id))
+  const [dialog, setDialog] = useState<OpenDialog>(null)
+  const [describing, setDescribing] = useState<DescribeKind | null>(null)
+  const edit = useChange('editClips')
+  const stack = useEditStack(production.id)
+  const shown = useMemo(() => shownColumns(fields.data ?? [], columns), [fields.data, columns])
+  const shownIds = useMemo(() => shown.map(({ field }) => field.id), [shown])
+  if (fields.isPending || pages.isPending) return <Loading what="the clips" />
+  const error = fields.error ?? pages.error ?? edit.error ?? stack.error
+  if (error && !pages.outline) return <Problem message={error.message} />
+  const total = pages.outline?.total ?? 0
+  const all = pages.outline?.all ?? 0
+  const marked = [...marks]
+  const readIds = async (): Promise<string[]> => (await call('listClipIds', { params, body: search.query })).ids
+  const drag = (event: DragEvent, clipId: string): void => {
+    event.dataTransfer.setData(dragType, JSON.stringify(marks.has(clipId) ? marked : [clipId]))
+    event.dataTransfer.effectAllowed = 'move'
+  }
   return (
     <Page
       isTall
-      title={rows.length === clips.data.length ? count(clips.data.length, 'clip') : `${rows.length} of ${count(clips.data.length, 'clip')}`}
+      title={total === all ? count(all, 'clip') : `${total.toLocaleString('en')} of ${count(all, 'clip')}`}
       answer={
         marked.length
-          ? `${marked.length} marked, ${bytes(marked.reduce((sum, clip) => sum + clip.sizeBytes, 0))}`
-          : 'Mark clips with x or their box, then make proxies or set reels'
+          ? `${marked.length.toLocaleString('en')} marked`
+          : `${bytes(pages.outline?.bytes ?? 0)} · mark clips with x or their box, edit a cell with a click`
       }
       actions={
         <>
-          <FilterField label="Filter clips" value={filter} onChange={setFilter} />
-          <NativeSelect.Root size="sm" width="8.5rem">
-            <NativeSelect.Field aria-label="Show only" value={only} onChange={(event) => setOnly(event.target.value)} bg="page">
+          <FilterField label="Filter clips" value={search.words} onChange={search.setWords} />
+          <NativeSelect.Root size="sm" width="11rem">
+            <NativeSelect.Field
+              aria-label="Show only"
+              value={search.only}
+              onChange={(event) => search.setOnly(event.target.value)}
+              bg="page"
+            >
               <option value="">all clips</option>
-              {Object.keys(narrowings).map((name) => (
+              {Object.keys(dailySearches).map((name) => (
                 <option key={name}>{name}</option>
+              ))}
+              {(searches.data ?? []).map((saved) => (
+                <option key={saved.id} value={saved.id}>
+                  {saved.name} ({saved.count})
+                </option>
               ))}
             </NativeSelect.Field>
             <NativeSelect.Indicator />
           </NativeSelect.Root>
-          <Button size="sm" variant="outline" disabled={marked.length === 0} onClick={() => setSettingReels(true)}>
-            Set reel of {marked.length}
+          <Button size="sm" variant={search.find ? 'subtle' : 'outline'} onClick={() => setDialog('search')}>
+            {search.find ? 'Search is on' : 'Search…'}
           </Button>
-          <Button size="sm" disabled={marked.length === 0} onClick={() => navigate(`/p/${production.id}/make`)}>
-            Plan proxies of {marked.length}
-          </Button>
+          {search.find && (
+            <Button size="sm" variant="ghost" onClick={() => search.setFind(null)}>
+              End the search
+            </Button>
+          )}
         </>
       }
     >
-      <DataTable
-        label="Clips"
-        columns={columns}
-        rows={rows}
-        rowId={rowId}
-        rowHeight={56}
-        onOpen={open}
-        marks={marks}
-        onMarks={setMarks}
-        empty={
-          <Empty title={clips.data.length ? 'No clip fits the filter' : 'No clip yet'}>
-            {clips.data.length
-              ? 'Take a word out of the filter, or show all clips.'
-              : 'Add a volume in Intake and scan it: each recording on it becomes a clip here.'}
-          </Empty>
-        }
-      />
+      <Flex gap="2" mb="3" wrap="wrap" align="center">
+        <Button size="xs" variant={tree ? 'subtle' : 'outline'} aria-pressed={tree} onClick={() => setTree(!tree)}>
+          Groups
+        </Button>
+        <Button size="xs" variant="outline" onClick={() => setDialog('columns')}>
+          Columns…
+        </Button>
+        <Button size="xs" variant="outline" disabled={!stack.undo} title={stack.undo ?? ''} onClick={stack.onUndo}>
+          Undo
+        </Button>
+        <Button size="xs" variant="outline" disabled={!stack.redo} title={stack.redo ?? ''} onClick={stack.onRedo}>
+          Redo
+        </Button>
+        <Button size="xs" variant="outline" onClick={() => setDialog('read log')}>
+          Read a log…
+        </Button>
+        <Flex flex="1" />
+        {marked.length > 0 && (
+          <>
+            <Button size="xs" variant="outline" onClick={() => setDescribing('set')}>
+              Describe {marked.length}
+            </Button>
+            <Button size="xs" variant="outline" onClick={() => setDescribing('reel')}>
+              Set reel of {marked.length}
+            </Button>
+            <Button size="xs" variant="outline" onClick={() => setDialog('write log')}>
+              Write a log of {marked.length}
+            </Button>
+            <Button size="xs" variant="outline" onClick={() => setDialog('needs')}>
+              Which of {marked.length} need a proxy?
+            </Button>
+            <Button size="xs" onClick={() => navigate(`/p/${production.id}/make`)}>
+              Plan proxies of {marked.length}
+            </Button>
+          </>
+        )}
+      </Flex>
+      {error && <Problem message={error.message} />}
+      <Flex flex="1" minHeight="0" gap="4">
+        {tree && <GroupTree chosen={search.group} marked={marked} onChoose={search.setGroup} />}
+        <ClipTable
+          pages={pages}
+          columns={shown}
+          sort={search.query.sort}
+          onSort={(field, isAdding) => search.setSort(nextSort(search.query.sort, field, isAdding))}
+          onWidth={(field, width) =>
+            setColumns(shown.map((column) => ({ field: column.field.id, width: column.field.id === field ? width : column.width })))
+          }
+          marks={marks}
+          onMarks={setMarks}
+          readIds={readIds}
+          onOpen={setOpenId}
+          onDragClips={drag}
+          onEdit={(clipId, field, value) =>
+            edit.mutate({ params, body: { action: { kind: 'set', clipIds: [clipId], field: field.id, value }, apply: true } })
+          }
+          empty={
+            <Empty title={all ? 'No clip fits the filter' : 'No clip yet'}>
+              {all
+                ? 'Take a word out of the filter, or show all clips.'
+                : 'Add a volume in Intake and scan it: each recording on it becomes a clip here.'}
+            </Empty>
+          }
+        />
+      </Flex>
       <ClipSheet clipId={openId || null} onClose={() => setOpenId(null)} />
-      <SetReels clips={marked} isOpen={isSettingReels} onClose={() => setSettingReels(false)} />
+      <ColumnChooser
+        fields={fields.data ?? []}
+        columns={shown.map((column) => ({ field: column.field.id, width: column.width }))}
+        sort={search.query.sort}
+        views={views.data ?? []}
+        isOpen={dialog === 'columns'}
+        onClose={() => setDialog(null)}
+        onColumns={setColumns}
+        onSort={search.setSort}
+      />
+      <SearchEditor
+        fields={fields.data ?? []}
+        start={search.find}
+        searches={searches.data ?? []}
+        isOpen={dialog === 'search'}
+        onClose={() => setDialog(null)}
+        onUse={(condition, savedId) => (savedId ? search.setOnly(savedId) : search.setFind(condition))}
+      />
+      <DescribeDialog
+        clipIds={marked}
+        fields={fields.data ?? []}
+        kind={describing}
+        onKind={setDescribing}
+        onClose={() => setDescribing(null)}
+      />
+      <ReadLog fields={fields.data ?? []} isOpen={dialog === 'read log'} onClose={() => setDialog(null)} />
+      <WriteLog
+        clipIds={marked}
+        fields={fields.data ?? []}
+        shown={shownIds}
+        isOpen={dialog === 'write log'}
+        onClose={() => setDialog(null)}
+      />
+      <NeedsDialog clipIds={marked} isOpen={dialog === 'needs'} onClose={() => setDialog(null)} />
     </Page>
   )
 }
 
-const rowId = (clip: Clip): string => clip.id
-
-const columns: readonly Column<Clip>[] = [
-  { id: 'picture', header: '', width: 5.2, cell: (clip) => <Thumbnail clip={clip} /> },
-  {
-    id: 'name',
-    header: 'Name',
-    width: 12,
-    cell: (clip) => (
-      <>
-        <Text truncate fontWeight="semibold" title={clip.name}>
-          {clip.name}
-        </Text>
-        <Text truncate color="quiet" fontSize="0.82rem">
-          {clip.volumeLabel}
-          {clip.presence !== 'here' && `, ${clip.presence}`}
-        </Text>
-      </>
-    ),
-    sortBy: (clip) => clip.name,
-  },
-  {
-    id: 'reel',
-    header: 'Reel',
-    width: 4.8,
-    isMono: true,
-    cell: (clip) => clip.reel ?? (clip.kind === 'picture' ? 'none' : ''),
-    sortBy: (clip) => clip.reel ?? '',
-  },
-  {
-    id: 'start',
-    header: 'Start',
-    width: 6.8,
-    isMono: true,
-    cell: (clip) => clip.startTimecode ?? '',
-    sortBy: (clip) => clip.startTimecode ?? '',
-  },
-  {
-    id: 'frames',
-    header: 'Frames',
-    width: 4.4,
-    align: 'right',
-    isMono: true,
-    cell: (clip) => clip.frames ?? '',
-    sortBy: (clip) => clip.frames ?? 0,
-  },
-  {
-    id: 'rate',
-    header: 'Rate',
-    width: 3.8,
-    align: 'right',
-    isMono: true,
-    cell: (clip) => (clip.rate ? formatRate(clip.rate) : ''),
-    sortBy: (clip) => (clip.rate ? clip.rate.numerator / clip.rate.denominator : 0),
-  },
-  {
-    id: 'raster',
-    header: 'Raster',
-    width: 6.4,
-    align: 'right',
-    isMono: true,
-    cell: (clip) => (clip.width ? `${clip.width}×${clip.height}` : ''),
-    sortBy: (clip) => (clip.width ?? 0) * (clip.height ?? 0),
-  },
-  { id: 'codec', header: 'Codec', width: 6.5, cell: (clip) => <span title={clip.codec}>{clip.codec}</span>, sortBy: (clip) => clip.codec },
-  { id: 'channels', header: 'Sound', width: 5, cell: (clip) => clip.channels, sortBy: (clip) => clip.channels },
-  {
-    id: 'size',
-    header: 'Size',
-    width: 5,
-    align: 'right',
-    isMono: true,
-    cell: (clip) => bytes(clip.sizeBytes),
-    sortBy: (clip) => clip.sizeBytes,
-  },
-  { id: 'proxies', header: 'Proxy', width: 8.5, cell: (clip) => <ProxyState clip={clip} />, sortBy: (clip) => clip.proxies[0] ?? '' },
-  { id: 'uses', header: 'Uses', width: 3, align: 'right', isMono: true, cell: (clip) => clip.uses || '', sortBy: (clip) => clip.uses },
-]
-
-function ProxyState({ clip }: { clip: Clip }): ReactElement | null {
-  if (clip.kind !== 'picture') return null
-  const worst = clip.proxies.find((verdict) => verdict !== 'sound') ?? clip.proxies[0]
-  return <StateWord word={worst ?? 'no proxy'} />
+/** The columns that somebody chose, or the usual ones; what is no field any more is left out. */
+function shownColumns(fields: readonly FieldInfo[], columns: readonly ViewColumn[] | null): ShownColumn[] {
+  const byId = new Map(fields.map((field) => [field.id, field]))
+  if (columns)
+    return columns.flatMap(({ field: id, width }) => {
+      const field = byId.get(id)
+      return field ? [{ field, width }] : []
+    })
+  return usualColumns.flatMap((id) => {
+    const field = byId.get(id)
+    return field ? [{ field, width: usualWidth(field) }] : []
+  })
 }
 
-function Thumbnail({ clip }: { clip: Clip }): ReactElement {
-  const [isBroken, setBroken] = useState(false)
-  if (clip.kind === 'sound' || isBroken) {
-    return (
-      <HStack height="44px" width="78px" bg="bg.subtle" justify="center" color="quiet" fontSize="0.8rem">
-        {clip.kind === 'sound' ? 'sound' : 'no picture'}
-      </HStack>
-    )
-  }
-  return (
-    <chakra.img
-      src={addressOf('clipPicture', { clipId: clip.id })}
-      alt=""
-      loading="lazy"
-      width="78px"
-      height="44px"
-      objectFit="contain"
-      bg="bg.muted"
-      onError={() => setBroken(true)}
-    />
-  )
+/** Undo and redo of everything that is said of clips, also by Ctrl+Z and Ctrl+Shift+Z. */
+function useEditStack(productionId: string) {
+  const params = { productionId }
+  const stack = useRead('readEdits', { params })
+  const undo = useChange('undoEdit')
+  const redo = useChange('redoEdit')
+  const onUndo = (): void => undo.mutate({ params })
+  const onRedo = (): void => redo.mutate({ params })
+  useUndoKeys({ onUndo: stack.data?.undo ? onUndo : null, onRedo: stack.data?.redo ? onRedo : null })
+  return { undo: stack.data?.undo ?? null, redo: stack.data?.redo ?? null, error: undo.error ?? redo.error, onUndo, onRedo }
 }

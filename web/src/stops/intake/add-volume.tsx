@@ -6,14 +6,7 @@ import { useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { FolderPicker } from '../../parts/folder-picker.tsx'
 import { Problem } from '../../parts/notices.tsx'
-
-const kinds: Record<VolumeKindName, string> = {
-  card: 'Camera card',
-  drive: 'Drive',
-  recorder: 'Sound recorder',
-  share: 'Network share',
-  folder: 'Folder',
-}
+import { volumeKinds } from './volume-kinds.ts'
 
 /** Adds a volume: the label that is on the box, what it is, and where it lies today. It is scanned at once. */
 export function AddVolume({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
@@ -53,7 +46,7 @@ export function AddVolume({ isOpen, onClose }: { isOpen: boolean; onClose: () =>
             <Field.Label>Kind</Field.Label>
             <NativeSelect.Root>
               <NativeSelect.Field value={kind} onChange={(event) => setKind(event.target.value as VolumeKindName)}>
-                {Object.entries(kinds).map(([value, name]) => (
+                {Object.entries(volumeKinds).map(([value, name]) => (
                   <option key={value} value={value}>
                     {name}
                   </option>
@@ -65,7 +58,9 @@ export function AddVolume({ isOpen, onClose }: { isOpen: boolean; onClose: () =>
         </Stack>
         <FolderPicker onChoose={setRootPath} />
         <Text color="quiet" fontSize="0.9rem">
-          Ennick reads the folder and all below it. It never writes to it.
+          {kind === 'upload'
+            ? 'An upload folder holds small proxies that come before their originals. It is scanned by itself as they arrive.'
+            : 'Ennick reads the folder and all below it. It never writes to it.'}
         </Text>
         {add.error && <Problem message={add.error.message} />}
       </Stack>

@@ -1,9 +1,39 @@
 import { Box, Table, Text } from '@chakra-ui/react'
 import type { MakePlan } from '@ennick/contract'
 import type { ReactElement } from 'react'
-import { bytes } from '../../parts/words.ts'
+import { Problem } from '../../parts/notices.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { bytes, minutes } from '../../parts/words.ts'
 
 const shownAtMost = 300
+
+/** What the plan comes to: bytes, time, what is left free, and what stands against it. */
+export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
+  const skipped = plan.items.filter((item) => item.skipped !== null).length
+  return (
+    <>
+      {plan.blocked && <Problem message={plan.blocked} />}
+      {plan.warnings.map((warning) => (
+        <Text key={warning} mb="2">
+          <StateWord word="needs a look" /> {warning}
+        </Text>
+      ))}
+      <Text>
+        {plan.exact ? '' : 'About '}
+        {bytes(plan.bytes)}
+        {plan.minutes !== null && `, about ${minutes(plan.minutes)} of encoding here`}
+        <Box as="span" color="quiet">
+          {' '}
+          · {bytes(plan.freeBytes)} free, {bytes(Math.max(0, plan.freeBytes - plan.bytes))} left afterwards
+        </Box>
+      </Text>
+      <Text color="quiet" overflowWrap="anywhere">
+        To {plan.destination}
+        {skipped > 0 && ` · ${skipped} skipped, with the reason below`}
+      </Text>
+    </>
+  )
+}
 
 /** What will be made of each clip, and what is skipped and why. */
 export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {

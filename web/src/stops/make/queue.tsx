@@ -1,41 +1,100 @@
-import { Button, HStack, Text } from '@chakra-ui/react'
+import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Job } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
+import { useAddressValue } from '../../data/remembered.ts'
+import { FilterField } from '../../parts/filter-field.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
-import { Empty } from '../../parts/notices.tsx'
+import { matches } from '../../parts/matches.ts'
+import { Empty, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
+import { WaitingJobs } from './waiting-jobs.tsx'
 
 const pageSize = 60
+const kinds: Readonly<Record<string, string>> = {
+  make: 'making',
+  scan: 'scans',
+  offload: 'offloads',
+  verify: 'verifications',
+  measure: 'measurements',
+  check: 'checks',
+  search: 'searches',
+}
 
-/** What runs, what waits, and how the rest ended. */
+/** What runs, what waits in which order, and how the rest ended. */
 export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
+  const params = { productionId: useProduction().id }
   const cancel = useChange('cancelJob')
+  const hold = useChange('holdJobs')
   const [shown, setShown] = useState(pageSize)
-  const live = jobs.filter((job) => job.state === 'running' || job.state === 'waiting')
-  const failed = jobs.filter((job) => job.state === 'failed')
-  const ended = jobs.filter((job) => job.state === 'done' || job.state === 'cancelled')
+  const [words, setWords] = useAddressValue('q')
+  const [kind, setKind] = useAddressValue('kind')
+  const sought = jobs.filter((job) => (kind === '' || job.kind === kind) && matches(words, job.title, job.error, job.summary))
+  const running = sought.filter((job) => job.state === 'running')
+  const waiting = sought.filter((job) => job.state === 'waiting')
+  const live = [...running, ...waiting]
+  const failed = sought.filter((job) => job.state === 'failed')
+  const ended = sought.filter((job) => job.state === 'done' || job.state === 'cancelled')
+  const going = waiting.filter((job) => !job.isHeld)
+  const held = waiting.filter((job) => job.isHeld)
   if (jobs.length === 0) return <Empty title="Nothing was queued yet">Choose clips and a recipe under Plan.</Empty>
+  const holdAll = (list: readonly Job[], isHeld: boolean): void =>
+    hold.mutate({ params, body: { jobIds: list.map((job) => job.id), isHeld } })
   return (
     <>
+      <HStack mb="4" gap="3">
+        <Box width="18rem">
+          <FilterField label="Filter jobs" value={words} onChange={setWords} />
+        </Box>
+        <NativeSelect.Root size="sm" width="12rem">
+          <NativeSelect.Field aria-label="Kind of job" value={kind} bg="page" onChange={(event) => setKind(event.target.value)}>
+            <option value="">every kind</option>
+            {[...new Set(jobs.map((job) => job.kind))].map((each) => (
+              <option key={each} value={each}>
+                {kinds[each]}
+              </option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+        {sought.length < jobs.length && (
+          <Text color="quiet">
+            {sought.length} of {jobs.length}
+          </Text>
+        )}
+      </HStack>
+      {hold.error && <Problem message={hold.error.message} />}
       {live.length > 0 && (
         <Section
-          title={`Running and waiting: ${total(live)}`}
+          title={`Running and waiting: ${total(running, going, held)}`}
           action={
-            <Button
-              size="xs"
-              variant="outline"
-              mb="1"
-              onClick={() => live.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))}
-            >
-              Stop all {live.length}
-            </Button>
+            <HStack gap="2" mb="1">
+              {going.length > 0 && (
+                <Button size="xs" variant="outline" onClick={() => holdAll(going, true)}>
+                  Hold all {going.length}
+                </Button>
+              )}
+              {held.length > 0 && (
+                <Button size="xs" variant="outline" onClick={() => holdAll(held, false)}>
+                  Let {held.length} go on
+                </Button>
+              )}
+              <Button
+                size="xs"
+                variant="outline"
+                onClick={() => live.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))}
+              >
+                Stop all {live.length}
+              </Button>
+            </HStack>
           }
         >
-          {live.slice(0, shown).map((job) => (
+          {running.map((job) => (
             <JobLine key={job.id} job={job} />
           ))}
+          <WaitingJobs jobs={waiting} shown={shown} />
         </Section>
       )}
       {failed.length > 0 && (
@@ -52,12 +111,12 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           ))}
         </Section>
       )}
-      {Math.max(live.length, failed.length, ended.length) > shown && (
+      {Math.max(waiting.length, failed.length, ended.length) > shown && (
         <HStack>
           <Button size="sm" variant="outline" onClick={() => setShown(shown + pageSize)}>
             Show {pageSize} more
           </Button>
-          <Text color="quiet">of {jobs.length}</Text>
+          <Text color="quiet">of {sought.length}</Text>
         </HStack>
       )}
     </>
@@ -65,9 +124,8 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
 }
 
 /** The whole queue in a line. */
-function total(live: readonly Job[]): string {
-  const running = live.filter((job) => job.state === 'running')
+function total(running: readonly Job[], going: readonly Job[], held: readonly Job[]): string {
   const seconds = running.map((job) => job.progress?.secondsLeft).filter((value): value is number => value != null)
   const soonest = seconds.length ? ` · next one: ${timeLeft(Math.min(...seconds))}` : ''
-  return `${running.length} running, ${live.length - running.length} waiting${soonest}`
+  return `${running.length} running, ${going.length} waiting${held.length ? `, ${held.length} held` : ''}${soonest}`
 }

@@ -2,7 +2,7 @@ import { Box, Text, useToken } from '@chakra-ui/react'
 import type { MakePlan } from '@ennick/contract'
 import type { ReactElement } from 'react'
 import { Bar, BarChart, LabelList, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import { bytes } from '../../parts/words.ts'
+import { bytes, minutes } from '../../parts/words.ts'
 
 /** What each recipe would weigh for the same clips. */
 export default function WeightChart({ plan, chosen }: { plan: MakePlan; chosen: string }): ReactElement {
@@ -10,16 +10,16 @@ export default function WeightChart({ plan, chosen }: { plan: MakePlan; chosen: 
   const data = plan.comparison.map((entry) => ({
     name: `${entry.recipeId === chosen ? '▸ ' : ''}${entry.name}`,
     bytes: entry.bytes,
-    label: `${entry.exact ? '' : 'about '}${bytes(entry.bytes)}`,
+    label: `${entry.exact ? '' : 'about '}${bytes(entry.bytes)}${entry.minutes === null ? '' : `, ${minutes(entry.minutes)}`}`,
   }))
   return (
     <Box>
       <Text fontWeight="semibold" fontSize="0.95rem" mb="1">
         The same clips by each recipe
       </Text>
-      <Box height={`${data.length * 44 + 10}px`} color="ink">
+      <Box height={`${data.length * 34 + 10}px`} color="ink">
         <ResponsiveContainer>
-          <BarChart data={data} layout="vertical" margin={{ left: 0, right: 100, top: 0, bottom: 0 }}>
+          <BarChart data={data} layout="vertical" margin={{ left: 0, right: 150, top: 0, bottom: 0 }}>
             <XAxis type="number" hide />
             <YAxis type="category" dataKey="name" width={250} tick={{ fill: ink, fontSize: 13 }} axisLine={false} tickLine={false} />
             <Bar dataKey="bytes" fill="var(--chakra-colors-tide-solid)" barSize={14} isAnimationActive={false}>

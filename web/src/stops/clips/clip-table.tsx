@@ -1,0 +1,232 @@
+import { Box, chakra } from '@chakra-ui/react'
+import type { FieldInfo, SortKey } from '@ennick/contract'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { type DragEvent, type ReactElement, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
+import { usePageKeys } from '../../parts/keys.ts'
+import type { ShownColumn } from './clip-cells.tsx'
+import type { ClipPages } from './clip-pages.ts'
+import { ClipRow, type RowAction } from './clip-row.tsx'
+import { ClipTableHead } from './clip-table-head.tsx'
+
+interface Props {
+  readonly pages: ClipPages
+  readonly columns: readonly ShownColumn[]
+  readonly sort: readonly SortKey[]
+  readonly onSort: (field: string, isAdding: boolean) => void
+  readonly onWidth: (field: string, width: number) => void
+  readonly marks: ReadonlySet<string>
+  readonly onMarks: (marks: ReadonlySet<string>) => void
+  /** All ids of the search in order: marking a range or everything may reach rows that were never in sight. */
+  readonly readIds: () => Promise<string[]>
+  readonly onOpen: (clipId: string) => void
+  readonly onDragClips: (event: DragEvent, clipId: string) => void
+  readonly onEdit: (clipId: string, field: FieldInfo, value: string) => void
+  readonly empty: ReactNode
+}
+
+const rowHeight = 56
+
+/** How rows look, in one place: styles for each cell would be worked out anew for every cell that scrolls by. */
+const rowLooks = {
+  '& tr.clip': { height: `${rowHeight}px`, borderBottomWidth: '1px', borderColor: 'rule', cursor: 'pointer' },
+  '& tr.clip:hover, & tr.clip[aria-selected=true]': { bg: 'bg.subtle' },
+  '& tr.clip[aria-current=true]': { bg: 'tide.subtle' },
+  '& tr.clip td': {
+    px: '2',
+    overflow: 'hidden',
+    textOverflow: 'ellipsis',
+    whiteSpace: 'nowrap',
+    fontVariantNumeric: 'tabular-nums',
+  },
+  '& td.mono': { fontFamily: 'mono', fontSize: '0.85rem' },
+  '& td.right': { textAlign: 'right' },
+  '& td.editable': { cursor: 'text' },
+  '& td.editable:hover': { boxShadow: 'inset 0 0 0 1px {colors.tide.emphasized}' },
+  '& .clip-name, & .clip-file': { overflow: 'hidden', textOverflow: 'ellipsis' },
+  '& .clip-name': { fontWeight: 'semibold' },
+  '& .clip-file': { color: 'quiet', fontSize: '0.82rem' },
+  '& .clip-none': { color: 'quiet' },
+  '& .clip-picture': {
+    display: 'flex',
+    alignItems: 'center',
+    justifyContent: 'center',
+    width: '78px',
+    height: '44px',
+    bg: 'bg.muted',
+    color: 'quiet',
+    fontSize: '0.8rem',
+  },
+  '& .clip-picture img': { width: '78px', height: '44px', objectFit: 'contain' },
+} as const
+
+/**
+ * The clips of a search, however many: only rows in sight are in the page, and only their pages are read.
+ * j and k move, Enter opens, x marks, X marks a range, a marks or clears all, e edits the row's first described cell.
+ */
+export function ClipTable(props: Props): ReactElement {
+  const { pages, columns, marks, onMarks } = props
+  const total = pages.outline?.total ?? 0
+  const scroller = useRef<HTMLDivElement>(null)
+  const virtual = useVirtualizer({ count: total, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 4 })
+  const [current, setCurrent] = useState(-1)
+  const [editing, setEditing] = useState<{ index: number; field: string } | null>(null)
+  const anchor = useRef<number | null>(null)
+  const items = virtual.getVirtualItems()
+  const first = items[0]?.index ?? 0
+  const last = items.at(-1)?.index ?? 0
+  const { show } = pages
+  useEffect(() => show(first, last), [show, first, last])
+
+  const move = (by: number): void => {
+    const next = Math.max(0, Math.min(total - 1, current + by))
+    setCurrent(next)
+    virtual.scrollToIndex(next)
+  }
+  const mark = async (index: number, isRange: boolean): Promise<void> => {
+    const row = pages.rowAt(index)
+    if (!row) return
+    const next = new Set(marks)
+    const from = anchor.current
+    anchor.current = index
+    if (isRange && from !== null) {
+      const ids = await props.readIds()
+      for (const id of ids.slice(Math.min(from, index), Math.max(from, index) + 1)) next.add(id)
+    } else if (!next.delete(row.id)) next.add(row.id)
+    onMarks(next)
+  }
+  // Marks may lie outside of the search: what is in sight must be marked too.
+  const isAllMarked =
+    total > 0 &&
+    marks.size >= total &&
+    items.every(({ index }) => {
+      const row = pages.rowAt(index)
+      return row === undefined || marks.has(row.id)
+    })
+  const markAll = async (): Promise<void> => onMarks(isAllMarked ? new Set() : new Set(await props.readIds()))
+  const editable = columns.filter(({ field }) => field.from === 'described')
+  const step = (index: number, fieldId: string, by: number): void => {
+    const at = editable.findIndex(({ field }) => field.id === fieldId) + by
+    const next = editable[at]
+    setEditing(next ? { index, field: next.field.id } : null)
+  }
+  usePageKeys({
+    j: () => move(1),
+    k: () => move(-1),
+    ArrowDown: () => move(1),
+    ArrowUp: () => move(-1),
+    PageDown: () => move(10),
+    PageUp: () => move(-10),
+    Home: () => move(-total),
+    End: () => move(total),
+    x: () => void mark(current, false),
+    X: () => void mark(current, true),
+    a: () => void markAll(),
+    e: () => current >= 0 && editable[0] && setEditing({ index: current, field: editable[0].field.id }),
+    Enter: () => {
+      const row = pages.rowAt(current)
+      if (row) props.onOpen(row.id)
+    },
+  })
+
+  const act: RowAction = {
+    mark: (index, isRange) => {
+      setCurrent(index)
+      void mark(index, isRange)
+    },
+    open: (index, clipId) => {
+      setCurrent(index)
+      props.onOpen(clipId)
+    },
+    startEdit: (index, field) => {
+      setCurrent(index)
+      setEditing({ index, field })
+    },
+    endEdit: (index, clipId, field, value, then) => {
+      if (value !== null) props.onEdit(clipId, field, value)
+      if (then === 'below' && index + 1 < total) setEditing({ index: index + 1, field: field.id })
+      else if (then === 'next' || then === 'before') step(index, field.id, then === 'next' ? 1 : -1)
+      else setEditing(null)
+    },
+    drag: props.onDragClips,
+  }
+  const latest = useRef(act)
+  latest.current = act
+  // One function for all rows and all time, so that a row is drawn again only when something of it changed.
+  const onAction = useCallback(<K extends keyof RowAction>(name: K, ...args: Parameters<RowAction[K]>): void => {
+    ;(latest.current[name] as (...all: Parameters<RowAction[K]>) => void)(...args)
+  }, [])
+
+  if (pages.outline && total === 0) return <>{props.empty}</>
+  const before = items[0]?.start ?? 0
+  const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
+  const span = columns.length + 2
+  return (
+    <Box
+      ref={scroller}
+      flex="1"
+      minHeight="0"
+      minWidth="0"
+      overflow="auto"
+      data-testid="table-scroller"
+      css={rowLooks}
+      style={{ contain: 'layout paint' }}
+    >
+      <chakra.table
+        width="100%"
+        minWidth={`${columns.reduce((sum, column) => sum + column.width, 7.7)}rem`}
+        style={{ tableLayout: 'fixed' }}
+        aria-label="Clips"
+        aria-rowcount={total}
+      >
+        <chakra.colgroup>
+          <col style={{ width: '2.5rem' }} />
+          <col style={{ width: '5.2rem' }} />
+          {columns.map(({ field, width }) => (
+            <col key={field.id} style={{ width: `${width}rem` }} />
+          ))}
+        </chakra.colgroup>
+        <ClipTableHead
+          columns={columns}
+          sort={props.sort}
+          onSort={props.onSort}
+          onWidth={props.onWidth}
+          isAllMarked={isAllMarked}
+          onMarkAll={() => void markAll()}
+        />
+        <tbody>
+          {before > 0 && (
+            <tr aria-hidden>
+              <td colSpan={span} style={{ height: before }} />
+            </tr>
+          )}
+          {items.map((item) => {
+            const clip = pages.rowAt(item.index)
+            if (!clip)
+              return (
+                <tr key={`waiting-${item.index}`} className="clip">
+                  <td colSpan={span}>…</td>
+                </tr>
+              )
+            return (
+              <ClipRow
+                key={clip.id}
+                clip={clip}
+                index={item.index}
+                columns={columns}
+                isCurrent={item.index === current}
+                isMarked={marks.has(clip.id)}
+                editing={editing?.index === item.index ? editing.field : null}
+                onAction={onAction}
+              />
+            )
+          })}
+          {after > 0 && (
+            <tr aria-hidden>
+              <td colSpan={span} style={{ height: after }} />
+            </tr>
+          )}
+        </tbody>
+      </chakra.table>
+    </Box>
+  )
+}

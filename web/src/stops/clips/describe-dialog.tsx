@@ -1,0 +1,373 @@
+import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Table, Text } from '@chakra-ui/react'
+import type { EditAction, EditPreview, FieldInfo, ReelSource } from '@ennick/contract'
+import { type ReactElement, useEffect, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { useChange } from '../../data/queries.ts'
+import { Dialog } from '../../parts/dialog.tsx'
+import { Problem } from '../../parts/notices.tsx'
+import { count } from '../../parts/words.ts'
+
+export type DescribeKind = EditAction['kind']
+
+const kinds: Record<DescribeKind, string> = {
+  set: 'Set a value',
+  copy: 'Copy a column',
+  replace: 'Find and replace',
+  fill: 'Fill from a pattern',
+  reel: 'Take the reel',
+}
+
+/** Without the clips, which are added when it is asked. */
+type Draft = EditAction extends infer A ? (A extends EditAction ? Omit<A, 'clipIds'> : never) : never
+
+/** Changes what is said of many clips at once; every change is shown before anything is written, and can be undone. */
+export function DescribeDialog({
+  clipIds,
+  fields,
+  kind,
+  onKind,
+  onClose,
+}: {
+  clipIds: readonly string[]
+  fields: readonly FieldInfo[]
+  kind: DescribeKind | null
+  onKind: (kind: DescribeKind) => void
+  onClose: () => void
+}): ReactElement {
+  const production = useProduction()
+  const [draft, setDraft] = useState<Draft | null>(null)
+  const preview = useChange('editClips')
+  const apply = useChange('editClips', onClose)
+  const draftText = draft ? JSON.stringify(draft) : ''
+  const ids = clipIds.join(' ')
+  const isOpen = kind !== null
+  const { mutate, reset } = preview
+  useEffect(() => {
+    if (!isOpen || ids === '' || draftText === '') {
+      reset()
+      return
+    }
+    const timer = window.setTimeout(
+      () =>
+        mutate({
+          params: { productionId: production.id },
+          body: { action: { ...(JSON.parse(draftText) as Draft), clipIds: ids.split(' ') } as EditAction, apply: false },
+        }),
+      150,
+    )
+    return () => window.clearTimeout(timer)
+  }, [isOpen, ids, draftText, production.id, mutate, reset])
+  const error = apply.error ?? preview.error
+  const total = preview.data?.total ?? 0
+  const isReel = kind === 'reel'
+  return (
+    <Dialog
+      title={`Describe ${count(clipIds.length, 'clip')}`}
+      size="xl"
+      isOpen={isOpen}
+      onClose={onClose}
+      footer={
+        <Button
+          disabled={total === 0 || preview.isPending || draft === null}
+          loading={apply.isPending}
+          onClick={() =>
+            draft &&
+            apply.mutate({
+              params: { productionId: production.id },
+              body: { action: { ...draft, clipIds: [...clipIds] } as EditAction, apply: true },
+            })
+          }
+        >
+          {isReel ? `Set ${count(total, 'reel')}` : `Change ${count(total, 'cell')}`}
+        </Button>
+      }
+    >
+      <Stack gap="4">
+        <HStack role="tablist" aria-label="Ways to describe" gap="1" wrap="wrap">
+          {(Object.keys(kinds) as DescribeKind[]).map((each) => (
+            <Button
+              key={each}
+              role="tab"
+              size="sm"
+              variant={each === kind ? 'subtle' : 'ghost'}
+              aria-selected={each === kind}
+              onClick={() => {
+                setDraft(null)
+                onKind(each)
+              }}
+            >
+              {kinds[each]}
+            </Button>
+          ))}
+        </HStack>
+        {kind && <Form key={kind} kind={kind} fields={fields} onDraft={setDraft} />}
+        {error && <Problem message={error.message} />}
+        {!error && preview.data && <Preview preview={preview.data} />}
+      </Stack>
+    </Dialog>
+  )
+}
+
+function Form({
+  kind,
+  fields,
+  onDraft,
+}: {
+  kind: DescribeKind
+  fields: readonly FieldInfo[]
+  onDraft: (draft: Draft | null) => void
+}): ReactElement {
+  const described = fields.filter((field) => field.from === 'described')
+  const [field, setField] = useState(kind === 'fill' ? 'name' : 'scene')
+  const [value, setValue] = useState('')
+  const [from, setFrom] = useState('fileName')
+  const [onlyEmpty, setOnlyEmpty] = useState(true)
+  const [find, setFind] = useState('')
+  const [isPattern, setPattern] = useState(false)
+  const [isCaseSensitive, setCaseSensitive] = useState(false)
+  const [source, setSource] = useState<ReelSource>({ kind: 'first-characters', count: 4 })
+  const draft: Draft | null =
+    kind === 'set'
+      ? { kind, field, value }
+      : kind === 'copy'
+        ? { kind, field, from, onlyEmpty }
+        : kind === 'replace'
+          ? find === ''
+            ? null
+            : { kind, field, find, replace: value, isPattern, isCaseSensitive }
+          : kind === 'fill'
+            ? value === ''
+              ? null
+              : { kind, field, pattern: value, onlyEmpty }
+            : { kind, source }
+  const text = JSON.stringify(draft)
+  useEffect(() => onDraft(JSON.parse(text) as Draft | null), [text, onDraft])
+  const chosen = described.find((candidate) => candidate.id === field)
+  if (kind === 'reel') return <ReelForm source={source} onSource={setSource} />
+  return (
+    <Stack gap="3">
+      <HStack gap="4" align="end">
+        {kind === 'copy' && <FieldChoice label="Copy" fields={fields} value={from} onChange={setFrom} />}
+        <FieldChoice label={kind === 'copy' ? 'into' : 'Column'} fields={described} value={field} onChange={setField} />
+        {kind === 'set' && <ValueField field={chosen} value={value} onChange={setValue} />}
+        {kind === 'replace' && <Line label="Find" value={find} onChange={setFind} isMono={isPattern} />}
+        {kind === 'replace' && <Line label="and put" value={value} onChange={setValue} isMono={isPattern} />}
+        {kind === 'fill' && <Line label="Pattern" value={value} onChange={setValue} isMono />}
+      </HStack>
+      {kind === 'fill' && (
+        <Text color="quiet" fontSize="0.9rem">
+          Fields in {'{ }'}: {described.map((each) => each.id).join(', ')}, fileName, start, and {'{counter:3}'}. What stands in [ ] is left
+          out when its field is empty: {'{scene}[-{take}]'}.
+        </Text>
+      )}
+      <HStack gap="6">
+        {(kind === 'copy' || kind === 'fill') && <Tick label="only where it is empty" isOn={onlyEmpty} onChange={setOnlyEmpty} />}
+        {kind === 'replace' && <Tick label="regular expression, $1 for its first group" isOn={isPattern} onChange={setPattern} />}
+        {kind === 'replace' && <Tick label="tell capitals apart" isOn={isCaseSensitive} onChange={setCaseSensitive} />}
+      </HStack>
+    </Stack>
+  )
+}
+
+function ReelForm({ source, onSource }: { source: ReelSource; onSource: (source: ReelSource) => void }): ReactElement {
+  const change = (kind: ReelSource['kind']): void =>
+    onSource(
+      kind === 'stem'
+        ? { kind }
+        : kind === 'folder'
+          ? { kind, level: 1 }
+          : kind === 'pattern'
+            ? { kind, pattern: '^([A-Z]\\d{3})' }
+            : { kind, count: 4 },
+    )
+  return (
+    <HStack gap="4" align="end">
+      <Field.Root>
+        <Field.Label>The reel is</Field.Label>
+        <NativeSelect.Root>
+          <NativeSelect.Field value={source.kind} onChange={(event) => change(event.target.value as ReelSource['kind'])}>
+            <option value="first-characters">the first characters of the name</option>
+            <option value="stem">the whole name without its extension</option>
+            <option value="folder">a folder above the file</option>
+            <option value="pattern">the part of the name that a pattern finds</option>
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+      </Field.Root>
+      {source.kind === 'first-characters' && (
+        <NumberLine label="How many" value={source.count} max={255} onChange={(count) => onSource({ ...source, count })} />
+      )}
+      {source.kind === 'folder' && (
+        <NumberLine label="How many folders up" value={source.level} max={32} onChange={(level) => onSource({ ...source, level })} />
+      )}
+      {source.kind === 'pattern' && (
+        <Line
+          label="Regular expression, the reel in ( )"
+          value={source.pattern}
+          onChange={(pattern) => onSource({ ...source, pattern })}
+          isMono
+        />
+      )}
+    </HStack>
+  )
+}
+
+function FieldChoice({
+  label,
+  fields,
+  value,
+  onChange,
+}: {
+  label: string
+  fields: readonly FieldInfo[]
+  value: string
+  onChange: (value: string) => void
+}): ReactElement {
+  return (
+    <Field.Root width="13rem" flexShrink="0">
+      <Field.Label>{label}</Field.Label>
+      <NativeSelect.Root>
+        <NativeSelect.Field value={value} onChange={(event) => onChange(event.target.value)}>
+          {fields.map((field) => (
+            <option key={field.id} value={field.id}>
+              {field.title}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+    </Field.Root>
+  )
+}
+
+function ValueField({
+  field,
+  value,
+  onChange,
+}: {
+  field: FieldInfo | undefined
+  value: string
+  onChange: (value: string) => void
+}): ReactElement {
+  if (field?.kind !== 'choice' && field?.kind !== 'flag')
+    return (
+      <Line
+        label={`Value${field?.kind === 'date' ? ' (2026-11-04)' : field?.kind === 'timecode' ? ' (09:14:02:10)' : ''}`}
+        value={value}
+        onChange={onChange}
+      />
+    )
+  return (
+    <Field.Root>
+      <Field.Label>Value</Field.Label>
+      <NativeSelect.Root>
+        <NativeSelect.Field value={value} onChange={(event) => onChange(event.target.value)}>
+          <option value="">{field.kind === 'flag' ? 'no' : 'empty'}</option>
+          {(field.kind === 'flag' ? ['yes'] : (field.choices ?? [])).map((choice) => (
+            <option key={choice}>{choice}</option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+    </Field.Root>
+  )
+}
+
+function Line({
+  label,
+  value,
+  onChange,
+  isMono = false,
+}: {
+  label: string
+  value: string
+  onChange: (value: string) => void
+  isMono?: boolean
+}): ReactElement {
+  return (
+    <Field.Root>
+      <Field.Label>{label}</Field.Label>
+      <Input fontFamily={isMono ? 'mono' : 'body'} value={value} onChange={(event) => onChange(event.target.value)} />
+    </Field.Root>
+  )
+}
+
+function NumberLine({
+  label,
+  value,
+  max,
+  onChange,
+}: {
+  label: string
+  value: number
+  max: number
+  onChange: (value: number) => void
+}): ReactElement {
+  return (
+    <Field.Root width="11rem" flexShrink="0">
+      <Field.Label>{label}</Field.Label>
+      <Input
+        type="number"
+        min={1}
+        max={max}
+        value={value}
+        onChange={(event) => onChange(Math.min(max, Math.max(1, Number(event.target.value) || 1)))}
+      />
+    </Field.Root>
+  )
+}
+
+function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: (isOn: boolean) => void }): ReactElement {
+  return (
+    <HStack as="label" gap="2" cursor="pointer">
+      <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />
+      <Text as="span">{label}</Text>
+    </HStack>
+  )
+}
+
+const shownRows = 100
+
+function Preview({ preview }: { preview: EditPreview }): ReactElement {
+  return (
+    <Stack gap="3">
+      <Text color="quiet">{preview.total === 0 ? 'Nothing would change.' : `${count(preview.total, 'cell')} would change.`}</Text>
+      {preview.warnings.map((warning) => (
+        <Problem key={warning} message={warning} />
+      ))}
+      {preview.refusedTotal > 0 && (
+        <Text>
+          {count(preview.refusedTotal, 'clip')} stay as they are:{' '}
+          {preview.refused
+            .slice(0, 3)
+            .map(({ name, reason }) => `${name} (${reason.replace(/\.$/, '')})`)
+            .join('; ')}
+          {preview.refusedTotal > 3 && ` and ${preview.refusedTotal - 3} more`}.
+        </Text>
+      )}
+      {preview.changes.length > 0 && (
+        <Box maxHeight="16rem" overflowY="auto">
+          <Table.Root size="sm">
+            <Table.Header>
+              <Table.Row>
+                <Table.ColumnHeader>Clip</Table.ColumnHeader>
+                <Table.ColumnHeader>Now</Table.ColumnHeader>
+                <Table.ColumnHeader>Then</Table.ColumnHeader>
+              </Table.Row>
+            </Table.Header>
+            <Table.Body>
+              {preview.changes.slice(0, shownRows).map((change) => (
+                <Table.Row key={change.clipId}>
+                  <Table.Cell>{change.name}</Table.Cell>
+                  <Table.Cell color="quiet">{change.before || 'empty'}</Table.Cell>
+                  <Table.Cell>{change.after || 'empty'}</Table.Cell>
+                </Table.Row>
+              ))}
+            </Table.Body>
+          </Table.Root>
+          {preview.total > shownRows && <Text color="quiet">and {preview.total - shownRows} more</Text>}
+        </Box>
+      )}
+    </Stack>
+  )
+}

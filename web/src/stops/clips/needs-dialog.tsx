@@ -1,0 +1,104 @@
+import { Box, Button, HStack, Stack, Table, Text } from '@chakra-ui/react'
+import { lazy, type ReactElement, Suspense } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { useChange, useRead } from '../../data/queries.ts'
+import { Dialog } from '../../parts/dialog.tsx'
+import { JobLine } from '../../parts/job-line.tsx'
+import { Loading, Problem } from '../../parts/notices.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { count } from '../../parts/words.ts'
+
+const CostChart = lazy(() => import('./cost-chart.tsx'))
+
+/** Which of the marked clips this machine cannot play well enough to cut with, and what each way of helping them costs. */
+export function NeedsDialog({
+  clipIds,
+  isOpen,
+  onClose,
+}: {
+  clipIds: readonly string[]
+  isOpen: boolean
+  onClose: () => void
+}): ReactElement {
+  const production = useProduction()
+  const params = { productionId: production.id }
+  const report = useRead('readNeeds', isOpen && clipIds.length ? { params, body: { clipIds: [...clipIds] } } : null)
+  const measure = useChange('measureClips')
+  const job = useRead('readJob', report.data?.measureJobId ? { params: { jobId: report.data.measureJobId } } : null)
+  const data = report.data
+  const wanting = data?.clips.filter((clip) => clip.suggestion === 'proxy' || clip.suggestion === 'transcode') ?? []
+  return (
+    <Dialog
+      title="What needs a proxy?"
+      size="xl"
+      isOpen={isOpen}
+      onClose={onClose}
+      footer={
+        data && data.unmeasured > 0 ? (
+          <Button
+            loading={measure.isPending || data.measureJobId !== null}
+            onClick={() => measure.mutate({ params, body: { clipIds: [...clipIds] } })}
+          >
+            Measure {count(data.unmeasured, 'clip')} here
+          </Button>
+        ) : (
+          <Button onClick={onClose}>Done</Button>
+        )
+      }
+    >
+      {report.isPending && <Loading what="the clips" />}
+      {report.error && <Problem message={report.error.message} />}
+      {measure.error && <Problem message={measure.error.message} />}
+      {data && (
+        <Stack gap="4">
+          <Text fontWeight="semibold">
+            {wanting.length === 0
+              ? data.unmeasured
+                ? `${count(data.unmeasured, 'clip')} not measured yet: a short sample of each is decoded in the background.`
+                : data.clips.some((clip) => clip.suggestion === 'not measured')
+                  ? 'All that could be measured can be cut as they are on this machine.'
+                  : 'All of them can be cut as they are on this machine.'
+              : `${count(wanting.length, 'clip')} of ${data.clips.length} would cut better with help.`}
+          </Text>
+          {job.data && data.measureJobId && <JobLine job={job.data} />}
+          <Box maxHeight="15rem" overflowY="auto">
+            <Table.Root size="sm">
+              <Table.Header>
+                <Table.Row>
+                  {['Clip', 'Codec', 'Data rate', 'Suggestion', 'Because'].map((title) => (
+                    <Table.ColumnHeader key={title}>{title}</Table.ColumnHeader>
+                  ))}
+                </Table.Row>
+              </Table.Header>
+              <Table.Body>
+                {data.clips.slice(0, 300).map((clip) => (
+                  <Table.Row key={clip.clipId}>
+                    <Table.Cell>{clip.name}</Table.Cell>
+                    <Table.Cell>{clip.codec}</Table.Cell>
+                    <Table.Cell fontFamily="mono" fontSize="0.85rem">
+                      {clip.dataRate === null ? '' : `${(clip.dataRate / 1e6).toFixed(1)} Mb/s`}
+                    </Table.Cell>
+                    <Table.Cell>
+                      <StateWord word={clip.suggestion} />
+                    </Table.Cell>
+                    <Table.Cell color="quiet" whiteSpace="normal">
+                      {clip.reason}
+                    </Table.Cell>
+                  </Table.Row>
+                ))}
+              </Table.Body>
+            </Table.Root>
+            {data.clips.length > 300 && <Text color="quiet">and {data.clips.length - 300} more</Text>}
+          </Box>
+          {data.choices.some((choice) => choice.bytes > 0) && (
+            <HStack align="start">
+              <Suspense fallback={<Loading what="the comparison" />}>
+                <CostChart choices={data.choices} clips={wanting.length || (data.choices[1]?.clips ?? 0)} />
+              </Suspense>
+            </HStack>
+          )}
+        </Stack>
+      )}
+    </Dialog>
+  )
+}

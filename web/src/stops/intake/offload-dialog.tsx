@@ -1,0 +1,133 @@
+import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import type { HashKindName, Volume } from '@ennick/contract'
+import { type ReactElement, useEffect, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { useChange } from '../../data/queries.ts'
+import { Dialog } from '../../parts/dialog.tsx'
+import { Problem } from '../../parts/notices.tsx'
+import { bytes, count } from '../../parts/words.ts'
+
+const hashes: Record<HashKindName, string> = { xxh64: 'xxHash64 (quickest)', md5: 'MD5', sha1: 'SHA-1' }
+
+/** Copies a card to storage: where to, how much, what will be left free, before anything is copied. */
+export function OffloadDialog({
+  volume,
+  volumes,
+  onClose,
+  onAdd,
+}: {
+  volume: Volume | null
+  volumes: readonly Volume[]
+  onClose: () => void
+  onAdd: () => void
+}): ReactElement {
+  const production = useProduction()
+  const destinations = volumes.filter((each) => !each.isRemovable && each.kind !== 'upload' && each.isHere && each.id !== volume?.id)
+  const [destinationId, setDestinationId] = useState('')
+  const [folder, setFolder] = useState('')
+  const [hash, setHash] = useState<HashKindName>('xxh64')
+  const plan = useChange('planOffload')
+  const start = useChange('offloadVolume', onClose)
+  const id = volume?.id ?? ''
+  const label = volume?.label ?? ''
+  useEffect(() => {
+    if (id) setFolder(label)
+  }, [id, label])
+  const { mutate, reset } = plan
+  useEffect(() => {
+    if (!id || !destinationId || folder.trim() === '') {
+      reset()
+      return
+    }
+    const timer = window.setTimeout(() => mutate({ params: { volumeId: id }, body: { destinationId, folder, hash: 'xxh64' } }), 200)
+    return () => window.clearTimeout(timer)
+  }, [id, destinationId, folder, mutate, reset])
+  const error = start.error ?? plan.error
+  return (
+    <Dialog
+      title={`Offload ${label} to storage`}
+      isOpen={volume !== null}
+      onClose={onClose}
+      footer={
+        <Button
+          disabled={!plan.data || plan.data.blocked !== null || plan.isPending || plan.error !== null}
+          loading={start.isPending}
+          onClick={() => start.mutate({ params: { volumeId: id }, body: { destinationId, folder, hash } })}
+        >
+          {plan.data ? `Copy and verify ${count(plan.data.files, 'file')}` : 'Copy and verify'}
+        </Button>
+      }
+    >
+      <Stack gap="4">
+        {destinations.length === 0 ? (
+          <Box>
+            <Text mb="2">{production.name} has no drive, share or folder to copy to yet.</Text>
+            <Button
+              size="sm"
+              variant="outline"
+              onClick={() => {
+                onClose()
+                onAdd()
+              }}
+            >
+              Add a volume to copy to
+            </Button>
+          </Box>
+        ) : (
+          <HStack gap="4" align="start">
+            <Field.Root required>
+              <Field.Label>To</Field.Label>
+              <NativeSelect.Root>
+                <NativeSelect.Field value={destinationId} onChange={(event) => setDestinationId(event.target.value)}>
+                  <option value="">choose a volume…</option>
+                  {destinations.map((each) => (
+                    <option key={each.id} value={each.id}>
+                      {each.label}, {each.freeBytes === null ? 'space not known' : `${bytes(each.freeBytes)} free`}
+                    </option>
+                  ))}
+                </NativeSelect.Field>
+                <NativeSelect.Indicator />
+              </NativeSelect.Root>
+            </Field.Root>
+            <Field.Root required>
+              <Field.Label>into the folder</Field.Label>
+              <Input value={folder} onChange={(event) => setFolder(event.target.value)} />
+            </Field.Root>
+            <Field.Root width="14rem" flexShrink="0">
+              <Field.Label>Checksum</Field.Label>
+              <NativeSelect.Root>
+                <NativeSelect.Field value={hash} onChange={(event) => setHash(event.target.value as HashKindName)}>
+                  {Object.entries(hashes).map(([value, name]) => (
+                    <option key={value} value={value}>
+                      {name}
+                    </option>
+                  ))}
+                </NativeSelect.Field>
+                <NativeSelect.Indicator />
+              </NativeSelect.Root>
+            </Field.Root>
+          </HStack>
+        )}
+        {error && <Problem message={error.message} />}
+        {plan.data && !plan.error && (
+          <>
+            <Text>
+              {count(plan.data.files, 'file')}, {bytes(plan.data.bytes)} to {plan.data.target}
+              {plan.data.already > 0 && `; ${plan.data.already} of them are there already and will be compared`}
+              <Box as="span" color="quiet">
+                {' '}
+                · {bytes(plan.data.freeBytes)} free,{' '}
+                {plan.data.leftBytes < 0 ? 'too little' : `${bytes(plan.data.leftBytes)} left afterwards`}
+              </Box>
+            </Text>
+            {plan.data.blocked && <Problem message={plan.data.blocked} />}
+          </>
+        )}
+        <Text color="quiet" fontSize="0.9rem">
+          Every copy is read back and compared before it gets its name. Nothing is overwritten, and nothing on {label} is touched. A
+          manifest of the checksums is written beside the copy; the clips then live on the copy, with the card known as another.
+        </Text>
+      </Stack>
+    </Dialog>
+  )
+}

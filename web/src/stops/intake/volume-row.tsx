@@ -1,0 +1,174 @@
+import { Box, Button, Flex, Grid, HStack, Progress, Text } from '@chakra-ui/react'
+import type { Job, Volume } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { useChange } from '../../data/queries.ts'
+import { Problem } from '../../parts/notices.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { bytes, count, timeLeft, when } from '../../parts/words.ts'
+import { volumeKinds } from './volume-kinds.ts'
+
+const isLive = (job: Job): boolean => job.state === 'waiting' || job.state === 'running'
+
+/** One volume: is it here, what is on it, is it safe, what can be done with it. */
+export function VolumeRow({
+  volume,
+  jobs,
+  neededBy,
+  onOpen,
+  onOffload,
+  onProblems,
+}: {
+  volume: Volume
+  jobs: readonly Job[]
+  /** The cuts that use something on it, while it is away. */
+  neededBy: readonly string[]
+  onOpen: () => void
+  onOffload: () => void
+  onProblems: () => void
+}): ReactElement {
+  const start = useChange('scanVolume')
+  const scan = jobs.find((job) => job.id === volume.scanJobId) ?? null
+  const offload = jobs.find((job) => job.id === volume.offloadJobId) ?? null
+  return (
+    <Box borderTopWidth="1px" borderColor="rule" py="3" data-testid={`volume-${volume.label}`}>
+      <Grid templateColumns="minmax(7rem, 11rem) 6rem minmax(0, 1fr) auto" gap="4" alignItems="start">
+        <Box minWidth="0">
+          <Text fontWeight="semibold" overflowWrap="anywhere">
+            {volume.label}
+          </Text>
+          <Text color="quiet" fontSize="0.9rem">
+            {volumeKinds[volume.kind as keyof typeof volumeKinds] ?? volume.kind}
+          </Text>
+        </Box>
+        <StateWord word={volume.isHere ? 'here' : 'away'} />
+        <Box minWidth="0">
+          <Text>{contents(volume)}</Text>
+          {volume.onlyHere > 0 && (
+            <HStack gap="2" align="center">
+              <StateWord word="only on a card" />
+              <Text as="span">{count(volume.onlyHere, 'clip')}: offload before anybody works with them</Text>
+            </HStack>
+          )}
+          {volume.waitingProxies > 0 && <Text>{count(volume.waitingProxies, 'proxy', 'proxies')} waiting for their originals</Text>}
+          <Text color="quiet" fontSize="0.85rem" fontFamily="mono" overflowWrap="anywhere">
+            {volume.rootPath}
+          </Text>
+          <Text color="quiet" fontSize="0.85rem">
+            {volume.isHere ? `Scanned ${when(volume.lastScanAt)}` : `Last seen ${when(volume.lastSeenAt)}`}
+            {volume.isWatched && ' · watched'}
+            {volume.freeBytes !== null && !volume.isRemovable && ` · ${bytes(volume.freeBytes)} free`}
+          </Text>
+          {neededBy.length > 0 && (
+            <Text>
+              {count(volume.usedClips, 'clip')} of it {volume.usedClips === 1 ? 'is' : 'are'} needed by {neededBy.join(', ')}
+            </Text>
+          )}
+          <LastEnding volume={volume} jobs={jobs} scan={scan} offload={offload} />
+          {start.error && <Problem message={start.error.message} />}
+        </Box>
+        <Flex gap="2" wrap="wrap" justify="end" maxWidth="21rem">
+          {volume.problems > 0 && (
+            <Button size="xs" variant="outline" onClick={onProblems}>
+              {count(volume.problems, 'file')} cannot be read
+            </Button>
+          )}
+          <Button size="xs" variant="ghost" onClick={onOpen}>
+            Details of {volume.label}
+          </Button>
+          {volume.isRemovable && (
+            <Button
+              size="xs"
+              variant={volume.onlyHere ? 'solid' : 'outline'}
+              disabled={!volume.isHere || (offload !== null && isLive(offload))}
+              onClick={onOffload}
+            >
+              Offload…
+            </Button>
+          )}
+          {!scan && (
+            <Button
+              size="xs"
+              variant="outline"
+              disabled={!volume.isHere}
+              loading={start.isPending}
+              onClick={() => start.mutate({ params: { volumeId: volume.id } })}
+            >
+              {volume.lastScanAt === null ? 'Scan' : 'Scan again'}
+            </Button>
+          )}
+        </Flex>
+      </Grid>
+      {scan && <Running job={scan} stop="Stop the scan" />}
+      {offload && isLive(offload) && <Running job={offload} stop="Stop the offload" />}
+    </Box>
+  )
+}
+
+function contents(volume: Volume): string {
+  const parts = [volume.lastScanAt === null ? 'Never scanned' : `${count(volume.clips, 'clip')}, ${bytes(volume.bytes)}`]
+  if (volume.goneFiles > 0) parts.push(`${count(volume.goneFiles, 'file')} gone`)
+  if (volume.otherFiles > 0) parts.push(count(volume.otherFiles, 'other file'))
+  return parts.join(' · ')
+}
+
+/** How the newest scan and offload ended, when that needs a word. */
+function LastEnding({
+  volume,
+  jobs,
+  scan,
+  offload,
+}: {
+  volume: Volume
+  jobs: readonly Job[]
+  scan: Job | null
+  offload: Job | null
+}): ReactElement | null {
+  const last = jobs.find((job) => job.kind === 'scan' && job.title === `Scan ${volume.label}` && job.endedAt !== null)
+  const scanWord =
+    last?.state === 'failed' ? last.error : last?.state === 'cancelled' ? 'The last scan was stopped; what it had read is kept.' : null
+  const offloadWord =
+    !offload || isLive(offload)
+      ? null
+      : offload.state === 'failed'
+        ? offload.error
+        : offload.state === 'cancelled'
+          ? 'The last offload was stopped; the next goes on where it was.'
+          : `Offloaded: ${offload.summary}`
+  return (
+    <>
+      {scanWord && !scan && <Text>{scanWord}</Text>}
+      {offloadWord && <Text>{offloadWord}</Text>}
+    </>
+  )
+}
+
+function Running({ job, stop }: { job: Job; stop: string }): ReactElement {
+  const cancel = useChange('cancelJob')
+  const { progress } = job
+  return (
+    <Flex mt="2" gap="4" align="center">
+      <Box flex="1">
+        <Progress.Root size="xs" value={progress ? (100 * progress.done) / Math.max(1, progress.total) : null} aria-label={job.title}>
+          <Progress.Track bg="rule">
+            <Progress.Range bg="tide.solid" />
+          </Progress.Track>
+        </Progress.Root>
+        <Text color="quiet" fontSize="0.85rem" mt="1">
+          {pace(job)}
+        </Text>
+      </Box>
+      <Button size="xs" variant="outline" loading={cancel.isPending} onClick={() => cancel.mutate({ params: { jobId: job.id } })}>
+        {stop}
+      </Button>
+    </Flex>
+  )
+}
+
+function pace({ progress, state, kind }: Job): string {
+  if (!progress)
+    return state === 'waiting' ? 'Waiting for its turn' : kind === 'scan' ? 'Looking through the folders' : 'Comparing what is there'
+  const left = timeLeft(progress.secondsLeft)
+  if (progress.unit !== 'bytes') return `${progress.done} of ${progress.total} files read · ${left}`
+  const speed = progress.unitsPerSecond === null ? '' : ` · ${bytes(progress.unitsPerSecond)}/s`
+  return `${bytes(progress.done)} of ${bytes(progress.total)} copied and read back${speed} · ${left}`
+}

@@ -1,0 +1,247 @@
+import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text, Textarea } from '@chakra-ui/react'
+import type { Manifest, Volume, VolumeKindName } from '@ennick/contract'
+import { type ReactElement, useEffect, useState } from 'react'
+import { useChange, useRead } from '../../data/queries.ts'
+import { FolderPicker } from '../../parts/folder-picker.tsx'
+import { JobLine } from '../../parts/job-line.tsx'
+import { Problem } from '../../parts/notices.tsx'
+import { Section, Sheet } from '../../parts/sheet.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
+import { count, when } from '../../parts/words.ts'
+import { volumeKinds } from './volume-kinds.ts'
+
+/** Everything about one volume: its label and notes, where it lies, its manifests, what on it is no media. */
+export function VolumeSheet({ volume, onClose }: { volume: Volume | null; onClose: () => void }): ReactElement {
+  return (
+    <Sheet title={volume?.label ?? 'Volume'} isOpen={volume !== null} onClose={onClose}>
+      {volume && (
+        <>
+          <Description key={`${volume.id}-${volume.label}`} volume={volume} />
+          <Manifests volume={volume} />
+          <Place volume={volume} />
+          <Others volume={volume} />
+        </>
+      )}
+    </Sheet>
+  )
+}
+
+function Description({ volume }: { volume: Volume }): ReactElement {
+  const [label, setLabel] = useState(volume.label)
+  const [kind, setKind] = useState(volume.kind as VolumeKindName)
+  const [notes, setNotes] = useState(volume.notes)
+  const [isWatched, setWatched] = useState(volume.isWatched)
+  const change = useChange('changeVolume')
+  const isChanged = label !== volume.label || kind !== volume.kind || notes !== volume.notes || isWatched !== volume.isWatched
+  return (
+    <Section title="Label and notes">
+      <Stack gap="3">
+        <HStack gap="4">
+          <Field.Root required>
+            <Field.Label>Label on the box</Field.Label>
+            <Input size="sm" value={label} onChange={(event) => setLabel(event.target.value)} />
+          </Field.Root>
+          <Field.Root>
+            <Field.Label>Kind</Field.Label>
+            <NativeSelect.Root size="sm">
+              <NativeSelect.Field value={kind} onChange={(event) => setKind(event.target.value as VolumeKindName)}>
+                {Object.entries(volumeKinds).map(([value, name]) => (
+                  <option key={value} value={value}>
+                    {name}
+                  </option>
+                ))}
+              </NativeSelect.Field>
+              <NativeSelect.Indicator />
+            </NativeSelect.Root>
+          </Field.Root>
+        </HStack>
+        <Field.Root>
+          <Field.Label>Notes</Field.Label>
+          <Textarea
+            size="sm"
+            rows={2}
+            value={notes}
+            onChange={(event) => setNotes(event.target.value)}
+            placeholder="On which shelf, whose it is, what to know"
+          />
+        </Field.Root>
+        <HStack as="label" gap="2" cursor="pointer">
+          <input type="checkbox" checked={isWatched} onChange={(event) => setWatched(event.target.checked)} />
+          <Text as="span">Watch it: scan by itself as files arrive, each when it has stopped growing</Text>
+        </HStack>
+        {change.error && <Problem message={change.error.message} />}
+        <Box>
+          <Button
+            size="sm"
+            variant="outline"
+            disabled={!isChanged || label.trim() === ''}
+            loading={change.isPending}
+            onClick={() => change.mutate({ params: { volumeId: volume.id }, body: { label, kind, notes, isWatched } })}
+          >
+            Keep the changes
+          </Button>
+        </Box>
+      </Stack>
+    </Section>
+  )
+}
+
+function Manifests({ volume }: { volume: Volume }): ReactElement {
+  const find = useChange('findManifests')
+  return (
+    <Section
+      title="Manifests of checksums"
+      action={
+        <Button
+          size="2xs"
+          variant="ghost"
+          disabled={!volume.isHere}
+          loading={find.isPending}
+          onClick={() => find.mutate({ params: { volumeId: volume.id } })}
+        >
+          Look for manifests on it
+        </Button>
+      }
+    >
+      {find.error && <Problem message={find.error.message} />}
+      {volume.manifests.length === 0 && <Text color="quiet">None is known. An offload writes one beside its copy.</Text>}
+      {volume.manifests.map((manifest) => (
+        <ManifestLine key={manifest.id} manifest={manifest} isHere={volume.isHere} />
+      ))}
+    </Section>
+  )
+}
+
+function ManifestLine({ manifest, isHere }: { manifest: Manifest; isHere: boolean }): ReactElement {
+  const verify = useChange('verifyManifest')
+  const job = useRead('readJob', manifest.verifyJobId ? { params: { jobId: manifest.verifyJobId } } : null)
+  const details = useRead('readJobDetails', job.data?.state === 'done' ? { params: { jobId: job.data.id } } : null)
+  const isLive = job.data?.state === 'waiting' || job.data?.state === 'running'
+  return (
+    <Box py="1.5">
+      <HStack>
+        <Text flex="1" fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
+          {manifest.path}
+        </Text>
+        <Button
+          size="xs"
+          variant="outline"
+          disabled={!isHere || isLive}
+          loading={verify.isPending}
+          onClick={() => verify.mutate({ params: { manifestId: manifest.id } })}
+        >
+          Verify {count(manifest.files, 'file')}
+        </Button>
+      </HStack>
+      <Text color="quiet" fontSize="0.85rem">
+        written {when(manifest.createdAt)}
+      </Text>
+      {verify.error && <Problem message={verify.error.message} />}
+      {job.data && <JobLine job={job.data} />}
+      {details.data?.lines.map((line) => (
+        <HStack key={line.path} align="baseline" gap="3" py="0.5">
+          <Box width="6.5rem" flexShrink="0">
+            <StateWord word={line.state} />
+          </Box>
+          <Text overflowWrap="anywhere">
+            <Box as="span" fontFamily="mono" fontSize="0.85rem">
+              {line.path}
+            </Box>{' '}
+            <Box as="span" color="quiet">
+              {line.detail}
+            </Box>
+          </Text>
+        </HStack>
+      ))}
+    </Box>
+  )
+}
+
+function Place({ volume }: { volume: Volume }): ReactElement {
+  const [isMoving, setMoving] = useState(false)
+  const [rootPath, setRootPath] = useState<string | null>(null)
+  const move = useChange('moveVolume', () => setMoving(false))
+  const mark = useChange('markVolume')
+  useEffect(() => setMoving(false), [])
+  return (
+    <Section
+      title="Where it lies"
+      action={
+        <Button size="2xs" variant="ghost" onClick={() => setMoving(!isMoving)}>
+          {isMoving ? 'Leave it there' : 'It lies elsewhere now…'}
+        </Button>
+      }
+    >
+      <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere" mb="2">
+        {volume.rootPath}
+      </Text>
+      {isMoving && (
+        <Stack gap="3" mb="3">
+          <FolderPicker onChoose={setRootPath} />
+          <Box>
+            <Button
+              size="sm"
+              variant="outline"
+              disabled={rootPath === null}
+              loading={move.isPending}
+              onClick={() => rootPath && move.mutate({ params: { volumeId: volume.id }, body: { rootPath } })}
+            >
+              {volume.label} lies here
+            </Button>
+          </Box>
+        </Stack>
+      )}
+      {move.error && <Problem message={move.error.message} />}
+      {volume.hasMarker ? (
+        <Text color="quiet">It carries a marker: it is known beside this place too, whatever it is mounted as.</Text>
+      ) : (
+        <HStack align="start" gap="3">
+          <Text color="quiet" flex="1">
+            With a small marker file at its root it would be known wherever it is mounted. That is the only file Ennick ever writes to a
+            volume of originals, and only when you say so.
+          </Text>
+          <Button
+            size="xs"
+            variant="outline"
+            disabled={!volume.isHere}
+            loading={mark.isPending}
+            onClick={() => mark.mutate({ params: { volumeId: volume.id } })}
+          >
+            Write a marker to {volume.label}
+          </Button>
+        </HStack>
+      )}
+      {mark.error && <Problem message={mark.error.message} />}
+    </Section>
+  )
+}
+
+function Others({ volume }: { volume: Volume }): ReactElement | null {
+  const [isOpen, setOpen] = useState(false)
+  const others = useRead('listOtherFiles', isOpen ? { params: { volumeId: volume.id } } : null)
+  return (
+    <Section
+      title={`Files that are no media (${volume.otherFiles})`}
+      action={
+        <Button size="2xs" variant="ghost" disabled={!volume.isHere} aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+          {isOpen ? 'Fold' : 'List them'}
+        </Button>
+      }
+    >
+      {others.error && <Problem message={others.error.message} />}
+      {isOpen && others.data && (
+        <>
+          {others.data.paths.map((path) => (
+            <Text key={path} fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
+              {path}
+            </Text>
+          ))}
+          {others.data.total > others.data.paths.length && <Text>and {others.data.total - others.data.paths.length} more</Text>}
+          <Text color="quiet" fontSize="0.85rem" mt="2">
+            {others.data.rule}
+          </Text>
+        </>
+      )}
+    </Section>
+  )
+}

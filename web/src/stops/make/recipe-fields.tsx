@@ -1,0 +1,262 @@
+import { Box, Field, Grid, Input, NativeSelect, Stack } from '@chakra-ui/react'
+import type { RecipeDraft } from '@ennick/contract'
+import { burnInPlaces, codecTraits, containerLabel, recipeCodecs, recipeContainers, recipePurposes } from '@ennick/core'
+import type { ReactElement, ReactNode } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { Section } from '../../parts/sheet.tsx'
+import { sizeWords } from './recipe-words.ts'
+
+interface Props {
+  readonly draft: RecipeDraft
+  readonly onChange: (part: Partial<RecipeDraft>) => void
+}
+
+const sizes: readonly RecipeDraft['size'][] = [
+  { kind: 'source' },
+  { kind: 'divided', by: 2 },
+  { kind: 'divided', by: 4 },
+  { kind: 'divided', by: 8 },
+  { kind: 'production' },
+]
+
+/** Everything that a recipe says. */
+export function RecipeFields({ draft, onChange }: Props): ReactElement {
+  const production = useProduction()
+  const isRaster = draft.size.kind === 'raster'
+  const size = isRaster ? 'raster' : String(sizes.findIndex((each) => JSON.stringify(each) === JSON.stringify(draft.size)))
+  return (
+    <Box>
+      <Section title="What for">
+        <Stack gap="3">
+          <Text label="Name" value={draft.name} onChange={(name) => onChange({ name })} />
+          <Text label="What it is for, in a sentence" value={draft.about} onChange={(about) => onChange({ about })} />
+          <Choice
+            label="Purpose"
+            value={draft.purpose}
+            options={recipePurposes.map((purpose) => [purpose, purpose])}
+            onChange={(purpose) => onChange({ purpose })}
+          />
+        </Stack>
+      </Section>
+      <Section title="Picture">
+        <Row>
+          <Choice
+            label="Codec"
+            value={draft.codec}
+            options={recipeCodecs.map((codec) => [codec, codecTraits[codec].label])}
+            onChange={(codec) => onChange({ codec })}
+          />
+          <Choice
+            label="Container"
+            value={draft.container}
+            options={recipeContainers.map((container) => [container, containerLabel[container]])}
+            onChange={(container) => onChange({ container })}
+          />
+        </Row>
+        <Row>
+          <Choice
+            label="Size"
+            value={size}
+            options={[...sizes.map((each, index) => [String(index), sizeWords(each)] as const), ['raster', 'a raster of its own']]}
+            onChange={(next) =>
+              onChange({
+                size:
+                  next === 'raster'
+                    ? { kind: 'raster', width: production.width, height: production.height }
+                    : (sizes[Number(next)] ?? draft.size),
+              })
+            }
+          />
+          {draft.size.kind === 'raster' ? (
+            <Row isTight>
+              <Numeral
+                label="Width"
+                value={draft.size.width}
+                onChange={(width) => draft.size.kind === 'raster' && onChange({ size: { ...draft.size, width } })}
+              />
+              <Numeral
+                label="Height"
+                value={draft.size.height}
+                onChange={(height) => draft.size.kind === 'raster' && onChange({ size: { ...draft.size, height } })}
+              />
+            </Row>
+          ) : (
+            <Choice
+              label="Squeezed pixels"
+              value={draft.pixels}
+              options={[
+                ['square', 'made square'],
+                ['kept', 'kept'],
+              ]}
+              onChange={(pixels) => onChange({ pixels })}
+            />
+          )}
+        </Row>
+        <Row>
+          <Choice
+            label="Other shapes"
+            value={draft.fit}
+            options={[
+              ['pad', 'whole, with black beside'],
+              ['crop', 'fill, cut off at the edges'],
+            ]}
+            onChange={(fit) => onChange({ fit })}
+          />
+          <Choice
+            label="Scaling"
+            value={draft.scaling}
+            options={[
+              ['quick', 'quick'],
+              ['fine', 'fine, slower'],
+            ]}
+            onChange={(scaling) => onChange({ scaling })}
+          />
+        </Row>
+        <Tick
+          label="Leave originals that are no larger than the production as they are"
+          isOn={draft.skipUpTo !== null}
+          onChange={(isOn) => onChange({ skipUpTo: isOn ? { width: production.width, height: production.height } : null })}
+        />
+        <Tick
+          label="Log pictures pass through the viewing LUT"
+          isOn={draft.viewingLut !== null}
+          onChange={(isOn) => onChange({ viewingLut: isOn ? 'estuary-log-to-display' : null })}
+        />
+      </Section>
+      <BurnInFields draft={draft} onChange={onChange} />
+      <Section title="Sound and name">
+        <Row>
+          <Choice
+            label="Sound"
+            value={draft.sound}
+            options={[
+              ['as source', 'PCM, as deep as the original'],
+              ['pcm 16', 'PCM 16 bit'],
+              ['pcm 24', 'PCM 24 bit'],
+              ['compressed', 'compressed, for listening'],
+            ]}
+            onChange={(sound) => onChange({ sound })}
+          />
+          <Text label="Suffix of the name" value={draft.suffix} onChange={(suffix) => onChange({ suffix })} />
+        </Row>
+      </Section>
+    </Box>
+  )
+}
+
+const usualBurnIn = {
+  timecode: 'bottom right',
+  text: { words: '{name}', place: 'bottom left' },
+  heightPercent: 4,
+  boxPercent: 50,
+} as const
+
+function BurnInFields({ draft, onChange }: Props): ReactElement {
+  const { burnIn } = draft
+  const places = burnInPlaces.map((place) => [place, place] as const)
+  return (
+    <Section title="Burn-in">
+      <Tick label="Write into the picture" isOn={burnIn !== null} onChange={(isOn) => onChange({ burnIn: isOn ? usualBurnIn : null })} />
+      {burnIn && (
+        <>
+          <Row>
+            <Choice
+              label="Timecode"
+              value={burnIn.timecode ?? ''}
+              options={[['', 'none'], ...places]}
+              onChange={(place) => onChange({ burnIn: { ...burnIn, timecode: place === '' ? null : place } })}
+            />
+            <Choice
+              label="Text"
+              value={burnIn.text?.place ?? ''}
+              options={[['', 'none'], ...places]}
+              onChange={(place) =>
+                onChange({ burnIn: { ...burnIn, text: place === '' ? null : { words: burnIn.text?.words ?? '{name}', place } } })
+              }
+            />
+          </Row>
+          {burnIn.text && (
+            <Text
+              label="Words: {name}, {reel}, {scene}, {take} and {production} are filled in"
+              value={burnIn.text.words}
+              onChange={(words) => burnIn.text && onChange({ burnIn: { ...burnIn, text: { ...burnIn.text, words } } })}
+            />
+          )}
+          <Row>
+            <Numeral
+              label="Height, % of the picture"
+              value={burnIn.heightPercent}
+              onChange={(heightPercent) => onChange({ burnIn: { ...burnIn, heightPercent } })}
+            />
+            <Numeral
+              label="Box behind it, % opaque"
+              value={burnIn.boxPercent}
+              onChange={(boxPercent) => onChange({ burnIn: { ...burnIn, boxPercent } })}
+            />
+          </Row>
+        </>
+      )}
+    </Section>
+  )
+}
+
+const Row = ({ children, isTight = false }: { children: ReactNode; isTight?: boolean }): ReactElement => (
+  <Grid templateColumns="1fr 1fr" gap={isTight ? '2' : '4'} mb={isTight ? '0' : '3'}>
+    {children}
+  </Grid>
+)
+
+function Text({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
+  return (
+    <Field.Root>
+      <Field.Label>{label}</Field.Label>
+      <Input size="sm" value={value} onChange={(event) => onChange(event.target.value)} />
+    </Field.Root>
+  )
+}
+
+function Numeral({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }): ReactElement {
+  return (
+    <Field.Root>
+      <Field.Label>{label}</Field.Label>
+      <Input size="sm" type="number" value={value} onChange={(event) => onChange(Math.max(0, Math.round(Number(event.target.value))))} />
+    </Field.Root>
+  )
+}
+
+function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string
+  value: T
+  options: readonly (readonly [T, string])[]
+  onChange: (value: T) => void
+}): ReactElement {
+  return (
+    <Field.Root>
+      <Field.Label>{label}</Field.Label>
+      <NativeSelect.Root size="sm">
+        <NativeSelect.Field value={value} onChange={(event) => onChange(event.target.value as T)}>
+          {options.map(([key, words]) => (
+            <option key={key} value={key}>
+              {words}
+            </option>
+          ))}
+        </NativeSelect.Field>
+        <NativeSelect.Indicator />
+      </NativeSelect.Root>
+    </Field.Root>
+  )
+}
+
+function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: (isOn: boolean) => void }): ReactElement {
+  return (
+    <label style={{ display: 'flex', gap: '0.5rem', padding: '0.15rem 0', alignItems: 'baseline' }}>
+      <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />
+      {label}
+    </label>
+  )
+}

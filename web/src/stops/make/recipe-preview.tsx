@@ -1,0 +1,128 @@
+import { Box, Field, NativeSelect, Table, Text } from '@chakra-ui/react'
+import type { RecipeDraft } from '@ennick/contract'
+import { type ReactElement, useDeferredValue, useEffect, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
+import { useChange, useRead } from '../../data/queries.ts'
+import { Loading, Problem } from '../../parts/notices.tsx'
+import { Section } from '../../parts/sheet.tsx'
+
+const restMilliseconds = 400
+
+/** Clips that a frame can be taken from. */
+const moving = {
+  all: [
+    { field: 'presence', operator: 'is' as const, value: 'here' },
+    { field: 'kind', operator: 'is' as const, value: 'picture' },
+  ],
+}
+
+/** A real frame of a clip before and after the recipe, under a line that can be drawn across. */
+export function RecipePreview({ draft }: { draft: RecipeDraft }): ReactElement {
+  const params = { productionId: useProduction().id }
+  const clips = useRead('searchClips', { params, body: { condition: moving, limit: 200 } })
+  const [chosen, setChosen] = useState('')
+  const [atPercent, setAtPercent] = useState(50)
+  const [line, setLine] = useState(50)
+  const preview = useChange('previewRecipe')
+  const clipId = chosen || (clips.data?.rows[0]?.id ?? '')
+  // Name and sentence change nothing that is seen.
+  const seen = JSON.stringify({ ...draft, name: 'draft', about: 'draft' })
+  const at = useDeferredValue(atPercent)
+  const { mutate } = preview
+  useEffect(() => {
+    if (!clipId) return
+    const timer = window.setTimeout(
+      () => mutate({ params: { clipId }, body: { recipe: JSON.parse(seen), atPercent: at } }),
+      restMilliseconds,
+    )
+    return () => window.clearTimeout(timer)
+  }, [clipId, seen, at, mutate])
+  if (clips.isPending) return <Loading what="the clips" />
+  if (!clipId) return <Text color="quiet">No clip is here to take a frame from.</Text>
+  const shown = preview.data
+  return (
+    <Section title="One frame of it">
+      <Field.Root mb="3">
+        <Field.Label>Clip</Field.Label>
+        <NativeSelect.Root size="sm">
+          <NativeSelect.Field value={clipId} onChange={(event) => setChosen(event.target.value)}>
+            {clips.data?.rows.map((clip) => (
+              <option key={clip.id} value={clip.id}>
+                {clip.title}, {clip.width} × {clip.height}
+              </option>
+            ))}
+          </NativeSelect.Field>
+          <NativeSelect.Indicator />
+        </NativeSelect.Root>
+      </Field.Root>
+      {preview.error && <Problem message={preview.error.message} />}
+      {!shown && preview.isPending && <Loading what="the frame" />}
+      {shown && (
+        <>
+          <Box position="relative" opacity={preview.isPending ? 0.6 : 1} data-testid="wipe">
+            <img src={shown.after} alt="After the recipe" style={{ width: '100%', display: 'block' }} />
+            <img
+              src={shown.before}
+              alt="Before the recipe"
+              style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', clipPath: `inset(0 ${100 - line}% 0 0)` }}
+            />
+            <Box position="absolute" top="0" bottom="0" width="2px" bg="page" style={{ left: `${line}%` }} />
+          </Box>
+          <Slider label="Before and after" low="after" high="before" value={line} onChange={setLine} />
+        </>
+      )}
+      <Slider label="Place in the clip" low="start" high="end" value={atPercent} onChange={setAtPercent} />
+      {shown && (
+        <Table.Root size="sm" mt="3">
+          <Table.Header>
+            <Table.Row bg="transparent">
+              <Table.ColumnHeader />
+              <Table.ColumnHeader color="quiet">Original</Table.ColumnHeader>
+              <Table.ColumnHeader color="quiet">Made</Table.ColumnHeader>
+            </Table.Row>
+          </Table.Header>
+          <Table.Body>
+            {shown.facts.map(({ what, original, made }) => (
+              <Table.Row key={what} bg="transparent">
+                <Table.Cell color="quiet">{what}</Table.Cell>
+                <Table.Cell>{original}</Table.Cell>
+                <Table.Cell fontWeight={original === made ? 'normal' : 'semibold'} overflowWrap="anywhere">
+                  {made}
+                </Table.Cell>
+              </Table.Row>
+            ))}
+          </Table.Body>
+        </Table.Root>
+      )}
+    </Section>
+  )
+}
+
+function Slider({
+  label,
+  low,
+  high,
+  value,
+  onChange,
+}: {
+  label: string
+  low: string
+  high: string
+  value: number
+  onChange: (value: number) => void
+}): ReactElement {
+  return (
+    <label
+      style={{ display: 'grid', gridTemplateColumns: '9rem 3.5rem 1fr 3.5rem', gap: '0.5rem', alignItems: 'center', fontSize: '0.9rem' }}
+    >
+      <span>{label}</span>
+      <Text as="span" color="quiet" textAlign="end">
+        {low}
+      </Text>
+      <input type="range" min={0} max={100} value={value} onChange={(event) => onChange(Number(event.target.value))} />
+      <Text as="span" color="quiet">
+        {high}
+      </Text>
+    </label>
+  )
+}
