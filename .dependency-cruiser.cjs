@@ -16,10 +16,10 @@ module.exports = {
     only('e2e', []),
     {
       name: 'core-touches-nothing-outside',
-      comment: 'The heart has no screen, no disk, no socket and no package of its own; its tests may use the test tools.',
+      comment: 'The heart has no screen, no disk and no socket; its one package reads XML. Its tests may use the test tools.',
       severity: 'error',
       from: { path: '^core/', pathNot: '\\.test\\.ts$' },
-      to: { dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'] },
+      to: { dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'], pathNot: 'node_modules/fast-xml-parser/' },
     },
     {
       name: 'processes-start-in-the-engine',

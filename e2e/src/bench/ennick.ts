@@ -1,0 +1,109 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { readdir, readFile } from 'node:fs/promises'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import { pause, project } from './measure.ts'
+
+/** An Ennick of the bench's own, asked from outside as any client would. */
+export class Ennick {
+  readonly #url: string
+  readonly dataFolder: string
+  readonly #launcher: ChildProcess
+  private constructor(url: string, dataFolder: string, launcher: ChildProcess) {
+    this.#url = url
+    this.dataFolder = dataFolder
+    this.#launcher = launcher
+  }
+
+  static async start(folder: string): Promise<Ennick> {
+    const port = await freePort()
+    const url = `http://127.0.0.1:${port}`
+    const environment = { ...process.env, ENNICK_DATA: join(folder, 'data'), ENNICK_PORT: String(port), ENNICK_ROOTS: folder }
+    const launcher = spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/start.ts', '--no-demo'], {
+      cwd: project,
+      env: environment,
+      stdio: ['ignore', 'ignore', 'inherit'],
+    })
+    for (;;) {
+      const health = await fetch(`${url}/api/health`).then(
+        (answer) => answer.json(),
+        () => null,
+      )
+      if (health?.workers > 0) return new Ennick(url, join(folder, 'data'), launcher)
+      if (launcher.exitCode !== null) throw new Error('Ennick did not start.')
+      await pause(100)
+    }
+  }
+
+  // biome-ignore lint/suspicious/noExplicitAny: the bench reads the API from outside, as any client would
+  async call(method: string, path: string, body?: object): Promise<any> {
+    const response = await fetch(`${this.#url}/api${path}`, {
+      method,
+      ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
+    })
+    const answer = await response.json()
+    if (!response.ok) throw new Error(answer.message)
+    return answer
+  }
+
+  /** Waits as the interface does: by the stream of changes, without asking all the time. */
+  async jobEnd(jobId: string): Promise<void> {
+    const stop = new AbortController()
+    const changes = await fetch(`${this.#url}/api/changes`, { signal: stop.signal })
+    try {
+      for await (const _ of changes.body as unknown as AsyncIterable<Uint8Array>) {
+        const job = await this.call('GET', `/jobs/${jobId}`)
+        if (job.state === 'done') return
+        if (job.state === 'failed' || job.state === 'cancelled') throw new Error(job.error)
+      }
+      throw new Error('The stream of changes ended.')
+    } finally {
+      stop.abort()
+    }
+  }
+
+  async newProduction(): Promise<string> {
+    return (
+      await this.call('POST', '/productions', {
+        name: `Bench ${Math.random()}`,
+        rate: { numerator: 25, denominator: 1 },
+        width: 1920,
+        height: 1080,
+      })
+    ).id
+  }
+
+  async addVolume(productionId: string, rootPath: string): Promise<string> {
+    return (await this.call('POST', `/productions/${productionId}/volumes`, { label: rootPath.split('/').at(-1), kind: 'drive', rootPath }))
+      .id
+  }
+
+  async scan(volumeId: string): Promise<void> {
+    await this.jobEnd((await this.call('POST', `/volumes/${volumeId}/scan`)).id)
+  }
+
+  /** The resident memory of the server process, in bytes. */
+  async serverMemory(): Promise<number> {
+    for (const pid of (await readdir('/proc')).filter((name) => /^\d+$/.test(name))) {
+      const status = await readFile(`/proc/${pid}/status`, 'utf8').catch(() => '')
+      const command = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '')
+      if (command.includes('main-server.ts') && status.includes(`PPid:\t${this.#launcher.pid}`))
+        return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1]) * 1024
+    }
+    throw new Error('The server process was not found.')
+  }
+
+  async stop(): Promise<void> {
+    this.#launcher.kill('SIGTERM')
+    while (this.#launcher.exitCode === null && this.#launcher.signalCode === null) await pause(50)
+  }
+}
+
+function freePort(): Promise<number> {
+  return new Promise((done) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const address = server.address()
+      server.close(() => done(typeof address === 'object' && address ? address.port : 0))
+    })
+  })
+}

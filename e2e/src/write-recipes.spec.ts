@@ -1,0 +1,140 @@
+import { readFileSync } from 'node:fs'
+import { expect, type Page, test } from '@playwright/test'
+
+test.describe.configure({ mode: 'serial' })
+
+let page: Page
+const complaints: string[] = []
+test.beforeAll(async ({ browser }) => {
+  page = await browser.newPage({ acceptDownloads: true })
+  page.on('pageerror', (error) => complaints.push(error.message))
+  await page.goto('/')
+  await expect(page.getByRole('button', { name: 'Production: Low Water' })).toBeVisible()
+})
+test.afterAll(() => page.close())
+test.afterEach(() => expect(complaints).toEqual([]))
+
+const heading = () => page.getByRole('heading', { level: 1 })
+const radio = (name: string) => page.getByRole('radio', { name, exact: true })
+
+async function choose(name: string): Promise<void> {
+  await radio(name).click()
+  await expect(radio(name)).toBeChecked()
+}
+
+test('a recipe is copied, contradicted, set right, looked at on a real frame, and kept', async () => {
+  await page.keyboard.press('g')
+  await page.keyboard.press('m')
+  await choose('Review, H.264 with burn-in')
+  await page.getByRole('button', { name: 'Copy and change…' }).click()
+  await expect(heading()).toHaveText('A recipe after “Review, H.264 with burn-in”')
+  await page.getByLabel('Name', { exact: true }).fill('Small review')
+  await expect(page.getByAltText('After the recipe')).toBeVisible()
+  await expect(page.getByRole('row', { name: /^Raster/ })).toContainText('1280 × 720')
+
+  await page.getByLabel('Container').selectOption('mov')
+  await expect(page.getByRole('status').filter({ hasText: 'Browsers play MP4 and WebM' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Keep the recipe' })).toBeDisabled()
+  await page.getByLabel('Container').selectOption('mp4')
+  await page.getByLabel('Width').fill('640')
+  await page.getByLabel('Height', { exact: true }).fill('360')
+  await page.getByLabel('Words:').fill('{name}: 100 % [rough]')
+  await expect(page.getByRole('row', { name: /^Raster/ })).toContainText('640 × 360')
+  await page.getByLabel('Before and after').fill('20')
+  await page.getByRole('button', { name: 'Keep the recipe' }).click()
+  await expect(radio('Small review')).toBeChecked()
+})
+
+test('it is made with; its next version makes what was made stale', async () => {
+  await page.goto(`${new URL(page.url()).pathname.replace('/make', '/clips')}?q=B001C001`)
+  await page.getByRole('row').filter({ hasText: 'B001C001' }).getByRole('checkbox').check()
+  await page.getByRole('button', { name: 'Plan proxies of 1' }).click()
+  await choose('Small review')
+  await expect(page.getByText('B001C001_review.mp4')).toBeVisible()
+  await page.getByRole('button', { name: 'Make 1 copy' }).click()
+  await expect(page.getByTestId('job').filter({ hasText: 'Small review' })).toContainText('facts agree with the original', {
+    timeout: 60_000,
+  })
+  await page.getByRole('tab', { name: 'Plan' }).click()
+  await choose('Small review')
+  await page.getByRole('button', { name: 'Change…', exact: true }).click()
+  await page.getByLabel('Width').fill('320')
+  await page.getByLabel('Height', { exact: true }).fill('180')
+  await page.getByRole('button', { name: 'Keep version 2' }).click()
+  await expect(page.getByText('Version 2', { exact: true })).toBeVisible()
+  await page.keyboard.press('g')
+  await page.keyboard.press('p')
+  await page.getByLabel('Filter').first().fill('Small review')
+  await expect(page.getByRole('row').filter({ hasText: 'Small review, version 1' })).toContainText('stale')
+})
+
+test('a recipe leaves as a file and comes in again; a file that is none is refused', async () => {
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('g')
+  await page.keyboard.press('m')
+  await page.getByRole('tab', { name: 'Plan' }).click()
+  await choose('Small review')
+  const download = page.waitForEvent('download')
+  await page.getByRole('link', { name: 'Export' }).click()
+  const text = readFileSync(await (await download).path(), 'utf8')
+  const file = page.getByLabel('Recipe file')
+  const json = (buffer: string) => ({ name: 'given.json', mimeType: 'application/json', buffer: Buffer.from(buffer) })
+  await file.setInputFiles(json(text.replace('"mp4"', '"reel to reel"')))
+  await expect(page.getByRole('alert')).toContainText('given.json is no recipe that can be read: recipe.container')
+  await file.setInputFiles(json(text))
+  await expect(page.getByRole('alert')).toContainText('There is a recipe “Small review” already')
+  await file.setInputFiles(json(text.replace('"Small review"', '"Tiny review"')))
+  await expect(radio('Tiny review')).toBeChecked()
+  await page.getByRole('button', { name: 'Offer it no more' }).click()
+  await expect(radio('Tiny review')).toHaveCount(0)
+})
+
+test('a rule gives a recipe to what a saved search finds as it comes in', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) as RegExpExecArray
+  await page.request.post(`/api/productions/${productionId}/searches`, {
+    data: { name: 'camera B', condition: { all: [{ field: 'name', operator: 'begins', value: 'B' }] } },
+  })
+  await choose('Small review')
+  const give = page.getByLabel('Give it to clips as they come in')
+  await give.selectOption('camera B')
+  await expect(page.getByText(/^As they come in, clips of “camera B” get it\.$/)).toBeVisible()
+  await page.getByRole('button', { name: 'End this rule' }).click()
+  await expect(page.getByText(/^As they come in, clips/)).toHaveCount(0)
+})
+
+test('what waits is held, put in another order, let go on and stopped', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) as RegExpExecArray
+  await page.goto(`/p/${productionId}/clips?q=B00`)
+  await expect(heading()).toHaveText(/^\d+ of/)
+  await page.getByRole('checkbox', { name: 'Mark all rows' }).click()
+  await page.getByRole('button', { name: /^Plan proxies of/ }).click()
+  await choose('Source size, FFV1, lossless')
+  await page.getByLabel('Hold the rest when one of them fails').check()
+  await page.getByRole('button', { name: /^Make \d+ copies$/ }).click()
+  await page.getByRole('button', { name: /^Hold all \d+$/ }).click()
+  const waiting = page.locator('[data-testid="job"][data-state="waiting"]')
+  await expect(page.getByRole('button', { name: /^Let \d+ go on$/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /^Hold all/ })).toHaveCount(0)
+  await expect(page.locator('[data-testid="job"][data-state="running"]')).toHaveCount(0, { timeout: 120_000 })
+  const names = async () => (await waiting.allTextContents()).map((text) => /(?:held|waiting)?(\S+) →/.exec(text)?.[1] ?? '')
+  const before = await names()
+  expect(before.length).toBeGreaterThan(2)
+  const last = before.at(-1) as string
+  await page.getByRole('button', { name: new RegExp(`^First: ${last} `) }).click()
+  await expect.poll(names).toEqual([last, ...before.slice(0, -1)])
+  await waiting.filter({ hasText: `${before[0]} →` }).dragTo(waiting.filter({ hasText: `${last} →` }))
+  await expect.poll(names).toEqual([before[0], last, ...before.slice(1, -1)])
+  await waiting.first().getByRole('button', { name: 'Go on' }).click()
+  await expect(
+    page
+      .locator('[data-testid="job"][data-state="done"]')
+      .filter({ hasText: `${before[0]} →` })
+      .filter({ hasText: 'FFV1' }),
+  ).toBeVisible({
+    timeout: 120_000,
+  })
+  await page.getByRole('button', { name: /^Stop all \d+$/ }).click()
+  await expect(waiting).toHaveCount(0)
+  await page.getByLabel('Filter jobs').fill('FFV1')
+  await expect(page.locator('[data-testid="job"][data-state="cancelled"]').first()).toBeVisible()
+})
