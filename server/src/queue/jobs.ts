@@ -14,10 +14,14 @@ export const cancelChannel = 'ennick_cancel'
 /** Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies. */
 export const laneOf = (input: JobInput): 'make' | 'light' => (input.kind === 'make' ? 'make' : 'light')
 
-/** Puts a job on the queue. Row and queue entry are written together or not at all when a transaction is given. */
+/**
+ * Puts a job on the queue, behind all that waits. Row and queue entry are written together or not at all when a
+ * transaction is given.
+ */
 export async function addJob(database: Queryable, productionId: string, title: string, input: JobInput): Promise<JobRow> {
-  const last = sql<number>`(select coalesce(max(place), 0) from jobs where production_id = ${productionId} and state = 'waiting')`
-  const [row] = await database.insert(jobs).values({ productionId, title, input, place: last }).returning()
+  // A place of its own: jobs of one plan are created at one time, which could not tell them apart.
+  const behindAll = sql<number>`(select coalesce(max(place) + 1, 0) from jobs where state = 'waiting')`
+  const [row] = await database.insert(jobs).values({ productionId, title, input, place: behindAll }).returning()
   const job = row as JobRow
   await enqueue(database, job)
   await announce(database, productionId, 'jobs')
@@ -43,7 +47,7 @@ export async function listJobs(database: Queryable, productionId: string): Promi
     .select(listed)
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting'])))
-    .orderBy(jobs.place, jobs.createdAt)
+    .orderBy(jobs.place, jobs.createdAt, jobs.id)
   const ended = await database
     .select(listed)
     .from(jobs)

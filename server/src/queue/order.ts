@@ -30,7 +30,7 @@ export async function moveJobs(database: Database, productionId: string, jobIds:
       .select()
       .from(jobs)
       .where(and(eq(jobs.productionId, productionId), eq(jobs.state, 'waiting')))
-      .orderBy(jobs.place, jobs.createdAt)
+      .orderBy(jobs.place, jobs.createdAt, jobs.id)
       .for('update')
     const moved = waiting.filter((job) => jobIds.includes(job.id))
     const rest = waiting.filter((job) => !jobIds.includes(job.id))

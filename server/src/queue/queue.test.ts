@@ -106,6 +106,9 @@ describe('the order of what waits', () => {
   test('jobs are moved before others and to the end, and workers take them so', async () => {
     await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra', holdsAtFailure: true } })
     expect(await titles()).toEqual(['one', 'two', 'three', 'four'])
+    // What was planned together has one time: only places of their own keep the order.
+    const places = await ennick.query<{ place: number }>(`select distinct place from jobs where input->>'kind' = 'make'`)
+    expect(places).toHaveLength(4)
     await move([await idOf('three'), await idOf('four')], await idOf('one'))
     expect(await titles()).toEqual(['three', 'four', 'one', 'two'])
     await move([await idOf('three')], null)
