@@ -11,6 +11,8 @@ const transform = {
 const shared = { testEnvironment: 'node', extensionsToTreatAsEsm: ['.ts', '.tsx'], transform }
 
 export default {
+  // The server's tests wait for the encoder much of the time: two at once fill a machine of two cores.
+  maxWorkers: 2,
   projects: [
     {
       ...shared,

@@ -12,14 +12,14 @@ const go = async (page: Page, stop: string): Promise<void> => {
 
 test('a job is stopped and retried from the queue; a reload shows the same place', async ({ page }) => {
   await go(page, 'Clips')
-  await page.getByLabel('Filter clips').fill('A001C002')
-  await page.getByRole('row').filter({ hasText: 'A001C002_1104.mov' }).getByRole('checkbox').check()
+  await page.getByLabel('Filter clips').fill('A001C003')
+  await page.getByRole('row').filter({ hasText: 'A001C003_1104.mov' }).getByRole('checkbox').check()
   await page.getByRole('button', { name: 'Plan proxies of 1' }).click()
   await page.getByRole('radio', { name: 'Source size, VC-3 LB, one file per essence' }).click()
   await expect(page.getByText('and 4 sound files')).toBeVisible()
   await expect(page.getByText('The same clips by each recipe')).toBeVisible()
   await page.getByRole('button', { name: 'Make 1 proxy' }).click()
-  const job = page.getByTestId('job').filter({ hasText: 'A001C002_1104 → Source size' })
+  const job = page.getByTestId('job').filter({ hasText: 'A001C003_1104 → Source size' })
   await job.getByRole('button', { name: 'Stop' }).click()
   await expect(job).toHaveAttribute('data-state', 'cancelled')
   await page.reload()

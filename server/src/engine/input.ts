@@ -1,13 +1,21 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type EncodeInput, inputList, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import { type EncodeInput, inputList, type Rate, type StillSequence, sequenceFramePaths } from '@ennick/core'
 
 /** The files of one clip as the encoder is to read them: one, the parts of a take, or numbered stills. */
 export interface EngineFile {
   readonly fullPath: string
   readonly root: string
   readonly sequence: StillSequence | null
+}
+
+/**
+ * The words that make the decoder begin at a frame, counted from 0. The time is a little early, by less than half a
+ * frame: whether it is rounded up or to the nearest, it means this frame.
+ */
+export function seekTo(frame: number, rate: Rate): string[] {
+  return frame === 0 ? [] : ['-ss', (((frame - 0.25) * rate.denominator) / rate.numerator).toFixed(6)]
 }
 
 /**

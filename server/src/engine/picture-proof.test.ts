@@ -85,3 +85,20 @@ test('a file that is cut off, and one that cannot be decoded, are told', async (
   await truncate(broken, 2000)
   expect(await difference(broken)).toMatch(/moov|Invalid|decod/)
 })
+
+test('each frame is the one that was asked for, at a rate that no decimal time meets', async () => {
+  const path = join(folder, 'odd rate.mxf')
+  await makePicture(path, {
+    ...{ rate: '30000/1001', frames: 31, timecode: '12:59:58;00', channels: 0, format: 'mxf_opatom' },
+    codec: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_lb', '-pix_fmt', 'yuv422p'],
+  })
+  const facts = await probe(path, (await stat(path)).size)
+  const odd = planEncode({
+    ...{ name: 'odd rate.mxf', facts, reel: null, production: 'Proof', format: { rate: rate(30000, 1001), width: 320, height: 180 } },
+    recipe: builtInRecipes.find((recipe) => recipe.id === 'half-h264-intra') as Recipe,
+  })
+  const hashes = await hashFrames(odd, path, [...Array(31).keys()], signal)
+  if (typeof hashes === 'string') throw new Error(hashes)
+  const apart = new Set([...hashes.values()].map((hash) => hash.join()))
+  expect(apart.size).toBe(31)
+})

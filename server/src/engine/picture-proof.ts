@@ -2,6 +2,7 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type EncodePlan, type PictureFacts, type PictureHash, readableFormats, sampledHashGraph, splitHashes } from '@ennick/core'
+import { seekTo } from './input.ts'
 import { run } from './process.ts'
 
 /** Runs a task with a place for the hashes of an encode; they are removed afterwards. */
@@ -26,8 +27,6 @@ export async function hashFrames(
   signal: AbortSignal,
 ): Promise<ReadonlyMap<number, PictureHash> | string> {
   const rate = (plan.facts.picture as PictureFacts).rate
-  // Half a frame early: a time between two frames means the second, whatever it is rounded to.
-  const seek = (frame: number): string[] => (frame === 0 ? [] : ['-ss', (((frame - 0.5) * rate.denominator) / rate.numerator).toFixed(6)])
   return withHashes(async (target, read) => {
     const result = await run(
       'ffmpeg',
@@ -35,7 +34,7 @@ export async function hashFrames(
         ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
         ...frames.flatMap((frame) => [
           ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats],
-          ...[...seek(frame), '-i', `file:${path}`],
+          ...[...seekTo(frame, rate), '-i', `file:${path}`],
         ]),
         ...['-filter_complex', sampledHashGraph(plan, frames.length), '-map', '[h]', '-frames:v', '1'],
         ...['-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],

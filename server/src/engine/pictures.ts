@@ -1,7 +1,7 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { exactRate, isLogPicture, type MediaFacts, madeRaster, readableFormats, sequenceFramePaths, stillFormat } from '@ennick/core'
-import type { EngineFile } from './input.ts'
+import { type EngineFile, seekTo } from './input.ts'
 import { run } from './process.ts'
 
 /** Pictures are made a few at a time, so that a page of thumbnails does not take the machine. */
@@ -111,9 +111,7 @@ export function frameInput(source: PictureSource, frame: number): string[] {
     'file,pipe',
     '-format_whitelist',
     readableFormats,
-    ...(isStill
-      ? ['-f', stillFormat(path) as string]
-      : ['-ss', `${((frame * picture.rate.denominator) / picture.rate.numerator).toFixed(3)}`]),
+    ...(isStill ? ['-f', stillFormat(path) as string] : seekTo(frame, picture.rate)),
     '-i',
     `file:${path}`,
   ]

@@ -5,7 +5,7 @@ import { cellOf, isMono, isRight, type ShownColumn, Thumbnail, textOfCell } from
 
 /** What a row can ask of its table. */
 export interface RowAction {
-  mark(index: number, isRange: boolean): void
+  mark(index: number, clipId: string, isRange: boolean): void
   open(index: number, clipId: string): void
   startEdit(index: number, field: string): void
   /** `value` is null when the cell stays as it was. */
@@ -43,7 +43,7 @@ export const ClipRow = memo(function ClipRow({ clip, index, columns, isCurrent, 
           onClick={stayHere}
           aria-label="Mark this row"
           checked={isMarked}
-          onChange={(event) => onAction('mark', index, (event.nativeEvent as MouseEvent).shiftKey)}
+          onChange={(event) => onAction('mark', index, clip.id, (event.nativeEvent as MouseEvent).shiftKey)}
         />
       </td>
       <td>

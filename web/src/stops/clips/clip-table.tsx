@@ -82,16 +82,15 @@ export function ClipTable(props: Props): ReactElement {
     setCurrent(next)
     virtual.scrollToIndex(next)
   }
-  const mark = async (index: number, isRange: boolean): Promise<void> => {
-    const row = pages.rowAt(index)
-    if (!row) return
+  const mark = async (index: number, clipId: string | undefined, isRange: boolean): Promise<void> => {
+    if (clipId === undefined) return
     const next = new Set(marks)
     const from = anchor.current
     anchor.current = index
     if (isRange && from !== null) {
       const ids = await props.readIds()
       for (const id of ids.slice(Math.min(from, index), Math.max(from, index) + 1)) next.add(id)
-    } else if (!next.delete(row.id)) next.add(row.id)
+    } else if (!next.delete(clipId)) next.add(clipId)
     onMarks(next)
   }
   // Marks may lie outside of the search: what is in sight must be marked too.
@@ -118,8 +117,8 @@ export function ClipTable(props: Props): ReactElement {
     PageUp: () => move(-10),
     Home: () => move(-total),
     End: () => move(total),
-    x: () => void mark(current, false),
-    X: () => void mark(current, true),
+    x: () => void mark(current, pages.rowAt(current)?.id, false),
+    X: () => void mark(current, pages.rowAt(current)?.id, true),
     a: () => void markAll(),
     e: () => current >= 0 && editable[0] && setEditing({ index: current, field: editable[0].field.id }),
     Enter: () => {
@@ -129,9 +128,10 @@ export function ClipTable(props: Props): ReactElement {
   })
 
   const act: RowAction = {
-    mark: (index, isRange) => {
+    // By its id: a list that is being read again may have another row at the index by now.
+    mark: (index, clipId, isRange) => {
       setCurrent(index)
-      void mark(index, isRange)
+      void mark(index, clipId, isRange)
     },
     open: (index, clipId) => {
       setCurrent(index)
