@@ -18,6 +18,7 @@ export const makePlan = z.object({
       bytes: z.number().nullable(),
       exact: z.boolean(),
       frames: z.int(),
+      number: z.int().describe('Its number among those of the recipe, from 0, for names that count'),
       skipped: z.string().nullable().describe('Why nothing is made of it'),
     }),
   ),

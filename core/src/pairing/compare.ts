@@ -1,5 +1,5 @@
 import { channelCount, describeChannels, displayAspect, type MediaFacts, type PictureFacts, type SoundFacts } from '../media/index.ts'
-import { compareNames, stem } from '../naming/index.ts'
+import { compareNames, normalName, stem } from '../naming/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
 
 export type Aspect =
@@ -33,6 +33,8 @@ export interface Identity {
   readonly name: string
   /** What it was called before: a twin may keep the name that its original has lost. */
   readonly formerNames?: readonly string[]
+  /** What its recipe calls a twin, where that is not the original's own name. */
+  readonly plannedName?: string
   readonly facts: MediaFacts
   readonly reel: string | null
 }
@@ -65,10 +67,18 @@ export function compareTwin(
   const add = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference: string | null = null): void => {
     rows.push({ aspect, expected, found, agrees, difference: agrees ? null : difference })
   }
+  const planned = original.plannedName
   const isNamesake = [original.name, ...(original.formerNames ?? [])].some(
     (name) => compareNames(name, made.name, suffixes).kind !== 'different',
   )
-  add('name', stem(original.name), stem(made.name), isNamesake, 'the names differ beyond a declared suffix')
+  const isAsPlanned = planned !== undefined && normalName(planned) === normalName(stem(made.name))
+  add(
+    'name',
+    planned ?? stem(original.name),
+    stem(made.name),
+    planned === undefined ? isNamesake : isAsPlanned,
+    'the names differ beyond a declared suffix',
+  )
   if (original.facts.picture && made.picture) comparePictures(original, made, content, add)
   else add('kind', original.facts.kind, made.picture ? 'picture' : 'sound', false, 'one has a picture, the other has none')
   const expectedReel = original.reel ?? 'none'

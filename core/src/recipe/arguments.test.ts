@@ -33,7 +33,7 @@ describe('the encoder’s words, whole', () => {
       ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', 'file:/card/A001C001.mov'],
       '-filter_complex',
       '[0:V:0]scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p,split=2[m][s];[m]null[v];[s]scale=9:8:flags=area,format=gray[h]',
-      ...['-map', '[v]', '-map', '0:a?', '-map_metadata', '-1', '-map_chapters', '-1', '-fps_mode', 'cfr', '-r', '25/1'],
+      ...['-map', '[v]', '-map', '0:a:0', '-map', '0:a:1', '-map_metadata', '-1', '-map_chapters', '-1', '-fps_mode', 'cfr', '-r', '25/1'],
       ...['-c:v', 'libx264', '-preset', 'superfast', '-g', '1', '-crf', '22'],
       ...['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709'],
       ...['-c:a:0', 'pcm_s24le', '-c:a:1', 'pcm_s24le', '-timecode', '10:00:00:00'],
@@ -57,15 +57,13 @@ describe('the encoder’s words, whole', () => {
     const picture = list.slice(0, list.indexOf('file:/made/A001C001_V1.mxf') + 1)
     const sound = list.slice(picture.length, list.indexOf('[h]') - 1)
     expect(after(picture, '-profile:v')).toBe('dnxhr_lb')
-    expect(picture).not.toContain('0:a:0')
+    expect(after(picture, '-filter_complex')).toMatch(/;\[0:a:0\]pan=mono\|c0=c0\[a0\]$/)
     expect(sound).toEqual([
       ...[
         '-map',
-        '0:a:0',
+        '[a0]',
         '-map_metadata',
         '-1',
-        '-filter:a',
-        'pan=mono|c0=c0',
         '-c:a',
         'pcm_s24le',
         '-ar',
@@ -93,7 +91,7 @@ describe('the encoder’s words, whole', () => {
       sound: [{ codec: 'pcm_s16le', channels: 2, layout: 'stereo', sampleRate: 48_000, bitDepth: 16, samples: 192_000 }],
     }
     const list = words('vc3-lb-op-atom', stereo)
-    expect(list.filter((word) => word.startsWith('pan='))).toEqual(['pan=mono|c0=c0', 'pan=mono|c0=c1'])
+    expect(after(list, '-filter_complex')).toMatch(/;\[0:a:0\]pan=mono\|c0=c0\[a0\];\[0:a:0\]pan=mono\|c0=c1\[a1\]$/)
     expect(list.filter((word) => word === 'pcm_s16le')).toHaveLength(2)
   })
 

@@ -1,4 +1,6 @@
+import { sourceName } from './made-name.ts'
 import type { Recipe } from './recipe.ts'
+import { tracksAsSource } from './tracks.ts'
 
 const common = {
   version: 1,
@@ -9,6 +11,9 @@ const common = {
   viewingLut: 'estuary-log-to-display',
   burnIn: null,
   sound: 'as source',
+  tracks: tracksAsSource,
+  namePattern: sourceName,
+  folders: { kind: 'mirrored', levels: null },
 } as const
 
 /** The recipes that every production starts with. They are copied to be changed. */

@@ -1,5 +1,9 @@
+import { PatternError } from '../describe/index.ts'
 import { codecTraits, containerExtension, containerLabel, fixedRateRaster, type RecipeCodec } from './codec.ts'
+import { folderTrouble } from './made-folder.ts'
+import { madeBase, nameTrouble, sourceName } from './made-name.ts'
 import type { Recipe } from './recipe.ts'
+import { isAsSource } from './tracks.ts'
 
 /** What is wrong with a recipe: an error makes it useless for its purpose, a warning is worth a second look. */
 export interface Contradiction {
@@ -26,13 +30,30 @@ function carriage({ codec, container }: Recipe): Contradiction[] {
   return [error(`${containerLabel[container]} does not carry ${label} here: choose ${list}.`)]
 }
 
-function identity({ name, about, suffix }: Recipe): Contradiction[] {
+function identity({ name, about, suffix, namePattern, folders, purpose }: Recipe): Contradiction[] {
   const found: Contradiction[] = []
   if (name.trim() === '') found.push(error('It needs a name.'))
   if (about.trim() === '') found.push(warning('Say what it is for: whoever chooses a recipe at night will read it.'))
   if (/[\\/:*?"<>|\p{Cc}]/u.test(suffix)) found.push(error('The suffix has a character that file names on some systems may not have.'))
   if (/[. ]$/.test(suffix)) found.push(error('The suffix ends in a point or a blank, which some systems take away.'))
+  found.push(...pattern(namePattern, suffix))
+  const trouble = folderTrouble(folders)
+  if (trouble) found.push(error(trouble))
+  if (namePattern !== sourceName && purpose.startsWith('cutting'))
+    found.push(warning('Names differ from the originals: a program that links by name will not find them. Timecode and reel still agree.'))
   return found
+}
+
+function pattern(namePattern: string, suffix: string): Contradiction[] {
+  // A field's own value is made legal when it is filled in: here the words around the fields count.
+  const each = { source: 'a', reel: 'a', scene: 'a', take: 'a', day: 'a', camera: 'a', production: 'a' }
+  try {
+    const trouble = nameTrouble(`${madeBase(namePattern, each, 0)}${suffix || 'a'}`)
+    return trouble ? [error(`Not every system could hold a file of this name: ${trouble}.`)] : []
+  } catch (reason) {
+    if (reason instanceof PatternError) return [error(reason.message)]
+    throw reason
+  }
 }
 
 function shape(recipe: Recipe): Contradiction[] {
@@ -56,7 +77,18 @@ function shape(recipe: Recipe): Contradiction[] {
   return found
 }
 
-function sound({ sound: kind, container, purpose }: Recipe): Contradiction[] {
+function sound(recipe: Recipe): Contradiction[] {
+  return [...soundCarriage(recipe), ...layout(recipe)]
+}
+
+function layout({ tracks, purpose }: Recipe): Contradiction[] {
+  if (tracks.keep?.length === 0) return [error('No channel is kept. Keep one at least, or all of them.')]
+  return isAsSource(tracks) || !purpose.startsWith('cutting')
+    ? []
+    : [warning('The sound is laid out otherwise than in the originals: some cutting rooms refuse to link such copies back.')]
+}
+
+function soundCarriage({ sound: kind, container, purpose }: Recipe): Contradiction[] {
   const takesPcm = container !== 'mp4' && container !== 'webm'
   if (kind !== 'compressed') return takesPcm ? [] : [error(`${containerLabel[container]} carries no PCM: choose compressed sound, or MOV.`)]
   if (container === 'mxf-op1a' || container === 'mxf-op-atom') return [error('MXF for cutting carries PCM: choose 16 or 24 bit.')]

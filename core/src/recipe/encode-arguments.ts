@@ -5,6 +5,7 @@ import { type EncodeInput, inputArguments } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
 import { type FilterFiles, hashedPictureGraph } from './picture-filters.ts'
 import type { EncodePlan } from './plan.ts'
+import { trackFilter, wholeStream } from './tracks.ts'
 
 export interface EncodePaths extends FilterFiles {
   /** The original, or the list of its parts; read through the file protocol alone. */
@@ -26,14 +27,17 @@ export function encodeArguments(plan: EncodePlan, paths: EncodePaths): string[] 
   const muxer = muxers[container]
   const args = ['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n']
   args.push(...inputArguments(paths.input, picture.rate))
-  args.push('-filter_complex', hashedPictureGraph(plan, paths))
+  const isAtom = container === 'mxf-op-atom'
+  const { graph, maps } = soundGraph(plan, isAtom)
+  args.push('-filter_complex', [hashedPictureGraph(plan, paths), ...graph].join(';'))
   const timing = ['-fps_mode', 'cfr', '-r', rate]
   const pictureOptions = [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(plan)]
   const hashOutput = ['-map', '[h]', ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${paths.hashes}`]
-  if (container !== 'mxf-op-atom') {
-    args.push('-map', '[v]', '-map', '0:a?', '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions)
-    plan.facts.sound.forEach((stream, index) => {
-      args.push(`-c:a:${index}`, soundCodec(plan, stream.bitDepth))
+  if (!isAtom) {
+    const sounds = maps.flatMap((map) => ['-map', map])
+    args.push('-map', '[v]', ...sounds, '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions)
+    plan.tracks.forEach((track, index) => {
+      args.push(`-c:a:${index}`, soundCodec(plan, track.bitDepth))
     })
     // MXF knows one rate of samples here.
     if (container === 'mxf-op1a') args.push('-ar', '48000')
@@ -41,15 +45,24 @@ export function encodeArguments(plan: EncodePlan, paths: EncodePaths): string[] 
     return args
   }
   args.push('-map', '[v]', '-map_metadata', '-1', ...pictureOptions, ...identity, '-f', muxer, `file:${paths.outputs[0]}`)
-  let output = 1
-  plan.facts.sound.forEach((stream, streamIndex) => {
-    for (let channel = 0; channel < stream.channels; channel++) {
-      const words = ['-filter:a', `pan=mono|c0=c${channel}`, '-c:a', soundCodec(plan, stream.bitDepth), '-ar', '48000']
-      args.push('-map', `0:a:${streamIndex}`, '-map_metadata', '-1', ...words)
-      args.push('-mxf_audio_edit_rate', rate, ...identity, '-f', muxer, `file:${paths.outputs[output++]}`)
-    }
+  const depths = plan.tracks.flatMap((track) => track.of.map(() => track.bitDepth))
+  maps.forEach((map, index) => {
+    args.push('-map', map, '-map_metadata', '-1', '-c:a', soundCodec(plan, depths[index] ?? null), '-ar', '48000')
+    args.push('-mxf_audio_edit_rate', rate, ...identity, '-f', muxer, `file:${paths.outputs[index + 1]}`)
   })
   return [...args, ...hashOutput]
+}
+
+/** What to map for every sound stream that is written, and the filters that put together those that are not there so. */
+function soundGraph(plan: EncodePlan, isAtom: boolean): { graph: string[]; maps: string[] } {
+  const { sound } = plan.facts
+  const pieces = isAtom
+    ? plan.tracks.flatMap((track) => track.of.map((channel) => ({ of: [channel], whole: null })))
+    : plan.tracks.map((track) => ({ of: track.of, whole: wholeStream(track, sound) }))
+  return {
+    graph: pieces.flatMap(({ of, whole }, index) => (whole === null ? [trackFilter(of, sound, `a${index}`)] : [])),
+    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}]` : `0:a:${whole}`)),
+  }
 }
 
 function soundCodec({ recipe }: EncodePlan, bitDepth: number | null): string {

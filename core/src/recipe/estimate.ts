@@ -2,6 +2,7 @@ import type { MediaFacts } from '../media/index.ts'
 import { codecTraits } from './codec.ts'
 import { madeRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
+import { planTracks } from './tracks.ts'
 
 /** Bytes that a made item will take. `exact` for constant-rate codecs; others are a rough guide from typical pictures. */
 export interface SizeEstimate {
@@ -19,7 +20,7 @@ export const pcmBytes = (recipe: Recipe, bitDepth: number | null): 2 | 3 =>
 export function estimateSize(facts: MediaFacts, recipe: Recipe, format: ProductionFormat): SizeEstimate | null {
   if (!facts.picture) return null
   const raster = madeRaster(facts.picture, recipe, format)
-  const soundBytes = facts.sound.reduce((sum, { samples, channels, bitDepth, sampleRate }) => {
+  const soundBytes = planTracks(facts, recipe.tracks).reduce((sum, { samples, channels, bitDepth, sampleRate }) => {
     if (recipe.sound === 'compressed') return sum + ((samples ?? 0) * compressedBitsPerSecond) / (8 * sampleRate)
     return sum + (samples ?? 0) * channels * pcmBytes(recipe, bitDepth)
   }, 0)

@@ -1,9 +1,12 @@
+import { PatternError } from '../describe/index.ts'
 import type { MediaFacts, PictureFacts } from '../media/index.ts'
 import { stem } from '../naming/index.ts'
 import { formatRate, formatTimecode } from '../time/index.ts'
 import { codecTraits, containerExtension, fixedRateRaster, takesFixedRate } from './codec.ts'
+import { isTooLong, madeBase, type NameField } from './made-name.ts'
 import { type MadeRaster, madeRaster, uprightSquareRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
+import { type PlannedTrack, planTracks } from './tracks.ts'
 
 /** One file that an encode makes: everything together, the picture alone, or one sound channel alone. */
 export interface PlannedFile {
@@ -18,7 +21,10 @@ export interface EncodePlan {
   /** The original's file name. */
   readonly name: string
   readonly raster: MadeRaster
+  /** The name without suffix and ending. */
+  readonly base: string
   readonly files: readonly PlannedFile[]
+  readonly tracks: readonly PlannedTrack[]
   readonly timecode: string | null
   readonly reel: string | null
   readonly viewingLut: string | null
@@ -50,6 +56,10 @@ export function planEncode(input: {
   production: string
   scene?: string | null
   take?: string | null
+  camera?: string | null
+  day?: string | null
+  /** The clip's number among those of the recipe, from 0. */
+  index?: number
 }): EncodePlan {
   const { facts, recipe, name } = input
   const picture = facts.picture
@@ -60,18 +70,44 @@ export function planEncode(input: {
   assertLarger(name, picture, recipe)
   const raster = madeRaster(picture, recipe, input.format)
   assertCodecTakes(name, picture, recipe, raster)
+  const tracks = planTracks(facts, recipe.tracks)
+  const base = baseOf(input)
   return {
     recipe,
     facts,
     name,
     raster,
-    files: plannedFiles(`${stem(name)}${recipe.suffix}`, recipe, facts),
+    base,
+    files: plannedFiles(`${base}${recipe.suffix}`, recipe, tracks),
+    tracks,
     timecode: facts.startFrame === null ? null : formatTimecode(facts.startFrame, picture.rate, facts.dropFrame),
     reel: input.reel,
     viewingLut: recipe.viewingLut !== null && isLogPicture(picture) ? recipe.viewingLut : null,
     production: input.production,
     scene: input.scene || null,
     take: input.take || null,
+  }
+}
+
+function baseOf(input: Parameters<typeof planEncode>[0]): string {
+  const { name, recipe } = input
+  const values: Record<NameField, string> = {
+    source: stem(name),
+    reel: input.reel ?? '',
+    scene: input.scene ?? '',
+    take: input.take ?? '',
+    day: input.day ?? '',
+    camera: input.camera ?? '',
+    production: input.production,
+  }
+  try {
+    const base = madeBase(recipe.namePattern, values, input.index ?? 0)
+    // What an ending and a mark for one essence add stays below twenty characters.
+    if (isTooLong(`${base}${recipe.suffix}${'_'.repeat(20)}`)) throw new RecipeError(`The name that ${name} would get is too long.`)
+    return base
+  } catch (error) {
+    if (error instanceof PatternError) throw new RecipeError(`${name} gets no name: ${error.message}`)
+    throw error
   }
 }
 
@@ -92,10 +128,10 @@ function assertCodecTakes(name: string, picture: PictureFacts, { codec }: Recipe
 }
 
 /** One file, or one for each essence: the picture, then every channel of every sound stream on its own (SMPTE ST 390). */
-function plannedFiles(base: string, { container }: Recipe, facts: MediaFacts): PlannedFile[] {
+function plannedFiles(base: string, { container }: Recipe, tracks: readonly PlannedTrack[]): PlannedFile[] {
   const ending = containerExtension[container]
   if (container !== 'mxf-op-atom') return [{ part: 'whole', name: `${base}${ending}` }]
-  const channels = facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
+  const channels = tracks.reduce((sum, track) => sum + track.channels, 0)
   const sounds = Array.from({ length: channels }, (_, index): PlannedFile => ({ part: 'sound', name: `${base}_A${index + 1}${ending}` }))
   return [{ part: 'picture', name: `${base}_V1${ending}` }, ...sounds]
 }

@@ -1,5 +1,7 @@
 import type { Rate } from '../time/index.ts'
 import type { RecipeCodec, RecipeContainer } from './codec.ts'
+import type { RecipeFolders } from './made-folder.ts'
+import type { RecipeTracks } from './tracks.ts'
 
 /** What made files are for. It decides what a recipe must not do: see `contradictions`. */
 export const recipePurposes = [
@@ -68,8 +70,12 @@ export interface Recipe {
   readonly viewingLut: string | null
   readonly burnIn: BurnIn | null
   readonly sound: RecipeSound
-  /** Put between the original's stem and the extension. */
+  readonly tracks: RecipeTracks
+  /** The name without suffix and ending, with the fields of `nameFields` in braces. */
+  readonly namePattern: string
+  /** Put between the name and the extension. */
   readonly suffix: string
+  readonly folders: RecipeFolders
 }
 
 /** What the ledger calls an item by the recipe that made it. */

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { compareTwin, type EvidenceRow, type MadePart } from '@ennick/core'
+import { compareTwin, type EvidenceRow, type MadePart, planTracks, type Recipe, sourceName, stem } from '@ennick/core'
 import type { files, pairs } from './schema.ts'
 
 type FileRow = Pick<typeof files.$inferSelect, 'path' | 'facts' | 'problem'>
@@ -11,6 +11,7 @@ export function pairEvidence(
   made: readonly { readonly file: FileRow; readonly part: MadePart['part'] }[],
   raster: Pick<typeof pairs.$inferSelect, 'contentWidth' | 'contentHeight'>,
   suffixes: readonly string[],
+  recipe: Recipe | null = null,
 ): EvidenceRow[] | null {
   if (!original.facts) return null
   const parts: MadePart[] = []
@@ -24,6 +25,10 @@ export function pairEvidence(
   if (parts.length === 0) return null
   const content =
     raster.contentWidth !== null && raster.contentHeight !== null ? { width: raster.contentWidth, height: raster.contentHeight } : null
-  const identity = { name: basename(original.path), formerNames: [clip.name], facts: original.facts, reel: clip.reel }
+  // A recipe's own way of naming and of laying out sound is no difference.
+  const facts = recipe ? { ...original.facts, sound: planTracks(original.facts, recipe.tracks) } : original.facts
+  const whole = parts.find(({ part }) => part !== 'sound') ?? (parts[0] as MadePart)
+  const named = recipe && recipe.namePattern !== sourceName ? { plannedName: stem(whole.name).replace(/_V1$/, '') } : {}
+  const identity = { name: basename(original.path), formerNames: [clip.name], ...named, facts, reel: clip.reel }
   return compareTwin(identity, parts, suffixes, content)
 }

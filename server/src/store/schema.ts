@@ -209,6 +209,8 @@ export type JobInput =
       readonly recipeVersion?: number
       readonly mendId: string | null
       readonly batch?: MakeBatch
+      /** The clip's number among those of the recipe, from 0, for names that count. */
+      readonly index?: number
     }
   | { readonly kind: 'check'; readonly volumeId: string | null }
   | {

@@ -102,8 +102,9 @@ export async function readWorld(database: Queryable, productionId: string, clipI
         return file ? [{ file, part: link.part }] : []
       })
       // What was compared once is compared with what is known now: a reel set since then counts at once.
-      const comparison = pair.comparison === null ? null : (pairEvidence(row, main, made, pair, suffixes) ?? pair.comparison)
       const recipe = recipes.get(pair.recipeId ?? '') ?? null
+      const madeBy = pair.origin === 'made' ? recipe : null
+      const comparison = pair.comparison === null ? null : (pairEvidence(row, main, made, pair, suffixes, madeBy) ?? pair.comparison)
       const isCompared = comparison !== null && !comparison.some((row) => row.aspect === 'pictures')
       const current = { ...pair, comparison: isCompared ? [...comparison, ...(pair.proof ?? [])] : comparison, recipe }
       return {

@@ -1,4 +1,4 @@
-import { dirname, join, relative } from 'node:path'
+import { relative } from 'node:path'
 import type { EncodePlan, EvidenceRow, Recipe } from '@ennick/core'
 import type { VolumeRow, World, WorldClip } from '../store/world.ts'
 import type { DescribedFile } from './describe-file.ts'
@@ -9,6 +9,7 @@ export type MakeInput = {
   readonly recipeId: string
   readonly recipeVersion?: number
   readonly mendId: string | null
+  readonly index?: number
 }
 
 /** A file of a made item, verified under its temporary name. */
@@ -34,12 +35,6 @@ export function madeVolume(world: World): VolumeRow {
   const made = world.volumes.find((volume) => volume.kind === 'made')
   if (!made) throw new JobFailure('This production has no place for what is made.')
   return made
-}
-
-/** Below the made volume: the recipe, then the original's volume and folders, so that two clips of one name never meet. */
-export function destination(clip: WorldClip, recipe: Recipe): string {
-  const label = clip.main.volume.label.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')
-  return join(recipe.id, label, dirname(clip.main.path))
 }
 
 /** A path below the made volume, as its file rows keep it. */

@@ -14,6 +14,7 @@ import {
   RecipeError,
   rowsOfBurnIn,
   sampleFrames,
+  sourceName,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { encode } from '../engine/encode.ts'
@@ -25,10 +26,12 @@ import { files } from '../store/schema.ts'
 import { productionFormat, productionRate, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
 import { describeFile, describePlaced, sameStamp, stampOf, stampOfPlaced } from './describe-file.ts'
+import { Destinations } from './destination.ts'
 import { JobFailure } from './failure.ts'
 import { finishMake, undoHalfPlaced } from './finish-make.ts'
-import { destination, type MakeInput, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
-import { exists, partPath, removeParts } from './place.ts'
+import { type MakeInput, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
+import { NameCounter } from './name-counter.ts'
+import { exists, partPath } from './place.ts'
 import type { ProgressMeter } from './progress.ts'
 
 /**
@@ -44,12 +47,14 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
   if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
   assertPresent(clip)
   const made = madeVolume(world)
-  const plan = planFor(world, clip, recipe)
-  const folder = join(made.rootPath, destination(clip, recipe))
+  const plan = planFor(world, clip, recipe, input.index ?? (await NameCounter.read(database, job.productionId, recipe.id)).of(clip.id))
+  const destinations = new Destinations(made, recipe)
+  const folderBelow = await destinations.folderOf(clip, plan.files.length)
+  const folder = join(made.rootPath, folderBelow)
   const finalPaths = plan.files.map((file) => join(folder, file.name))
   await undoHalfPlaced(database, world, job, clip, recipe)
   await prepareFolder(folder)
-  await removeParts(folder, job.id)
+  await destinations.removeParts(folderBelow, job.id)
   await assertRoom(folder, world, clip, recipe)
   await assertFree(world, clip, recipe, finalPaths)
 
@@ -80,7 +85,8 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
 const originalName = (clip: WorldClip): string =>
   clip.main.sequence || clip.files.length > 1 ? `${clip.name}${extname(clip.main.path)}` : basename(clip.main.path)
 
-export function planFor(world: World, clip: WorldClip, recipe: Recipe): EncodePlan {
+/** @param index the clip's number, from 0, for names that count */
+export function planFor(world: World, clip: WorldClip, recipe: Recipe, index = 0): EncodePlan {
   if (!clip.main.facts) throw new JobFailure(`${clip.name} cannot be read: ${clip.main.problem ?? 'nothing is known of it'}`)
   try {
     return planEncode({
@@ -92,6 +98,9 @@ export function planFor(world: World, clip: WorldClip, recipe: Recipe): EncodePl
       production: world.production.name,
       scene: clip.described.scene?.value ?? null,
       take: clip.described.take?.value ?? null,
+      camera: clip.described.camera?.value ?? null,
+      day: clip.described.day?.value ?? null,
+      index,
     })
   } catch (error) {
     if (error instanceof RecipeError) throw new JobFailure(error.message)
@@ -187,8 +196,9 @@ async function verify(
     madeParts.push({ part: file.part, name: file.name, facts: described.facts })
   }
   const { content } = plan.raster
-  const facts = plan.facts
-  const checks = compareTwin({ name: originalName(clip), facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
+  const facts = { ...plan.facts, sound: plan.tracks }
+  const named = recipe.namePattern === sourceName ? {} : { plannedName: `${plan.base}${recipe.suffix}` }
+  const checks = compareTwin({ name: originalName(clip), ...named, facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
     width: content.width,
     height: content.height,
   })

@@ -1,3 +1,4 @@
+import { dirname } from 'node:path'
 import type { RecipePreview } from '@ennick/contract'
 import {
   codecTraits,
@@ -17,7 +18,9 @@ import { notFound, PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
 import { clips } from '../store/schema.ts'
 import { productionFormat, readWorld, type World } from '../store/world.ts'
+import { Destinations } from './destination.ts'
 import { JobFailure } from './failure.ts'
+import { madeVolume } from './made-item.ts'
 import { planFor } from './make.ts'
 
 /** What a recipe would make of a clip, shown on one frame of it. */
@@ -39,7 +42,14 @@ export async function previewRecipe(database: Database, clipId: string, recipe: 
     return {
       before: asAddress(shown.before),
       after: asAddress(shown.after),
-      facts: compareFacts(world, plan, facts, shown.facts),
+      facts: [
+        ...compareFacts(world, plan, facts, shown.facts),
+        {
+          what: 'Folder',
+          original: dirname(clip.main.path),
+          made: await new Destinations(madeVolume(world), recipe).folderOf(clip, plan.files.length),
+        },
+      ],
       contradictions: wrong,
     }
   } catch (error) {
@@ -78,11 +88,11 @@ function compareFacts(world: World, plan: EncodePlan, original: MediaFacts, made
     {
       what: 'Sound',
       original: describeChannels(original.sound),
-      made: original.sound.length ? `${describeChannels(original.sound)}, ${soundMade}` : 'none',
+      made: plan.tracks.length ? `${describeChannels(plan.tracks)}, ${soundMade}` : 'none',
     },
     {
       what: 'Files',
-      original: '1',
+      original: plan.name,
       made: plan.files.length === 1 ? (plan.files[0]?.name ?? '') : `${plan.files[0]?.name} and ${plan.files.length - 1} more`,
     },
     { what: 'Size', original: '', made: size ? `${size.exact ? '' : 'about '}${megabytes(size.bytes)} for ${before.frames} frames` : '' },

@@ -1,8 +1,9 @@
-import { stat } from 'node:fs/promises'
+import { rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { RecipeDraft } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { probe } from '../engine/probe.ts'
+import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 
@@ -31,7 +32,10 @@ const quarter: RecipeDraft = {
   viewingLut: null,
   burnIn: null,
   sound: 'pcm 16',
+  tracks: { keep: null, layout: 'as source', atLeast: 0 },
+  namePattern: '{source}',
   suffix: '_quarter',
+  folders: { kind: 'mirrored', levels: null },
 }
 const clip = async (name: string) => {
   const found = (await ennick.clips(productionId)).find((candidate) => candidate.name === name)
@@ -72,6 +76,62 @@ test('its next version makes what the last one made stale, and is what is made f
   expect(await pairsOf(id)).toEqual([
     expect.objectContaining({ verdict: 'sound', raster: '160 × 90', recipe: 'Quarter size, Motion JPEG, version 2' }),
   ])
+})
+
+test('a name pattern and numbered folders: each has its example in the plan, is made so, and is its original’s twin', async () => {
+  const clipIds = [(await clip('A001C001.mov')).id, (await clip('A001C002.mov')).id]
+  const folders = { kind: 'numbered', root: 'Room/MXF', filesPerFolder: 4 } as const
+  const numbered = { ...quarter, name: 'Numbered', namePattern: '{reel}_{counter:3}', suffix: '', folders }
+  const { id } = await ennick.call('addRecipe', { body: numbered })
+  const order = { params: { productionId }, body: { clipIds, recipeId: id } }
+  const plan = await ennick.call('planMake', order)
+  expect(plan.items.map((item) => item.outputs)).toEqual([['Room/MXF/1/A001_001.mov'], ['Room/MXF/1/A001_002.mov']])
+  const { jobs } = await ennick.call('make', order)
+  for (const job of jobs) expect(await ennick.waitForJob(job.id)).toMatchObject({ state: 'done', error: null })
+  const made = (await pairsOf(clipIds[1] as string)).find((pair) => pair.recipe?.startsWith('Numbered'))
+  expect(made).toMatchObject({ name: 'A001_002.mov', verdict: 'sound' })
+  // Made again, it keeps the number that it counted with, and its folder.
+  const path = (await ennick.call('readPair', { params: { pairId: made?.id ?? '' } })).madeFiles[0]?.path as string
+  await rm(path)
+  await ennick.call('check', { params: { productionId } }).then((job) => ennick.waitForJob(job.id))
+  expect(await make(clipIds[1] as string, id)).toMatchObject({ state: 'done', error: null })
+  expect((await stat(path)).isFile()).toBe(true)
+})
+
+test('what would get the name of another is left out of the plan, and says whose', async () => {
+  const clipIds = [(await clip('A001C001.mov')).id, (await clip('A001C002.mov')).id]
+  const { id } = await ennick.call('addRecipe', { body: { ...quarter, name: 'By reel', namePattern: '{reel}' } })
+  const { items } = await ennick.call('planMake', { params: { productionId }, body: { clipIds, recipeId: id } })
+  expect(items.map((item) => item.skipped)).toEqual([null, expect.stringMatching(/A001_quarter\.mov like A001C001/)])
+})
+
+test('chosen channels, pairs and silence: laid out as the recipe says, and proven so', async () => {
+  const { id: clipId } = await clip('A001C002.mov')
+  const tracks = { keep: [2], layout: 'stereo', atLeast: 4 } as const
+  const { id } = await ennick.call('addRecipe', { body: { ...quarter, name: 'Laid out', suffix: '_laid', tracks } })
+  expect(await make(clipId, id)).toMatchObject({ state: 'done', error: null })
+  const pair = (await pairsOf(clipId)).find((candidate) => candidate.recipe?.startsWith('Laid out'))
+  expect(pair?.verdict).toBe('sound')
+  const path = (await ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })).madeFiles[0]?.path as string
+  expect((await probe(path, (await stat(path)).size)).sound.map((stream) => stream.channels)).toEqual([2, 2])
+  const loudness = await run('ffmpeg', [
+    '-v',
+    'info',
+    '-i',
+    path,
+    '-filter_complex',
+    '[0:a:0]channelsplit[l][r];[l]volumedetect[x];[r]volumedetect[y]',
+    '-map',
+    '[x]',
+    '-map',
+    '[y]',
+    '-f',
+    'null',
+    '-',
+  ])
+  const levels = [...loudness.stderr.matchAll(/max_volume: (\S+) dB/g)].map(([, level]) => Number(level))
+  expect(levels.filter((level) => level > -40)).toHaveLength(1)
+  expect(levels.filter((level) => level < -80)).toHaveLength(1)
 })
 
 test.each<[string, Partial<RecipeDraft>, string]>([
@@ -132,7 +192,7 @@ test('clips that come in get the recipe that a rule says, and those that are the
   const jobs = async () => (await ennick.call('listJobs', { params: { productionId } })).filter((job) => job.kind === 'make')
   const titles = (await jobs()).map((job) => job.title)
   expect(titles.filter((title) => title.startsWith('A002C001'))).toHaveLength(1)
-  expect(titles.filter((title) => /^(B001C001|A001C002)/.test(title))).toEqual([])
+  expect(titles.filter((title) => /^(B001C001|A001C002) → Quarter/.test(title))).toEqual([])
   for (const job of await jobs()) await ennick.waitForJob(job.id)
   expect((await clip('A002C001.mov')).proxy).toBe('sound')
   await ennick.call('removeIntakeRule', { params: { ruleId: rule.id } })

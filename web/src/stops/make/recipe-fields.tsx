@@ -1,15 +1,13 @@
-import { Box, Field, Grid, Input, NativeSelect, Stack } from '@chakra-ui/react'
+import { Box, Stack } from '@chakra-ui/react'
 import type { RecipeDraft } from '@ennick/contract'
 import { burnInPlaces, codecTraits, containerLabel, recipeCodecs, recipeContainers, recipePurposes } from '@ennick/core'
-import type { ReactElement, ReactNode } from 'react'
+import type { ReactElement } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { Section } from '../../parts/sheet.tsx'
+import { Choice, Numeral, type RecipeFieldsProps, Row, Text, Tick } from './field-parts.tsx'
+import { NameFields } from './recipe-name-fields.tsx'
+import { SoundFields } from './recipe-sound-fields.tsx'
 import { sizeWords } from './recipe-words.ts'
-
-interface Props {
-  readonly draft: RecipeDraft
-  readonly onChange: (part: Partial<RecipeDraft>) => void
-}
 
 const sizes: readonly RecipeDraft['size'][] = [
   { kind: 'source' },
@@ -20,7 +18,7 @@ const sizes: readonly RecipeDraft['size'][] = [
 ]
 
 /** Everything that a recipe says. */
-export function RecipeFields({ draft, onChange }: Props): ReactElement {
+export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactElement {
   const production = useProduction()
   const isRaster = draft.size.kind === 'raster'
   const size = isRaster ? 'raster' : String(sizes.findIndex((each) => JSON.stringify(each) === JSON.stringify(draft.size)))
@@ -124,22 +122,8 @@ export function RecipeFields({ draft, onChange }: Props): ReactElement {
         />
       </Section>
       <BurnInFields draft={draft} onChange={onChange} />
-      <Section title="Sound and name">
-        <Row>
-          <Choice
-            label="Sound"
-            value={draft.sound}
-            options={[
-              ['as source', 'PCM, as deep as the original'],
-              ['pcm 16', 'PCM 16 bit'],
-              ['pcm 24', 'PCM 24 bit'],
-              ['compressed', 'compressed, for listening'],
-            ]}
-            onChange={(sound) => onChange({ sound })}
-          />
-          <Text label="Suffix of the name" value={draft.suffix} onChange={(suffix) => onChange({ suffix })} />
-        </Row>
-      </Section>
+      <SoundFields draft={draft} onChange={onChange} />
+      <NameFields draft={draft} onChange={onChange} />
     </Box>
   )
 }
@@ -151,7 +135,7 @@ const usualBurnIn = {
   boxPercent: 50,
 } as const
 
-function BurnInFields({ draft, onChange }: Props): ReactElement {
+function BurnInFields({ draft, onChange }: RecipeFieldsProps): ReactElement {
   const { burnIn } = draft
   const places = burnInPlaces.map((place) => [place, place] as const)
   return (
@@ -197,66 +181,5 @@ function BurnInFields({ draft, onChange }: Props): ReactElement {
         </>
       )}
     </Section>
-  )
-}
-
-const Row = ({ children, isTight = false }: { children: ReactNode; isTight?: boolean }): ReactElement => (
-  <Grid templateColumns="1fr 1fr" gap={isTight ? '2' : '4'} mb={isTight ? '0' : '3'}>
-    {children}
-  </Grid>
-)
-
-function Text({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
-  return (
-    <Field.Root>
-      <Field.Label>{label}</Field.Label>
-      <Input size="sm" value={value} onChange={(event) => onChange(event.target.value)} />
-    </Field.Root>
-  )
-}
-
-function Numeral({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }): ReactElement {
-  return (
-    <Field.Root>
-      <Field.Label>{label}</Field.Label>
-      <Input size="sm" type="number" value={value} onChange={(event) => onChange(Math.max(0, Math.round(Number(event.target.value))))} />
-    </Field.Root>
-  )
-}
-
-function Choice<T extends string>({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string
-  value: T
-  options: readonly (readonly [T, string])[]
-  onChange: (value: T) => void
-}): ReactElement {
-  return (
-    <Field.Root>
-      <Field.Label>{label}</Field.Label>
-      <NativeSelect.Root size="sm">
-        <NativeSelect.Field value={value} onChange={(event) => onChange(event.target.value as T)}>
-          {options.map(([key, words]) => (
-            <option key={key} value={key}>
-              {words}
-            </option>
-          ))}
-        </NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
-    </Field.Root>
-  )
-}
-
-function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: (isOn: boolean) => void }): ReactElement {
-  return (
-    <label style={{ display: 'flex', gap: '0.5rem', padding: '0.15rem 0', alignItems: 'baseline' }}>
-      <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />
-      {label}
-    </label>
   )
 }

@@ -1,5 +1,5 @@
 import type { OfferedRecipe, RecipeDraft } from '@ennick/contract'
-import { codecTraits, containerLabel } from '@ennick/core'
+import { codecTraits, containerLabel, isAsSource, type RecipeTracks, sourceName } from '@ennick/core'
 
 /** A recipe's size in words: "half size", "1920 × 1080". */
 export function sizeWords(size: RecipeDraft['size']): string {
@@ -15,6 +15,41 @@ export function sizeWords(size: RecipeDraft['size']): string {
   }
 }
 
+/** Channels as a person writes them: "1, 2, 5-8", or "all". */
+export function channelWords(keep: readonly number[] | null): string {
+  if (keep === null) return 'all'
+  const runs: [number, number][] = []
+  for (const number of keep) {
+    const last = runs.at(-1)
+    if (last && number === last[1] + 1) last[1] = number
+    else runs.push([number, number])
+  }
+  return runs.map(([from, to]) => (from === to ? String(from) : `${from}-${to}`)).join(', ')
+}
+
+/** Reads what `channelWords` writes; null for all channels, undefined for what is no list of them. */
+export function readChannels(text: string): number[] | null | undefined {
+  if (/^\s*(all)?\s*$/i.test(text)) return null
+  const numbers = new Set<number>()
+  for (const piece of text.split(',')) {
+    const [, first, second] = /^\s*(\d{1,2})(?:\s*[-–]\s*(\d{1,2}))?\s*$/.exec(piece) ?? []
+    const from = Number(first)
+    const to = Number(second ?? first)
+    if (!(from >= 1 && to >= from && to <= 64)) return undefined
+    for (let number = from; number <= to; number++) numbers.add(number)
+  }
+  return [...numbers].sort((a, b) => a - b)
+}
+
+function trackWords({ keep, layout, atLeast }: RecipeTracks): string {
+  const words = [
+    ...(keep === null ? [] : [`channels ${channelWords(keep)}`]),
+    ...(layout === 'as source' ? [] : [layout]),
+    ...(atLeast ? [`filled to ${atLeast}`] : []),
+  ]
+  return `sound ${words.join(', ')}`
+}
+
 /** What a recipe does, in a line. */
 export const recipeLine = (recipe: RecipeDraft): string =>
   [
@@ -22,7 +57,12 @@ export const recipeLine = (recipe: RecipeDraft): string =>
     sizeWords(recipe.size),
     recipe.viewingLut ? 'log through the viewing LUT' : 'no LUT',
     ...(recipe.burnIn ? ['burn-in'] : []),
-    recipe.suffix ? `name ends in ${recipe.suffix}` : 'same name as the original',
+    ...(isAsSource(recipe.tracks) ? [] : [trackWords(recipe.tracks)]),
+    recipe.namePattern !== sourceName
+      ? `called ${recipe.namePattern}${recipe.suffix}`
+      : recipe.suffix
+        ? `name ends in ${recipe.suffix}`
+        : 'same name as the original',
   ].join(' · ')
 
 /** A recipe without its identity and what the list adds. */
