@@ -24,6 +24,7 @@ import { clipDetail } from './clips.ts'
 import { done, id, nothing } from './common.ts'
 import { cut, cutDetail, newCut } from './cuts.ts'
 import { decision, handoff, preflight } from './handoffs.ts'
+import { assignLut, lut, lutAssignments, lutPreview, lutTrial, newLut } from './luts.ts'
 import { job, makeOrder, makePlan, makeRequest } from './make.ts'
 import { finding, mend, repointRequest, searchRequest, searchResult } from './mend.ts'
 import { ledgerRow, pairDetail } from './pairs.ts'
@@ -305,6 +306,25 @@ export const routes = {
     params: z.object({ ruleId: id }),
     response: done,
   }),
+  listLuts: route('GET', '/api/luts', 'The library of viewing LUTs', { response: z.array(lut) }),
+  addLut: route('POST', '/api/luts', 'Add a .cube file to the library', { body: newLut, response: lut }),
+  retireLut: route('DELETE', '/api/luts/:lutId', 'Offer a LUT no more; what it was burnt into stays', {
+    params: z.object({ lutId: z.string() }),
+    response: done,
+  }),
+  tryLut: route('POST', '/api/luts/try', 'Check a .cube file, and show a frame before and after it', {
+    body: lutTrial,
+    response: lutPreview,
+  }),
+  listLutAssignments: route('GET', '/api/productions/:productionId/luts', 'Which cameras and clips were given a LUT of their own', {
+    params: ofProduction,
+    response: lutAssignments,
+  }),
+  assignLuts: route('POST', '/api/productions/:productionId/luts', 'Give cameras and clips a LUT in place of the recipe’s own', {
+    params: ofProduction,
+    body: assignLut,
+    response: done,
+  }),
   planMake: route('POST', '/api/productions/:productionId/make/plan', 'What a recipe would make of some clips', {
     params: ofProduction,
     body: makeRequest,
@@ -428,6 +448,7 @@ export type RouteName = keyof typeof routes
 export const changeTopic = z.enum([
   'productions',
   'recipes',
+  'luts',
   'volumes',
   'clips',
   'catalogue',

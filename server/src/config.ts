@@ -23,6 +23,7 @@ const settingsShape = z
 export const demoFolder = (dataFolder: string): string => join(dataFolder, 'demo')
 export const madeFolder = (dataFolder: string): string => join(dataFolder, 'made')
 export const handoffFolder = (dataFolder: string): string => join(dataFolder, 'handoffs')
+export const lutFolder = (dataFolder: string): string => join(dataFolder, 'luts')
 export const pictureFolder = (dataFolder: string): string => join(dataFolder, 'pictures')
 
 /** @throws Error that names the setting which cannot be used. */

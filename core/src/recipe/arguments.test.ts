@@ -19,7 +19,7 @@ const words = (recipeId: string, facts = pictureFacts(), reel: string | null = '
   return encodeArguments(plan, {
     input: { kind: 'file', path: '/card/A001C001.mov' },
     outputs: plan.files.map((file) => `/made/${file.name}`),
-    lut: '/luts/x.cube',
+    lut: { path: '/luts/x.cube', kind: '3D' },
     font: '/fonts/mono.ttf',
     hashes: '/tmp/hashes',
   })

@@ -1,3 +1,4 @@
+import type { CubeLut } from '../look/index.ts'
 import type { PictureFacts } from '../media/index.ts'
 import { hashHeight, hashWidth } from '../proof/index.ts'
 import { exactRate } from '../time/index.ts'
@@ -5,9 +6,15 @@ import { codecTraits } from './codec.ts'
 import { type EncodePlan, RecipeError } from './plan.ts'
 import type { BurnInPlace } from './recipe.ts'
 
+/** A LUT as a file that filters read. */
+export interface LutFile {
+  readonly path: string
+  readonly kind: CubeLut['kind']
+}
+
 /** Files that filters read: where the plan's viewing LUT lies, when it has one, and a typeface for what is burnt in. */
 export interface FilterFiles {
-  readonly lut: string | null
+  readonly lut: LutFile | null
   readonly font: string
 }
 
@@ -61,7 +68,9 @@ function contentFilters(plan: EncodePlan, files: FilterFiles): string[] {
     if (files.lut === null) throw new RecipeError(`The viewing LUT "${plan.viewingLut}" is not in the library.`)
     filters.push(
       'format=gbrp10le',
-      `lut3d=file=${escapeFilterValue(files.lut)}:interp=tetrahedral`,
+      files.lut.kind === '1D'
+        ? `lut1d=file=${escapeFilterValue(files.lut.path)}`
+        : `lut3d=file=${escapeFilterValue(files.lut.path)}:interp=tetrahedral`,
       'scale=out_color_matrix=bt709:out_range=tv',
     )
   }

@@ -58,6 +58,8 @@ export function planEncode(input: {
   take?: string | null
   camera?: string | null
   day?: string | null
+  /** The LUT that the clip or its camera was given, or null for none; without it the recipe's own counts. */
+  viewingLut?: string | null
   /** The clip's number among those of the recipe, from 0. */
   index?: number
 }): EncodePlan {
@@ -82,11 +84,22 @@ export function planEncode(input: {
     tracks,
     timecode: facts.startFrame === null ? null : formatTimecode(facts.startFrame, picture.rate, facts.dropFrame),
     reel: input.reel,
-    viewingLut: recipe.viewingLut !== null && isLogPicture(picture) ? recipe.viewingLut : null,
+    viewingLut: lutFor(picture, recipe, input.viewingLut),
     production: input.production,
     scene: input.scene || null,
     take: input.take || null,
   }
+}
+
+/**
+ * A picture that is made for a display already passes no LUT. One that says nothing of its colour passes one that a person
+ * gave it, and a recipe's own LUT is for those that say they are log.
+ */
+function lutFor(picture: PictureFacts, recipe: Recipe, assigned: string | null | undefined): string | null {
+  if (recipe.viewingLut === null) return null
+  if (isLogPicture(picture)) return assigned === undefined ? recipe.viewingLut : assigned
+  const { transfer } = picture.colour
+  return transfer === null || transfer === 'unknown' ? (assigned ?? null) : null
 }
 
 function baseOf(input: Parameters<typeof planEncode>[0]): string {

@@ -23,7 +23,7 @@ const words = (made: ReturnType<typeof plan>) =>
   encodeArguments(made, {
     input: { kind: 'file', path: '/in.mov' },
     outputs: made.files.map((_, index) => `/out${index}`),
-    lut: '/luts/a.cube',
+    lut: { path: '/luts/a.cube', kind: '3D' },
     font: '/fonts/mono.ttf',
     hashes: '/h',
   })

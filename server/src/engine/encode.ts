@@ -1,5 +1,5 @@
 import { dirname } from 'node:path'
-import { type EncodePlan, encodeArguments } from '@ennick/core'
+import { type EncodePlan, encodeArguments, type LutFile } from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { run } from './process.ts'
 
@@ -18,7 +18,7 @@ interface EncodePaths {
   /** The files of the original, in order. */
   readonly inputs: readonly EngineFile[]
   readonly outputs: readonly string[]
-  readonly lut: string | null
+  readonly lut: LutFile | null
   readonly font: string
   readonly hashes: string
 }

@@ -1,8 +1,8 @@
 import { mkdtemp, readFile, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { codecTraits, type EncodePlan, exactRate, type MediaFacts, type PictureFacts, pictureFilters } from '@ennick/core'
-import { fontPath, lutPath } from './luts.ts'
+import { codecTraits, type EncodePlan, exactRate, type LutFile, type MediaFacts, type PictureFacts, pictureFilters } from '@ennick/core'
+import { fontPath } from './luts.ts'
 import { frameInput, type PictureSource } from './pictures.ts'
 import { probe } from './probe.ts'
 import { run } from './process.ts'
@@ -21,12 +21,12 @@ const shownWidth = 960
  * Encodes one frame as a plan says and decodes it again, so that what the codec does to it is seen too.
  * @throws Error with the encoder's words when it refuses
  */
-export async function recipeFrame(plan: EncodePlan, source: PictureSource, frame: number): Promise<RecipeFrame> {
+export async function recipeFrame(plan: EncodePlan, source: PictureSource, frame: number, lut: LutFile | null): Promise<RecipeFrame> {
   const picture = plan.facts.picture as PictureFacts
   const folder = await mkdtemp(join(tmpdir(), 'ennick-frame-'))
   try {
     const made = join(folder, 'made')
-    const files = { lut: lutPath(plan.viewingLut), font: fontPath }
+    const files = { lut, font: fontPath }
     const plain = { ...plan, viewingLut: null, recipe: { ...plan.recipe, burnIn: null } }
     const one = ['-map', '0:V:0', '-frames:v', '1']
     const muxer = plan.recipe.codec === 'ffv1' || plan.recipe.codec === 'vp9' ? 'matroska' : 'mov'

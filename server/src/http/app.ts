@@ -11,6 +11,7 @@ import { assertAllImplemented, implement, implementRaw } from './implement.ts'
 import { catalogueRoutes } from './routes/catalogue.ts'
 import { clipRoutes } from './routes/clips.ts'
 import { cutRoutes, handoffRoutes, mendRoutes } from './routes/cuts.ts'
+import { lutRoutes } from './routes/luts.ts'
 import { makeRoutes } from './routes/make.ts'
 import { pairRoutes } from './routes/pairs.ts'
 import { productionRoutes } from './routes/productions.ts'
@@ -51,6 +52,7 @@ export function buildApp(services: Services): Express {
   catalogueRoutes(services)
   makeRoutes(services)
   recipeRoutes(services)
+  lutRoutes(services)
   pairRoutes(services)
   cutRoutes(services)
   mendRoutes(services)

@@ -15,7 +15,7 @@ import {
 import { eq } from 'drizzle-orm'
 import { type Config, demoFolder, pictureFolder } from '../config.ts'
 import { addCut } from '../cutting/add-cut.ts'
-import { lutPath } from '../engine/luts.ts'
+import { builtInLutPath } from '../engine/luts.ts'
 import { pictureOf } from '../engine/pictures.ts'
 import type { Database } from '../store/database.ts'
 import { addProduction } from '../store/productions.ts'
@@ -95,8 +95,7 @@ export async function loadDemo(
 /** Somebody looked at the clips while everything was in: their thumbnails are kept, and shown while a card is away. */
 async function lookAtClips(world: World, config: Config): Promise<void> {
   await forEachAtOnce([...world.clips.values()], 2, async ({ main }) => {
-    if (main.facts?.picture)
-      await pictureOf('thumbnail', { ...main, facts: main.facts }, pictureFolder(config.dataFolder), lutPath('estuary-log-to-display'))
+    if (main.facts?.picture) await pictureOf('thumbnail', { ...main, facts: main.facts }, pictureFolder(config.dataFolder), builtInLutPath)
   })
 }
 

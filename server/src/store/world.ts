@@ -5,6 +5,7 @@ import { notFound } from '../errors.ts'
 import { clipCopies } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
 import { groupBy } from './group.ts'
+import { lutAssignments } from './lut-schema.ts'
 import { pairEvidence } from './pair-evidence.ts'
 import { readRecipes } from './recipes.ts'
 import { clipFiles, clips, files, pairFiles, pairs, productions, volumes } from './schema.ts'
@@ -13,6 +14,7 @@ export type ProductionRow = typeof productions.$inferSelect
 export type VolumeRow = typeof volumes.$inferSelect
 export type ClipRow = typeof clips.$inferSelect
 export type PairRow = typeof pairs.$inferSelect
+export type LutAssignmentRow = typeof lutAssignments.$inferSelect
 
 /** A file with where it is on this system and whether it is there. */
 export type WorldFile = typeof files.$inferSelect & {
@@ -48,6 +50,7 @@ export interface World {
   readonly production: ProductionRow
   /** The newest version of every recipe. */
   readonly recipes: ReadonlyMap<string, Recipe>
+  readonly lutAssignments: readonly LutAssignmentRow[]
   readonly volumes: readonly VolumeRow[]
   readonly files: ReadonlyMap<string, WorldFile>
   readonly clips: ReadonlyMap<string, WorldClip>
@@ -84,6 +87,7 @@ export async function readWorld(database: Queryable, productionId: string, clipI
   const world = {
     production: { ...production, proxySuffixes: suffixes },
     recipes,
+    lutAssignments: await database.select().from(lutAssignments).where(eq(lutAssignments.productionId, productionId)),
     volumes: volumeRows,
     files: fileById,
     clips: new Map<string, WorldClip>(),

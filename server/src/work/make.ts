@@ -18,9 +18,10 @@ import {
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { encode } from '../engine/encode.ts'
-import { fontPath, lutPath } from '../engine/luts.ts'
+import { fontPath } from '../engine/luts.ts'
 import { hashFrames, withHashes } from '../engine/picture-proof.ts'
 import { explainFileError } from '../errors.ts'
+import { assignedLut, lutFile } from '../store/luts.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
 import { productionFormat, productionRate, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
@@ -58,6 +59,7 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
   await assertRoom(folder, world, clip, recipe)
   await assertFree(world, clip, recipe, finalPaths)
 
+  const lut = await lutFile(database, context.config, plan.viewingLut)
   const parts = finalPaths.map((path) => partPath(path, job.id, job.attempts))
   try {
     const total = clip.main.facts?.picture?.frames ?? 0
@@ -65,7 +67,7 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
     const verified = await withHashes(async (hashes, readHashes) => {
       const outcome = await encode(
         plan,
-        { inputs: clip.files, outputs: parts, lut: lutPath(plan.viewingLut), font: fontPath, hashes },
+        { inputs: clip.files, outputs: parts, lut, font: fontPath, hashes },
         {
           signal,
           onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond),
@@ -100,6 +102,7 @@ export function planFor(world: World, clip: WorldClip, recipe: Recipe, index = 0
       take: clip.described.take?.value ?? null,
       camera: clip.described.camera?.value ?? null,
       day: clip.described.day?.value ?? null,
+      viewingLut: assignedLut(world, clip),
       index,
     })
   } catch (error) {

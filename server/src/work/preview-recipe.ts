@@ -1,6 +1,9 @@
-import { dirname } from 'node:path'
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
 import type { RecipePreview } from '@ennick/contract'
 import {
+  builtInRecipes,
   codecTraits,
   containerLabel,
   contradictions,
@@ -9,22 +12,24 @@ import {
   type EncodePlan,
   estimateSize,
   formatTimecode,
+  type LutFile,
   type MediaFacts,
   type Recipe,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import type { Config } from '../config.ts'
 import { recipeFrame } from '../engine/recipe-frame.ts'
 import { notFound, PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
+import { lutFile } from '../store/luts.ts'
 import { clips } from '../store/schema.ts'
-import { productionFormat, readWorld, type World } from '../store/world.ts'
+import { productionFormat, readWorld, type World, type WorldClip } from '../store/world.ts'
 import { Destinations } from './destination.ts'
 import { JobFailure } from './failure.ts'
 import { madeVolume } from './made-item.ts'
 import { planFor } from './make.ts'
 
-/** What a recipe would make of a clip, shown on one frame of it. */
-export async function previewRecipe(database: Database, clipId: string, recipe: Recipe, atPercent: number): Promise<RecipePreview> {
+async function readShown(database: Database, clipId: string): Promise<{ world: World; clip: WorldClip; facts: MediaFacts }> {
   const [row] = await database.select({ productionId: clips.productionId }).from(clips).where(eq(clips.id, clipId))
   if (!row) throw notFound('This clip')
   const world = await readWorld(database, row.productionId, [clipId])
@@ -33,12 +38,52 @@ export async function previewRecipe(database: Database, clipId: string, recipe: 
   if (!clip || !facts) throw new PlainError('not-readable', 'This clip cannot be read, so there is no frame to show.')
   if (clip.presence !== 'here')
     throw new PlainError('not-here', `${clip.name} is ${clip.presence}: choose a clip that is here.`, { status: 409 })
+  return { world, clip, facts }
+}
+
+/** A frame from the middle of a clip before and after a LUT that is not in the library yet. */
+export async function tryLut(
+  database: Database,
+  clipId: string,
+  { text, kind }: { text: string; kind: LutFile['kind'] },
+): Promise<{ before: string; after: string }> {
+  const { world, clip, facts } = await readShown(database, clipId)
+  const [recipe] = builtInRecipes as [Recipe]
+  const folder = await mkdtemp(join(tmpdir(), 'ennick-lut-'))
+  try {
+    const path = join(folder, 'trial.cube')
+    await writeFile(path, text)
+    const plan = { ...planFor(world, clip, recipe), viewingLut: 'trial' }
+    const frame = Math.floor((facts.picture?.frames ?? 1) / 2)
+    const shown = await recipeFrame(plan, { ...clip.main, facts }, frame, { path, kind })
+    return { before: asAddress(shown.before), after: asAddress(shown.after) }
+  } catch (error) {
+    throw error instanceof JobFailure ? new PlainError('no-frame', error.message) : error
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/** What a recipe would make of a clip, shown on one frame of it. */
+export async function previewRecipe(
+  database: Database,
+  config: Config,
+  clipId: string,
+  recipe: Recipe,
+  atPercent: number,
+): Promise<RecipePreview> {
+  const { world, clip, facts } = await readShown(database, clipId)
   const wrong = contradictions(recipe)
   try {
     const plan = planFor(world, clip, recipe)
     const frame = Math.min((facts.picture?.frames ?? 1) - 1, Math.floor(((facts.picture?.frames ?? 1) * atPercent) / 100))
     const here = timecodeAt(facts, frame)
-    const shown = await recipeFrame({ ...plan, timecode: here }, { ...clip.main, facts }, frame)
+    const shown = await recipeFrame(
+      { ...plan, timecode: here },
+      { ...clip.main, facts },
+      frame,
+      await lutFile(database, config, plan.viewingLut),
+    )
     return {
       before: asAddress(shown.before),
       after: asAddress(shown.after),

@@ -65,14 +65,15 @@ const clipReads: readonly RouteName[] = [
 /** Which reads depend on a topic. */
 const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   productions: ['listProductions'],
-  recipes: ['listRecipes', 'listIntakeRules', 'planMake'],
+  recipes: ['listRecipes', 'listIntakeRules'],
+  luts: ['listLuts', 'listLutAssignments'],
   volumes: ['listVolumes', 'browseFolder', 'listProblems', 'listOtherFiles', 'listOffers', 'today'],
   clips: [...clipReads, 'listOffers', 'listPairs', 'today'],
   catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],
   jobs: ['listJobs', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
-  pairs: [...clipReads, 'listPairs', 'readPair', 'planMake', 'listOffers', 'today'],
+  pairs: [...clipReads, 'listPairs', 'readPair', 'listOffers', 'today'],
   cuts: [...clipReads, 'listCuts', 'readCut', 'listFindings', 'readPreflight', 'listPairs', 'today'],
   mends: ['listMends', 'history', 'today'],
   handoffs: ['listHandoffs', 'today'],

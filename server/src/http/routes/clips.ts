@@ -4,7 +4,7 @@ import { overlapsByClip } from '../../catalogue/freshen.ts'
 import { streamsAtOnce } from '../../catalogue/streams.ts'
 import { pictureFolder } from '../../config.ts'
 import { readAllCutStates } from '../../cutting/cut-state.ts'
-import { lutPath } from '../../engine/luts.ts'
+import { builtInLutPath } from '../../engine/luts.ts'
 import { type PictureKind, pictureOf } from '../../engine/pictures.ts'
 import { waveformOf } from '../../engine/waveform.ts'
 import { notFound, PlainError } from '../../errors.ts'
@@ -24,7 +24,7 @@ export function clipRoutes({ app, database, config }: Services): void {
   const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: Response) => {
     const { name, sources } = await readPictureSources(database, call.params.clipId)
     for (const source of sources) {
-      const path = await pictureOf(kind, source, pictureFolder(config.dataFolder), lutPath('estuary-log-to-display'))
+      const path = await pictureOf(kind, source, pictureFolder(config.dataFolder), builtInLutPath)
       if (path === null) continue
       response.set('cache-control', 'private, max-age=60')
       response.sendFile(path, { dotfiles: 'allow' })

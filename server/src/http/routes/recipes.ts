@@ -1,11 +1,12 @@
 import type { RecipeDraft } from '@ennick/contract'
 import { contradictions, type Recipe } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { lutPath } from '../../engine/luts.ts'
 import { notFound, PlainError } from '../../errors.ts'
 import { announce } from '../../store/announce.ts'
 import { savedSearches } from '../../store/catalogue-schema.ts'
+import type { Database } from '../../store/database.ts'
 import { record } from '../../store/history.ts'
+import { listLuts } from '../../store/luts.ts'
 import { intakeRules } from '../../store/recipe-schema.ts'
 import { keepRecipe, offeredRecipes, readRecipes, retireRecipe } from '../../store/recipes.ts'
 import { previewRecipe } from '../../work/preview-recipe.ts'
@@ -15,7 +16,7 @@ import type { Services } from '../services.ts'
 /** A draft as the recipe that it would be. */
 const asRecipe = (draft: RecipeDraft): Recipe => ({ ...draft, id: 'draft', version: 1 })
 
-export function recipeRoutes({ app, database }: Services): void {
+export function recipeRoutes({ app, database, config }: Services): void {
   implement(app, 'listRecipes', async () =>
     (await offeredRecipes(database)).map(({ recipe, isBuiltIn }) => ({
       ...recipe,
@@ -23,14 +24,16 @@ export function recipeRoutes({ app, database }: Services): void {
       warnings: contradictions(recipe).map(({ message }) => message),
     })),
   )
-  implement(app, 'addRecipe', ({ body }) => keepRecipe(database, checked(body), null))
-  implement(app, 'changeRecipe', ({ params, body }) => keepRecipe(database, checked(body), params.recipeId))
+  implement(app, 'addRecipe', async ({ body }) => keepRecipe(database, await checked(database, body), null))
+  implement(app, 'changeRecipe', async ({ params, body }) => keepRecipe(database, await checked(database, body), params.recipeId))
   implement(app, 'retireRecipe', async ({ params }) => {
     await retireRecipe(database, params.recipeId)
     return { done: true as const }
   })
   implement(app, 'checkRecipe', ({ body }) => ({ contradictions: contradictions(asRecipe(body)) }))
-  implement(app, 'previewRecipe', ({ params, body }) => previewRecipe(database, params.clipId, asRecipe(body.recipe), body.atPercent))
+  implement(app, 'previewRecipe', ({ params, body }) =>
+    previewRecipe(database, config, params.clipId, asRecipe(body.recipe), body.atPercent),
+  )
 
   const listRules = async (productionId: string) => {
     const recipes = await readRecipes(database)
@@ -79,10 +82,10 @@ export function recipeRoutes({ app, database }: Services): void {
 }
 
 /** @throws PlainError for a recipe that contradicts itself or its purpose, or whose LUT is not there */
-function checked(draft: RecipeDraft): RecipeDraft {
+async function checked(database: Database, draft: RecipeDraft): Promise<RecipeDraft> {
   const errors = contradictions(asRecipe(draft)).filter(({ level }) => level === 'error')
   if (errors.length) throw new PlainError('contradiction', errors.map(({ message }) => message).join(' '))
-  if (draft.viewingLut !== null && lutPath(draft.viewingLut) === null)
+  if (draft.viewingLut !== null && !(await listLuts(database)).some((lut) => lut.id === draft.viewingLut))
     throw new PlainError('no-lut', `There is no viewing LUT “${draft.viewingLut}” in the library.`)
   return draft
 }

@@ -12,6 +12,7 @@ import { Queue } from './queue.tsx'
 import { RecipeChoice } from './recipe-choice.tsx'
 import { RecipeEditor } from './recipe-editor.tsx'
 import { SearchChoice } from './search-choice.tsx'
+import { ViewingLuts } from './viewing-luts.tsx'
 
 // The chart library is the heaviest part of the interface: it comes when a plan is looked at.
 const WeightChart = lazy(() => import('./weight-chart.tsx'))
@@ -35,6 +36,7 @@ export function MakeStop(): ReactElement {
   const [view, setView] = useAddressValue('view')
   const setAddress = useAddress()
   const [holdsAtFailure, setHoldsAtFailure] = useState(false)
+  const [isLooking, setLooking] = useState(false)
   const plan = useChange('planMake')
   const make = useChange('make', () => {
     setMarks(new Set())
@@ -45,12 +47,14 @@ export function MakeStop(): ReactElement {
   const chosen = [...marks]
   const chosenText = chosen.join(' ')
   const { mutate, reset } = plan
+  // Another LUT for a camera or a clip makes another plan.
+  const looks = useRead('listLutAssignments', { params }).dataUpdatedAt
   const chosenRecipe = recipe?.id ?? null
   useEffect(() => {
-    if (chosenText && chosenRecipe)
+    if (chosenText && chosenRecipe && looks)
       mutate({ params: { productionId: production.id }, body: { clipIds: chosenText.split(' '), recipeId: chosenRecipe } })
     else reset()
-  }, [chosenText, chosenRecipe, production.id, mutate, reset])
+  }, [chosenText, chosenRecipe, production.id, looks, mutate, reset])
 
   if (withoutProxy.isPending || recipes.isPending) return <Loading what="the recipes" />
   if (withoutProxy.error) return <Problem message={withoutProxy.error.message} />
@@ -78,13 +82,18 @@ export function MakeStop(): ReactElement {
           : `${count(without.length, 'clip')} here without a proxy`
       }
       actions={
-        <HStack role="tablist" aria-label="Make" gap="1">
-          <Button role="tab" aria-selected={!isQueue} size="sm" variant={isQueue ? 'ghost' : 'subtle'} onClick={() => setView('plan')}>
-            Plan
+        <HStack gap="1">
+          <Button size="sm" variant="ghost" onClick={() => setLooking(true)}>
+            Viewing LUTs…
           </Button>
-          <Button role="tab" aria-selected={isQueue} size="sm" variant={isQueue ? 'subtle' : 'ghost'} onClick={() => setView('queue')}>
-            Queue
-          </Button>
+          <HStack role="tablist" aria-label="Make" gap="1">
+            <Button role="tab" aria-selected={!isQueue} size="sm" variant={isQueue ? 'ghost' : 'subtle'} onClick={() => setView('plan')}>
+              Plan
+            </Button>
+            <Button role="tab" aria-selected={isQueue} size="sm" variant={isQueue ? 'subtle' : 'ghost'} onClick={() => setView('queue')}>
+              Queue
+            </Button>
+          </HStack>
         </HStack>
       }
     >
@@ -147,6 +156,7 @@ export function MakeStop(): ReactElement {
           )}
         </>
       )}
+      <ViewingLuts clipIds={chosen} isOpen={isLooking} onClose={() => setLooking(false)} />
     </Page>
   )
 }

@@ -1,6 +1,7 @@
 import { Box, Table, Text } from '@chakra-ui/react'
 import type { MakePlan } from '@ennick/contract'
 import type { ReactElement } from 'react'
+import { useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, minutes } from '../../parts/words.ts'
@@ -37,6 +38,7 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
 
 /** What will be made of each clip, and what is skipped and why. */
 export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
+  const lutNames = new Map((useRead('listLuts', {}).data ?? []).map((lut) => [lut.id, lut.name]))
   const items = [...plan.items].sort((a, b) => Number(a.skipped !== null) - Number(b.skipped !== null)).slice(0, shownAtMost)
   return (
     <>
@@ -79,7 +81,7 @@ export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
                   <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem" whiteSpace="nowrap">
                     {item.raster}
                   </Table.Cell>
-                  <Table.Cell>{item.viewingLut ? 'viewing LUT' : 'as it is'}</Table.Cell>
+                  <Table.Cell>{item.viewingLut ? (lutNames.get(item.viewingLut) ?? item.viewingLut) : 'no LUT'}</Table.Cell>
                   <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem">
                     {item.frames}
                   </Table.Cell>

@@ -3,6 +3,7 @@ import type { RecipeDraft } from '@ennick/contract'
 import { burnInPlaces, codecTraits, containerLabel, recipeCodecs, recipeContainers, recipePurposes } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useProduction } from '../../app/production.tsx'
+import { useRead } from '../../data/queries.ts'
 import { Section } from '../../parts/sheet.tsx'
 import { Choice, Numeral, type RecipeFieldsProps, Row, Text, Tick } from './field-parts.tsx'
 import { NameFields } from './recipe-name-fields.tsx'
@@ -20,6 +21,7 @@ const sizes: readonly RecipeDraft['size'][] = [
 /** Everything that a recipe says. */
 export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactElement {
   const production = useProduction()
+  const luts = useRead('listLuts', {}).data ?? []
   const isRaster = draft.size.kind === 'raster'
   const size = isRaster ? 'raster' : String(sizes.findIndex((each) => JSON.stringify(each) === JSON.stringify(draft.size)))
   return (
@@ -115,11 +117,14 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
           isOn={draft.skipUpTo !== null}
           onChange={(isOn) => onChange({ skipUpTo: isOn ? { width: production.width, height: production.height } : null })}
         />
-        <Tick
-          label="Log pictures pass through the viewing LUT"
-          isOn={draft.viewingLut !== null}
-          onChange={(isOn) => onChange({ viewingLut: isOn ? 'estuary-log-to-display' : null })}
-        />
+        <Box mt="2">
+          <Choice
+            label="Viewing LUT of log pictures, unless their camera or clip has another"
+            value={draft.viewingLut ?? ''}
+            options={[['', 'none'], ...luts.map((lut) => [lut.id, lut.name] as const)]}
+            onChange={(lut) => onChange({ viewingLut: lut === '' ? null : lut })}
+          />
+        </Box>
       </Section>
       <BurnInFields draft={draft} onChange={onChange} />
       <SoundFields draft={draft} onChange={onChange} />

@@ -1,10 +1,11 @@
-import { Box, Field, NativeSelect, Table, Text } from '@chakra-ui/react'
+import { Field, NativeSelect, Table, Text } from '@chakra-ui/react'
 import type { RecipeDraft } from '@ennick/contract'
 import { type ReactElement, useDeferredValue, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
+import { Slider, Wipe } from './wipe.tsx'
 
 const restMilliseconds = 400
 
@@ -22,7 +23,6 @@ export function RecipePreview({ draft }: { draft: RecipeDraft }): ReactElement {
   const clips = useRead('searchClips', { params, body: { condition: moving, limit: 200 } })
   const [chosen, setChosen] = useState('')
   const [atPercent, setAtPercent] = useState(50)
-  const [line, setLine] = useState(50)
   const preview = useChange('previewRecipe')
   const clipId = chosen || (clips.data?.rows[0]?.id ?? '')
   // Name and sentence change nothing that is seen.
@@ -57,20 +57,7 @@ export function RecipePreview({ draft }: { draft: RecipeDraft }): ReactElement {
       </Field.Root>
       {preview.error && <Problem message={preview.error.message} />}
       {!shown && preview.isPending && <Loading what="the frame" />}
-      {shown && (
-        <>
-          <Box position="relative" opacity={preview.isPending ? 0.6 : 1} data-testid="wipe">
-            <img src={shown.after} alt="After the recipe" style={{ width: '100%', display: 'block' }} />
-            <img
-              src={shown.before}
-              alt="Before the recipe"
-              style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', clipPath: `inset(0 ${100 - line}% 0 0)` }}
-            />
-            <Box position="absolute" top="0" bottom="0" width="2px" bg="page" style={{ left: `${line}%` }} />
-          </Box>
-          <Slider label="Before and after" low="after" high="before" value={line} onChange={setLine} />
-        </>
-      )}
+      {shown && <Wipe before={shown.before} after={shown.after} isOld={preview.isPending} />}
       <Slider label="Place in the clip" low="start" high="end" value={atPercent} onChange={setAtPercent} />
       {shown && (
         <Table.Root size="sm" mt="3">
@@ -95,34 +82,5 @@ export function RecipePreview({ draft }: { draft: RecipeDraft }): ReactElement {
         </Table.Root>
       )}
     </Section>
-  )
-}
-
-function Slider({
-  label,
-  low,
-  high,
-  value,
-  onChange,
-}: {
-  label: string
-  low: string
-  high: string
-  value: number
-  onChange: (value: number) => void
-}): ReactElement {
-  return (
-    <label
-      style={{ display: 'grid', gridTemplateColumns: '9rem 3.5rem 1fr 3.5rem', gap: '0.5rem', alignItems: 'center', fontSize: '0.9rem' }}
-    >
-      <span>{label}</span>
-      <Text as="span" color="quiet" textAlign="end">
-        {low}
-      </Text>
-      <input type="range" min={0} max={100} value={value} onChange={(event) => onChange(Number(event.target.value))} />
-      <Text as="span" color="quiet">
-        {high}
-      </Text>
-    </label>
   )
 }
