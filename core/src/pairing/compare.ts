@@ -16,6 +16,7 @@ export type Aspect =
   | 'coverage'
   | 'content'
   | 'pictures'
+  | 'colour'
   | 'place'
 
 /** One line of an evidence list: what was expected, what is there, and how far apart they are. */

@@ -1,1 +1,2 @@
+export * from './colour.ts'
 export * from './picture-hash.ts'

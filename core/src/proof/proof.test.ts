@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { rate } from '../time/index.ts'
-import { comparePictures, hashBytes, hashWidth, type PictureHash, rowsOfBurnIn, sampleFrames, splitHashes } from './index.ts'
+import { compareColour, comparePictures, hashBytes, hashWidth, type PictureHash, rowsOfBurnIn, sampleFrames, splitHashes } from './index.ts'
 
 /** A bright bar that moves on by one column a frame. */
 const moving = (frame: number): PictureHash =>
@@ -63,4 +63,22 @@ test('the first, the last, the quarters, and one every ten seconds', () => {
 
 test('a rest that is no whole hash is left out', () => {
   expect(splitHashes(new Uint8Array(hashBytes * 2 + 5))).toHaveLength(2)
+})
+
+describe('colour tags', () => {
+  const hd = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' }
+  test('equal ones agree, and what a container does not say is no difference', () => {
+    expect(compareColour(hd, hd).agrees).toBe(true)
+    expect(compareColour(hd, { ...hd, transfer: null })).toMatchObject({ agrees: true, found: 'bt709 / not said / bt709' })
+    expect(compareColour({ primaries: null, transfer: null, matrix: null }, hd).agrees).toBe(true)
+  })
+  test('two names for the same coefficients are one', () => {
+    expect(compareColour({ ...hd, matrix: 'bt470bg' }, { ...hd, matrix: 'smpte170m' }).agrees).toBe(true)
+  })
+  test('a tag that says something else is told', () => {
+    expect(compareColour(hd, { ...hd, transfer: 'log100', matrix: 'bt2020nc' })).toMatchObject({
+      agrees: false,
+      difference: 'the transfer and matrix would be read wrongly',
+    })
+  })
 })

@@ -1,4 +1,5 @@
 import type { PictureFacts } from '../media/index.ts'
+import type { ColourTags } from '../proof/index.ts'
 import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments } from './encode-input.ts'
@@ -76,9 +77,18 @@ function movFlags({ recipe }: EncodePlan): string[] {
   return recipe.container === 'mp4' ? ['-movflags', '+use_metadata_tags+faststart'] : []
 }
 
+/** The colour tags that a made picture has: its original's, or after a viewing LUT those of HD (ITU-R BT.709). */
+export const madeColour = (plan: EncodePlan): ColourTags =>
+  plan.viewingLut === null ? carriedColour(plan) : { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' }
+
+/** ProRes knows one of two names for the same coefficients (ITU-T H.273, table 4, values 5 and 6). */
+function carriedColour({ recipe, facts }: EncodePlan): ColourTags {
+  const { colour } = facts.picture as PictureFacts
+  return recipe.codec.startsWith('prores') && colour.matrix === 'bt470bg' ? { ...colour, matrix: 'smpte170m' } : colour
+}
+
 function colourArguments(plan: EncodePlan): string[] {
-  const source = (plan.facts.picture as PictureFacts).colour
-  const colour = plan.viewingLut === null ? source : { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' }
+  const colour = madeColour(plan)
   const args: string[] = []
   if (colour.primaries) args.push('-color_primaries', colour.primaries)
   if (colour.transfer) args.push('-color_trc', colour.transfer)

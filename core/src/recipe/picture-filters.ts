@@ -87,10 +87,14 @@ function frameFilters(plan: EncodePlan, font: string): string[] {
     ...(isPadded ? [`pad=${width}:${height}:${Math.max(0, content.left)}:${Math.max(0, content.top)}`] : []),
     ...burnInFilters(plan, font),
     ...(plan.viewingLut === null
-      ? []
+      ? proResColour(plan)
       : [`setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709:range=${codecTraits[plan.recipe.codec].range}`]),
   ]
 }
+
+/** The ProRes encoder goes by what the pictures say, and would write "not known" for one of two names of the same colour. */
+const proResColour = ({ recipe, facts }: EncodePlan): string[] =>
+  recipe.codec.startsWith('prores') && facts.picture?.colour.matrix === 'bt470bg' ? ['setparams=colorspace=smpte170m'] : []
 
 function burnInFilters(plan: EncodePlan, font: string): string[] {
   const { burnIn } = plan.recipe

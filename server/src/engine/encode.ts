@@ -11,6 +11,8 @@ export interface EncodeProgress {
 export interface EncodeOutcome {
   /** Null when the encoder did all that it was asked without complaint. */
   readonly failure: string | null
+  /** Whether what it complained of may be frames of the original. */
+  readonly mayBeDamaged: boolean
   readonly log: string
 }
 
@@ -44,22 +46,28 @@ export async function encode(
     }),
   )
   const log = result.stderr.trim()
-  if (result.exitCode !== 0 || log !== '') return { failure: explainLog(log, paths), log }
-  if (counters.dup_frames > 0)
-    return { failure: `The encoder repeated ${counters.dup_frames} frames to fill gaps: the original has damaged or missing frames.`, log }
-  if (counters.drop_frames > 0)
-    return { failure: `The encoder dropped ${counters.drop_frames} frames: the original has frames out of time.`, log }
-  return { failure: null, log }
+  if (result.exitCode !== 0 || log !== '') return { ...explainLog(log, paths), log }
+  const { dup_frames: repeated, drop_frames: dropped } = counters
+  if (repeated > 0)
+    return {
+      failure: `The encoder repeated ${repeated} frames to fill gaps: the original has damaged or missing frames.`,
+      mayBeDamaged: true,
+      log,
+    }
+  if (dropped > 0)
+    return { failure: `The encoder dropped ${dropped} frames: the original has frames out of time.`, mayBeDamaged: true, log }
+  return { failure: null, mayBeDamaged: false, log }
 }
 
-function explainLog(log: string, paths: EncodePaths): string {
+function explainLog(log: string, paths: EncodePaths): Omit<EncodeOutcome, 'log'> {
+  const plain = (failure: string): Omit<EncodeOutcome, 'log'> => ({ failure, mayBeDamaged: false })
   const input = paths.inputs[0]?.fullPath ?? ''
   // The folder, not the unfinished file's hidden name, is what a person can do something about.
   const folder = dirname(paths.outputs[0] ?? '')
-  if (/No space left on device/i.test(log)) return `There is no space left in ${folder}. Free some, and retry.`
-  if (/Permission denied/i.test(log)) return `${folder} may not be written: give Ennick the right to write there.`
-  if (/No such file or directory/i.test(log) && log.includes(input)) return `${input} is no longer there.`
-  if (/Input\/output error/i.test(log)) return `${input} could not be read to its end: the volume may have been taken out.`
+  if (/No space left on device/i.test(log)) return plain(`There is no space left in ${folder}. Free some, and retry.`)
+  if (/Permission denied/i.test(log)) return plain(`${folder} may not be written: give Ennick the right to write there.`)
+  if (/No such file or directory/i.test(log) && log.includes(input)) return plain(`${input} is no longer there.`)
+  if (/Input\/output error/i.test(log)) return plain(`${input} could not be read to its end: the volume may have been taken out.`)
   const first = log.split('\n').find((line) => line.trim() !== '')
-  return `The encoder refused: ${first?.trim() ?? 'it gave no reason'}`
+  return { failure: `The encoder refused: ${first?.trim() ?? 'it gave no reason'}`, mayBeDamaged: true }
 }

@@ -1,8 +1,9 @@
-import { appendFile, copyFile, mkdtemp, rm, stat, truncate, writeFile } from 'node:fs/promises'
+import { appendFile, copyFile, mkdtemp, open, rm, stat, truncate, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { makePicture, makeSound } from '../testing/media.ts'
+import { findDamagedFrames } from './damage.ts'
 import { fingerprint } from './fingerprint.ts'
 import { pictureOf } from './pictures.ts'
 import { probe, readFacts, UnreadableMedia } from './probe.ts'
@@ -204,4 +205,24 @@ describe('small pictures', () => {
     ).toBeNull()
     expect(await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' }, pictures(), null)).toBeNull()
   })
+})
+
+test('damaged and missing frames are named by their numbers', async () => {
+  const path = join(folder, 'damaged.mov')
+  await copyFile(join(folder, 'a.mov'), path)
+  const facts = await probe(path, await size('damaged.mov'))
+  const picture = facts.picture as NonNullable<typeof facts.picture>
+  const { signal } = new AbortController()
+  expect(await findDamagedFrames(path, picture, signal)).toEqual([])
+  const listed = await run('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pos,size', '-of', 'csv=p=0', path])
+  const packets = listed.stdout.split('\n').map((line) => line.split(',').map(Number))
+  const file = await open(path, 'r+')
+  for (const frame of [5, 12]) {
+    const [bytes, at] = packets[frame] as [number, number]
+    await file.write(Buffer.alloc(Math.floor(bytes / 4), 0xff), 0, Math.floor(bytes / 4), at + Math.floor(bytes / 3))
+  }
+  await file.close()
+  expect(await findDamagedFrames(path, picture, signal)).toEqual([5, 12])
+  // One that the container promises and that is not there counts too.
+  expect(await findDamagedFrames(join(folder, 'a.mov'), { ...picture, frames: 22 }, signal)).toEqual([20, 21])
 })

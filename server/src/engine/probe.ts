@@ -202,7 +202,8 @@ function readPicture(stream: Stream, still: boolean): PictureFacts {
     colour: {
       primaries: known(stream.color_primaries),
       transfer: known(stream.color_transfer),
-      matrix: known(stream.color_space),
+      // One codec writes 0 for what it does not say, and 0 means RGB elsewhere: samples of colour difference are no RGB.
+      matrix: stream.color_space === 'gbr' && stream.pix_fmt?.startsWith('yuv') ? null : known(stream.color_space),
       range: known(stream.color_range),
     },
   }

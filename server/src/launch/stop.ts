@@ -13,7 +13,7 @@ if (lock) {
 
 if (process.argv.includes('--reset')) {
   // Only what Ennick itself keeps in its data folder; volumes that lie elsewhere are never touched.
-  for (const name of ['database', 'database-secret', 'database-url', 'demo', 'made', 'handoffs', 'pictures', 'running.json']) {
+  for (const name of ['database', 'database-secret', 'database-url', 'demo', 'made', 'handoffs', 'luts', 'pictures', 'running.json']) {
     await rm(`${dataFolder}/${name}`, { recursive: true, force: true })
   }
   await rm(clusterElsewhere(dataFolder), { recursive: true, force: true })

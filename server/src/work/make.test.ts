@@ -110,6 +110,15 @@ test('one file per essence, shapes kept, squeezed pixels made square', async () 
   expect(facts.picture).toMatchObject({ width: 480, height: 270, pixelAspect: { numerator: 1, denominator: 1 } })
 })
 
+test('every container and codec says the colour of the original, or nothing', async () => {
+  const said = async (recipe: string) => {
+    const path = (await filesOf('A/plain.mov', recipe))[0] as string
+    return (await probe(path, (await stat(path)).size)).picture?.colour.matrix
+  }
+  expect(await said('Production raster, ProRes Proxy')).toBe('smpte170m')
+  expect(await said('Half size')).toBe('bt470bg')
+})
+
 test('only the log picture passed the viewing LUT, and the pair says so', async () => {
   const lut = async (path: string) => (await ennick.call('readPair', { params: { pairId: (await pairsOf(path))[0]?.id ?? '' } })).viewingLut
   expect(await lut('A/log.mov')).toBe('estuary-log-to-display')
@@ -182,7 +191,7 @@ describe('failures leave a plain sentence and nothing else', () => {
     await ennick.addVolume(productionId, 'damaged', dirname(path))
     const job = await make('damaged.mov', 'half-h264-intra')
     expect(job.state).toBe('failed')
-    expect(job.error).not.toBe('')
+    expect(job.error).toMatch(/damaged\.mov is damaged: frames? \d+ \(10:00:00:\d\d\).* cannot be decoded/)
     expect(await pairsOf('damaged.mov')).toEqual([])
     expect(await debris()).toEqual([])
   })

@@ -1,12 +1,15 @@
 import { mkdir, rm, statfs } from 'node:fs/promises'
 import { basename, extname, join } from 'node:path'
 import {
+  compareColour,
   comparePictures,
   compareTwin,
   type EncodePlan,
   type EvidenceRow,
   estimateSize,
+  formatTimecode,
   type MadePart,
+  madeColour,
   type PictureFacts,
   type PictureHash,
   planEncode,
@@ -17,7 +20,8 @@ import {
   sourceName,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { encode } from '../engine/encode.ts'
+import { findDamagedFrames } from '../engine/damage.ts'
+import { type EncodeOutcome, encode } from '../engine/encode.ts'
 import { fontPath } from '../engine/luts.ts'
 import { hashFrames, withHashes } from '../engine/picture-proof.ts'
 import { explainFileError } from '../errors.ts'
@@ -73,7 +77,7 @@ export async function makeItem(context: WorkContext, meter: ProgressMeter, input
           onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond),
         },
       )
-      if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome.failure), { log: outcome.log })
+      if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
       return verify(world, clip, recipe, plan, made, parts, finalPaths, await readHashes(), signal)
     })
     await meter.close()
@@ -132,11 +136,28 @@ function assertPresent(clip: WorldClip): void {
     throw new JobFailure(`${clip.main.fullPath} is gone, though volume “${label}” is here. Find it in Mend, and retry.`)
 }
 
-/** When the encoder fails because the volume left under it, that is the reason to tell. */
-async function betterReason(clip: WorldClip, reason: string): Promise<string> {
-  if (await stampOfPlaced(clip.main).catch(() => null)) return reason
+/** When the encoder fails because the volume left under it, or because frames are damaged, that is the reason to tell. */
+async function betterReason(clip: WorldClip, outcome: EncodeOutcome, signal: AbortSignal): Promise<string> {
+  if (await stampOfPlaced(clip.main).catch(() => null))
+    return (outcome.mayBeDamaged && (await damageOf(clip, signal))) || String(outcome.failure)
   return `${clip.main.fullPath} disappeared while it was read: was volume “${clip.main.volume.label}” taken out? Put it in, and retry.`
 }
+
+/** Names the damaged frames of a clip of one file, or null when none are found. */
+async function damageOf(clip: WorldClip, signal: AbortSignal): Promise<string | null> {
+  const { facts, sequence, fullPath } = clip.main
+  if (!facts?.picture || sequence || clip.files.length > 1) return null
+  const damaged = await findDamagedFrames(fullPath, facts.picture, signal)
+  if (damaged.length === 0) return null
+  const { rate } = facts.picture
+  const label = (frame: number): string =>
+    facts.startFrame === null ? String(frame) : `${frame} (${formatTimecode(facts.startFrame + frame, rate, facts.dropFrame)})`
+  const shown = damaged.slice(0, mostDamagedShown).map(label).join(', ')
+  const more = damaged.length > mostDamagedShown ? ` and ${damaged.length - mostDamagedShown} more` : ''
+  return `${fullPath} is damaged: ${damaged.length === 1 ? 'frame' : 'frames'} ${shown}${more} cannot be decoded. Nothing was made of it. Take the file from its card or another copy again.`
+}
+
+const mostDamagedShown = 6
 
 async function prepareFolder(folder: string): Promise<void> {
   try {
@@ -205,7 +226,11 @@ async function verify(
     width: content.width,
     height: content.height,
   })
-  const proof = [await provePictures(clip, plan, parts[0] as string, hashes, signal)]
+  const colour = madeParts[0]?.facts.picture?.colour
+  const proof = [
+    await provePictures(clip, plan, parts[0] as string, hashes, signal),
+    ...(colour ? [compareColour(madeColour(plan), colour)] : []),
+  ]
   const wrong = [...checks, ...proof].filter((row) => !row.agrees)
   if (wrong.length) {
     const list = wrong
