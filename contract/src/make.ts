@@ -1,27 +1,34 @@
 import { z } from 'zod'
 import { evidenceRow, id } from './common.ts'
 
-export const makeRequest = z.object({ clipIds: z.array(id).min(1, 'Choose at least one clip.').max(50_000), recipeId: z.string() })
+export const makeRequest = z.object({
+  clipIds: z.array(id).min(1, 'Choose at least one clip.').max(50_000),
+  recipeId: z.string(),
+  alsoRecipeIds: z.array(z.string()).max(7).default([]).describe('Made besides, from the same reading of each original'),
+})
 
 export const makeOrder = makeRequest.extend({
   holdsAtFailure: z.boolean().default(false).describe('Whether the rest of the batch is held when one of it fails'),
 })
 
+const plannedItem = z.object({
+  clipId: id,
+  name: z.string(),
+  outputs: z.array(z.string()),
+  raster: z.string().nullable(),
+  viewingLut: z.string().nullable(),
+  bytes: z.number().nullable(),
+  exact: z.boolean(),
+  frames: z.int(),
+  number: z.int().describe('Its number among those of the recipe, from 0, for names that count'),
+  skipped: z.string().nullable().describe('Why nothing is made of it'),
+})
+
 export const makePlan = z.object({
-  items: z.array(
-    z.object({
-      clipId: id,
-      name: z.string(),
-      outputs: z.array(z.string()),
-      raster: z.string().nullable(),
-      viewingLut: z.string().nullable(),
-      bytes: z.number().nullable(),
-      exact: z.boolean(),
-      frames: z.int(),
-      number: z.int().describe('Its number among those of the recipe, from 0, for names that count'),
-      skipped: z.string().nullable().describe('Why nothing is made of it'),
-    }),
-  ),
+  items: z.array(plannedItem),
+  also: z
+    .array(z.object({ recipeId: z.string(), name: z.string(), items: z.array(plannedItem) }))
+    .describe('What is made besides, from the same reading of each original; in the order of the items'),
   destination: z.string(),
   freeBytes: z.number(),
   bytes: z.number(),

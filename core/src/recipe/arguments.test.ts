@@ -16,12 +16,11 @@ const format = { rate: rate(25), width: 1920, height: 1080 }
 const words = (recipeId: string, facts = pictureFacts(), reel: string | null = 'A001') => {
   const recipe = builtInRecipes.find((candidate) => candidate.id === recipeId) as Recipe
   const plan = planEncode({ name: 'A001C001.mov', facts, reel, recipe, format, production: 'Low Water' })
-  return encodeArguments(plan, {
+  const outputs = plan.files.map((file) => `/made/${file.name}`)
+  return encodeArguments([{ plan, outputs, lut: { path: '/luts/x.cube', kind: '3D' }, hashes: '/tmp/hashes' }], {
     input: { kind: 'file', path: '/card/A001C001.mov' },
-    outputs: plan.files.map((file) => `/made/${file.name}`),
-    lut: { path: '/luts/x.cube', kind: '3D' },
     font: '/fonts/mono.ttf',
-    hashes: '/tmp/hashes',
+    strip: null,
   })
 }
 const after = (list: readonly string[], word: string): string | undefined => list[list.indexOf(word) + 1]
@@ -144,7 +143,11 @@ test('a log picture without its LUT at hand is no reason to make a flat one', ()
   const log = pictureFacts({ colour: { primaries: 'bt709', transfer: 'log100', matrix: 'bt709', range: 'tv' } })
   const plan = planEncode({ name: 'x.mov', facts: log, reel: null, recipe, format, production: 'x' })
   expect(() =>
-    encodeArguments(plan, { input: { kind: 'file', path: '/a' }, outputs: ['/b'], lut: null, font: '/fonts/mono.ttf', hashes: '/h' }),
+    encodeArguments([{ plan, outputs: ['/b'], lut: null, hashes: '/h' }], {
+      input: { kind: 'file', path: '/a' },
+      font: '/fonts/mono.ttf',
+      strip: null,
+    }),
   ).toThrow('not in the library')
 })
 
@@ -167,5 +170,47 @@ describe('several files as one input', () => {
       "ffconcat version 1.0\nfile 'file:/v/it'\\''s %03d.mov'\nfile 'file:/v/b.mov'\n",
     )
     expect(inputList(['/v/a_0001.dpx'], true)).toContain('option pattern_type none')
+  })
+})
+
+describe('several items from one decode', () => {
+  const facts = pictureFacts({ colour: { primaries: 'bt709', transfer: 'log100', matrix: 'bt709', range: 'tv' } })
+  const lut = { path: '/luts/x.cube', kind: '1D' } as const
+  const item = (id: string) => {
+    const recipe = builtInRecipes.find((candidate) => candidate.id === id) as Recipe
+    const plan = planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe, format, production: 'Low Water' })
+    return { plan, outputs: plan.files.map((file) => `/made/${file.name}`), lut, hashes: `/tmp/${id}` }
+  }
+  const strip = { path: '/strip.jpg', frames: [3, 9], width: 320, height: 180, lut }
+  const list = encodeArguments([item('half-h264-intra'), item('vc3-lb-op-atom')], {
+    input: { kind: 'file', path: '/card/A001C001.mov' },
+    font: '/fonts/mono.ttf',
+    strip,
+  })
+  const graph = (after(list, '-filter_complex') as string).split(';')
+
+  test('the original is read once, and each item begins at a branch of its own', () => {
+    expect(list.filter((word) => word === '-i')).toHaveLength(1)
+    expect(graph[0]).toBe('[0:V:0]split=3[i1][i2][i3]')
+    expect(graph.filter((piece) => piece.startsWith('[i1]scale=960:540'))).toHaveLength(1)
+    expect(graph.filter((piece) => piece.startsWith('[i2]scale=1920:1080'))).toHaveLength(1)
+  })
+
+  test('pictures, hashes and sounds of each go to its own files', () => {
+    expect(list.filter((word) => word.startsWith('file:/'))).toEqual([
+      ...['file:/card/A001C001.mov', 'file:/made/A001C001_proxy.mov', 'file:/tmp/half-h264-intra'],
+      ...['file:/made/A001C001_V1.mxf', 'file:/made/A001C001_A1.mxf', 'file:/made/A001C001_A2.mxf', 'file:/tmp/vc3-lb-op-atom'],
+      'file:/strip.jpg',
+    ])
+    const maps = list.flatMap((word, index) => (word === '-map' ? [list[index + 1]] : []))
+    expect(maps).toEqual(['[v_1]', '0:a:0', '0:a:1', '[h_1]', '[v_2]', '[a0_2]', '[a1_2]', '[h_2]', '[f]'])
+    const labels = graph.flatMap((piece) => piece.match(/\[\w+\]$/) ?? [])
+    expect(new Set(labels).size).toBe(labels.length)
+  })
+
+  test('the strip takes its frames by number, with the look', () => {
+    expect(graph.at(-1)).toBe(
+      '[i3]select=eq(n\\,3)+eq(n\\,9),scale=320:180:flags=bilinear,setsar=1,format=gbrp,lut1d=file=/luts/x.cube,format=yuvj420p,tile=2x1[f]',
+    )
   })
 })

@@ -23,12 +23,10 @@ const recipe = (id: string, change: Partial<Recipe> = {}): Recipe => ({
 const plan = (made: Recipe, facts = pictureFacts()) =>
   planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe: made, format, production: 'Low Water', scene: '12A', take: '3' })
 const words = (made: Recipe, facts = pictureFacts()) =>
-  encodeArguments(plan(made, facts), {
+  encodeArguments([{ plan: plan(made, facts), outputs: ['/out'], hashes: '/h', lut: null }], {
     input: { kind: 'file', path: '/in.mov' },
-    outputs: ['/out'],
-    hashes: '/h',
-    lut: null,
     font: '/f/Mono.ttf',
+    strip: null,
   })
 const filters = (made: Recipe, facts = pictureFacts()): string => pictureFilters(plan(made, facts), { lut: null, font: '/f/Mono.ttf' })
 const picture = (change: Partial<PictureFacts>) => pictureFacts(change).picture as PictureFacts

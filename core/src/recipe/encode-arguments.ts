@@ -4,65 +4,116 @@ import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
-import { type FilterFiles, hashedPictureGraph } from './picture-filters.ts'
+import { type FilterFiles, hashedPictureGraph, lutFilter } from './picture-filters.ts'
 import type { EncodePlan } from './plan.ts'
 import { trackFilter, wholeStream } from './tracks.ts'
 
-export interface EncodePaths extends FilterFiles {
-  /** The original, or the list of its parts; read through the file protocol alone. */
-  readonly input: EncodeInput
+/** One item of an encode: its plan and where it goes. */
+export interface EncodeItem {
+  readonly plan: EncodePlan
   /** One path for each planned file, in order; the caller makes sure that none exists. */
   readonly outputs: readonly string[]
   /** Where the hashes of all pictures go. */
   readonly hashes: string
+  readonly lut: FilterFiles['lut']
+}
+
+/** Pictures over the length of an original, side by side in one file. */
+export interface EncodeStrip {
+  readonly path: string
+  /** Their frames, from 0 and in order. */
+  readonly frames: readonly number[]
+  readonly width: number
+  readonly height: number
+  /** What log pictures pass through. */
+  readonly lut: FilterFiles['lut']
+}
+
+export interface EncodePaths {
+  /** The original, or the list of its parts; read through the file protocol alone. */
+  readonly input: EncodeInput
+  readonly font: string
+  readonly strip: EncodeStrip | null
 }
 
 const muxers = { mov: 'mov', mp4: 'mp4', 'mxf-op1a': 'mxf', 'mxf-op-atom': 'mxf_opatom', mkv: 'matroska', webm: 'webm' } as const
 
-/** The argument list for the encoder, to be started without a shell. */
-export function encodeArguments(plan: EncodePlan, paths: EncodePaths): string[] {
-  const picture = plan.facts.picture as PictureFacts
+/**
+ * The argument list for the encoder, to be started without a shell. Several items of one original come from one decode of
+ * it; all plans have the same facts.
+ */
+export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], paths: EncodePaths): string[] {
+  const picture = items[0].plan.facts.picture as PictureFacts
+  const branches = items.length + (paths.strip ? 1 : 0)
+  const mark = (index: number): string => (items.length === 1 ? '' : `_${index + 1}`)
+  const input = (index: number): string => (branches === 1 ? '0:V:0' : `i${index + 1}`)
+  const pieces = items.map((item, index) => ({ item, mark: mark(index), sounds: soundGraph(item.plan, mark(index)) }))
+  const graph = [
+    ...(branches === 1 ? [] : [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[${input(index)}]`).join('')}`]),
+    ...pieces.flatMap(({ item, sounds }, index) => [
+      hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, { input: input(index), mark: mark(index) }),
+      ...sounds.graph,
+    ]),
+    ...(paths.strip ? [stripGraph(paths.strip, input(branches - 1))] : []),
+  ]
+  return [
+    ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', ...inputArguments(paths.input, picture.rate)],
+    ...['-filter_complex', graph.join(';')],
+    ...pieces.flatMap(({ item, mark: ending, sounds }) => itemArguments(item, ending, sounds.maps)),
+    ...(paths.strip ? stripArguments(paths.strip) : []),
+  ]
+}
+
+/** The words for the files of one item, each output's own before its path. */
+function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps: readonly string[]): string[] {
   const { codec, container } = plan.recipe
+  const picture = plan.facts.picture as PictureFacts
   const rate = exactRate(picture.rate)
   const identity = identityArguments(plan)
   const muxer = muxers[container]
-  const args = ['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n']
-  args.push(...inputArguments(paths.input, picture.rate))
-  const isAtom = container === 'mxf-op-atom'
-  const { graph, maps } = soundGraph(plan, isAtom)
-  args.push('-filter_complex', [hashedPictureGraph(plan, paths), ...graph].join(';'))
   const timing = ['-fps_mode', 'cfr', '-r', rate]
   const pictureOptions = [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(plan)]
-  const hashOutput = ['-map', '[h]', ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${paths.hashes}`]
-  if (!isAtom) {
+  const hashOutput = ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`]
+  if (container !== 'mxf-op-atom') {
     const sounds = maps.flatMap((map) => ['-map', map])
-    args.push('-map', '[v]', ...sounds, '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions)
+    const args = ['-map', `[v${mark}]`, ...sounds, '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions]
     plan.tracks.forEach((track, index) => {
       args.push(`-c:a:${index}`, soundCodec(plan, track.bitDepth))
     })
     // MXF knows one rate of samples here.
     if (container === 'mxf-op1a') args.push('-ar', '48000')
-    args.push(...identity, ...movFlags(plan), '-f', muxer, `file:${paths.outputs[0]}`, ...hashOutput)
-    return args
+    return [...args, ...identity, ...movFlags(plan), '-f', muxer, `file:${outputs[0]}`, ...hashOutput]
   }
-  args.push('-map', '[v]', '-map_metadata', '-1', ...pictureOptions, ...identity, '-f', muxer, `file:${paths.outputs[0]}`)
+  const args = ['-map', `[v${mark}]`, '-map_metadata', '-1', ...pictureOptions, ...identity, '-f', muxer, `file:${outputs[0]}`]
   const depths = plan.tracks.flatMap((track) => track.of.map(() => track.bitDepth))
   maps.forEach((map, index) => {
     args.push('-map', map, '-map_metadata', '-1', '-c:a', soundCodec(plan, depths[index] ?? null), '-ar', '48000')
-    args.push('-mxf_audio_edit_rate', rate, ...identity, '-f', muxer, `file:${paths.outputs[index + 1]}`)
+    args.push('-mxf_audio_edit_rate', rate, ...identity, '-f', muxer, `file:${outputs[index + 1]}`)
   })
   return [...args, ...hashOutput]
 }
 
+function stripGraph({ frames, width, height, lut }: EncodeStrip, input: string): string {
+  const chosen = frames.map((frame) => `eq(n\\,${frame})`).join('+')
+  const look = lut === null ? '' : `format=gbrp,${lutFilter(lut)},`
+  return `[${input}]select=${chosen},scale=${width}:${height}:flags=bilinear,setsar=1,${look}format=yuvj420p,tile=${frames.length}x1[f]`
+}
+
+const stripArguments = ({ path }: EncodeStrip): string[] => [
+  ...['-map', '[f]', '-fps_mode', 'passthrough', '-frames:v', '1', '-c:v', 'mjpeg', '-q:v', '4'],
+  ...['-f', 'image2', '-update', '1', `file:${path}`],
+]
+
 /** What to map for every sound stream that is written, and the filters that put together those that are not there so. */
-function soundGraph(plan: EncodePlan, isAtom: boolean): { graph: string[]; maps: string[] } {
+function soundGraph(plan: EncodePlan, mark: string): { graph: string[]; maps: string[] } {
   const { sound } = plan.facts
-  const pieces = isAtom
-    ? plan.tracks.flatMap((track) => track.of.map((channel) => ({ of: [channel], whole: null })))
-    : plan.tracks.map((track) => ({ of: track.of, whole: wholeStream(track, sound) }))
+  const pieces =
+    plan.recipe.container === 'mxf-op-atom'
+      ? plan.tracks.flatMap((track) => track.of.map((channel) => ({ of: [channel], whole: null })))
+      : plan.tracks.map((track) => ({ of: track.of, whole: wholeStream(track, sound) }))
   return {
-    graph: pieces.flatMap(({ of, whole }, index) => (whole === null ? [trackFilter(of, sound, `a${index}`)] : [])),
-    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}]` : `0:a:${whole}`)),
+    graph: pieces.flatMap(({ of, whole }, index) => (whole === null ? [trackFilter(of, sound, `a${index}${mark}`)] : [])),
+    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : `0:a:${whole}`)),
   }
 }
 

@@ -12,6 +12,12 @@ export interface LutFile {
   readonly kind: CubeLut['kind']
 }
 
+/** Where a graph of several plans begins and ends: the label of its input, and what its own labels end in. */
+export interface GraphPlace {
+  readonly input: string
+  readonly mark: string
+}
+
 /** Files that filters read: where the plan's viewing LUT lies, when it has one, and a typeface for what is burnt in. */
 export interface FilterFiles {
   readonly lut: LutFile | null
@@ -27,13 +33,13 @@ export const pictureFilters = (plan: EncodePlan, files: FilterFiles): string =>
 
 /**
  * The same with a small hash of every picture beside it, taken before bars and burn-in: the graph's outputs are [v], the
- * picture, and [h], the hashes.
+ * picture, and [h], the hashes, each with the place's mark.
  */
-export const hashedPictureGraph = (plan: EncodePlan, files: FilterFiles): string =>
+export const hashedPictureGraph = (plan: EncodePlan, files: FilterFiles, { input, mark }: GraphPlace): string =>
   [
-    `[0:V:0]${contentFilters(plan, files).join(',')},split=2[m][s]`,
-    `[m]${frameFilters(plan, files.font).join(',') || 'null'}[v]`,
-    `[s]${hashFilter}[h]`,
+    `[${input}]${contentFilters(plan, files).join(',') || 'null'},split=2[m${mark}][s${mark}]`,
+    `[m${mark}]${frameFilters(plan, files.font).join(',') || 'null'}[v${mark}]`,
+    `[s${mark}]${hashFilter}[h${mark}]`,
   ].join(';')
 
 /** Makes the hash of a picture: grey, and as small as `hashWidth` × `hashHeight`. */
@@ -53,6 +59,10 @@ export function sampledHashGraph(plan: EncodePlan, inputs: number): string {
   return `${indexes.map((index) => `${hash(index)}[h${index}]`).join(';')};${indexes.map((index) => `[h${index}]`).join('')}vstack=inputs=${inputs}[h]`
 }
 
+/** The filter that passes a picture of red, green and blue through a LUT. */
+export const lutFilter = ({ path, kind }: LutFile): string =>
+  kind === '1D' ? `lut1d=file=${escapeFilterValue(path)}` : `lut3d=file=${escapeFilterValue(path)}:interp=tetrahedral`
+
 /** What changes the picture itself. */
 function contentFilters(plan: EncodePlan, files: FilterFiles): string[] {
   const { recipe, raster } = plan
@@ -66,13 +76,7 @@ function contentFilters(plan: EncodePlan, files: FilterFiles): string[] {
   if (recipe.pixels === 'square') filters.push('setsar=1')
   if (plan.viewingLut !== null) {
     if (files.lut === null) throw new RecipeError(`The viewing LUT "${plan.viewingLut}" is not in the library.`)
-    filters.push(
-      'format=gbrp10le',
-      files.lut.kind === '1D'
-        ? `lut1d=file=${escapeFilterValue(files.lut.path)}`
-        : `lut3d=file=${escapeFilterValue(files.lut.path)}:interp=tetrahedral`,
-      'scale=out_color_matrix=bt709:out_range=tv',
-    )
+    filters.push('format=gbrp10le', lutFilter(files.lut), 'scale=out_color_matrix=bt709:out_range=tv')
   }
   if (content.width > width || content.height > height)
     filters.push(`crop=${width}:${height}:${Math.max(0, -content.left)}:${Math.max(0, -content.top)}`)

@@ -20,13 +20,10 @@ const picture = (change: Parameters<typeof pictureFacts>[0]) =>
 const plan = (facts = pictureFacts(), id = 'half-h264-intra') =>
   planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe: recipe(id), format, production: 'Low Water' })
 const words = (made: ReturnType<typeof plan>) =>
-  encodeArguments(made, {
-    input: { kind: 'file', path: '/in.mov' },
-    outputs: made.files.map((_, index) => `/out${index}`),
-    lut: { path: '/luts/a.cube', kind: '3D' },
-    font: '/fonts/mono.ttf',
-    hashes: '/h',
-  })
+  encodeArguments(
+    [{ plan: made, outputs: made.files.map((_, index) => `/out${index}`), lut: { path: '/luts/a.cube', kind: '3D' }, hashes: '/h' }],
+    { input: { kind: 'file', path: '/in.mov' }, font: '/fonts/mono.ttf', strip: null },
+  )
 
 describe('rasters', () => {
   test.each([
@@ -127,12 +124,10 @@ describe('plans', () => {
   test('no file name can become an option, a pattern or another protocol', () => {
     const names = ['-i.mov', 'http:x.mov', 'concat:a|b.mov', "it's %03d.mov", 'two\nlines.mov']
     for (const name of names) {
-      const args = encodeArguments(plan(), {
+      const args = encodeArguments([{ plan: plan(), outputs: [`/o/${name}`], lut: null, hashes: '/h' }], {
         input: { kind: 'file', path: `/v/${name}` },
-        outputs: [`/o/${name}`],
-        lut: null,
         font: '/f.ttf',
-        hashes: '/h',
+        strip: null,
       })
       expect(args).toContain(`file:/v/${name}`)
       expect(args).toContain(`file:/o/${name}`)

@@ -1,5 +1,5 @@
 import { dirname } from 'node:path'
-import { type EncodePlan, encodeArguments, type LutFile } from '@ennick/core'
+import { type EncodeItem, type EncodeStrip, encodeArguments } from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { run } from './process.ts'
 
@@ -16,27 +16,26 @@ export interface EncodeOutcome {
   readonly log: string
 }
 
-interface EncodePaths {
+interface EncodeSource {
   /** The files of the original, in order. */
   readonly inputs: readonly EngineFile[]
-  readonly outputs: readonly string[]
-  readonly lut: LutFile | null
   readonly font: string
-  readonly hashes: string
+  readonly strip: EncodeStrip | null
 }
 
 /**
- * Runs one encode. An encoder that ends well is not believed yet: complaints, repeated or dropped frames are failures.
+ * Runs one encode, which reads the original once for all items. An encoder that ends well is not believed yet: complaints,
+ * repeated or dropped frames are failures.
  * @throws the signal's reason when cancelled
  */
 export async function encode(
-  plan: EncodePlan,
-  paths: EncodePaths,
+  items: readonly [EncodeItem, ...EncodeItem[]],
+  source: EncodeSource,
   options: { signal: AbortSignal; onProgress: (progress: EncodeProgress) => void },
 ): Promise<EncodeOutcome> {
   const counters = { frame: 0, fps: 0, dup_frames: 0, drop_frames: 0 }
-  const result = await withInput(paths.inputs, (input) =>
-    run('ffmpeg', ['-progress', 'pipe:1', '-stats_period', '0.5', ...encodeArguments(plan, { ...paths, input })], {
+  const result = await withInput(source.inputs, (input) =>
+    run('ffmpeg', ['-progress', 'pipe:1', '-stats_period', '0.5', ...encodeArguments(items, { ...source, input })], {
       signal: options.signal,
       onLine: (line) => {
         const [key, value] = line.split('=') as [string, string | undefined]
@@ -46,7 +45,7 @@ export async function encode(
     }),
   )
   const log = result.stderr.trim()
-  if (result.exitCode !== 0 || log !== '') return { ...explainLog(log, paths), log }
+  if (result.exitCode !== 0 || log !== '') return { ...explainLog(log, source.inputs[0]?.fullPath ?? '', items[0].outputs[0] ?? ''), log }
   const { dup_frames: repeated, drop_frames: dropped } = counters
   if (repeated > 0)
     return {
@@ -59,11 +58,10 @@ export async function encode(
   return { failure: null, mayBeDamaged: false, log }
 }
 
-function explainLog(log: string, paths: EncodePaths): Omit<EncodeOutcome, 'log'> {
+function explainLog(log: string, input: string, output: string): Omit<EncodeOutcome, 'log'> {
   const plain = (failure: string): Omit<EncodeOutcome, 'log'> => ({ failure, mayBeDamaged: false })
-  const input = paths.inputs[0]?.fullPath ?? ''
   // The folder, not the unfinished file's hidden name, is what a person can do something about.
-  const folder = dirname(paths.outputs[0] ?? '')
+  const folder = dirname(output)
   if (/No space left on device/i.test(log)) return plain(`There is no space left in ${folder}. Free some, and retry.`)
   if (/Permission denied/i.test(log)) return plain(`${folder} may not be written: give Ennick the right to write there.`)
   if (/No such file or directory/i.test(log) && log.includes(input)) return plain(`${input} is no longer there.`)

@@ -38,15 +38,15 @@ beforeAll(async () => {
     production: 'Proof',
   })
   made = join(folder, 'made.mov')
-  source = await withHashes(async (hashes, read) => {
+  source = await withHashes(1, async ([hashes = ''], read) => {
     const inputs = [{ fullPath: original, root: folder, sequence: null }]
     const outcome = await encode(
-      plan,
-      { inputs, outputs: [made], lut: null, font: fontPath, hashes },
+      [{ plan, outputs: [made], lut: null, hashes }],
+      { inputs, font: fontPath, strip: null },
       { signal, onProgress: () => undefined },
     )
     expect(outcome.failure).toBeNull()
-    return read()
+    return read(0)
   })
 })
 afterAll(() => rm(folder, { recursive: true, force: true }))

@@ -5,12 +5,15 @@ import { type EncodePlan, type PictureFacts, type PictureHash, readableFormats, 
 import { seekTo } from './input.ts'
 import { run } from './process.ts'
 
-/** Runs a task with a place for the hashes of an encode; they are removed afterwards. */
-export async function withHashes<T>(task: (path: string, read: () => Promise<PictureHash[]>) => Promise<T>): Promise<T> {
+/** Runs a task with places for the hashes of some items; they are removed afterwards. */
+export async function withHashes<T>(
+  items: number,
+  task: (paths: readonly string[], read: (index: number) => Promise<PictureHash[]>) => Promise<T>,
+): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'ennick-hashes-'))
   try {
-    const path = join(folder, 'hashes')
-    return await task(path, async () => splitHashes(await readFile(path)))
+    const paths = Array.from({ length: items }, (_, index) => join(folder, `hashes-${index}`))
+    return await task(paths, async (index) => splitHashes(await readFile(paths[index] as string)))
   } finally {
     await rm(folder, { recursive: true, force: true })
   }
@@ -27,7 +30,7 @@ export async function hashFrames(
   signal: AbortSignal,
 ): Promise<ReadonlyMap<number, PictureHash> | string> {
   const rate = (plan.facts.picture as PictureFacts).rate
-  return withHashes(async (target, read) => {
+  return withHashes(1, async ([target], read) => {
     const result = await run(
       'ffmpeg',
       [
@@ -43,7 +46,7 @@ export async function hashFrames(
     )
     const complaint = result.stderr.trim().split('\n')[0]
     if (result.exitCode !== 0 || complaint) return complaint || 'the decoder gave no reason'
-    const hashes = await read()
+    const hashes = await read(0)
     if (hashes.length !== frames.length) return `${hashes.length} of ${frames.length} pictures could be decoded`
     return new Map(frames.map((frame, index) => [frame, hashes[index] as PictureHash]))
   })

@@ -1,6 +1,16 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { exactRate, isLogPicture, type MediaFacts, madeRaster, readableFormats, sequenceFramePaths, stillFormat } from '@ennick/core'
+import {
+  type EncodeStrip,
+  exactRate,
+  isLogPicture,
+  type MediaFacts,
+  madeRaster,
+  type PictureFacts,
+  readableFormats,
+  sequenceFramePaths,
+  stillFormat,
+} from '@ennick/core'
 import { type EngineFile, seekTo } from './input.ts'
 import { run } from './process.ts'
 
@@ -39,12 +49,46 @@ export interface PictureSource extends EngineFile {
  * @returns null when no picture can be made of it.
  */
 export function pictureOf(kind: PictureKind, source: PictureSource, folder: string, lut: string | null): Promise<string | null> {
-  const target = join(folder, source.fingerprint.slice(0, 2), `${source.fingerprint}-${kind}.jpg`)
+  const target = picturePath(kind, source, folder)
   const waiting = inFlight.get(target)
   if (waiting) return waiting
   const work = makePicture(kind, source, target, lut).finally(() => inFlight.delete(target))
   inFlight.set(target, work)
   return work
+}
+
+const picturePath = (kind: PictureKind, { fingerprint }: PictureSource, folder: string): string =>
+  join(folder, fingerprint.slice(0, 2), `${fingerprint}-${kind}.jpg`)
+
+const stripTiles = 8
+const stripFrames = (frames: number): number[] =>
+  Array.from({ length: stripTiles }, (_, index) => Math.floor(((index + 0.5) * frames) / stripTiles))
+
+/**
+ * Lets an encode that reads the file anyway make its filmstrip too, where there is none yet.
+ * @param lut what log pictures pass through
+ * @returns the strip under an unfinished name, and how to keep it once the encode has ended; null when none is wanted
+ */
+export async function stripBeside(
+  source: PictureSource,
+  folder: string,
+  lut: string,
+): Promise<{ strip: EncodeStrip; keep: () => Promise<void>; drop: () => Promise<void> } | null> {
+  const { picture } = source.facts
+  const target = picturePath('filmstrip', source, folder)
+  if (!picture || picture.frames < 2 * stripTiles || (await stat(target).catch(() => null))) return null
+  await mkdir(dirname(target), { recursive: true })
+  const path = `${target}.${process.pid}-${Math.random().toString(36).slice(2, 8)}.part`
+  return {
+    strip: {
+      path,
+      frames: stripFrames(picture.frames),
+      ...{ width: tileWidth, height: tileHeight(picture, tileWidth) },
+      lut: isLogPicture(picture) ? { path: lut, kind: '3D' } : null,
+    },
+    keep: () => rename(path, target),
+    drop: () => rm(path, { force: true }),
+  }
 }
 
 async function makePicture(kind: PictureKind, source: PictureSource, target: string, lut: string | null): Promise<string | null> {
@@ -58,10 +102,10 @@ async function makePicture(kind: PictureKind, source: PictureSource, target: str
       return (await grab(source, Math.floor(picture.frames / 3), 320, part, lut)).exitCode === 0
     const tiles: string[] = []
     try {
-      for (let index = 0; index < 8; index++) {
+      for (const [index, frame] of stripFrames(picture.frames).entries()) {
         const tile = `${part}.${index}`
         tiles.push(tile)
-        if ((await grab(source, Math.floor(((index + 0.5) * picture.frames) / 8), tileWidth, tile, lut)).exitCode !== 0) return false
+        if ((await grab(source, frame, tileWidth, tile, lut)).exitCode !== 0) return false
       }
       const inputs = tiles.flatMap((tile) => ['-f', 'jpeg_pipe', '-i', `file:${tile}`])
       const result = await run('ffmpeg', [
@@ -117,14 +161,19 @@ export function frameInput(source: PictureSource, frame: number): string[] {
   ]
 }
 
-function grab(source: PictureSource, frame: number, width: number, output: string, lut: string | null) {
-  const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
+/** The height of a picture of some width as it is meant to be seen. */
+function tileHeight(picture: PictureFacts, width: number): number {
   const shown = madeRaster(
     picture,
     { size: { kind: 'source' }, fit: 'pad', pixels: 'square' },
     { rate: picture.rate, width: 16, height: 16 },
   )
-  const height = Math.max(2, 2 * Math.round((width * shown.height) / shown.width / 2))
+  return Math.max(2, 2 * Math.round((width * shown.height) / shown.width / 2))
+}
+
+function grab(source: PictureSource, frame: number, width: number, output: string, lut: string | null) {
+  const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
+  const height = tileHeight(picture, width)
   const look = lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
   const isStill = source.sequence !== null || source.facts.kind === 'still'
   const rateOption = isStill ? [] : ['-r', exactRate(picture.rate)]

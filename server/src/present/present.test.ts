@@ -109,7 +109,7 @@ describe('a cut', () => {
 describe('the ledger', () => {
   test('says why in a sentence, whatever the verdict', async () => {
     const why = async () => (await ledger()).find((row) => row.name === 'A001C001.mov')?.pairs[0]?.why
-    expect(await why()).toMatch(/^All \d facts agree with the original\.$/)
+    expect(await why()).toMatch(/^All \d+ facts agree with the original\.$/)
     await without('A', async () => expect(await why()).toBe('The original is on volume “A”, which is away.'))
     await rename(join(cards, 'A/A001C001.mov'), join(cards, 'A/other.mov'))
     const check = async () => ennick.waitForJob((await ennick.call('check', params())).id)

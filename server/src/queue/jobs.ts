@@ -115,8 +115,13 @@ export async function retryJob(database: Queryable, jobId: string, recipe: 'same
 
 async function withNewestRecipe(database: Queryable, input: JobInput): Promise<JobInput> {
   if (input.kind !== 'make') return input
-  const recipe = await readRecipe(database, input.recipeId)
-  return recipe ? { ...input, recipeVersion: recipe.version } : input
+  const newest = async <T extends { readonly recipeId: string }>(choice: T): Promise<T> => {
+    const recipe = await readRecipe(database, choice.recipeId)
+    return recipe ? { ...choice, recipeVersion: recipe.version } : choice
+  }
+  const also = []
+  for (const choice of input.also ?? []) also.push(await newest(choice))
+  return { ...(await newest(input)), ...(also.length ? { also } : {}) }
 }
 
 /** Jobs that failed because a volume was not there are done again when it is. */
@@ -140,8 +145,10 @@ export async function failMendOf(database: Queryable, job: JobRow): Promise<void
 }
 
 function isMadeWithOlder(input: JobInput, newest: ReadonlyMap<string, Recipe>): boolean {
-  if (input.kind !== 'make' || input.recipeVersion === undefined) return false
-  return (newest.get(input.recipeId)?.version ?? 0) > input.recipeVersion
+  if (input.kind !== 'make') return false
+  return [input, ...(input.also ?? [])].some(
+    ({ recipeId, recipeVersion }) => recipeVersion !== undefined && (newest.get(recipeId)?.version ?? 0) > recipeVersion,
+  )
 }
 
 /**

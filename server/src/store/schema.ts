@@ -211,6 +211,8 @@ export type JobInput =
       readonly batch?: MakeBatch
       /** The clip's number among those of the recipe, from 0, for names that count. */
       readonly index?: number
+      /** What is made besides, from the same reading of the original. */
+      readonly also?: readonly { readonly recipeId: string; readonly recipeVersion?: number; readonly index?: number }[]
     }
   | { readonly kind: 'check'; readonly volumeId: string | null }
   | {

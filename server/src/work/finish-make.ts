@@ -27,41 +27,51 @@ const keptPath = (world: World, pair: WorldPair, path: string): string =>
  * Gives the verified files their names, ties the pair and ends the job, in one transaction with the files' moves noted
  * before they happen. What is replaced is set aside, not deleted.
  */
-export async function finishMake(context: WorkContext, input: MakeInput, verified: Verified): Promise<void> {
+export async function finishMake(context: WorkContext, input: MakeInput, items: readonly Verified[]): Promise<void> {
   const { database, job } = context
-  const { world, clip, recipe, made } = verified
-  const [mend] = input.mendId ? await database.select().from(mends).where(eq(mends.id, input.mendId)) : []
-  const replaced = replacedPairs(clip, recipe, mend ?? null)
-  await database
-    .update(jobs)
-    .set({ placing: verified.files.map((file) => file.finalPath) })
-    .where(eq(jobs.id, job.id))
+  const [{ world, clip, made }] = items as [Verified]
+  const [mend = null] = input.mendId ? await database.select().from(mends).where(eq(mends.id, input.mendId)) : []
+  const changes = items.map((item) => ({ item, replaced: replacedPairs(clip, item.recipe, mend) }))
+  const placing = items.flatMap((item) => item.files.map((file) => file.finalPath))
+  await database.update(jobs).set({ placing }).where(eq(jobs.id, job.id))
   try {
-    for (const pair of replaced.filter((candidate) => candidate.origin === 'made')) {
+    for (const pair of changes.flatMap(({ replaced }) => replaced).filter((candidate) => candidate.origin === 'made')) {
       for (const { file } of pair.files) await moveIfThere(file.fullPath, keptPath(world, pair, file.fullPath))
     }
-    for (const file of verified.files) await placeFile(file.partPath, file.finalPath)
+    for (const file of items.flatMap((item) => item.files)) await placeFile(file.partPath, file.finalPath)
   } catch (error) {
-    await undoHalfPlaced(database, world, { ...job, placing: verified.files.map((file) => file.finalPath) }, clip, recipe)
-    throw new JobFailure(explainFileError(error, verified.files[0]?.finalPath ?? made.rootPath))
+    await undoHalfPlaced(
+      database,
+      world,
+      { ...job, placing },
+      clip,
+      items.map(({ recipe }) => recipe.id),
+    )
+    throw new JobFailure(explainFileError(error, placing[0] ?? made.rootPath))
   }
   await database.transaction(async (transaction) => {
-    for (const pair of replaced) await setAside(transaction, world, pair)
-    const pairId = await tiePair(transaction, verified)
-    if (replaced.length || mend) await recordMend(transaction, job, clip, recipe, replaced, pairId, mend ?? null)
-    const result: JobResult = { kind: 'make', pairId, checks: verified.checks }
+    const pairIds: string[] = []
+    for (const { item, replaced } of changes) {
+      const { recipe, files: written, checks } = item
+      for (const pair of replaced) await setAside(transaction, world, pair)
+      const pairId = await tiePair(transaction, item)
+      pairIds.push(pairId)
+      if (replaced.length || mend) await recordMend(transaction, job, clip, recipe, replaced, pairId, mend)
+      await record(
+        transaction,
+        job.productionId,
+        'pair',
+        pairId,
+        `Made ${written.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${checks.length} facts agree.`,
+      )
+      await record(transaction, job.productionId, 'clip', clip.id, `Made with “${recipe.name}”, version ${recipe.version}.`)
+    }
+    const checks = items.flatMap((item) => item.checks)
+    const result: JobResult = { kind: 'make', pairId: pairIds[0] as string, checks }
     await transaction
       .update(jobs)
-      .set({ state: 'done', result, summary: summarise(result), checks: verified.checks, placing: null, endedAt: new Date() })
+      .set({ state: 'done', result, summary: summarise(result), checks, placing: null, endedAt: new Date() })
       .where(eq(jobs.id, job.id))
-    await record(
-      transaction,
-      job.productionId,
-      'pair',
-      pairId,
-      `Made ${verified.files.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${verified.checks.length} facts agree.`,
-    )
-    await record(transaction, job.productionId, 'clip', clip.id, `Proxy made with “${recipe.name}”, version ${recipe.version}.`)
     // Only a cut, whose events may name what was made by its path, makes a new pair matter to other clips.
     const hasCuts = (await transaction.$count(cuts, eq(cuts.productionId, job.productionId))) > 0
     if (hasCuts) await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')
@@ -138,7 +148,13 @@ async function recordMend(
  * Heals what an attempt left that died between the first move and the end of its transaction: files it had placed are
  * removed, and those it had set aside go back.
  */
-export async function undoHalfPlaced(database: Database, world: World, job: JobRow, clip: WorldClip, recipe: Recipe): Promise<void> {
+export async function undoHalfPlaced(
+  database: Database,
+  world: World,
+  job: JobRow,
+  clip: WorldClip,
+  recipeIds: readonly string[],
+): Promise<void> {
   if (!job.placing?.length) return
   const made = madeVolume(world)
   const known = new Set(
@@ -163,7 +179,7 @@ export async function undoHalfPlaced(database: Database, world: World, job: JobR
       await moveIfThere(kept, path)
     } else if (!known.has(belowMade(made, path))) await rm(path, { force: true })
   }
-  for (const pair of old.filter((candidate) => candidate.recipeId === recipe.id)) {
+  for (const pair of old.filter((candidate) => recipeIds.includes(candidate.recipeId ?? ''))) {
     for (const { file } of pair.files)
       if (!(await exists(file.fullPath))) await moveIfThere(keptPath(world, pair, file.fullPath), file.fullPath)
   }

@@ -31,7 +31,7 @@ export async function applyIntakeRules({ database, job }: WorkContext, volumeId:
     const recipe = world.recipes.get(recipeId)
     if (!recipe) continue
     const plan = await planMake(database, world, clipIds, recipe)
-    const queued = plan.blocked ? [] : await queueMakes(database, job.productionId, plan, recipe)
+    const queued = plan.blocked ? [] : await queueMakes(database, job.productionId, plan, [recipe])
     const skipped = plan.items.filter((item) => item.skipped !== null)
     await record(
       database,

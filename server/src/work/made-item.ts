@@ -1,15 +1,30 @@
 import { relative } from 'node:path'
-import type { EncodePlan, EvidenceRow, Recipe } from '@ennick/core'
+import type { EncodePlan, EvidenceRow, LutFile, Recipe } from '@ennick/core'
 import type { VolumeRow, World, WorldClip } from '../store/world.ts'
 import type { DescribedFile } from './describe-file.ts'
 import { JobFailure } from './failure.ts'
 
-export type MakeInput = {
-  readonly clipId: string
+/** A recipe in a version, and the clip's number among those of the recipe. */
+export interface MakeChoice {
   readonly recipeId: string
   readonly recipeVersion?: number
-  readonly mendId: string | null
   readonly index?: number
+}
+
+export type MakeInput = MakeChoice & {
+  readonly clipId: string
+  readonly mendId: string | null
+  /** What is made besides, from the same reading of the original. */
+  readonly also?: readonly MakeChoice[]
+}
+
+/** One item that is to be made: where its files go, and under which names they are written first. */
+export interface MakeOrder {
+  readonly recipe: Recipe
+  readonly plan: EncodePlan
+  readonly lut: LutFile | null
+  readonly finalPaths: readonly string[]
+  readonly partPaths: readonly string[]
 }
 
 /** A file of a made item, verified under its temporary name. */

@@ -1,90 +1,117 @@
 import { mkdir, rm, statfs } from 'node:fs/promises'
-import { basename, extname, join } from 'node:path'
-import {
-  compareColour,
-  comparePictures,
-  compareTwin,
-  type EncodePlan,
-  type EvidenceRow,
-  estimateSize,
-  formatTimecode,
-  type MadePart,
-  madeColour,
-  type PictureFacts,
-  type PictureHash,
-  planEncode,
-  type Recipe,
-  RecipeError,
-  rowsOfBurnIn,
-  sampleFrames,
-  sourceName,
-} from '@ennick/core'
+import { basename, dirname, extname, join } from 'node:path'
+import { type EncodeItem, type EncodePlan, estimateSize, normalName, planEncode, type Recipe, RecipeError } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { findDamagedFrames } from '../engine/damage.ts'
-import { type EncodeOutcome, encode } from '../engine/encode.ts'
-import { fontPath } from '../engine/luts.ts'
-import { hashFrames, withHashes } from '../engine/picture-proof.ts'
+import { type Config, pictureFolder } from '../config.ts'
+import { encode } from '../engine/encode.ts'
+import { builtInLutPath, fontPath } from '../engine/luts.ts'
+import { withHashes } from '../engine/picture-proof.ts'
+import { stripBeside } from '../engine/pictures.ts'
 import { explainFileError } from '../errors.ts'
 import { assignedLut, lutFile } from '../store/luts.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
-import { productionFormat, productionRate, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
+import { productionFormat, productionRate, readWorld, type World, type WorldClip } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
-import { describeFile, describePlaced, sameStamp, stampOf, stampOfPlaced } from './describe-file.ts'
+import { describePlaced, sameStamp, stampOfPlaced } from './describe-file.ts'
 import { Destinations } from './destination.ts'
+import { betterReason } from './explain-failure.ts'
 import { JobFailure } from './failure.ts'
 import { finishMake, undoHalfPlaced } from './finish-make.ts'
-import { type MakeInput, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
+import { type MakeChoice, type MakeInput, type MakeOrder, madeVolume } from './made-item.ts'
 import { NameCounter } from './name-counter.ts'
 import { exists, partPath } from './place.ts'
 import type { ProgressMeter } from './progress.ts'
+import { verifyItem } from './verify-item.ts'
 
 /**
- * Makes one item from one original: encodes under temporary names, verifies every file against the original, and only
- * then gives them their names and ties the pair. Whatever goes wrong before that leaves nothing behind.
+ * Makes items from one original in one reading: encodes under temporary names, verifies every file against the original,
+ * and only then gives them their names and ties the pairs. Whatever goes wrong before that leaves nothing behind.
  */
-export async function makeItem(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
-  const { database, job, signal } = context
-  const recipe = await readRecipe(database, input.recipeId, input.recipeVersion)
-  if (!recipe) throw new JobFailure(`There is no recipe “${input.recipeId}”.`)
+export async function makeItems(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
+  const { database, config, job, signal } = context
   const world = await readFreshWorld(context, input.clipId)
   const clip = world.clips.get(input.clipId)
   if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
   assertPresent(clip)
+  const choices = [input, ...(input.also ?? [])]
+  await undoHalfPlaced(
+    database,
+    world,
+    job,
+    clip,
+    choices.map((choice) => choice.recipeId),
+  )
+  const [first, ...others] = (await inTurn(choices, (choice) => prepareOrder(context, world, clip, choice))) as [MakeOrder, ...MakeOrder[]]
+  const orders = [first, ...others] as const
+  assertApart(orders)
+  await assertRoom(dirname(first.finalPaths[0] as string), world, clip, orders)
+  const beside = clip.files.length === 1 ? await stripOf(clip, config) : null
+  try {
+    const total = clip.main.facts?.picture?.frames ?? 0
+    meter.restart()
+    const verified = await withHashes(orders.length, async (hashes, readHashes) => {
+      const item = (order: MakeOrder, index: number): EncodeItem => ({
+        ...{ plan: order.plan, outputs: order.partPaths, lut: order.lut },
+        hashes: hashes[index] as string,
+      })
+      const outcome = await encode(
+        [item(first, 0), ...others.map((order, index) => item(order, index + 1))],
+        { inputs: clip.files, font: fontPath, strip: beside?.strip ?? null },
+        { signal, onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond) },
+      )
+      if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
+      return inTurn(orders, async (order, index) => verifyItem(world, clip, order, await readHashes(index), signal))
+    })
+    await beside?.keep()
+    await meter.close()
+    await finishMake(context, input, verified)
+  } finally {
+    await beside?.drop()
+    await Promise.all(orders.flatMap((order) => order.partPaths).map((path) => rm(path, { force: true })))
+  }
+}
+
+/** Works on one after another, so that the second sees what the first has done. */
+async function inTurn<T, R>(list: readonly T[], work: (each: T, index: number) => Promise<R>): Promise<R[]> {
+  const results: R[] = []
+  for (const [index, each] of list.entries()) results.push(await work(each, index))
+  return results
+}
+
+async function stripOf({ main }: WorldClip, config: Config): ReturnType<typeof stripBeside> {
+  return main.facts ? stripBeside({ ...main, facts: main.facts }, pictureFolder(config.dataFolder), builtInLutPath) : null
+}
+
+/** Finds out where an item of a recipe goes, and makes sure that it may go there. */
+async function prepareOrder(context: WorkContext, world: World, clip: WorldClip, choice: MakeChoice): Promise<MakeOrder> {
+  const { database, config, job } = context
+  const recipe = await readRecipe(database, choice.recipeId, choice.recipeVersion)
+  if (!recipe) throw new JobFailure(`There is no recipe “${choice.recipeId}”.`)
   const made = madeVolume(world)
-  const plan = planFor(world, clip, recipe, input.index ?? (await NameCounter.read(database, job.productionId, recipe.id)).of(clip.id))
+  const plan = planFor(world, clip, recipe, choice.index ?? (await NameCounter.read(database, job.productionId, recipe.id)).of(clip.id))
   const destinations = new Destinations(made, recipe)
   const folderBelow = await destinations.folderOf(clip, plan.files.length)
   const folder = join(made.rootPath, folderBelow)
   const finalPaths = plan.files.map((file) => join(folder, file.name))
-  await undoHalfPlaced(database, world, job, clip, recipe)
   await prepareFolder(folder)
   await destinations.removeParts(folderBelow, job.id)
-  await assertRoom(folder, world, clip, recipe)
   await assertFree(world, clip, recipe, finalPaths)
+  const lut = await lutFile(database, config, plan.viewingLut)
+  return { recipe, plan, lut, finalPaths, partPaths: finalPaths.map((path) => partPath(path, job.id, job.attempts)) }
+}
 
-  const lut = await lutFile(database, context.config, plan.viewingLut)
-  const parts = finalPaths.map((path) => partPath(path, job.id, job.attempts))
-  try {
-    const total = clip.main.facts?.picture?.frames ?? 0
-    meter.restart()
-    const verified = await withHashes(async (hashes, readHashes) => {
-      const outcome = await encode(
-        plan,
-        { inputs: clip.files, outputs: parts, lut, font: fontPath, hashes },
-        {
-          signal,
-          onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond),
-        },
-      )
-      if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
-      return verify(world, clip, recipe, plan, made, parts, finalPaths, await readHashes(), signal)
-    })
-    await meter.close()
-    await finishMake(context, input, verified)
-  } finally {
-    await Promise.all(parts.map((path) => rm(path, { force: true })))
-  }
+/** Two recipes of one job may not call their files alike. */
+function assertApart(orders: readonly MakeOrder[]): void {
+  const owners = new Map<string, string>()
+  for (const { recipe, finalPaths } of orders)
+    for (const path of finalPaths) {
+      const key = normalName(path)
+      const owner = owners.get(key)
+      if (owner !== undefined)
+        throw new JobFailure(`“${owner}” and “${recipe.name}” would both write ${path}. Give one of them another suffix or other folders.`)
+      owners.set(key, recipe.name)
+    }
 }
 
 /** Stills and takes of several files are called by their clip; one file by itself. */
@@ -136,29 +163,6 @@ function assertPresent(clip: WorldClip): void {
     throw new JobFailure(`${clip.main.fullPath} is gone, though volume “${label}” is here. Find it in Mend, and retry.`)
 }
 
-/** When the encoder fails because the volume left under it, or because frames are damaged, that is the reason to tell. */
-async function betterReason(clip: WorldClip, outcome: EncodeOutcome, signal: AbortSignal): Promise<string> {
-  if (await stampOfPlaced(clip.main).catch(() => null))
-    return (outcome.mayBeDamaged && (await damageOf(clip, signal))) || String(outcome.failure)
-  return `${clip.main.fullPath} disappeared while it was read: was volume “${clip.main.volume.label}” taken out? Put it in, and retry.`
-}
-
-/** Names the damaged frames of a clip of one file, or null when none are found. */
-async function damageOf(clip: WorldClip, signal: AbortSignal): Promise<string | null> {
-  const { facts, sequence, fullPath } = clip.main
-  if (!facts?.picture || sequence || clip.files.length > 1) return null
-  const damaged = await findDamagedFrames(fullPath, facts.picture, signal)
-  if (damaged.length === 0) return null
-  const { rate } = facts.picture
-  const label = (frame: number): string =>
-    facts.startFrame === null ? String(frame) : `${frame} (${formatTimecode(facts.startFrame + frame, rate, facts.dropFrame)})`
-  const shown = damaged.slice(0, mostDamagedShown).map(label).join(', ')
-  const more = damaged.length > mostDamagedShown ? ` and ${damaged.length - mostDamagedShown} more` : ''
-  return `${fullPath} is damaged: ${damaged.length === 1 ? 'frame' : 'frames'} ${shown}${more} cannot be decoded. Nothing was made of it. Take the file from its card or another copy again.`
-}
-
-const mostDamagedShown = 6
-
 async function prepareFolder(folder: string): Promise<void> {
   try {
     await mkdir(folder, { recursive: true })
@@ -167,13 +171,15 @@ async function prepareFolder(folder: string): Promise<void> {
   }
 }
 
-async function assertRoom(folder: string, world: World, clip: WorldClip, recipe: Recipe): Promise<void> {
-  const estimate = clip.main.facts ? estimateSize(clip.main.facts, recipe, productionFormat(world.production)) : null
+async function assertRoom(folder: string, world: World, clip: WorldClip, orders: readonly MakeOrder[]): Promise<void> {
+  const { facts } = clip.main
+  const format = productionFormat(world.production)
+  const bytes = facts ? orders.reduce((sum, { recipe }) => sum + (estimateSize(facts, recipe, format)?.bytes ?? 0), 0) : 0
   const { bavail, bsize } = await statfs(folder)
   const free = Number(bavail) * Number(bsize)
-  if (estimate && free < estimate.bytes * 1.1) {
+  if (free < bytes * 1.1) {
     throw new JobFailure(
-      `There is not enough space at ${folder}: about ${megabytes(estimate.bytes)} are needed and ${megabytes(free)} are free. Free some, and retry.`,
+      `There is not enough space at ${folder}: about ${megabytes(bytes)} are needed and ${megabytes(free)} are free. Free some, and retry.`,
     )
   }
 }
@@ -194,66 +200,4 @@ async function assertFree(world: World, clip: WorldClip, recipe: Recipe, finalPa
       `${path} is already there${owner ? '' : ', and Ennick did not make it'}. Move it away, and retry: nothing is ever overwritten.`,
     )
   }
-}
-
-async function verify(
-  world: World,
-  clip: WorldClip,
-  recipe: Recipe,
-  plan: EncodePlan,
-  made: VolumeRow,
-  parts: readonly string[],
-  finalPaths: readonly string[],
-  hashes: readonly PictureHash[],
-  signal: AbortSignal,
-): Promise<Verified> {
-  const verified: VerifiedFile[] = []
-  const madeParts: MadePart[] = []
-  for (const [index, file] of plan.files.entries()) {
-    const path = parts[index] as string
-    const stamp = await stampOf(path).catch(() => null)
-    if (!stamp) throw new JobFailure(`The encoder ended without writing ${file.name}.`)
-    // Packets of the picture are counted: a container's own account is no proof.
-    const described = await describeFile(path, stamp, { countPackets: file.part !== 'sound', signal })
-    if (!described.facts) throw new JobFailure(`What was made of ${clip.name} cannot be read back: ${described.problem}`)
-    verified.push({ partPath: path, finalPath: finalPaths[index] as string, part: file.part, described })
-    madeParts.push({ part: file.part, name: file.name, facts: described.facts })
-  }
-  const { content } = plan.raster
-  const facts = { ...plan.facts, sound: plan.tracks }
-  const named = recipe.namePattern === sourceName ? {} : { plannedName: `${plan.base}${recipe.suffix}` }
-  const checks = compareTwin({ name: originalName(clip), ...named, facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
-    width: content.width,
-    height: content.height,
-  })
-  const colour = madeParts[0]?.facts.picture?.colour
-  const proof = [
-    await provePictures(clip, plan, parts[0] as string, hashes, signal),
-    ...(colour ? [compareColour(madeColour(plan), colour)] : []),
-  ]
-  const wrong = [...checks, ...proof].filter((row) => !row.agrees)
-  if (wrong.length) {
-    const list = wrong
-      .map((row) => `${row.aspect}: ${row.aspect === 'pictures' ? row.difference : `${row.found} instead of ${row.expected}`}`)
-      .join('; ')
-    throw new JobFailure(`What was made of ${clip.name} is not its twin — ${list}. Nothing was kept of it.`, {
-      checks: [...wrong, ...checks.filter((row) => row.agrees)],
-    })
-  }
-  return { world, clip, recipe, plan, made, files: verified, checks: [...checks, ...proof], proof }
-}
-
-/** Looks at pictures of what was made beside those that went into the encoder: none may be wrong, shifted, black or frozen. */
-async function provePictures(
-  clip: WorldClip,
-  plan: EncodePlan,
-  path: string,
-  hashes: readonly PictureHash[],
-  signal: AbortSignal,
-): Promise<EvidenceRow> {
-  const picture = plan.facts.picture as PictureFacts
-  const made = await hashFrames(plan, path, sampleFrames(picture.frames, picture.rate), signal)
-  if (typeof made === 'string')
-    throw new JobFailure(`What was made of ${clip.name} does not decode cleanly: ${made}. Nothing was kept of it.`)
-  return comparePictures(hashes, made, rowsOfBurnIn(plan.recipe.burnIn?.heightPercent ?? null))
 }

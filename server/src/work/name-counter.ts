@@ -14,8 +14,9 @@ export class NameCounter {
   /** Counts from what was planned with a recipe in a production so far. */
   static async read(database: Queryable, productionId: string, recipeId: string): Promise<NameCounter> {
     const { rows } = await database.execute<{ clip_id: string; index: number }>(
-      sql`select distinct on (input->>'clipId') input->>'clipId' as clip_id, (input->>'index')::int as index from jobs
-          where production_id = ${productionId} and input->>'recipeId' = ${recipeId} and input->>'index' is not null
+      sql`select distinct on (input->>'clipId') input->>'clipId' as clip_id, (choice->>'index')::int as index
+          from jobs, jsonb_array_elements(jsonb_build_array(input) || coalesce(input->'also', '[]')) as choice
+          where production_id = ${productionId} and choice->>'recipeId' = ${recipeId} and choice->>'index' is not null
           order by input->>'clipId', created_at desc, id`,
     )
     return new NameCounter(new Map(rows.map((row) => [row.clip_id, row.index])))

@@ -5,7 +5,7 @@ import { type JobResult, jobs } from '../store/schema.ts'
 import { checkFiles } from './check.ts'
 import type { WorkContext } from './context.ts'
 import { applyIntakeRules } from './intake-rules.ts'
-import { makeItem } from './make.ts'
+import { makeItems } from './make.ts'
 import { verifyManifest } from './manifest.ts'
 import { measureClips } from './measure.ts'
 import { offload } from './offload.ts'
@@ -51,7 +51,7 @@ async function perform(context: WorkContext, meter: ProgressMeter): Promise<JobR
     case 'measure':
       return measureClips(context, meter, input.clipIds)
     case 'make':
-      await makeItem(context, meter, input)
+      await makeItems(context, meter, input)
       return null
   }
 }

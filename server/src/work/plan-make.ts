@@ -17,50 +17,42 @@ import { planFor } from './make.ts'
 import { makeSpeeds } from './make-speeds.ts'
 import { NameCounter } from './name-counter.ts'
 
-/** What a recipe would make of some clips: outputs, sizes, what is skipped and why, and whether it fits. */
-export async function planMake(database: Database, world: World, clipIds: readonly string[], recipe: Recipe): Promise<MakePlan> {
+/**
+ * What recipes would make of some clips: outputs, sizes, what is skipped and why, and whether it fits.
+ * @param also made besides, from the same reading of each original
+ */
+export async function planMake(
+  database: Database,
+  world: World,
+  clipIds: readonly string[],
+  recipe: Recipe,
+  also: readonly Recipe[] = [],
+): Promise<MakePlan> {
   const selected = clipIds.map((clipId) => {
     const clip = world.clips.get(clipId)
     if (!clip) throw notFound('One of the clips')
     return clip
   })
-  const live = await database
-    .select({ input: jobs.input })
-    .from(jobs)
-    .where(
-      and(
-        eq(jobs.productionId, world.production.id),
-        sql`${jobs.input}->>'recipeId' = ${recipe.id}`,
-        inArray(jobs.state, ['waiting', 'running']),
-      ),
-    )
-  const queued = new Set(live.flatMap(({ input }) => (input.kind === 'make' ? [input.clipId] : [])))
   const made = madeVolume(world)
-  const destinations = new Destinations(made, recipe)
-  const items: MakePlan['items'] = []
-  const counter = await NameCounter.read(database, world.production.id, recipe.id)
-  for (const clip of selected) items.push(await planItem(world, clip, recipe, queued, destinations, counter))
-  const collisions = findCollisions(
-    items.filter((item) => item.skipped === null),
-    await takenNames(database, made.id),
-  )
-  for (const item of items) item.skipped ??= collisions.get(item.clipId) ?? null
+  const taken = await takenNames(database, made.id)
+  const items = await planItems(database, world, selected, recipe, taken)
+  const besides = []
+  for (const other of also)
+    besides.push({ recipeId: other.id, name: other.name, items: await planItems(database, world, selected, other, taken) })
+  const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
   const { bavail, bsize } = await statfs(made.rootPath)
   const freeBytes = Number(bavail) * Number(bsize)
-  const going = items.filter((item) => item.skipped === null)
   const bytes = going.reduce((sum, item) => sum + (item.bytes ?? 0), 0)
   const speeds = await makeSpeeds(database)
   const short = bytes * 1.1 > freeBytes
   return {
     items,
+    also: besides,
     destination: made.rootPath,
     freeBytes,
     bytes,
     exact: going.every((item) => item.exact),
-    minutes: minutesAt(
-      speeds.get(recipe.id),
-      going.map((item) => item.frames),
-    ),
+    minutes: addMinutes([{ recipeId: recipe.id, items }, ...besides], speeds),
     blocked: short
       ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(freeBytes / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
@@ -69,30 +61,68 @@ export async function planMake(database: Database, world: World, clipIds: readon
   }
 }
 
-/** Queues one job for every clip that a plan does not skip. */
+/** What one recipe would make of each clip. @param taken names that are given; those of the plan are added to them */
+async function planItems(
+  database: Database,
+  world: World,
+  selected: readonly WorldClip[],
+  recipe: Recipe,
+  taken: Map<string, { clipId: string; name: string }>,
+): Promise<MakePlan['items']> {
+  const queued = await queuedClips(database, world.production.id, recipe.id)
+  const destinations = new Destinations(madeVolume(world), recipe)
+  const counter = await NameCounter.read(database, world.production.id, recipe.id)
+  const items: MakePlan['items'] = []
+  for (const clip of selected) items.push(await planItem(world, clip, recipe, queued, destinations, counter))
+  const collisions = findCollisions(
+    items.filter((item) => item.skipped === null),
+    taken,
+  )
+  for (const item of items) {
+    item.skipped ??= collisions.get(item.clipId) ?? null
+    // The clip itself may not give one name to two of its items either.
+    if (item.skipped === null) for (const path of item.outputs) taken.set(path, { clipId: `${item.clipId} ${recipe.id}`, name: item.name })
+  }
+  return items
+}
+
+/** Clips that a recipe is to be made of already. */
+async function queuedClips(database: Database, productionId: string, recipeId: string): Promise<ReadonlySet<string>> {
+  const live = await database
+    .select({ input: jobs.input })
+    .from(jobs)
+    .where(
+      and(
+        eq(jobs.productionId, productionId),
+        sql`(${jobs.input}->>'recipeId' = ${recipeId} or ${jobs.input}->'also' @> ${JSON.stringify([{ recipeId }])}::jsonb)`,
+        inArray(jobs.state, ['waiting', 'running']),
+      ),
+    )
+  return new Set(live.flatMap(({ input }) => (input.kind === 'make' ? [input.clipId] : [])))
+}
+
+/** Queues one job for every clip that a plan makes something of. */
 export async function queueMakes(
   database: Database,
   productionId: string,
   plan: MakePlan,
-  recipe: Recipe,
+  recipes: readonly Recipe[],
   holdsAtFailure = false,
 ): Promise<JobRow[]> {
   const batch = { id: randomUUID(), holdsAtFailure }
+  const lists = [plan.items, ...plan.also.map((each) => each.items)]
   return database.transaction(async (transaction) => {
     const rows = []
-    for (const item of plan.items) {
-      if (item.skipped !== null) continue
-      rows.push(
-        await addJob(transaction, productionId, `${item.name} → ${recipe.name}`, {
-          kind: 'make',
-          clipId: item.clipId,
-          recipeId: recipe.id,
-          recipeVersion: recipe.version,
-          mendId: null,
-          batch,
-          index: item.number,
-        }),
-      )
+    for (const [at, { clipId, name }] of plan.items.entries()) {
+      const going = recipes.flatMap((recipe, index) => {
+        const item = lists[index]?.[at]
+        return item && item.skipped === null ? [{ recipe, number: item.number }] : []
+      })
+      const [first, ...others] = going.map(({ recipe, number }) => ({ recipeId: recipe.id, recipeVersion: recipe.version, index: number }))
+      if (!first) continue
+      const title = `${name} → ${going.map(({ recipe }) => recipe.name).join(' + ')}`
+      const input = { kind: 'make', clipId, ...first, mendId: null, batch, ...(others.length ? { also: others } : {}) } as const
+      rows.push(await addJob(transaction, productionId, title, input))
     }
     return rows
   })
@@ -196,6 +226,18 @@ function compareWeight(
       moving.map((facts) => facts.picture?.frames ?? 0),
     ),
   }
+}
+
+/** Recipes that share one reading of the originals take no longer than one after another; null where one was not used here yet. */
+function addMinutes(lists: readonly { recipeId: string; items: MakePlan['items'] }[], speeds: ReadonlyMap<string, number>): number | null {
+  let sum = 0
+  for (const { recipeId, items } of lists) {
+    const frames = items.filter((item) => item.skipped === null).map((item) => item.frames)
+    const own = frames.length ? minutesAt(speeds.get(recipeId), frames) : 0
+    if (own === null) return null
+    sum += own
+  }
+  return sum
 }
 
 /** Null where nothing was made with the recipe here yet. */

@@ -1,7 +1,8 @@
-import { rm, stat } from 'node:fs/promises'
+import { readdir, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { RecipeDraft } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { pictureFolder } from '../config.ts'
 import { probe } from '../engine/probe.ts'
 import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -132,6 +133,48 @@ test('chosen channels, pairs and silence: laid out as the recipe says, and prove
   const levels = [...loudness.stderr.matchAll(/max_volume: (\S+) dB/g)].map(([, level]) => Number(level))
   expect(levels.filter((level) => level > -40)).toHaveLength(1)
   expect(levels.filter((level) => level < -80)).toHaveLength(1)
+})
+
+test('several items come from one job that reads the original once, with its filmstrip; each is proven for itself', async () => {
+  const { id } = await clip('A001C002.mov')
+  const alsoRecipeIds = ['vc3-lb-op-atom', 'source-prores-422', 'review-h264']
+  const order = { params: { productionId }, body: { clipIds: [id], recipeId: 'half-h264-intra', alsoRecipeIds } }
+  const plan = await ennick.call('planMake', order)
+  expect(plan.also.map((each) => [each.recipeId, each.items[0]?.skipped])).toEqual(alsoRecipeIds.map((recipe) => [recipe, null]))
+  const all = [plan.items, ...plan.also.map((each) => each.items)].flat()
+  expect(plan.bytes).toBe(all.reduce((sum, item) => sum + (item.bytes ?? 0), 0))
+  const { jobs } = await ennick.call('make', order)
+  expect(jobs).toHaveLength(1)
+  const job = await ennick.waitForJob(jobs[0]?.id ?? '')
+  expect(job).toMatchObject({ state: 'done', error: null })
+  expect(job.checks.filter((row) => row.aspect === 'pictures')).toHaveLength(4)
+  const made = (await pairsOf(id)).filter((pair) => !/Numbered|Laid out/.test(pair.recipe ?? ''))
+  expect(made.map((pair) => [pair.kind, pair.verdict]).sort()).toEqual([
+    ['optimized', 'sound'],
+    ['proxy', 'sound'],
+    ['proxy', 'sound'],
+    ['review', 'sound'],
+  ])
+  const strip = (await readdir(pictureFolder(ennick.config.dataFolder), { recursive: true })).filter((name) =>
+    name.endsWith('-filmstrip.jpg'),
+  )
+  expect(strip.length).toBeGreaterThan(0)
+  const path = join(pictureFolder(ennick.config.dataFolder), strip[0] as string)
+  expect((await probe(path, (await stat(path)).size)).picture).toMatchObject({ width: 8 * 320, height: 180 })
+  // All of it is there now, so a second order makes nothing.
+  expect((await ennick.call('make', order)).jobs).toEqual([])
+})
+
+test('two recipes that would give one name are told before anything is made', async () => {
+  const { id: clipId } = await clip('A001C002.mov')
+  const folders = { kind: 'numbered', root: 'Both', filesPerFolder: 10 } as const
+  const [a, b] = [
+    await ennick.call('addRecipe', { body: { ...quarter, name: 'One of two', folders } }),
+    await ennick.call('addRecipe', { body: { ...quarter, name: 'Two of two', folders } }),
+  ]
+  const body = { clipIds: [clipId], recipeId: a.id, alsoRecipeIds: [b.id] }
+  const { also } = await ennick.call('planMake', { params: { productionId }, body })
+  expect(also[0]?.items[0]?.skipped).toMatch(/would be called A001C002_quarter\.mov like A001C002/)
 })
 
 test.each<[string, Partial<RecipeDraft>, string]>([

@@ -1,3 +1,6 @@
+import type { makeRequest } from '@ennick/contract'
+import type { Recipe } from '@ennick/core'
+import type { z } from 'zod'
 import { notFound, PlainError } from '../../errors.ts'
 import { cancelJob, listJobs, presentJob, readJob, retryJob } from '../../queue/jobs.ts'
 import { holdJobs, moveJobs } from '../../queue/order.ts'
@@ -11,11 +14,13 @@ export function makeRoutes({ app, database }: Services): void {
   implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
 
   implement(app, 'make', async ({ params, body }) => {
-    const { plan: made, recipe } = await plan(params.productionId, body)
+    const { plan: made, recipes } = await plan(params.productionId, body)
     if (made.blocked) throw new PlainError('plan-blocked', made.blocked, { status: 409 })
     return {
-      jobs: (await queueMakes(database, params.productionId, made, recipe, body.holdsAtFailure)).map((job) => presentJob(job)),
-      skipped: made.items.filter((item) => item.skipped !== null).map((item) => `${item.name}: ${item.skipped}`),
+      jobs: (await queueMakes(database, params.productionId, made, recipes, body.holdsAtFailure)).map((job) => presentJob(job)),
+      skipped: [made.items, ...made.also.map((each) => each.items)]
+        .flat()
+        .flatMap((item) => (item.skipped === null ? [] : [`${item.name}: ${item.skipped}`])),
     }
   })
 
@@ -35,10 +40,14 @@ export function makeRoutes({ app, database }: Services): void {
     return { done: true as const }
   })
 
-  async function plan(productionId: string, { clipIds, recipeId }: { clipIds: readonly string[]; recipeId: string }) {
+  async function plan(productionId: string, { clipIds, recipeId, alsoRecipeIds }: z.output<typeof makeRequest>) {
     const world = await readWorld(database, productionId, clipIds)
-    const recipe = world.recipes.get(recipeId)
-    if (!recipe) throw notFound('This recipe')
-    return { plan: await planMake(database, world, clipIds, recipe), recipe }
+    const recipes = [...new Set([recipeId, ...alsoRecipeIds])].map((id) => {
+      const recipe = world.recipes.get(id)
+      if (!recipe) throw notFound('This recipe')
+      return recipe
+    })
+    const [recipe, ...also] = recipes as [Recipe, ...Recipe[]]
+    return { plan: await planMake(database, world, clipIds, recipe, also), recipes }
   }
 }

@@ -1,0 +1,83 @@
+import {
+  compareColour,
+  comparePictures,
+  compareTwin,
+  type EncodePlan,
+  type EvidenceRow,
+  type MadePart,
+  madeColour,
+  type PictureFacts,
+  type PictureHash,
+  rowsOfBurnIn,
+  sampleFrames,
+  sourceName,
+} from '@ennick/core'
+import { hashFrames } from '../engine/picture-proof.ts'
+import type { World, WorldClip } from '../store/world.ts'
+import { describeFile, stampOf } from './describe-file.ts'
+import { JobFailure } from './failure.ts'
+import { type MakeOrder, madeVolume, type Verified, type VerifiedFile } from './made-item.ts'
+
+/**
+ * Reads every file of an item back and compares it with its original.
+ * @param hashes of every picture that went into the encoder
+ * @throws JobFailure with every row that does not agree
+ */
+export async function verifyItem(
+  world: World,
+  clip: WorldClip,
+  order: MakeOrder,
+  hashes: readonly PictureHash[],
+  signal: AbortSignal,
+): Promise<Verified> {
+  const { recipe, plan, partPaths: parts, finalPaths } = order
+  const verified: VerifiedFile[] = []
+  const madeParts: MadePart[] = []
+  for (const [index, file] of plan.files.entries()) {
+    const path = parts[index] as string
+    const stamp = await stampOf(path).catch(() => null)
+    if (!stamp) throw new JobFailure(`The encoder ended without writing ${file.name}.`)
+    // Packets of the picture are counted: a container's own account is no proof.
+    const described = await describeFile(path, stamp, { countPackets: file.part !== 'sound', signal })
+    if (!described.facts) throw new JobFailure(`What was made of ${clip.name} cannot be read back: ${described.problem}`)
+    verified.push({ partPath: path, finalPath: finalPaths[index] as string, part: file.part, described })
+    madeParts.push({ part: file.part, name: file.name, facts: described.facts })
+  }
+  const { content } = plan.raster
+  const facts = { ...plan.facts, sound: plan.tracks }
+  const named = recipe.namePattern === sourceName ? {} : { plannedName: `${plan.base}${recipe.suffix}` }
+  const checks = compareTwin({ name: plan.name, ...named, facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
+    width: content.width,
+    height: content.height,
+  })
+  const colour = madeParts[0]?.facts.picture?.colour
+  const proof = [
+    await provePictures(clip, plan, parts[0] as string, hashes, signal),
+    ...(colour ? [compareColour(madeColour(plan), colour)] : []),
+  ]
+  const wrong = [...checks, ...proof].filter((row) => !row.agrees)
+  if (wrong.length) {
+    const list = wrong
+      .map((row) => `${row.aspect}: ${row.aspect === 'pictures' ? row.difference : `${row.found} instead of ${row.expected}`}`)
+      .join('; ')
+    throw new JobFailure(`What was made of ${clip.name} is not its twin — ${list}. Nothing was kept of it.`, {
+      checks: [...wrong, ...checks.filter((row) => row.agrees)],
+    })
+  }
+  return { world, clip, recipe, plan, made: madeVolume(world), files: verified, checks: [...checks, ...proof], proof }
+}
+
+/** Looks at pictures of what was made beside those that went into the encoder: none may be wrong, shifted, black or frozen. */
+async function provePictures(
+  clip: WorldClip,
+  plan: EncodePlan,
+  path: string,
+  hashes: readonly PictureHash[],
+  signal: AbortSignal,
+): Promise<EvidenceRow> {
+  const picture = plan.facts.picture as PictureFacts
+  const made = await hashFrames(plan, path, sampleFrames(picture.frames, picture.rate), signal)
+  if (typeof made === 'string')
+    throw new JobFailure(`What was made of ${clip.name} does not decode cleanly: ${made}. Nothing was kept of it.`)
+  return comparePictures(hashes, made, rowsOfBurnIn(plan.recipe.burnIn?.heightPercent ?? null))
+}
