@@ -155,6 +155,28 @@ test('a LUT is tried on a frame, added, and given to a camera; what is no LUT is
   await page.getByRole('button', { name: 'Choose none' }).click()
 })
 
+test('several recipes are made from one reading of a clip', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) as RegExpExecArray
+  await page.goto(`/p/${productionId}/clips?q=B004C002`)
+  await expect(heading()).toHaveText(/^\d+ of/)
+  const mark = page.getByRole('row').filter({ hasText: 'B004C002.mov' }).getByRole('checkbox')
+  await mark.click()
+  await expect(mark).toBeChecked()
+  await page.getByRole('button', { name: /^Plan proxies of 1$/ }).click()
+  await choose('Production raster, ProRes Proxy')
+  const another = page.getByLabel('Make another from the same reading')
+  await another.selectOption('HD, VC-3 at a fixed rate, one file per essence')
+  await another.selectOption('Review, H.264 with burn-in')
+  await expect(page.getByText(/^and “Review, H\.264 with burn-in”: 1 clip, /)).toBeVisible()
+  await page.getByRole('button', { name: 'Make 3 copies' }).click()
+  const job = page.getByTestId('job').filter({ hasText: 'B004C002 → Production raster, ProRes Proxy + HD, VC-3' })
+  await expect(job).toHaveAttribute('data-state', 'done', { timeout: 120_000 })
+  await page.goto(`/p/${productionId}/pairs`)
+  await page.getByLabel('Filter the ledger').fill('B004C002')
+  for (const made of ['B004C002_V1.mxf', 'B004C002_review.mp4'])
+    await expect(page.getByRole('row').filter({ hasText: made })).toContainText('sound')
+})
+
 test('what waits is held, put in another order, let go on and stopped', async () => {
   const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) as RegExpExecArray
   await page.goto(`/p/${productionId}/clips?q=B00`)

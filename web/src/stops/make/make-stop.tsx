@@ -7,6 +7,7 @@ import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count } from '../../parts/words.ts'
+import { AlsoMake } from './also-make.tsx'
 import { PlanSummary, PlanTable } from './plan-table.tsx'
 import { Queue } from './queue.tsx'
 import { RecipeChoice } from './recipe-choice.tsx'
@@ -37,6 +38,7 @@ export function MakeStop(): ReactElement {
   const setAddress = useAddress()
   const [holdsAtFailure, setHoldsAtFailure] = useState(false)
   const [isLooking, setLooking] = useState(false)
+  const [alsoChosen, setAlso] = useState<string[]>([])
   const plan = useChange('planMake')
   const make = useChange('make', () => {
     setMarks(new Set())
@@ -50,17 +52,23 @@ export function MakeStop(): ReactElement {
   // Another LUT for a camera or a clip makes another plan.
   const looks = useRead('listLutAssignments', { params }).dataUpdatedAt
   const chosenRecipe = recipe?.id ?? null
+  const also = alsoChosen.filter((id) => id !== chosenRecipe).join(' ')
   useEffect(() => {
     if (chosenText && chosenRecipe && looks)
-      mutate({ params: { productionId: production.id }, body: { clipIds: chosenText.split(' '), recipeId: chosenRecipe } })
+      mutate({
+        params: { productionId: production.id },
+        body: { clipIds: chosenText.split(' '), recipeId: chosenRecipe, alsoRecipeIds: also.split(' ').filter(Boolean) },
+      })
     else reset()
-  }, [chosenText, chosenRecipe, production.id, looks, mutate, reset])
+  }, [chosenText, chosenRecipe, also, production.id, looks, mutate, reset])
 
   if (withoutProxy.isPending || recipes.isPending) return <Loading what="the recipes" />
   if (withoutProxy.error) return <Problem message={withoutProxy.error.message} />
   const without = withoutProxy.data.ids
   const live = (jobs.data ?? []).filter((job) => job.kind === 'make' && (job.state === 'running' || job.state === 'waiting')).length
-  const going = plan.data?.items.filter((item) => item.skipped === null).length ?? 0
+  const lists = plan.data ? [plan.data.items, ...plan.data.also.map((each) => each.items)] : []
+  const going = lists.flat().filter((item) => item.skipped === null).length
+  const isProxies = recipe?.purpose.startsWith('cutting') && also === ''
   if (recipe && (view === 'copy' || (view === 'change' && !recipe.isBuiltIn)))
     return (
       <RecipeEditor
@@ -123,9 +131,14 @@ export function MakeStop(): ReactElement {
                         size="sm"
                         loading={make.isPending}
                         disabled={going === 0 || plan.isPending || plan.data?.blocked != null}
-                        onClick={() => make.mutate({ params, body: { clipIds: chosen, recipeId: recipe.id, holdsAtFailure } })}
+                        onClick={() =>
+                          make.mutate({
+                            params,
+                            body: { clipIds: chosen, recipeId: recipe.id, alsoRecipeIds: also.split(' ').filter(Boolean), holdsAtFailure },
+                          })
+                        }
                       >
-                        Make {recipe.purpose.startsWith('cutting') ? count(going, 'proxy', 'proxies') : count(going, 'copy', 'copies')}
+                        Make {isProxies ? count(going, 'proxy', 'proxies') : count(going, 'copy', 'copies')}
                       </Button>
                     </HStack>
                   }
@@ -134,6 +147,12 @@ export function MakeStop(): ReactElement {
                   {make.error && <Problem message={make.error.message} />}
                   {plan.data && <PlanSummary plan={plan.data} />}
                   {plan.isPending && <Loading what="the plan" />}
+                  <AlsoMake
+                    recipes={(recipes.data ?? []).filter((each) => each.id !== recipe.id)}
+                    chosen={alsoChosen.filter((id) => id !== recipe.id)}
+                    plan={plan.data}
+                    onChange={setAlso}
+                  />
                   {going > 1 && (
                     <label style={{ display: 'flex', gap: '0.5rem', alignItems: 'baseline', marginTop: '0.5rem' }}>
                       <input type="checkbox" checked={holdsAtFailure} onChange={(event) => setHoldsAtFailure(event.target.checked)} />

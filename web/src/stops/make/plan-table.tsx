@@ -22,7 +22,7 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
       <Text>
         {plan.exact ? '' : 'About '}
         {bytes(plan.bytes)}
-        {plan.minutes !== null && `, about ${minutes(plan.minutes)} of encoding here`}
+        {plan.minutes !== null && `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
         <Box as="span" color="quiet">
           {' '}
           · {bytes(plan.freeBytes)} free, {bytes(Math.max(0, plan.freeBytes - plan.bytes))} left afterwards
