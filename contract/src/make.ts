@@ -16,6 +16,9 @@ const plannedItem = z.object({
   name: z.string(),
   outputs: z.array(z.string()),
   raster: z.string().nullable(),
+  way: z
+    .enum(['encode', 'rewrap', 'as it is'])
+    .describe('Whether pictures are encoded, only put into another container, or the file copied'),
   viewingLut: z.string().nullable(),
   bytes: z.number().nullable(),
   exact: z.boolean(),

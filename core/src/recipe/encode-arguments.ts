@@ -44,21 +44,24 @@ const muxers = { mov: 'mov', mp4: 'mp4', 'mxf-op1a': 'mxf', 'mxf-op-atom': 'mxf_
  */
 export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], paths: EncodePaths): string[] {
   const picture = items[0].plan.facts.picture as PictureFacts
-  const branches = items.length + (paths.strip ? 1 : 0)
-  const mark = (index: number): string => (items.length === 1 ? '' : `_${index + 1}`)
-  const input = (index: number): string => (branches === 1 ? '0:V:0' : `i${index + 1}`)
-  const pieces = items.map((item, index) => ({ item, mark: mark(index), sounds: soundGraph(item.plan, mark(index)) }))
+  const pieces = items.map((item, index) => {
+    const mark = items.length === 1 ? '' : `_${index + 1}`
+    return { item, mark, sounds: soundGraph(item.plan, mark), isDecoded: item.plan.way === 'encode' }
+  })
+  const branches = pieces.filter(({ isDecoded }) => isDecoded).length + (paths.strip ? 1 : 0)
+  let taken = 0
+  const nextInput = (): string => (branches === 1 ? '0:V:0' : `i${++taken}`)
   const graph = [
-    ...(branches === 1 ? [] : [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[${input(index)}]`).join('')}`]),
-    ...pieces.flatMap(({ item, sounds }, index) => [
-      hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, { input: input(index), mark: mark(index) }),
+    ...(branches > 1 ? [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')}`] : []),
+    ...pieces.flatMap(({ item, mark, sounds, isDecoded }) => [
+      ...(isDecoded ? [hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, { input: nextInput(), mark })] : []),
       ...sounds.graph,
     ]),
-    ...(paths.strip ? [stripGraph(paths.strip, input(branches - 1))] : []),
+    ...(paths.strip ? [stripGraph(paths.strip, nextInput())] : []),
   ]
   return [
     ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', ...inputArguments(paths.input, picture.rate)],
-    ...['-filter_complex', graph.join(';')],
+    ...(graph.length ? ['-filter_complex', graph.join(';')] : []),
     ...pieces.flatMap(({ item, mark: ending, sounds }) => itemArguments(item, ending, sounds.maps)),
     ...(paths.strip ? stripArguments(paths.strip) : []),
   ]
@@ -72,11 +75,16 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
   const identity = identityArguments(plan)
   const muxer = muxers[container]
   const timing = ['-fps_mode', 'cfr', '-r', rate]
-  const pictureOptions = [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(plan)]
-  const hashOutput = ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`]
+  const isEncoded = plan.way === 'encode'
+  const pictureMap = isEncoded ? `[v${mark}]` : '0:V:0'
+  // The tag of a codec belongs to its container: the new one has its own.
+  const pictureOptions = isEncoded
+    ? [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(plan)]
+    : ['-c:v', 'copy', '-tag:v', '0', '-r', rate]
+  const hashOutput = isEncoded ? ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`] : []
   if (container !== 'mxf-op-atom') {
     const sounds = maps.flatMap((map) => ['-map', map])
-    const args = ['-map', `[v${mark}]`, ...sounds, '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions]
+    const args = ['-map', pictureMap, ...sounds, '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions]
     plan.tracks.forEach((track, index) => {
       args.push(`-c:a:${index}`, soundCodec(plan, track.bitDepth))
     })
@@ -84,7 +92,7 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
     if (container === 'mxf-op1a') args.push('-ar', '48000')
     return [...args, ...identity, ...movFlags(plan), '-f', muxer, `file:${outputs[0]}`, ...hashOutput]
   }
-  const args = ['-map', `[v${mark}]`, '-map_metadata', '-1', ...pictureOptions, ...identity, '-f', muxer, `file:${outputs[0]}`]
+  const args = ['-map', pictureMap, '-map_metadata', '-1', ...pictureOptions, ...identity, '-f', muxer, `file:${outputs[0]}`]
   const depths = plan.tracks.flatMap((track) => track.of.map(() => track.bitDepth))
   maps.forEach((map, index) => {
     args.push('-map', map, '-map_metadata', '-1', '-c:a', soundCodec(plan, depths[index] ?? null), '-ar', '48000')

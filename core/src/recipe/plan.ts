@@ -7,6 +7,7 @@ import { isTooLong, madeBase, type NameField } from './made-name.ts'
 import { type MadeRaster, madeRaster, uprightSquareRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
 import { type PlannedTrack, planTracks } from './tracks.ts'
+import { type MakeWay, wayOf } from './way.ts'
 
 /** One file that an encode makes: everything together, the picture alone, or one sound channel alone. */
 export interface PlannedFile {
@@ -21,6 +22,7 @@ export interface EncodePlan {
   /** The original's file name. */
   readonly name: string
   readonly raster: MadeRaster
+  readonly way: MakeWay
   /** The name without suffix and ending. */
   readonly base: string
   readonly files: readonly PlannedFile[]
@@ -60,6 +62,8 @@ export function planEncode(input: {
   day?: string | null
   /** The LUT that the clip or its camera was given, or null for none; without it the recipe's own counts. */
   viewingLut?: string | null
+  /** How many files the original has: several are joined, and no copy of one is a copy of all. */
+  files?: number
   /** The clip's number among those of the recipe, from 0. */
   index?: number
 }): EncodePlan {
@@ -74,6 +78,7 @@ export function planEncode(input: {
   assertCodecTakes(name, picture, recipe, raster)
   const tracks = planTracks(facts, recipe.tracks)
   const base = baseOf(input)
+  const viewingLut = lutFor(picture, recipe, input.viewingLut)
   return {
     recipe,
     facts,
@@ -84,7 +89,8 @@ export function planEncode(input: {
     tracks,
     timecode: facts.startFrame === null ? null : formatTimecode(facts.startFrame, picture.rate, facts.dropFrame),
     reel: input.reel,
-    viewingLut: lutFor(picture, recipe, input.viewingLut),
+    viewingLut,
+    way: (input.files ?? 1) > 1 ? 'encode' : wayOf(facts, recipe, raster, input.reel, viewingLut),
     production: input.production,
     scene: input.scene || null,
     take: input.take || null,

@@ -109,8 +109,8 @@ export async function readWorld(database: Queryable, productionId: string, clipI
       const recipe = recipes.get(pair.recipeId ?? '') ?? null
       const madeBy = pair.origin === 'made' ? recipe : null
       const comparison = pair.comparison === null ? null : (pairEvidence(row, main, made, pair, suffixes, madeBy) ?? pair.comparison)
-      const isCompared = comparison !== null && !comparison.some((row) => row.aspect === 'pictures')
-      const current = { ...pair, comparison: isCompared ? [...comparison, ...(pair.proof ?? [])] : comparison, recipe }
+      const proof = (pair.proof ?? []).filter(({ aspect }) => !comparison?.some((row) => row.aspect === aspect))
+      const current = { ...pair, comparison: comparison && [...comparison, ...proof], recipe }
       return {
         ...current,
         files: made,

@@ -9,7 +9,7 @@ export async function makeSpeeds(database: Queryable): Promise<ReadonlyMap<strin
     .select({ recipeId: sql<string>`${jobs.input}->>'recipeId'`, speed })
     .from(jobs)
     .where(
-      sql`${jobs.state} = 'done' and ${jobs.input}->>'kind' = 'make' and ${jobs.input}->'also' is null and ${jobs.endedAt} > now() - interval '30 days' and ${jobs.progress}->>'unitsPerSecond' is not null`,
+      sql`${jobs.state} = 'done' and ${jobs.input}->>'kind' = 'make' and ${jobs.input}->'also' is null and ${jobs.endedAt} > now() - interval '30 days' and ${jobs.progress}->>'unitsPerSecond' is not null and ${jobs.progress}->>'unit' = 'frames'`,
     )
     .groupBy(sql`1`)
   return new Map(rows.map((row) => [row.recipeId, Number(row.speed)]))

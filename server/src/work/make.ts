@@ -3,6 +3,7 @@ import { basename, dirname, extname, join } from 'node:path'
 import { type EncodeItem, type EncodePlan, estimateSize, normalName, planEncode, type Recipe, RecipeError } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { type Config, pictureFolder } from '../config.ts'
+import { copyHashed, readBack } from '../engine/copy.ts'
 import { encode } from '../engine/encode.ts'
 import { builtInLutPath, fontPath } from '../engine/luts.ts'
 import { withHashes } from '../engine/picture-proof.ts'
@@ -46,22 +47,32 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
   const orders = [first, ...others] as const
   assertApart(orders)
   await assertRoom(dirname(first.finalPaths[0] as string), world, clip, orders)
-  const beside = clip.files.length === 1 ? await stripOf(clip, config) : null
+  const isDecoded = orders.some(({ plan }) => plan.way === 'encode')
+  const beside = isDecoded && clip.files.length === 1 ? await stripOf(clip, config) : null
   try {
     const total = clip.main.facts?.picture?.frames ?? 0
     meter.restart()
     const verified = await withHashes(orders.length, async (hashes, readHashes) => {
-      const item = (order: MakeOrder, index: number): EncodeItem => ({
-        ...{ plan: order.plan, outputs: order.partPaths, lut: order.lut },
-        hashes: hashes[index] as string,
-      })
-      const outcome = await encode(
-        [item(first, 0), ...others.map((order, index) => item(order, index + 1))],
-        { inputs: clip.files, font: fontPath, strip: beside?.strip ?? null },
-        { signal, onProgress: ({ frames, framesPerSecond }) => meter.report(frames, total, 'frames', framesPerSecond) },
+      for (const order of orders.filter(({ plan }) => plan.way === 'as it is')) await copyAsItIs(clip, order, meter, signal)
+      const [item, ...items] = orders.flatMap(({ plan, partPaths, lut }, index): EncodeItem[] =>
+        plan.way === 'as it is' ? [] : [{ plan, outputs: partPaths, lut, hashes: hashes[index] as string }],
       )
-      if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
-      return inTurn(orders, async (order, index) => verifyItem(world, clip, order, await readHashes(index), signal))
+      if (item) {
+        const outcome = await encode(
+          [item, ...items],
+          { inputs: clip.files, font: fontPath, strip: beside?.strip ?? null },
+          // What is only put into another container says nothing of how fast this machine encodes.
+          {
+            signal,
+            onProgress: ({ frames, framesPerSecond }) =>
+              meter.report(frames, total, isDecoded ? 'frames' : 'bytes', isDecoded ? framesPerSecond : null),
+          },
+        )
+        if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
+      }
+      return inTurn(orders, async (order, index) =>
+        verifyItem(world, clip, order, order.plan.way === 'encode' ? await readHashes(index) : [], signal),
+      )
     })
     await beside?.keep()
     await meter.close()
@@ -77,6 +88,25 @@ async function inTurn<T, R>(list: readonly T[], work: (each: T, index: number) =
   const results: R[] = []
   for (const [index, each] of list.entries()) results.push(await work(each, index))
   return results
+}
+
+/** A file that is what the recipe makes already is copied, and the copy read back. */
+async function copyAsItIs(clip: WorldClip, { partPaths }: MakeOrder, meter: ProgressMeter, signal: AbortSignal): Promise<void> {
+  const part = partPaths[0] as string
+  let bytes = 0
+  const options = {
+    kind: 'xxh64',
+    signal,
+    onBytes: (more: number) => {
+      bytes += more
+      meter.report(bytes, 2 * clip.main.sizeBytes, 'bytes')
+    },
+  } as const
+  const read = await copyHashed(clip.main.fullPath, part, options)
+  if ((await readBack(part, options)) !== read)
+    throw new JobFailure(
+      `The copy of ${clip.name} reads back otherwise than it was written: the disk may be failing. Nothing was kept of it.`,
+    )
 }
 
 async function stripOf({ main }: WorldClip, config: Config): ReturnType<typeof stripBeside> {
@@ -134,6 +164,7 @@ export function planFor(world: World, clip: WorldClip, recipe: Recipe, index = 0
       camera: clip.described.camera?.value ?? null,
       day: clip.described.day?.value ?? null,
       viewingLut: assignedLut(world, clip),
+      files: clip.main.sequence ? 2 : clip.files.length,
       index,
     })
   } catch (error) {

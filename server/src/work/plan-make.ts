@@ -176,6 +176,7 @@ async function planItem(
     ...base,
     outputs: [],
     raster: null,
+    way: 'encode',
     viewingLut: null,
     bytes: null,
     exact: true,
@@ -202,8 +203,10 @@ async function planItem(
     outputs: plan.files.map((file) => (folder === '.' ? file.name : `${folder}/${file.name}`)),
     raster: `${plan.raster.width} × ${plan.raster.height}`,
     viewingLut: plan.viewingLut,
-    bytes: estimate?.bytes ?? null,
-    exact: estimate?.exact ?? true,
+    way: plan.way,
+    ...(plan.way === 'encode'
+      ? { bytes: estimate?.bytes ?? null, exact: estimate?.exact ?? true }
+      : { bytes: clip.main.sizeBytes, exact: plan.way === 'as it is' }),
     skipped: null,
   }
 }

@@ -1,8 +1,9 @@
-import { readdir, rm, stat } from 'node:fs/promises'
+import { readdir, readFile, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { RecipeDraft } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { pictureFolder } from '../config.ts'
+import { packetHash } from '../engine/packets.ts'
 import { probe } from '../engine/probe.ts'
 import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -163,6 +164,39 @@ test('several items come from one job that reads the original once, with its fil
   expect((await probe(path, (await stat(path)).size)).picture).toMatchObject({ width: 8 * 320, height: 180 })
   // All of it is there now, so a second order makes nothing.
   expect((await ennick.call('make', order)).jobs).toEqual([])
+})
+
+test('what has the wanted codec already is copied or put into another container, never encoded a second time', async () => {
+  const light = ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_lb', '-pix_fmt', 'yuv422p']
+  await makePicture(join(ennick.media, 'ready/D001C001.mov'), { frames: 20, reel: 'D001', timecode: '15:00:00:00', codec: light })
+  await ennick.addVolume(productionId, 'ready', join(ennick.media, 'ready'))
+  const { id } = await clip('D001C001.mov')
+  const whole = {
+    ...quarter,
+    name: 'VC-3 LB, one file',
+    codec: 'vc3-lb',
+    size: { kind: 'source' },
+    sound: 'as source',
+    suffix: '',
+  } as const
+  const recipe = await ennick.call('addRecipe', { body: whole })
+  const order = { clipIds: [id], recipeId: recipe.id, alsoRecipeIds: ['vc3-lb-op-atom', 'half-h264-intra'] }
+  const plan = await ennick.call('planMake', { params: { productionId }, body: order })
+  const items = [plan.items, ...plan.also.map((each) => each.items)].flat()
+  expect(items.map((item) => item.way)).toEqual(['as it is', 'rewrap', 'encode'])
+  const { jobs } = await ennick.call('make', { params: { productionId }, body: order })
+  expect(await ennick.waitForJob(jobs[0]?.id ?? '')).toMatchObject({ state: 'done', error: null })
+  const made = await pairsOf(id)
+  expect(made.map((pair) => pair.verdict)).toEqual(['sound', 'sound', 'sound'])
+  const detail = async (name: string) =>
+    ennick.call('readPair', { params: { pairId: made.find((pair) => pair.recipe?.startsWith(name))?.id ?? '' } })
+  const copied = (await detail('VC-3 LB, one file')).madeFiles[0]?.path as string
+  expect((await readFile(copied)).equals(await readFile(join(ennick.media, 'ready/D001C001.mov')))).toBe(true)
+  const rewrapped = await detail('Source size, VC-3 LB')
+  expect(rewrapped.madeFiles.map((file) => file.path.split('/').at(-1))).toEqual(['D001C001_V1.mxf', 'D001C001_A1.mxf', 'D001C001_A2.mxf'])
+  const { signal } = new AbortController()
+  expect(await packetHash(rewrapped.madeFiles[0]?.path as string, signal)).toBe(await packetHash(copied, signal))
+  expect(await packetHash(copied, signal)).toMatch(/^[0-9a-f]{32}$/)
 })
 
 test('two recipes that would give one name are told before anything is made', async () => {

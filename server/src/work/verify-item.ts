@@ -12,6 +12,7 @@ import {
   sampleFrames,
   sourceName,
 } from '@ennick/core'
+import { packetHash } from '../engine/packets.ts'
 import { hashFrames } from '../engine/picture-proof.ts'
 import type { World, WorldClip } from '../store/world.ts'
 import { describeFile, stampOf } from './describe-file.ts'
@@ -52,7 +53,9 @@ export async function verifyItem(
   })
   const colour = madeParts[0]?.facts.picture?.colour
   const proof = [
-    await provePictures(clip, plan, parts[0] as string, hashes, signal),
+    plan.way === 'encode'
+      ? await provePictures(clip, plan, parts[0] as string, hashes, signal)
+      : await proveSamePackets(clip, parts[0] as string, signal),
     ...(colour ? [compareColour(madeColour(plan), colour)] : []),
   ]
   const wrong = [...checks, ...proof].filter((row) => !row.agrees)
@@ -65,6 +68,19 @@ export async function verifyItem(
     })
   }
   return { world, clip, recipe, plan, made: madeVolume(world), files: verified, checks: [...checks, ...proof], proof }
+}
+
+/** Where the pictures were not encoded again, every one of them must be the original's own. */
+async function proveSamePackets(clip: WorldClip, path: string, signal: AbortSignal): Promise<EvidenceRow> {
+  const [original, made] = [await packetHash(clip.main.fullPath, signal), await packetHash(path, signal)]
+  const agrees = original !== null && original === made
+  return {
+    aspect: 'content',
+    expected: 'the original’s own pictures',
+    found: agrees ? 'the same, packet for packet' : made === null ? 'not readable to its end' : 'others',
+    agrees,
+    difference: agrees ? null : `the checksums of the pictures are ${original ?? 'not known'} and ${made ?? 'not known'}`,
+  }
 }
 
 /** Looks at pictures of what was made beside those that went into the encoder: none may be wrong, shifted, black or frozen. */

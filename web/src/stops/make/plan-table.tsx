@@ -8,6 +8,9 @@ import { bytes, minutes } from '../../parts/words.ts'
 
 const shownAtMost = 300
 
+/** Instead of a look: nothing is encoded. */
+const wayWords = { rewrap: 'put into another container', 'as it is': 'copied as it is' } as const
+
 /** What the plan comes to: bytes, time, what is left free, and what stands against it. */
 export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
   const skipped = plan.items.filter((item) => item.skipped !== null).length
@@ -81,7 +84,13 @@ export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
                   <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem" whiteSpace="nowrap">
                     {item.raster}
                   </Table.Cell>
-                  <Table.Cell>{item.viewingLut ? (lutNames.get(item.viewingLut) ?? item.viewingLut) : 'no LUT'}</Table.Cell>
+                  <Table.Cell>
+                    {item.way !== 'encode'
+                      ? wayWords[item.way]
+                      : item.viewingLut
+                        ? (lutNames.get(item.viewingLut) ?? item.viewingLut)
+                        : 'no LUT'}
+                  </Table.Cell>
                   <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem">
                     {item.frames}
                   </Table.Cell>
