@@ -2,6 +2,12 @@ import { defineConfig } from 'drizzle-kit'
 
 export default defineConfig({
   dialect: 'postgresql',
-  schema: ['./src/store/schema.ts', './src/store/catalogue-schema.ts', './src/store/recipe-schema.ts', './src/store/lut-schema.ts'],
+  schema: [
+    './src/store/schema.ts',
+    './src/store/catalogue-schema.ts',
+    './src/store/recipe-schema.ts',
+    './src/store/lut-schema.ts',
+    './src/store/worker-schema.ts',
+  ],
   out: './migrations',
 })

@@ -71,5 +71,16 @@ export const job = z.object({
   endedAt: z.string().nullable(),
 })
 
+export const workerStatus = z.object({
+  id,
+  host: z.string(),
+  cores: z.int(),
+  makesAtOnce: z.int(),
+  startedAt: z.string(),
+  state: z.enum(['here', 'lost']).describe('A lost one ended without a word; its jobs go to others'),
+  jobs: z.array(z.object({ id, title: z.string() })),
+})
+export type WorkerStatus = z.infer<typeof workerStatus>
+
 export type MakePlan = z.infer<typeof makePlan>
 export type Job = z.infer<typeof job>

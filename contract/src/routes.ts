@@ -25,7 +25,7 @@ import { done, id, nothing } from './common.ts'
 import { cut, cutDetail, newCut } from './cuts.ts'
 import { decision, handoff, preflight } from './handoffs.ts'
 import { assignLut, lut, lutAssignments, lutPreview, lutTrial, newLut } from './luts.ts'
-import { job, makeOrder, makePlan, makeRequest } from './make.ts'
+import { job, makeOrder, makePlan, makeRequest, workerStatus } from './make.ts'
 import { finding, mend, repointRequest, searchRequest, searchResult } from './mend.ts'
 import { ledgerRow, pairDetail } from './pairs.ts'
 import { historyLine, newProduction, production, today } from './productions.ts'
@@ -335,6 +335,7 @@ export const routes = {
     body: makeOrder,
     response: z.object({ jobs: z.array(job), skipped: z.array(z.string()) }),
   }),
+  listWorkers: route('GET', '/api/workers', 'The worker processes that take jobs, and what each does', { response: z.array(workerStatus) }),
   listJobs: route('GET', '/api/productions/:productionId/jobs', 'Jobs, newest first', { params: ofProduction, response: z.array(job) }),
   readJobDetails: route('GET', '/api/jobs/:jobId/details', 'The files that an offload refused or a verification found wrong', {
     params: ofJob,
@@ -449,6 +450,7 @@ export const changeTopic = z.enum([
   'productions',
   'recipes',
   'luts',
+  'workers',
   'volumes',
   'clips',
   'catalogue',

@@ -7,6 +7,8 @@ export interface Config {
   readonly port: number
   readonly dataFolder: string
   readonly databaseUrl: string
+  /** Items that a worker makes at once; null leaves it to the machine. */
+  readonly makesAtOnce: number | null
   /** Folders inside which volumes and searches may lie. */
   readonly allowedRoots: readonly string[]
   /** Host names, beside the loopback ones, under which the server may be asked. */
@@ -37,9 +39,18 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     port: readPort(environment.ENNICK_PORT),
     dataFolder,
     databaseUrl,
+    makesAtOnce: readAtOnce(environment.ENNICK_AT_ONCE),
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
   }
+}
+
+function readAtOnce(text: string | undefined): number | null {
+  if (!text) return null
+  const count = Number(text)
+  if (!Number.isInteger(count) || count < 1 || count > 64)
+    throw new Error(`ENNICK_AT_ONCE is "${text}": a number of items from 1 to 64 is needed.`)
+  return count
 }
 
 export function readPort(text: string | undefined): number {

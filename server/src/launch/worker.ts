@@ -1,6 +1,12 @@
 import { resolve } from 'node:path'
 import { readDatabaseUrl } from './postgres.ts'
 
+const [option, count] = process.argv.slice(2)
+if (option === '--at-once') process.env.ENNICK_AT_ONCE = count
+else if (option !== undefined) {
+  console.error(`“${option}” is no option of a worker: ./ennick worker [--at-once N].`)
+  process.exit(2)
+}
 const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
 process.env.DATABASE_URL ??= await readDatabaseUrl(dataFolder).catch(() => {
   console.error(

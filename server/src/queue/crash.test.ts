@@ -53,7 +53,10 @@ test('a worker killed in the middle of a job: another takes it, it is done once,
   const long = jobs.find((job) => job.title.startsWith('long'))?.id as string
   while ((await ennick.call('readJob', { params: { jobId: long } })).progress === null) await pause()
   expect((await files()).some((name) => name.endsWith('.ennick-part'))).toBe(true)
+  const working = () => ennick.call('listWorkers', {})
+  expect(await working()).toEqual([expect.objectContaining({ state: 'here', jobs: [expect.objectContaining({ id: long })] })])
   first.kill('SIGKILL')
+  while ((await working())[0]?.state !== 'lost') await pause()
   startWorker()
   const ended = await Promise.all(jobs.map((job) => ennick.waitForJob(job.id)))
   expect(ended.map((job) => job.state)).toEqual(['done', 'done'])
@@ -75,4 +78,8 @@ test('two workers share a batch and do nothing twice', async () => {
   expect(ended.every((job) => job.state === 'done' && job.attempts === 1)).toBe(true)
   const rows = await ennick.query('select p.id from pairs p join clips c on c.id = p.clip_id where c.production_id = $1', [productionId])
   expect(rows).toHaveLength(6)
+  // Both had a hand in it.
+  expect(
+    await ennick.query('select distinct worker_id from jobs where production_id = $1 and worker_id is not null', [productionId]),
+  ).toHaveLength(2)
 })

@@ -1,7 +1,7 @@
 import pg from 'pg'
 
 /** Advisory lock class of worker leases; any constant does, as long as it is only used here. */
-const leaseClass = 46_002
+export const leaseClass = 46_002
 
 /**
  * A worker's proof of life: an advisory lock for each of its queue identities, held by one database session.

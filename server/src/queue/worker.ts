@@ -12,6 +12,7 @@ import { performJob } from '../work/perform.ts'
 import { cancelChannel, failMendOf, type JobRow, readJob } from './jobs.ts'
 import { findDeadWorkers, Lease } from './lease.ts'
 import { holdJobs } from './order.ts'
+import { leaseOfWorker, signOff, signOn } from './workers.ts'
 
 /** Tells a job that a person stopped it. */
 export class Cancelled extends Error {
@@ -31,6 +32,7 @@ export class Worker {
   readonly #connection: Connection
   readonly #running = new Map<string, AbortController>()
   #lease: Lease | null = null
+  #id: string | null = null
   #cancelListener: pg.Client | null = null
   #runners: Runner[] = []
   #reaper: NodeJS.Timeout | null = null
@@ -50,14 +52,19 @@ export class Worker {
     this.#cancelListener.on('notification', (message) =>
       this.#running.get(message.payload ?? '')?.abort(new Cancelled('stopped by a person')),
     )
-    const cores = cpus().length
-    await this.#addLane('make', Math.max(1, Math.floor(cores / 2)))
+    // One encode keeps about two cores busy.
+    const makesAtOnce = this.#config.makesAtOnce ?? Math.max(1, Math.floor(cpus().length / 2))
+    this.#id = await signOn(this.#connection.database, makesAtOnce)
+    await this.#lease.hold(leaseOfWorker(this.#id))
+    await this.#addLane('make', makesAtOnce)
     await this.#addLane('light', 2)
     const utils = await makeWorkerUtils({ pgPool: this.#connection.pool, logger: silent })
     this.#reaper = setInterval(() => {
       findDeadWorkers(this.#connection.pool)
         .then(async (dead) => {
-          if (dead.length) await utils.forceUnlockWorkers(dead)
+          if (dead.length === 0) return
+          await utils.forceUnlockWorkers(dead)
+          await announce(this.#connection.database, null, 'workers')
         })
         .catch((error: Error) => console.error(`Could not look for dead workers: ${error.message}`))
     }, 1000)
@@ -95,7 +102,7 @@ export class Worker {
     try {
       const [started] = await database
         .update(jobs)
-        .set({ state: 'running', startedAt: new Date(), attempts: job.attempts + 1, progress: null })
+        .set({ state: 'running', startedAt: new Date(), attempts: job.attempts + 1, progress: null, workerId: this.#id })
         .where(eq(jobs.id, jobId))
         .returning()
       await announce(database, job.productionId, 'jobs')
@@ -158,6 +165,7 @@ export class Worker {
     const stopping = this.#runners.map((runner) => runner.stop())
     for (const controller of this.#running.values()) controller.abort(new WorkerStopping('the worker is stopping'))
     await Promise.allSettled(stopping)
+    if (this.#id) await signOff(this.#connection.database, this.#id).catch(() => undefined)
     await this.#cancelListener?.end()
     await this.#lease?.close()
     await this.#connection.close()

@@ -306,6 +306,8 @@ export const jobs = pgTable(
     /** Where it stands among the waiting; equal ones go by age. */
     place: integer('place').notNull().default(0),
     attempts: integer('attempts').notNull().default(0),
+    /** The worker that took it last. */
+    workerId: uuid('worker_id'),
     /** Files about to appear under their final names: if the worker dies then, the next attempt knows them as its own. */
     placing: jsonb('placing').$type<string[]>(),
     /** A failed job that is done again by itself when this volume comes back. */

@@ -50,7 +50,14 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
   const databaseUrl = template.replace(/\/ennick$/, `/${name}`)
   const root = await realpath(await mkdtemp(join(tmpdir(), 'ennick-test-')))
   const media = join(root, 'media')
-  const config: Config = { port: await freePort(), dataFolder: join(root, 'data'), databaseUrl, allowedRoots: [media], extraHosts: [] }
+  const config: Config = {
+    port: await freePort(),
+    dataFolder: join(root, 'data'),
+    databaseUrl,
+    makesAtOnce: null,
+    allowedRoots: [media],
+    extraHosts: [],
+  }
   await import('node:fs/promises').then(({ mkdir }) => Promise.all([mkdir(media), mkdir(config.dataFolder)]))
   const server: RunningServer = await serve(config)
   const worker = options.withWorker === false ? null : new Worker(config)

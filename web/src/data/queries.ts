@@ -70,7 +70,8 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   volumes: ['listVolumes', 'browseFolder', 'listProblems', 'listOtherFiles', 'listOffers', 'today'],
   clips: [...clipReads, 'listOffers', 'listPairs', 'today'],
   catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],
-  jobs: ['listJobs', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
+  workers: ['listWorkers'],
+  jobs: ['listJobs', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
   pairs: [...clipReads, 'listPairs', 'readPair', 'listOffers', 'today'],

@@ -19,6 +19,7 @@ import {
   Scissors,
   StickyNote,
   Unlink,
+  Unplug,
 } from 'lucide-react'
 import type { ReactElement } from 'react'
 
@@ -75,6 +76,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   extra: CircleHelp,
   'not checked': CircleHelp,
   'not copied': Ban,
+  lost: Unplug,
 }
 
 const calm = new Set([

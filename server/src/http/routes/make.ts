@@ -4,6 +4,7 @@ import type { z } from 'zod'
 import { notFound, PlainError } from '../../errors.ts'
 import { cancelJob, listJobs, presentJob, readJob, retryJob } from '../../queue/jobs.ts'
 import { holdJobs, moveJobs } from '../../queue/order.ts'
+import { listWorkers } from '../../queue/workers.ts'
 import { readRecipes } from '../../store/recipes.ts'
 import { readWorld } from '../../store/world.ts'
 import { planMake, queueMakes } from '../../work/plan-make.ts'
@@ -24,6 +25,7 @@ export function makeRoutes({ app, database }: Services): void {
     }
   })
 
+  implement(app, 'listWorkers', () => listWorkers(database))
   implement(app, 'listJobs', async ({ params }) => {
     const recipes = await readRecipes(database)
     return (await listJobs(database, params.productionId)).map((job) => presentJob(job, recipes))

@@ -11,6 +11,7 @@ import { Empty, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
 import { WaitingJobs } from './waiting-jobs.tsx'
+import { Workers } from './workers.tsx'
 
 const pageSize = 60
 const kinds: Readonly<Record<string, string>> = {
@@ -111,6 +112,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           ))}
         </Section>
       )}
+      <Workers />
       {Math.max(waiting.length, failed.length, ended.length) > shown && (
         <HStack>
           <Button size="sm" variant="outline" onClick={() => setShown(shown + pageSize)}>

@@ -1,0 +1,15 @@
+import { integer, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+
+const at = (name: string) => timestamp(name, { withTimezone: true })
+
+/** Worker processes, on whatever machine. Whether one lives is told by its lease, not by its row. */
+export const workers = pgTable('workers', {
+  id: uuid('id').primaryKey(),
+  host: text('host').notNull(),
+  cores: integer('cores').notNull(),
+  /** Items that it makes at once. */
+  makesAtOnce: integer('makes_at_once').notNull(),
+  startedAt: at('started_at').notNull().defaultNow(),
+  /** When it was stopped in an orderly way. */
+  stoppedAt: at('stopped_at'),
+})
