@@ -7,6 +7,7 @@ import { benchLog } from './bench/log.ts'
 import { benchMake } from './bench/make.ts'
 import { isJson, pause, type Result, say } from './bench/measure.ts'
 import { benchOffload } from './bench/offload.ts'
+import { benchOnePass } from './bench/one-pass.ts'
 import { benchScan } from './bench/scan.ts'
 
 const only = process.argv.includes('--only') ? (process.argv[process.argv.indexOf('--only') + 1] ?? null) : null
@@ -24,6 +25,7 @@ try {
   const wants = (...ids: string[]): boolean => only === null || ids.includes(only)
   if (wants('memory')) results.push(await benchMemory(ennick))
   if (wants('make')) results.push(await benchMake(ennick, folder))
+  if (wants('one-pass', 'lut-order')) results.push(...(await benchOnePass(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('offload')) results.push(await benchOffload(ennick, folder))
   if (wants('page', 'page-extra')) results.push(...(await benchPage(ennick)).filter((result) => wants(result.id)))
   if (wants('log')) results.push(await benchLog(folder))

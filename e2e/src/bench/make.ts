@@ -1,23 +1,8 @@
-import { mkdir, readdir, readFile } from 'node:fs/promises'
+import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
+import { runningEncoder, withoutHashes } from './encoder.ts'
 import type { Ennick } from './ennick.ts'
 import { compare, type Result, run, say, secondsOf } from './measure.ts'
-
-/** The encoder's command while it runs, word by word. */
-async function runningEncoder(): Promise<string[] | null> {
-  for (const pid of (await readdir('/proc')).filter((name) => /^\d+$/.test(name))) {
-    const words = (await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '')).split('\0').slice(0, -1)
-    if (words[0]?.endsWith('ffmpeg') && words.some((word) => word.includes('.ennick-part'))) return words
-  }
-  return null
-}
-
-/** The command without the hashes that prove its pictures: nobody who encodes by hand would take them. */
-function withoutHashes(words: readonly string[]): string[] {
-  const graph = words.indexOf('-filter_complex') + 1
-  const plain = (words[graph] as string).replace(/,split=2\[m\]\[s\];\[m\]null\[v\];.*$/, '[v]')
-  return [...words.slice(0, graph), plain, ...words.slice(graph + 1, words.indexOf('[h]') - 1)]
-}
 
 export async function benchMake(ennick: Ennick, folder: string): Promise<Result> {
   say('Making a proxy of a 20-second clip')
@@ -60,7 +45,7 @@ export async function benchMake(ennick: Ennick, folder: string): Promise<Result>
     return secondsOf(async () => {
       const { jobs } = await ennick.call('POST', `/productions/${productionId}/make`, { clipIds: [clip.id], recipeId: 'half-h264-intra' })
       if (words === null) {
-        while (words === null) words = await runningEncoder()
+        words = await runningEncoder()
       }
       await ennick.jobEnd(jobs[0].id)
     })

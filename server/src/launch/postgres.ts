@@ -169,14 +169,24 @@ async function removeStaleLock(cluster: string): Promise<void> {
   for (let tries = 0; tries < 100 && (await exists(path)); tries++) await new Promise((resolve) => setTimeout(resolve, 100))
 }
 
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
+/** Below the ports that systems lend to outgoing connections: none of those can take it while its owner starts again. */
+const firstPort = 20_000
+const lastPort = 32_000
+
+/** A port of this machine that nobody listens on. */
+export async function freePort(): Promise<number> {
+  for (let tries = 0; tries < 200; tries++) {
+    const port = firstPort + Math.floor(Math.random() * (lastPort - firstPort))
+    if (await isFree(port)) return port
+  }
+  throw new Error(`No port from ${firstPort} to ${lastPort} is free on this machine.`)
+}
+
+function isFree(port: number): Promise<boolean> {
+  return new Promise((resolve) => {
     const server = createServer()
-    server.on('error', reject)
-    server.listen(0, '127.0.0.1', () => {
-      const address = server.address()
-      server.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
-    })
+    server.on('error', () => resolve(false))
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)))
   })
 }
 
