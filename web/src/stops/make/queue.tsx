@@ -105,6 +105,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           ))}
         </Section>
       )}
+      <Workers />
       {ended.length > 0 && (
         <Section title="Ended">
           {ended.slice(0, shown).map((job) => (
@@ -112,7 +113,6 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           ))}
         </Section>
       )}
-      <Workers />
       {Math.max(waiting.length, failed.length, ended.length) > shown && (
         <HStack>
           <Button size="sm" variant="outline" onClick={() => setShown(shown + pageSize)}>
