@@ -74,11 +74,15 @@ describe.each(builtInRecipes.map((recipe) => [recipe.id, recipe] as const))('%s'
     }
   })
 
-  test('a second reader finds the same timecode, rate, frames and channels', async () => {
+  test('a second reader finds the same timecode, reel, raster, rate, frames and channels', async () => {
     const files = await filesOf('A/drone.mov', recipe.name)
     const tracks = await mediainfo(files[0] as string)
     const picture = tracks.find((track) => track['@type'] === 'Video')
     expect(picture?.FrameRate).toBe('29.970')
+    const pair = (await pairsOf('A/drone.mov')).find((candidate) => candidate.recipe?.startsWith(recipe.name))
+    expect(`${picture?.Width} × ${picture?.Height}`).toBe(pair?.raster)
+    // MXF has no place for a reel that this reader shows.
+    if (!recipe.container.startsWith('mxf')) expect(JSON.stringify(tracks)).toContain('DR01')
     expect(Number(picture?.FrameCount ?? tracks[0]?.FrameCount)).toBe(31)
     const timecodes = tracks
       .flatMap((track) => [
