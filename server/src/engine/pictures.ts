@@ -86,7 +86,8 @@ export async function stripBeside(
       ...{ width: tileWidth, height: tileHeight(picture, tileWidth) },
       lut: isLogPicture(picture) ? { path: lut, kind: '3D' } : null,
     },
-    keep: () => rename(path, target),
+    // A strip is a comfort: an item that is sound does not fail for the want of one.
+    keep: () => rename(path, target).catch(() => undefined),
     drop: () => rm(path, { force: true }),
   }
 }

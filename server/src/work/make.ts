@@ -61,11 +61,13 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
         const outcome = await encode(
           [item, ...items],
           { inputs: clip.files, font: fontPath, strip: beside?.strip ?? null },
-          // What is only put into another container says nothing of how fast this machine encodes.
           {
             signal,
-            onProgress: ({ frames, framesPerSecond }) =>
-              meter.report(frames, total, isDecoded ? 'frames' : 'bytes', isDecoded ? framesPerSecond : null),
+            onProgress: ({ frames, framesPerSecond }) => {
+              if (isDecoded) meter.report(frames, total, 'frames', framesPerSecond)
+              // What is only put into another container says nothing of how fast this machine encodes.
+              else meter.report(Math.round((clip.main.sizeBytes * frames) / Math.max(1, total)), clip.main.sizeBytes, 'bytes')
+            },
           },
         )
         if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
