@@ -7,6 +7,7 @@ export type NameField = (typeof nameFields)[number]
 /** The pattern of twins: the original's own name. */
 export const sourceName = '{source}'
 
+/** Characters that some system's file names may not have. */
 const illegal = /[\\/:*?"<>|\p{Cc}]/gu
 /** Device names that one system keeps for itself, with any ending. */
 const reserved = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i
@@ -23,12 +24,15 @@ export function madeBase(pattern: string, values: Readonly<Record<NameField, str
   const fill = patternFiller(pattern, new Set(nameFields))
   const legal = (field: string): string => {
     const value = values[field as NameField]
-    return field === 'source' ? value : value.replace(illegal, '_')
+    return field === 'source' ? value : legalWords(value)
   }
   const base = fill(legal, index)
   if (base === '') throw new PatternError(`“${pattern}” leaves no name: its fields are empty here.`)
   return base
 }
+
+/** Words as part of a file name that every system can hold. */
+export const legalWords = (text: string): string => text.replace(illegal, '_')
 
 /** Why some system could not hold a file of this name; null when all can. */
 export function nameTrouble(name: string): string | null {

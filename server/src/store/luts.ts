@@ -9,6 +9,7 @@ import { PlainError } from '../errors.ts'
 import { announce } from './announce.ts'
 import type { Database, Queryable } from './database.ts'
 import { lutAssignments, luts } from './lut-schema.ts'
+import { readableId } from './readable-id.ts'
 import { offeredRecipes } from './recipes.ts'
 import { clips } from './schema.ts'
 import type { World, WorldClip } from './world.ts'
@@ -35,12 +36,7 @@ export function checkCube(text: string) {
 /** Adds a LUT to the library. */
 export async function addLut(database: Database, given: { name: string; group: string; text: string }): Promise<Lut> {
   const { kind, size } = checkCube(given.text)
-  const id = `${given.name
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '')
-    .slice(0, 40)}-${Math.random().toString(36).slice(2, 8)}`
+  const id = readableId(given.name, 'lut')
   await database.transaction(async (transaction) => {
     if ((await listLuts(transaction)).some((lut) => lut.name.toLowerCase() === given.name.toLowerCase()))
       throw new PlainError('name-taken', `There is a LUT “${given.name}” already: give it another name.`, { status: 409 })

@@ -3,6 +3,7 @@ import { desc, eq, max } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from './announce.ts'
 import type { Database, Queryable } from './database.ts'
+import { readableId } from './readable-id.ts'
 import { recipes, retiredRecipes } from './recipe-schema.ts'
 import { productions } from './schema.ts'
 
@@ -60,7 +61,7 @@ export async function keepRecipe(database: Database, draft: RecipeDraft, id: str
             .from(recipes)
             .where(eq(recipes.id, id))
     if (id !== null && last?.version == null) throw notFound('This recipe')
-    const recipe: Recipe = { ...draft, id: id ?? newId(draft.name), version: (last?.version ?? 0) + 1 }
+    const recipe: Recipe = { ...draft, id: id ?? readableId(draft.name, 'recipe'), version: (last?.version ?? 0) + 1 }
     await transaction.insert(recipes).values({ id: recipe.id, version: recipe.version, recipe })
     await announce(transaction, null, 'recipes')
     // What the version before has made is stale from now on.
@@ -68,17 +69,6 @@ export async function keepRecipe(database: Database, draft: RecipeDraft, id: str
       for (const production of await transaction.select().from(productions)) await announce(transaction, production.id, 'pairs')
     return recipe
   })
-}
-
-/** A name that a folder can have, and that no other recipe has. */
-function newId(name: string): string {
-  const words = name
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '')
-    .slice(0, 40)
-  return `${words || 'recipe'}-${Math.random().toString(36).slice(2, 8)}`
 }
 
 /** Offers a recipe no more. What it made stays, with its versions. */

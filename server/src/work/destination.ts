@@ -1,6 +1,6 @@
 import { readdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { mirroredFolders, numberedFolder, type Recipe } from '@ennick/core'
+import { legalWords, mirroredFolders, numberedFolder, type Recipe } from '@ennick/core'
 import type { VolumeRow, WorldClip } from '../store/world.ts'
 import { removeParts } from './place.ts'
 
@@ -20,7 +20,7 @@ export class Destinations {
     const { folders, id } = this.#recipe
     if (folders.kind === 'mirrored') {
       // The volume's label keeps two clips of one name apart; without any folders of theirs all lie together.
-      const label = folders.levels === 0 ? '' : clip.main.volume.label.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')
+      const label = folders.levels === 0 ? '' : legalWords(clip.main.volume.label)
       return join(id, label, mirroredFolders(dirname(clip.main.path), folders.levels))
     }
     const before = ownFolder(clip, this.#recipe)

@@ -1,5 +1,6 @@
 import { Box, Button, Grid, HStack, Text } from '@chakra-ui/react'
 import { type OfferedRecipe, recipeFile } from '@ennick/contract'
+import { legalWords } from '@ennick/core'
 import { type ReactElement, type ReactNode, useRef, useState } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
@@ -108,7 +109,7 @@ export function RecipeChoice({
           <Button size="xs" variant="ghost" asChild>
             <a
               href={`data:application/json;charset=utf-8,${encodeURIComponent(recipeFileText(draftOf(chosen)))}`}
-              download={`${chosen.name.replace(/[\\/:*?"<>|]/g, '_')}.recipe.json`}
+              download={`${legalWords(chosen.name)}.recipe.json`}
             >
               Export
             </a>
