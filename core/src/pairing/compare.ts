@@ -16,6 +16,7 @@ export type Aspect =
   | 'coverage'
   | 'content'
   | 'pictures'
+  | 'decode'
   | 'colour'
   | 'place'
 
@@ -36,6 +37,8 @@ export interface Identity {
   readonly formerNames?: readonly string[]
   /** What its recipe calls a twin, where that is not the original's own name. */
   readonly plannedName?: string
+  /** Whether its recipe lets pictures lose their shape to fill a raster. */
+  readonly isStretched?: boolean
   readonly facts: MediaFacts
   readonly reel: string | null
 }
@@ -161,7 +164,10 @@ function comparePictures(original: Identity, made: Made, content: ContentRaster 
   const longer = twin.frames - source.frames
   add('length', frames(source.frames), frames(twin.frames), longer === 0, `${frames(Math.abs(longer))} ${longer < 0 ? 'short' : 'long'}`)
   const shown = content ? { ...twin, width: content.width, height: content.height } : twin
-  add('shape', shape(source), shape(shown), sameShape(source, shown), 'the picture would look stretched or squeezed')
+  if (original.isStretched && content) {
+    const [wanted, made] = [content, twin].map(({ width, height }) => `${width}×${height}, stretched`) as [string, string]
+    add('shape', wanted, made, wanted === made, 'it is not the raster that its recipe fills')
+  } else add('shape', shape(source), shape(shown), sameShape(source, shown), 'the picture would look stretched or squeezed')
 }
 
 function startDifference(expected: number | null, found: number | null, isComparable: boolean): string {

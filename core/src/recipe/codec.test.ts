@@ -13,6 +13,7 @@ import {
   type Recipe,
   RecipeError,
   sampledHashGraph,
+  soughtHashGraph,
 } from './index.ts'
 
 const format = { rate: rate(25), width: 1920, height: 1080 }
@@ -55,6 +56,14 @@ test.each([
   expect(codecTraits.ffv1.pixelFormat(picture({ pixelFormat: from }))).toBe(to)
 })
 
+test('what is too small for a codec is told in the plan', () => {
+  const small = pictureFacts({ width: 320, height: 180 })
+  expect(() => plan(recipe('vc3-lb-op-atom', { size: { kind: 'divided', by: 2 } }), small)).toThrow(
+    /would be 160 × 90, and VC-3 LB takes nothing smaller than 256 × 120/,
+  )
+  expect(plan(recipe('vc3-lb-op-atom'), small).raster).toMatchObject({ width: 320, height: 180 })
+})
+
 describe('rasters', () => {
   test('a wider picture that fills a raster is cut off at both sides, alike', () => {
     const made = madeRaster(picture({ width: 2048, height: 858 }), { size: { kind: 'production' }, fit: 'crop', pixels: 'square' }, format)
@@ -72,6 +81,22 @@ describe('rasters', () => {
         expect(made.content.top + made.content.height).toBeGreaterThanOrEqual(made.height)
       }),
     )
+  })
+
+  test('what is stretched takes the whole raster, whatever its shape; without a raster of its own nothing is stretched', () => {
+    const whole = { width: 1920, height: 1080 }
+    expect(
+      madeRaster(picture({ width: 2048, height: 858 }), { size: { kind: 'production' }, fit: 'stretch', pixels: 'square' }, format),
+    ).toEqual({
+      ...whole,
+      content: { ...whole, left: 0, top: 0 },
+    })
+    expect(
+      madeRaster(picture({ width: 2048, height: 858 }), { size: { kind: 'divided', by: 2 }, fit: 'stretch', pixels: 'square' }, format),
+    ).toMatchObject({
+      width: 1024,
+      height: 430,
+    })
   })
 
   test('squeezed pixels that are kept keep the stored raster', () => {
@@ -96,8 +121,11 @@ describe('the encoder’s words', () => {
 
   test('hashes of what was made are taken from the picture inside of its bars', () => {
     const fitted = plan(recipe('review-h264'), pictureFacts({ width: 2048, height: 858 }))
-    expect(sampledHashGraph(fitted, 2)).toBe(
+    expect(soughtHashGraph(fitted, 2)).toBe(
       '[0:V:0]trim=end_frame=1,setpts=0,crop=1280:536:0:92,scale=9:8:flags=area,format=gray[h0];[1:V:0]trim=end_frame=1,setpts=0,crop=1280:536:0:92,scale=9:8:flags=area,format=gray[h1];[h0][h1]vstack=inputs=2[h]',
+    )
+    expect(sampledHashGraph(fitted, [0, 24])).toBe(
+      '[0:V:0]select=eq(n\\,0)+eq(n\\,24),crop=1280:536:0:92,scale=9:8:flags=area,format=gray[h]',
     )
   })
 

@@ -33,6 +33,8 @@ export interface CodecTraits {
   readonly range: 'tv' | 'pc'
   /** Bytes of every frame, where all are alike; else null. */
   readonly frameBytes: (width: number, height: number) => number | null
+  /** The smallest raster that its encoder takes, where it has one. */
+  readonly atLeast?: { readonly width: number; readonly height: number }
   /** Bits for each pixel of typical pictures, where frames differ. */
   readonly typicalBitsPerPixel: number
 }
@@ -54,6 +56,7 @@ const vc3 = (label: string, profile: string, scale: number): CodecTraits => ({
   pixelFormat: () => 'yuv422p',
   range: 'tv',
   frameBytes: (width, height) => vc3FrameBytes(scale, width, height),
+  atLeast: { width: 256, height: 120 },
   typicalBitsPerPixel: 0,
 })
 
@@ -141,6 +144,9 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
     typicalBitsPerPixel: 0.1,
   },
 }
+
+/** What the encoder calls a codec. */
+export const encoderOf = (codec: RecipeCodec): string => codecTraits[codec].words({ numerator: 25, denominator: 1 })[1] as string
 
 /** The pixel format that loses nothing of an original's samples. */
 function losslessFormat({ pixelFormat }: PictureFacts): string {

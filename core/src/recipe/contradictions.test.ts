@@ -53,6 +53,11 @@ test.each<[string, Partial<Recipe>, RegExp]>([
   ['compressed sound for cutting', { sound: 'compressed' }, /warning: Compressed sound is as long as its packets/],
   ['a cutting codec for a finish', { purpose: 'finishing', viewingLut: null, size: { kind: 'source' } }, /warning: .* not for a finish/],
   ['edges cut off', { fit: 'crop', size: { kind: 'production' } }, /warning: .* cut off at their edges/],
+  [
+    'shapes lost for review',
+    { purpose: 'cinema deliverable', fit: 'stretch', size: { kind: 'production' }, viewingLut: null, codec: 'prores-hq', sound: 'pcm 24' },
+    /warning: .* distorted/,
+  ],
   ['not a word on what it is for', { about: '' }, /warning: Say what it is for/],
 ])('a warning: %s', (_, change, message) => {
   expect(found(change)).toEqual([expect.stringMatching(message)])

@@ -2,7 +2,7 @@ import { PatternError } from '../describe/index.ts'
 import { codecTraits, containerExtension, containerLabel, fixedRateRaster, type RecipeCodec } from './codec.ts'
 import { folderTrouble } from './made-folder.ts'
 import { madeBase, nameTrouble, sourceName } from './made-name.ts'
-import type { Recipe } from './recipe.ts'
+import { isStretching, type Recipe } from './recipe.ts'
 import { isAsSource } from './tracks.ts'
 
 /** What is wrong with a recipe: an error makes it useless for its purpose, a warning is worth a second look. */
@@ -57,7 +57,7 @@ function pattern(namePattern: string, suffix: string): Contradiction[] {
 }
 
 function shape(recipe: Recipe): Contradiction[] {
-  const { size, codec, container, pixels, fit } = recipe
+  const { size, codec, container, pixels, fit, purpose } = recipe
   const found: Contradiction[] = []
   if (size.kind === 'raster' && (size.width % 2 !== 0 || size.height % 2 !== 0))
     found.push(error('Width and height must be even: the colour of two pixels is kept as one.'))
@@ -74,6 +74,14 @@ function shape(recipe: Recipe): Contradiction[] {
   }
   if (fit === 'crop' && (size.kind === 'production' || size.kind === 'raster'))
     found.push(warning('Pictures of another shape are cut off at their edges: framing can no longer be judged by them.'))
+  if (isStretching(recipe)) {
+    const distorted = 'Pictures of another shape are distorted'
+    found.push(
+      purpose.startsWith('cutting') || purpose === 'finishing'
+        ? error(`${distorted}: what is framed or repositioned by them will not fit the originals. Pad them, or cut them off.`)
+        : warning(`${distorted}: nobody sees what the camera saw.`),
+    )
+  }
   return found
 }
 

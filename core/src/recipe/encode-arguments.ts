@@ -4,7 +4,7 @@ import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
-import { type FilterFiles, hashedPictureGraph, lutFilter } from './picture-filters.ts'
+import { type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
 import type { EncodePlan } from './plan.ts'
 import { trackFilter, wholeStream } from './tracks.ts'
 
@@ -102,9 +102,8 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
 }
 
 function stripGraph({ frames, width, height, lut }: EncodeStrip, input: string): string {
-  const chosen = frames.map((frame) => `eq(n\\,${frame})`).join('+')
   const look = lut === null ? '' : `format=gbrp,${lutFilter(lut)},`
-  return `[${input}]select=${chosen},scale=${width}:${height}:flags=bilinear,setsar=1,${look}format=yuvj420p,tile=${frames.length}x1[f]`
+  return `[${input}]${selectFrames(frames)},scale=${width}:${height}:flags=bilinear,setsar=1,${look}format=yuvj420p,tile=${frames.length}x1[f]`
 }
 
 const stripArguments = ({ path }: EncodeStrip): string[] => [

@@ -49,15 +49,24 @@ export const hashFilter = `scale=${hashWidth}:${hashHeight}:flags=area,format=gr
  * The graph that takes the hashes of some inputs' first frames out of a made item. They lie below each other in one grey
  * picture, [h], so that its bytes are one hash after another.
  */
-export function sampledHashGraph(plan: EncodePlan, inputs: number): string {
-  const { content, width, height } = plan.raster
-  const isPadded = content.width < width || content.height < height
-  const crop = isPadded ? `crop=${content.width}:${content.height}:${content.left}:${content.top},` : ''
-  const hash = (index: number): string => `[${index}:V:0]trim=end_frame=1,setpts=0,${crop}${hashFilter}`
+export function soughtHashGraph(plan: EncodePlan, inputs: number): string {
+  const hash = (index: number): string => `[${index}:V:0]trim=end_frame=1,setpts=0,${withoutBars(plan)}${hashFilter}`
   if (inputs === 1) return `${hash(0)}[h]`
   const indexes = Array.from({ length: inputs }, (_, index) => index)
   return `${indexes.map((index) => `${hash(index)}[h${index}]`).join(';')};${indexes.map((index) => `[h${index}]`).join('')}vstack=inputs=${inputs}[h]`
 }
+
+/** The graph that takes the hashes of some frames, by their numbers from 0 and in order, out of a made item; its output is [h]. */
+export const sampledHashGraph = (plan: EncodePlan, frames: readonly number[]): string =>
+  `[0:V:0]${selectFrames(frames)},${withoutBars(plan)}${hashFilter}[h]`
+
+function withoutBars({ raster: { content, width, height } }: EncodePlan): string {
+  const isPadded = content.width < width || content.height < height
+  return isPadded ? `crop=${content.width}:${content.height}:${content.left}:${content.top},` : ''
+}
+
+/** The filter that lets some frames pass, by their numbers from 0. */
+export const selectFrames = (frames: readonly number[]): string => `select=${frames.map((frame) => `eq(n\\,${frame})`).join('+')}`
 
 /** The filter that passes a picture of red, green and blue through a LUT. */
 export const lutFilter = ({ path, kind }: LutFile): string =>

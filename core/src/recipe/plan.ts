@@ -138,8 +138,12 @@ function assertLarger(name: string, picture: PictureFacts, { skipUpTo }: Recipe)
 }
 
 function assertCodecTakes(name: string, picture: PictureFacts, { codec }: Recipe, raster: MadeRaster): void {
+  const { label, atLeast } = codecTraits[codec]
+  if (atLeast && (raster.width < atLeast.width || raster.height < atLeast.height))
+    throw new RecipeError(
+      `${name} would be ${raster.width} × ${raster.height}, and ${label} takes nothing smaller than ${atLeast.width} × ${atLeast.height}.`,
+    )
   if (codec !== 'vc3-hd') return
-  const { label } = codecTraits[codec]
   if (raster.width !== fixedRateRaster.width || raster.height !== fixedRateRaster.height)
     throw new RecipeError(`${name} would be ${raster.width} × ${raster.height}, and ${label} has 1920 × 1080 alone.`)
   if (!takesFixedRate(picture.rate))

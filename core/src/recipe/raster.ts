@@ -22,7 +22,7 @@ export function uprightSquareRaster(picture: PictureFacts): { width: number; hei
   return isTurned(picture) ? { width: picture.height, height: width } : { width, height: picture.height }
 }
 
-/** The raster that a recipe makes of a picture. Its shape stays: never stretched, and cropped only where the recipe says so. */
+/** The raster that a recipe makes of a picture. Its shape stays; it is cropped or stretched only where the recipe says so. */
 export function madeRaster(picture: PictureFacts, recipe: Pick<Recipe, 'size' | 'fit' | 'pixels'>, format: ProductionFormat): MadeRaster {
   const { size } = recipe
   const square = uprightSquareRaster(picture)
@@ -35,6 +35,11 @@ export function madeRaster(picture: PictureFacts, recipe: Pick<Recipe, 'size' | 
     return { width, height, content: { width, height, left: 0, top: 0 } }
   }
   const frame = size.kind === 'production' ? format : size
+  if (recipe.fit === 'stretch') {
+    const width = even(frame.width)
+    const height = even(frame.height)
+    return { width, height, content: { width, height, left: 0, top: 0 } }
+  }
   // Compared by cross products, so that an exact fit is never padded by a rounding error.
   const isWider = square.width * frame.height >= frame.width * square.height
   const fillsWidth = recipe.fit === 'pad' ? isWider : !isWider

@@ -69,8 +69,15 @@ test.each([
 })
 
 test('a constant-rate size is exact and counts the sound; others are rough; sound alone has none', () => {
-  expect(estimateSize(pictureFacts(), recipe('vc3-lb-op-atom'), format)).toEqual({ bytes: 100 * 188_416 + 2 * 192_000 * 3, exact: true })
-  expect(estimateSize(pictureFacts(), recipe('half-h264-intra'), format)?.exact).toBe(false)
+  expect(estimateSize(pictureFacts(), recipe('vc3-lb-op-atom'), format)).toEqual({
+    bytes: 100 * 188_416 + 2 * 192_000 * 3 + 8250 + 2 * 7100,
+    basis: 'exact',
+  })
+  expect(estimateSize(pictureFacts(), recipe('half-h264-intra'), format)?.basis).toBe('typical')
+  expect(estimateSize(pictureFacts(), recipe('half-h264-intra'), format, 2)).toEqual({
+    bytes: Math.round((100 * 960 * 540 * 2) / 8) + 2 * 192_000 * 3 + 1450 + 2 * 530 + 100 * 19,
+    basis: 'sampled',
+  })
   expect(estimateSize(soundFacts(48_000, 0), recipe('half-h264-intra'), format)).toBeNull()
 })
 
