@@ -1,3 +1,4 @@
+import { recipeCodecs } from '@ennick/core'
 import { z } from 'zod'
 import { evidenceRow, id } from './common.ts'
 
@@ -11,6 +12,14 @@ export const makeOrder = makeRequest.extend({
   holdsAtFailure: z.boolean().default(false).describe('Whether the rest of the batch is held when one of it fails'),
 })
 
+const sizeBasis = z
+  .enum(['exact', 'sampled', 'typical'])
+  .describe('Whether a size is computed, told from parts of originals that were encoded, or that of typical pictures')
+
+const sizeSamples = z
+  .object({ of: z.int(), wanting: z.array(z.object({ clipId: id, recipeId: z.string() })) })
+  .describe('Of how many originals, times recipes, parts are encoded to tell the sizes, and which of them are wanting')
+
 const plannedItem = z.object({
   clipId: id,
   name: z.string(),
@@ -21,7 +30,7 @@ const plannedItem = z.object({
     .describe('Whether pictures are encoded, only put into another container, or the file copied'),
   viewingLut: z.string().nullable(),
   bytes: z.number().nullable(),
-  exact: z.boolean(),
+  basis: sizeBasis,
   frames: z.int(),
   number: z.int().describe('Its number among those of the recipe, from 0, for names that count'),
   skipped: z.string().nullable().describe('Why nothing is made of it'),
@@ -35,12 +44,13 @@ export const makePlan = z.object({
   destination: z.string(),
   freeBytes: z.number(),
   bytes: z.number(),
-  exact: z.boolean(),
+  basis: sizeBasis.describe('That of the least sure one'),
+  samples: sizeSamples,
   minutes: z.number().nullable().describe('Null where nothing was made with the recipe here yet'),
   blocked: z.string().nullable().describe('Why nothing may start'),
   warnings: z.array(z.string()),
   comparison: z.array(
-    z.object({ recipeId: z.string(), name: z.string(), bytes: z.number(), exact: z.boolean(), minutes: z.number().nullable() }),
+    z.object({ recipeId: z.string(), name: z.string(), bytes: z.number(), basis: sizeBasis, minutes: z.number().nullable() }),
   ),
 })
 
@@ -56,15 +66,22 @@ export const job = z.object({
       unit: z.enum(['frames', 'files', 'bytes']),
       unitsPerSecond: z.number().nullable(),
       secondsLeft: z.number().nullable(),
+      realTime: z.number().nullable().describe('Seconds of picture that are done in a second'),
+      step: z.enum(['working', 'checking']),
     })
     .nullable(),
+  files: z
+    .object({ source: z.string(), outputs: z.array(z.string()).describe('Below the production’s place for what is made') })
+    .nullable(),
+  codecs: z.array(z.enum(recipeCodecs)).describe('What its worker must be able to encode'),
   summary: z.string().nullable(),
-  checks: z.array(evidenceRow),
+  checks: z.array(evidenceRow).describe('Told of one job, not in lists'),
   error: z.string().nullable(),
-  log: z.string().nullable(),
+  log: z.string().nullable().describe('Told of one job, not in lists'),
+  hasDetails: z.boolean().describe('Whether there are checks or words of the encoder'),
   attempts: z.int(),
   cancelRequested: z.boolean(),
-  isHeld: z.boolean(),
+  isHeld: z.boolean().describe('A waiting job that is kept from starting, or a running one that stands still'),
   hasNewerRecipe: z.boolean().describe('Whether its recipe has a newer version than the one that was planned; told in lists alone'),
   createdAt: z.string(),
   startedAt: z.string().nullable(),
@@ -76,6 +93,8 @@ export const workerStatus = z.object({
   host: z.string(),
   cores: z.int(),
   makesAtOnce: z.int(),
+  codecs: z.array(z.enum(recipeCodecs)).describe('What it can encode'),
+  pathMap: z.array(z.object({ from: z.string(), to: z.string() })).describe('Where folders of the ledger lie on its machine'),
   startedAt: z.string(),
   state: z.enum(['here', 'lost']).describe('A lost one ended without a word; its jobs go to others'),
   jobs: z.array(z.object({ id, title: z.string() })),

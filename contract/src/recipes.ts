@@ -18,7 +18,7 @@ export const recipeDraft = z.object({
     z.object({ kind: z.literal('production') }),
     z.object({ kind: z.literal('raster'), width: z.int().min(2).max(16_384), height: z.int().min(2).max(16_384) }),
   ]),
-  fit: z.enum(['pad', 'crop']).describe('How a picture of another shape comes into a given raster'),
+  fit: z.enum(['pad', 'crop', 'stretch']).describe('How a picture of another shape comes into a given raster'),
   pixels: z.enum(['square', 'kept']),
   scaling: z.enum(['quick', 'fine']),
   skipUpTo: z

@@ -330,6 +330,11 @@ export const routes = {
     body: makeRequest,
     response: makePlan,
   }),
+  sampleSize: route('POST', '/api/clips/:clipId/size-samples', 'Encode parts of an original, to tell what a recipe will weigh', {
+    params: ofClip,
+    body: z.object({ recipeId: z.string() }),
+    response: done,
+  }),
   make: route('POST', '/api/productions/:productionId/make', 'Queue one job for each clip', {
     params: ofProduction,
     body: makeOrder,

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { isAbsolute, join, resolve } from 'node:path'
+import { type PathMapping, type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { z } from 'zod'
 
 /** Where things are and what is allowed, read once from the environment and from settings.json in the data folder. */
@@ -9,6 +10,10 @@ export interface Config {
   readonly databaseUrl: string
   /** Items that a worker makes at once; null leaves it to the machine. */
   readonly makesAtOnce: number | null
+  /** What a worker may encode at most; null leaves it to its encoder. */
+  readonly codecs: readonly RecipeCodec[] | null
+  /** Where folders of the ledger lie on a worker's machine, when it has them elsewhere. */
+  readonly pathMap: readonly PathMapping[]
   /** Folders inside which volumes and searches may lie. */
   readonly allowedRoots: readonly string[]
   /** Host names, beside the loopback ones, under which the server may be asked. */
@@ -40,6 +45,8 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     dataFolder,
     databaseUrl,
     makesAtOnce: readAtOnce(environment.ENNICK_AT_ONCE),
+    codecs: readCodecs(environment.ENNICK_CODECS),
+    pathMap: readPathMap(environment.ENNICK_PATH_MAP),
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
   }
@@ -51,6 +58,28 @@ function readAtOnce(text: string | undefined): number | null {
   if (!Number.isInteger(count) || count < 1 || count > 64)
     throw new Error(`ENNICK_AT_ONCE is "${text}": a number of items from 1 to 64 is needed.`)
   return count
+}
+
+function readCodecs(text: string | undefined): RecipeCodec[] | null {
+  if (!text) return null
+  return text.split(',').map((word) => {
+    const codec = recipeCodecs.find((each) => each === word.trim())
+    if (!codec) throw new Error(`“${word.trim()}” is no codec that Ennick makes. These are: ${recipeCodecs.join(', ')}.`)
+    return codec
+  })
+}
+
+/** One line for each folder: its path in the ledger, "=", its path here. */
+function readPathMap(text: string | undefined): PathMapping[] {
+  return (text ?? '')
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => {
+      const [from, to, ...more] = line.split('=')
+      if (!from || !to || more.length || !isAbsolute(from) || !isAbsolute(to))
+        throw new Error(`“${line}” is no way to say where a folder lies: write /its/path/in/Ennick=/its/path/here.`)
+      return { from: resolve(from), to: resolve(to) }
+    })
 }
 
 export function readPort(text: string | undefined): number {

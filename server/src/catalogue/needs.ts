@@ -1,12 +1,13 @@
 import type { NeedsReport } from '@ennick/contract'
-import { dataRate, estimateSize, suggest } from '@ennick/core'
+import { dataRate, suggest } from '@ennick/core'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { decodeSpeeds } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { offeredRecipes } from '../store/recipes.ts'
 import { jobs } from '../store/schema.ts'
-import { productionFormat, readWorld, type WorldClip } from '../store/world.ts'
-import { makeSpeeds } from '../work/make-speeds.ts'
+import { readWorld, type WorldClip } from '../store/world.ts'
+import { MakeSpeeds } from '../work/make-speeds.ts'
+import { SizeSamples } from '../work/size-samples.ts'
 import { codecOf } from './index-row.ts'
 import { streamsAtOnce } from './streams.ts'
 
@@ -44,19 +45,20 @@ export async function readNeeds(database: Database, productionId: string, clipId
   const wanting = clips.filter((clip) => !['cut as it is', 'not measured'].includes(suggestionOf.get(clip.id) ?? ''))
   // Where none needs help, the cost is that of helping all the same.
   const weighed = wanting.length ? wanting : clips.filter((clip) => clip.main.facts?.kind === 'picture')
-  const format = productionFormat(world.production)
+  const offered = (await offeredRecipes(database)).map(({ recipe }) => recipe)
+  const samples = await SizeSamples.read(database, productionId, offered)
   const choices = []
-  const made = await makeSpeeds(database)
-  for (const { recipe } of await offeredRecipes(database)) {
+  const made = await MakeSpeeds.read(database)
+  for (const recipe of offered) {
     // What is made for cutting or in place of an original; review copies and deliverables help nobody cut.
     if (recipe.purpose !== 'finishing' && !recipe.purpose.startsWith('cutting')) continue
-    const sizes = weighed.map((clip) => (clip.main.facts ? estimateSize(clip.main.facts, recipe, format) : null))
+    const sizes = weighed.map((clip) => samples.estimate(world, clip, recipe))
     choices.push({
       name: recipe.name,
       clips: weighed.length,
       bytes: sizes.reduce((sum, size) => sum + (size?.bytes ?? 0), 0),
-      minutes: minutesFor(made.get(recipe.id), weighed, speeds),
-      exact: sizes.every((size) => size?.exact ?? true),
+      minutes: minutesFor(made.together(recipe.id, weighed.length), weighed, speeds),
+      exact: sizes.every((size) => (size?.basis ?? 'exact') === 'exact'),
     })
   }
   const [measuring] = await database
@@ -76,11 +78,11 @@ export async function readNeeds(database: Database, productionId: string, clipId
  * By how fast the recipe was made here before; else by how fast the originals decode, which it cannot beat. What was
  * not measured counts as the others do.
  */
-function minutesFor(usual: number | undefined, clips: readonly WorldClip[], speeds: ReadonlyMap<string, number>): number | null {
+function minutesFor(usual: number | null, clips: readonly WorldClip[], speeds: ReadonlyMap<string, number>): number | null {
   if (clips.length === 0) return 0
   const measured = clips.flatMap((clip) => speeds.get(clip.main.fingerprint) ?? [])
   const average = measured.reduce((sum, speed) => sum + speed, 0) / measured.length
-  if (usual === undefined && measured.length === 0) return null
+  if (usual === null && measured.length === 0) return null
   let seconds = 0
   for (const clip of clips) {
     const speed = usual ?? speeds.get(clip.main.fingerprint) ?? average

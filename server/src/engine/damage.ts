@@ -1,4 +1,14 @@
-import { type PictureFacts, readableFormats } from '@ennick/core'
+import { join } from 'node:path'
+import {
+  inputArguments,
+  type PictureFacts,
+  type Rate,
+  readableFormats,
+  type StillSequence,
+  sequenceFramePaths,
+  stillFormat,
+} from '@ennick/core'
+import { type EngineFile, withInput } from './input.ts'
 import { run } from './process.ts'
 
 /**
@@ -35,4 +45,39 @@ export async function findDamagedFrames(path: string, picture: PictureFacts, sig
   )
   for (let missing = last + 1; missing < picture.frames; missing++) damaged.add(missing)
   return [...damaged].sort((a, b) => a - b)
+}
+
+/**
+ * Decodes numbered stills in order, until one of them cannot be.
+ * @returns its place among them, from 0; null when all decode cleanly
+ */
+export async function findDamagedStill(
+  stills: EngineFile & { sequence: StillSequence },
+  rate: Rate,
+  signal: AbortSignal,
+): Promise<number | null> {
+  let decoded = 0
+  const isClean = async (input: readonly string[]): Promise<boolean> => {
+    const result = await run(
+      'ffmpeg',
+      [
+        ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-progress', 'pipe:1', '-threads', '1', ...input],
+        ...['-map', '0:V:0', '-fps_mode', 'passthrough', '-f', 'null', '-'],
+      ],
+      {
+        signal,
+        onLine: (line) => {
+          if (line.startsWith('frame=')) decoded = Number(line.slice('frame='.length))
+        },
+      },
+    )
+    return result.exitCode === 0 && result.stderr.trim() === ''
+  }
+  if (await withInput([stills], (input) => isClean(inputArguments(input, rate)))) return null
+  // Some were decoded and not counted yet when it ended: the one that it ended at is looked for from there.
+  const first = decoded
+  for (const [place, path] of [...sequenceFramePaths(stills.sequence)].entries()) {
+    if (place >= first && !(await isClean(['-f', stillFormat(path) as string, '-i', `file:${join(stills.root, path)}`]))) return place
+  }
+  return null
 }

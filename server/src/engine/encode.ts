@@ -1,12 +1,8 @@
 import { dirname } from 'node:path'
 import { type EncodeItem, type EncodeStrip, encodeArguments } from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
+import type { Pause } from './pause.ts'
 import { run } from './process.ts'
-
-export interface EncodeProgress {
-  readonly frames: number
-  readonly framesPerSecond: number | null
-}
 
 export interface EncodeOutcome {
   /** Null when the encoder did all that it was asked without complaint. */
@@ -31,16 +27,17 @@ interface EncodeSource {
 export async function encode(
   items: readonly [EncodeItem, ...EncodeItem[]],
   source: EncodeSource,
-  options: { signal: AbortSignal; onProgress: (progress: EncodeProgress) => void },
+  options: { signal: AbortSignal; pause?: Pause; onProgress: (frames: number) => void },
 ): Promise<EncodeOutcome> {
-  const counters = { frame: 0, fps: 0, dup_frames: 0, drop_frames: 0 }
+  const counters = { frame: 0, dup_frames: 0, drop_frames: 0 }
   const result = await withInput(source.inputs, (input) =>
     run('ffmpeg', ['-progress', 'pipe:1', '-stats_period', '0.5', ...encodeArguments(items, { ...source, input })], {
       signal: options.signal,
+      pause: options.pause,
       onLine: (line) => {
         const [key, value] = line.split('=') as [string, string | undefined]
         if (key in counters) counters[key as keyof typeof counters] = Number(value)
-        if (key === 'progress') options.onProgress({ frames: counters.frame, framesPerSecond: counters.fps > 0 ? counters.fps : null })
+        if (key === 'progress') options.onProgress(counters.frame)
       },
     }),
   )

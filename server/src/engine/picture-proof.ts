@@ -1,8 +1,17 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type EncodePlan, type PictureFacts, type PictureHash, readableFormats, sampledHashGraph, splitHashes } from '@ennick/core'
+import {
+  type EncodePlan,
+  type PictureFacts,
+  type PictureHash,
+  readableFormats,
+  sampledHashGraph,
+  soughtHashGraph,
+  splitHashes,
+} from '@ennick/core'
 import { seekTo } from './input.ts'
+import type { Pause } from './pause.ts'
 import { run } from './process.ts'
 
 /** Runs a task with places for the hashes of some items; they are removed afterwards. */
@@ -19,6 +28,52 @@ export async function withHashes<T>(
   }
 }
 
+/** How work is stopped, and made to stand still. */
+export interface Watch {
+  readonly signal: AbortSignal
+  readonly pause?: Pause
+}
+
+/**
+ * Decodes a made item from its first frame to its last, with its sound, and hashes some of its frames.
+ * @param frames their numbers from 0, in order
+ * @returns the hashes by frame, or what is wrong: the decoder's words when it complained, or a number of frames
+ */
+export async function decodeMade(
+  plan: EncodePlan,
+  path: string,
+  frames: readonly number[],
+  { signal, pause }: Watch,
+): Promise<ReadonlyMap<number, PictureHash> | string> {
+  const picture = plan.facts.picture as PictureFacts
+  let decoded = 0
+  return withHashes(1, async ([target], read) => {
+    const asItComes = ['-fps_mode', 'passthrough']
+    const result = await run(
+      'ffmpeg',
+      [
+        ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', '-progress', 'pipe:1'],
+        ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${path}`],
+        ...['-filter_complex', sampledHashGraph(plan, frames)],
+        ...['-map', '0:V:0', '-map', '0:a?', ...asItComes, '-f', 'null', '-'],
+        ...['-map', '[h]', ...asItComes, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],
+      ],
+      {
+        signal,
+        pause,
+        onLine: (line) => {
+          if (line.startsWith('frame=')) decoded = Number(line.slice('frame='.length))
+        },
+      },
+    )
+    const complaint = result.stderr.trim().split('\n')[0]
+    if (result.exitCode !== 0 || complaint) return complaint || 'the decoder gave no reason'
+    const hashes = await read(0)
+    if (decoded !== picture.frames || hashes.length !== frames.length) return `${decoded} of ${picture.frames} frames could be decoded`
+    return new Map(frames.map((frame, index) => [frame, hashes[index] as PictureHash]))
+  })
+}
+
 /**
  * Decodes some frames of a made picture, each on its own, and hashes them.
  * @returns the hashes by frame, or the decoder's words when it complained or gave fewer frames
@@ -27,7 +82,7 @@ export async function hashFrames(
   plan: EncodePlan,
   path: string,
   frames: readonly number[],
-  signal: AbortSignal,
+  { signal, pause }: Watch,
 ): Promise<ReadonlyMap<number, PictureHash> | string> {
   const rate = (plan.facts.picture as PictureFacts).rate
   return withHashes(1, async ([target], read) => {
@@ -39,10 +94,10 @@ export async function hashFrames(
           ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats],
           ...[...seekTo(frame, rate), '-i', `file:${path}`],
         ]),
-        ...['-filter_complex', sampledHashGraph(plan, frames.length), '-map', '[h]', '-frames:v', '1'],
+        ...['-filter_complex', soughtHashGraph(plan, frames.length), '-map', '[h]', '-frames:v', '1'],
         ...['-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],
       ],
-      { signal, timeoutMilliseconds: 120_000 },
+      { signal, pause },
     )
     const complaint = result.stderr.trim().split('\n')[0]
     if (result.exitCode !== 0 || complaint) return complaint || 'the decoder gave no reason'

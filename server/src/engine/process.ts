@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs'
 import { execa } from 'execa'
+import type { Pause } from './pause.ts'
 
 export interface Finished {
   readonly exitCode: number
@@ -12,6 +13,10 @@ export interface RunOptions {
   /** Called with each line of stdout as it comes. */
   readonly onLine?: (line: string) => void
   readonly timeoutMilliseconds?: number
+  /** Whether it gives way to all that is not. */
+  readonly isPolite?: boolean
+  /** Stops the program where it is, and lets it go on. */
+  readonly pause?: Pause | undefined
 }
 
 /** Lets a child die with its parent even when the parent is killed without warning (Linux). */
@@ -22,7 +27,7 @@ const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig
  * @throws the signal's reason when it was cancelled; an Error when the program cannot be started at all.
  */
 export async function run(program: string, args: readonly string[], options: RunOptions = {}): Promise<Finished> {
-  const [file, ...rest] = [...leash, program, ...args] as [string, ...string[]]
+  const [file, ...rest] = [...(options.isPolite ? ['nice', '-n', '19'] : []), ...leash, program, ...args] as [string, ...string[]]
   const child = execa(file, rest, {
     stdin: 'ignore',
     ...(options.signal ? { cancelSignal: options.signal } : {}),
@@ -38,6 +43,10 @@ export async function run(program: string, args: readonly string[], options: Run
       for await (const line of child) onLine(line)
     })().catch(() => undefined)
   }
+  const unlisten = options.pause?.listen((isOn) => child.kill(isOn ? 'SIGSTOP' : 'SIGCONT'))
+  // A program that stands still cannot hear that it is to end.
+  const wake = (): boolean => child.kill('SIGCONT')
+  if (options.pause) options.signal?.addEventListener('abort', wake)
   const result: {
     exitCode?: number | undefined
     stdout: string
@@ -46,6 +55,8 @@ export async function run(program: string, args: readonly string[], options: Run
     message?: string
     isTerminated: boolean
   } = await child
+  unlisten?.()
+  options.signal?.removeEventListener('abort', wake)
   options.signal?.throwIfAborted()
   if (result.timedOut) return { exitCode: -1, stdout: result.stdout, stderr: `${program} did not finish in time` }
   if (result.exitCode === undefined && !result.isTerminated)

@@ -16,6 +16,7 @@ import { eq } from 'drizzle-orm'
 import { type Config, demoFolder, pictureFolder } from '../config.ts'
 import { addCut } from '../cutting/add-cut.ts'
 import { builtInLutPath } from '../engine/luts.ts'
+import { Pause } from '../engine/pause.ts'
 import { pictureOf } from '../engine/pictures.ts'
 import type { Database } from '../store/database.ts'
 import { addProduction } from '../store/productions.ts'
@@ -106,6 +107,6 @@ async function runNow(database: Database, config: Config, productionId: string, 
     .values({ productionId, title, input, state: 'running', startedAt: new Date(), attempts: 1 })
     .returning()
   if (!job) throw new Error('The job could not be written.')
-  await performJob({ database, config, job, signal: new AbortController().signal })
+  await performJob({ database, config, job, signal: new AbortController().signal, pause: new Pause() })
   await database.update(jobs).set({ endedAt: new Date() }).where(eq(jobs.id, job.id))
 }

@@ -1,12 +1,24 @@
 import { resolve } from 'node:path'
+import { parseArgs } from 'node:util'
 import { readDatabaseUrl } from './postgres.ts'
 
-const [option, count] = process.argv.slice(2)
-if (option === '--at-once') process.env.ENNICK_AT_ONCE = count
-else if (option !== undefined) {
-  console.error(`“${option}” is no option of a worker: ./ennick worker [--at-once N].`)
-  process.exit(2)
+const usage = './ennick worker [--at-once N] [--codecs NAME,NAME] [--path /in/Ennick=/here]…'
+
+function readOptions() {
+  try {
+    return parseArgs({
+      options: { 'at-once': { type: 'string' }, codecs: { type: 'string' }, path: { type: 'string', multiple: true } },
+    }).values
+  } catch (error) {
+    console.error(`${(error as Error).message}\n${usage}`)
+    return process.exit(2)
+  }
 }
+
+const options = readOptions()
+if (options['at-once'] !== undefined) process.env.ENNICK_AT_ONCE = options['at-once']
+if (options.codecs !== undefined) process.env.ENNICK_CODECS = options.codecs
+if (options.path) process.env.ENNICK_PATH_MAP = options.path.join('\n')
 const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
 process.env.DATABASE_URL ??= await readDatabaseUrl(dataFolder).catch(() => {
   console.error(
@@ -14,5 +26,8 @@ process.env.DATABASE_URL ??= await readDatabaseUrl(dataFolder).catch(() => {
   )
   process.exit(1)
 })
-await import('../main-worker.ts')
+await import('../main-worker.ts').catch((error: Error) => {
+  console.error(error.message)
+  process.exit(2)
+})
 console.log('This worker takes jobs until it is stopped with Ctrl+C.')

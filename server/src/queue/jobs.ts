@@ -1,15 +1,19 @@
 import type { Job } from '@ennick/contract'
-import type { Recipe } from '@ennick/core'
+import type { Recipe, RecipeCodec } from '@ennick/core'
 import { and, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
 import { readRecipe } from '../store/recipes.ts'
-import { type JobInput, type JobResult, jobs, mends, volumes } from '../store/schema.ts'
+import { type JobFiles, type JobInput, type JobResult, jobs, mends, volumes } from '../store/schema.ts'
 
 export type JobRow = typeof jobs.$inferSelect
 
 export const cancelChannel = 'ennick_cancel'
+export const holdChannel = 'ennick_hold'
+
+/** Marks a job on the queue, so that only workers that can encode so take it. */
+export const codecFlag = (codec: RecipeCodec): string => `codec ${codec}`
 
 /** Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies. */
 export const laneOf = (input: JobInput): 'make' | 'light' => (input.kind === 'make' ? 'make' : 'light')
@@ -17,21 +21,42 @@ export const laneOf = (input: JobInput): 'make' | 'light' => (input.kind === 'ma
 /**
  * Puts a job on the queue, behind all that waits. Row and queue entry are written together or not at all when a
  * transaction is given.
+ * @param known what the caller knows of it already; codecs are read from its recipes otherwise
  */
-export async function addJob(database: Queryable, productionId: string, title: string, input: JobInput): Promise<JobRow> {
+export async function addJob(
+  database: Queryable,
+  productionId: string,
+  title: string,
+  input: JobInput,
+  known: { readonly files?: JobFiles; readonly codecs?: readonly RecipeCodec[] } = {},
+): Promise<JobRow> {
   // A place of its own: jobs of one plan are created at one time, which could not tell them apart.
   const behindAll = sql<number>`(select coalesce(max(place) + 1, 0) from jobs where state = 'waiting')`
-  const [row] = await database.insert(jobs).values({ productionId, title, input, place: behindAll }).returning()
+  const codecs = known.codecs ?? (await codecsOf(database, input))
+  const [row] = await database
+    .insert(jobs)
+    .values({ productionId, title, input, files: known.files ?? null, codecs, place: behindAll })
+    .returning()
   const job = row as JobRow
   await enqueue(database, job)
   await announce(database, productionId, 'jobs')
   return job
 }
 
+async function codecsOf(database: Queryable, input: JobInput): Promise<RecipeCodec[]> {
+  if (input.kind !== 'make') return []
+  const codecs = new Set<RecipeCodec>()
+  for (const { recipeId, recipeVersion } of [input, ...(input.also ?? [])]) {
+    const recipe = await readRecipe(database, recipeId, recipeVersion)
+    if (recipe) codecs.add(recipe.codec)
+  }
+  return [...codecs]
+}
+
 /** Gives a job to the workers; again, it changes its place. */
 export async function enqueue(database: Queryable, job: JobRow): Promise<void> {
   await database.execute(
-    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100, priority => ${job.place})`,
+    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100, priority => ${job.place}, flags => array(select jsonb_array_elements_text(${JSON.stringify(job.codecs.map(codecFlag))}::jsonb)))`,
   )
 }
 
@@ -57,9 +82,10 @@ export async function listJobs(database: Queryable, productionId: string): Promi
   return [...live.filter((job) => job.state === 'running'), ...live.filter((job) => job.state === 'waiting'), ...ended]
 }
 
-/** A job without what it found: a list is read often, and a search may have found thousands of files. */
-export type ListedJob = Omit<JobRow, 'result' | 'placing'>
-const { result: _result, placing: _placing, ...listed } = getTableColumns(jobs)
+/** A job without what it found and proved: a list is read often, and a search may have found thousands of files. */
+export type ListedJob = Omit<JobRow, 'result' | 'placing' | 'checks' | 'log'> & { readonly hasDetails: boolean }
+const { result: _result, placing: _placing, checks: _checks, log: _log, ...columns } = getTableColumns(jobs)
+const listed = { ...columns, hasDetails: sql<boolean>`${jobs.log} is not null or jsonb_array_length(coalesce(${jobs.checks}, '[]')) > 0` }
 
 /** Stops a job: a waiting one at once, a running one as soon as its worker hears of it. */
 export async function cancelJob(database: Queryable, jobId: string): Promise<JobRow> {
@@ -85,13 +111,16 @@ export async function retryJob(database: Queryable, jobId: string, recipe: 'same
   const job = await readJob(database, jobId)
   if (job.state !== 'failed' && job.state !== 'cancelled')
     throw new PlainError('job-not-ended', `“${job.title}” did not fail: there is nothing to retry.`, { status: 409 })
+  const input = recipe === 'newest' ? await withNewestRecipe(database, job.input) : job.input
+  const codecs = await codecsOf(database, input)
   await database
     .update(jobs)
     .set({
       state: 'waiting',
       cancelRequested: false,
       isHeld: false,
-      input: recipe === 'newest' ? await withNewestRecipe(database, job.input) : job.input,
+      input,
+      codecs,
       waitsForVolume: null,
       error: null,
       checks: null,
@@ -108,7 +137,7 @@ export async function retryJob(database: Queryable, jobId: string, recipe: 'same
       .update(mends)
       .set({ state: 'waiting' })
       .where(and(eq(mends.id, job.input.mendId), eq(mends.state, 'failed')))
-  await enqueue(database, job)
+  await enqueue(database, { ...job, codecs })
   await announce(database, job.productionId, 'jobs')
   return readJob(database, jobId)
 }
@@ -155,17 +184,21 @@ function isMadeWithOlder(input: JobInput, newest: ReadonlyMap<string, Recipe>): 
  * A job as the API shows it.
  * @param newest the recipes in their newest versions, where it matters whether a job's is older
  */
-export function presentJob(row: ListedJob, newest: ReadonlyMap<string, Recipe> = new Map()): Job {
+export function presentJob(row: JobRow | ListedJob, newest: ReadonlyMap<string, Recipe> = new Map()): Job {
   return {
     id: row.id,
     title: row.title,
     kind: row.input.kind,
     state: row.state,
-    progress: row.progress,
+    // What older rows do not say.
+    progress: row.progress && { ...{ realTime: null, step: 'working' as const }, ...row.progress },
+    files: row.files && { source: row.files.source, outputs: [...row.files.outputs] },
+    codecs: [...row.codecs],
     summary: row.summary,
-    checks: row.checks ?? [],
+    checks: 'checks' in row ? (row.checks ?? []) : [],
     error: row.error,
-    log: row.log,
+    log: 'log' in row ? row.log : null,
+    hasDetails: 'hasDetails' in row ? row.hasDetails : row.log !== null || (row.checks?.length ?? 0) > 0,
     attempts: row.attempts,
     cancelRequested: row.cancelRequested,
     isHeld: row.isHeld,

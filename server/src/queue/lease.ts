@@ -9,6 +9,8 @@ export const leaseClass = 46_002
  */
 export class Lease {
   readonly #client: pg.Client
+  /** One question after another: a session answers one at a time. */
+  #asked: Promise<unknown> = Promise.resolve()
 
   private constructor(client: pg.Client) {
     this.#client = client
@@ -24,7 +26,8 @@ export class Lease {
   }
 
   async hold(workerId: string): Promise<void> {
-    await this.#client.query('select pg_advisory_lock($1, hashtext($2))', [leaseClass, workerId])
+    this.#asked = this.#asked.then(() => this.#client.query('select pg_advisory_lock($1, hashtext($2))', [leaseClass, workerId]))
+    await this.#asked
   }
 
   async close(): Promise<void> {

@@ -2,9 +2,9 @@ import { and, eq, inArray, sql } from 'drizzle-orm'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/schema.ts'
-import { enqueue } from './jobs.ts'
+import { enqueue, holdChannel } from './jobs.ts'
 
-/** Keeps waiting jobs from starting, or lets them go on; what runs already runs on. */
+/** Keeps waiting jobs from starting and running ones of making where they are, or lets them go on. */
 export async function holdJobs(database: Database, productionId: string, jobIds: readonly string[], isHeld: boolean): Promise<void> {
   await database.transaction(async (transaction) => {
     const changed = await transaction
@@ -16,6 +16,20 @@ export async function holdJobs(database: Database, productionId: string, jobIds:
       if (isHeld) await transaction.execute(sql`select graphile_worker.remove_job(${job.id})`)
       else await enqueue(transaction, job)
     }
+    const running = await transaction
+      .update(jobs)
+      .set({ isHeld })
+      .where(
+        and(
+          eq(jobs.productionId, productionId),
+          eq(jobs.state, 'running'),
+          sql`${jobs.input}->>'kind' = 'make'`,
+          eq(jobs.isHeld, !isHeld),
+          inArray(jobs.id, [...jobIds]),
+        ),
+      )
+      .returning({ id: jobs.id })
+    for (const { id } of running) await transaction.execute(sql`select pg_notify(${holdChannel}, ${id})`)
     await announce(transaction, productionId, 'jobs')
   })
 }

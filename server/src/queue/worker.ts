@@ -1,18 +1,20 @@
 import { EventEmitter } from 'node:events'
 import { cpus } from 'node:os'
+import { type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { Logger, makeWorkerUtils, type Runner, run, type Task, type WorkerEvents } from 'graphile-worker'
 import pg from 'pg'
 import type { Config } from '../config.ts'
+import { Pause } from '../engine/pause.ts'
 import { announce } from '../store/announce.ts'
 import { type Connection, connect } from '../store/database.ts'
 import { record } from '../store/history.ts'
 import { jobs } from '../store/schema.ts'
 import { performJob } from '../work/perform.ts'
-import { cancelChannel, failMendOf, type JobRow, readJob } from './jobs.ts'
+import { cancelChannel, codecFlag, failMendOf, holdChannel, type JobRow, readJob } from './jobs.ts'
 import { findDeadWorkers, Lease } from './lease.ts'
 import { holdJobs } from './order.ts'
-import { leaseOfWorker, signOff, signOn } from './workers.ts'
+import { leaseOfWorker, makesAtOnceOn, readCodecs, signOff, signOn } from './workers.ts'
 
 /** Tells a job that a person stopped it. */
 export class Cancelled extends Error {
@@ -30,10 +32,15 @@ const silent = new Logger(() => (level, message) => {
 export class Worker {
   readonly #config: Config
   readonly #connection: Connection
-  readonly #running = new Map<string, AbortController>()
+  readonly #running = new Map<string, { readonly controller: AbortController; readonly pause: Pause }>()
+  #codecs: readonly RecipeCodec[] = []
+  /** Lanes that take a job while another stands still. */
+  #spareLanes = 0
+  #adding: Promise<void> = Promise.resolve()
+  #isStopping = false
   #lease: Lease | null = null
   #id: string | null = null
-  #cancelListener: pg.Client | null = null
+  #listener: pg.Client | null = null
   #runners: Runner[] = []
   #reaper: NodeJS.Timeout | null = null
 
@@ -45,19 +52,22 @@ export class Worker {
   /** @param onLost called when the database no longer knows that this worker lives: the process must end. */
   async start(onLost: (reason: Error) => void): Promise<void> {
     this.#lease = await Lease.open(this.#config.databaseUrl, onLost)
-    this.#cancelListener = new pg.Client({ connectionString: this.#config.databaseUrl })
-    this.#cancelListener.on('error', onLost)
-    await this.#cancelListener.connect()
-    await this.#cancelListener.query(`listen ${cancelChannel}`)
-    this.#cancelListener.on('notification', (message) =>
-      this.#running.get(message.payload ?? '')?.abort(new Cancelled('stopped by a person')),
-    )
-    // One encode keeps about two cores busy.
-    const makesAtOnce = this.#config.makesAtOnce ?? Math.max(1, Math.floor(cpus().length / 2))
-    this.#id = await signOn(this.#connection.database, makesAtOnce)
+    this.#listener = new pg.Client({ connectionString: this.#config.databaseUrl })
+    this.#listener.on('error', onLost)
+    await this.#listener.connect()
+    await this.#listener.query(`listen ${cancelChannel}; listen ${holdChannel}`)
+    this.#listener.on('notification', ({ channel, payload = '' }) => {
+      if (channel === cancelChannel) this.#running.get(payload)?.controller.abort(new Cancelled('stopped by a person'))
+      else void this.#hold(payload).catch((error: Error) => console.error(`A job could not be paused: ${error.message}`))
+    })
+    const { pathMap, codecs } = this.#config
+    const makesAtOnce = this.#config.makesAtOnce ?? makesAtOnceOn(cpus().length)
+    this.#codecs = (await readCodecs()).filter((codec) => codecs === null || codecs.includes(codec))
+    this.#id = await signOn(this.#connection.database, { makesAtOnce, codecs: this.#codecs, pathMap })
     await this.#lease.hold(leaseOfWorker(this.#id))
     await this.#addLane('make', makesAtOnce)
-    await this.#addLane('light', 2)
+    // What reads volumes for the ledger writes their paths down: that is for workers that know them by the same ones.
+    if (pathMap.length === 0) await this.#addLane('light', 2)
     const utils = await makeWorkerUtils({ pgPool: this.#connection.pool, logger: silent })
     this.#reaper = setInterval(() => {
       findDeadWorkers(this.#connection.pool)
@@ -70,7 +80,24 @@ export class Worker {
     }, 1000)
   }
 
-  async #addLane(lane: 'make' | 'light', concurrency: number): Promise<void> {
+  /** Stops a running job where it is, or lets it go on. What stands still gives its turn to another. */
+  async #hold(jobId: string): Promise<void> {
+    const running = this.#running.get(jobId)
+    if (!running || this.#isStopping) return
+    running.pause.set((await readJob(this.#connection.database, jobId)).isHeld)
+    if (this.#paused > this.#spareLanes && !this.#isStopping) {
+      const number = ++this.#spareLanes
+      this.#adding = this.#addLane('make', 1, () => this.#paused >= number)
+      await this.#adding
+    }
+  }
+
+  get #paused(): number {
+    return [...this.#running.values()].filter(({ pause }) => pause.isOn).length
+  }
+
+  /** @param isOpen whether it takes jobs now */
+  async #addLane(lane: 'make' | 'light', concurrency: number, isOpen: () => boolean = () => true): Promise<void> {
     const events = new EventEmitter() as WorkerEvents
     const leases: Promise<void>[] = []
     events.on('worker:create', ({ worker }) => leases.push((this.#lease as Lease).hold(worker.workerId)))
@@ -84,6 +111,7 @@ export class Worker {
         concurrency,
         pollInterval: 1000,
         taskList: { [lane]: task },
+        forbiddenFlags: () => recipeCodecs.filter((codec) => !isOpen() || !this.#codecs.includes(codec)).map(codecFlag),
         events,
         noHandleSignals: true,
         logger: silent,
@@ -96,19 +124,23 @@ export class Worker {
     const { database } = this.#connection
     const job = await readJob(database, jobId).catch(() => null)
     // A removed, cancelled or finished job needs nothing; "running" here means that its last worker died.
-    if (!job || (job.state !== 'waiting' && job.state !== 'running') || job.isHeld) return
+    if (!job || (job.state !== 'waiting' && job.state !== 'running')) return
     const controller = new AbortController()
-    this.#running.set(jobId, controller)
+    const pause = new Pause()
+    this.#running.set(jobId, { controller, pause })
     try {
       const [started] = await database
         .update(jobs)
         .set({ state: 'running', startedAt: new Date(), attempts: job.attempts + 1, progress: null, workerId: this.#id })
-        .where(eq(jobs.id, jobId))
+        .where(and(eq(jobs.id, jobId), eq(jobs.isHeld, false)))
         .returning()
+      // One that stood still when its worker died begins again when it is let go.
+      if (!started) await database.update(jobs).set({ state: 'waiting', progress: null }).where(eq(jobs.id, jobId))
       await announce(database, job.productionId, 'jobs')
-      if ((started as JobRow).cancelRequested) controller.abort(new Cancelled('stopped by a person'))
+      if (!started) return
+      if (started.cancelRequested) controller.abort(new Cancelled('stopped by a person'))
       controller.signal.throwIfAborted()
-      await performJob({ database, config: this.#config, job: started as JobRow, signal: controller.signal })
+      await performJob({ database, config: this.#config, job: started, signal: controller.signal, pause })
     } catch (error) {
       if (error instanceof WorkerStopping) throw error
       await this.#end(job, error as Error)
@@ -131,6 +163,7 @@ export class Worker {
         checks: details.checks ?? null,
         waitsForVolume: cancelled ? null : (details.waitsForVolume ?? null),
         placing: null,
+        isHeld: false,
         endedAt: new Date(),
       })
       .where(eq(jobs.id, job.id))
@@ -161,12 +194,15 @@ export class Worker {
 
   /** Stops taking jobs and gives running ones back to the queue. */
   async stop(): Promise<void> {
+    this.#isStopping = true
     if (this.#reaper) clearInterval(this.#reaper)
+    await this.#listener?.end()
+    // A lane that was just being added is there then.
+    await this.#adding
     const stopping = this.#runners.map((runner) => runner.stop())
-    for (const controller of this.#running.values()) controller.abort(new WorkerStopping('the worker is stopping'))
+    for (const { controller } of this.#running.values()) controller.abort(new WorkerStopping('the worker is stopping'))
     await Promise.allSettled(stopping)
     if (this.#id) await signOff(this.#connection.database, this.#id).catch(() => undefined)
-    await this.#cancelListener?.end()
     await this.#lease?.close()
     await this.#connection.close()
   }

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { compareTwin, type EvidenceRow, type MadePart, planTracks, type Recipe, sourceName, stem } from '@ennick/core'
+import { compareTwin, type EvidenceRow, isStretching, type MadePart, planTracks, type Recipe, sourceName, stem } from '@ennick/core'
 import type { files, pairs } from './schema.ts'
 
 type FileRow = Pick<typeof files.$inferSelect, 'path' | 'facts' | 'problem'>
@@ -29,6 +29,13 @@ export function pairEvidence(
   const facts = recipe ? { ...original.facts, sound: planTracks(original.facts, recipe.tracks) } : original.facts
   const whole = parts.find(({ part }) => part !== 'sound') ?? (parts[0] as MadePart)
   const named = recipe && recipe.namePattern !== sourceName ? { plannedName: stem(whole.name).replace(/_V1$/, '') } : {}
-  const identity = { name: basename(original.path), formerNames: [clip.name], ...named, facts, reel: clip.reel }
+  const identity = {
+    name: basename(original.path),
+    formerNames: [clip.name],
+    ...named,
+    isStretched: recipe !== null && isStretching(recipe),
+    facts,
+    reel: clip.reel,
+  }
   return compareTwin(identity, parts, suffixes, content)
 }

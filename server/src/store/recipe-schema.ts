@@ -1,7 +1,7 @@
 import type { Recipe } from '@ennick/core'
-import { integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+import { bigint, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
 import { savedSearches } from './catalogue-schema.ts'
-import { productions } from './schema.ts'
+import { clips, productions } from './schema.ts'
 
 const at = (name: string) => timestamp(name, { withTimezone: true }).notNull().defaultNow()
 
@@ -19,6 +19,26 @@ export const recipes = pgTable(
 
 /** Recipes that are offered no more. What they made stays. */
 export const retiredRecipes = pgTable('retired_recipes', { recipeId: text('recipe_id').primaryKey(), retiredAt: at('retired_at') })
+
+/** What parts of an original came to when they were encoded, to tell how large the whole will be. */
+export const sizeSamples = pgTable(
+  'size_samples',
+  {
+    clipId: uuid('clip_id')
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    recipeId: text('recipe_id').notNull(),
+    recipeVersion: integer('recipe_version').notNull(),
+    /** Of the original that was sampled. */
+    fingerprint: text('fingerprint').notNull(),
+    frames: integer('frames').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    /** Of the made raster. */
+    pixels: integer('pixels').notNull(),
+    milliseconds: integer('milliseconds').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.clipId, table.recipeId, table.recipeVersion] })],
+)
 
 /** What happens by itself to clips as they come in: those that a saved search finds get a recipe. */
 export const intakeRules = pgTable(

@@ -11,13 +11,21 @@ type RecipeDraft = Omit<Recipe, 'id' | 'version'>
 
 const isBuiltIn = (id: string): boolean => builtInRecipes.some((recipe) => recipe.id === id)
 
+/** Every version of every recipe by its id, the newest first, those that are offered no more among them. */
+export async function readRecipeVersions(database: Queryable): Promise<ReadonlyMap<string, readonly [Recipe, ...Recipe[]]>> {
+  const rows = await database.select({ recipe: recipes.recipe }).from(recipes).orderBy(recipes.id, desc(recipes.version))
+  const versions = new Map<string, [Recipe, ...Recipe[]]>(builtInRecipes.map((recipe) => [recipe.id, [recipe]]))
+  for (const { recipe } of rows) {
+    const older = versions.get(recipe.id)
+    if (older) older.push(recipe)
+    else versions.set(recipe.id, [recipe])
+  }
+  return versions
+}
+
 /** The newest version of every recipe by its id, those that are offered no more among them. */
 export async function readRecipes(database: Queryable): Promise<ReadonlyMap<string, Recipe>> {
-  const rows = await database
-    .selectDistinctOn([recipes.id], { recipe: recipes.recipe })
-    .from(recipes)
-    .orderBy(recipes.id, desc(recipes.version))
-  return new Map([...builtInRecipes, ...rows.map((row) => row.recipe)].map((recipe) => [recipe.id, recipe]))
+  return new Map([...(await readRecipeVersions(database))].map(([id, [newest]]) => [id, newest]))
 }
 
 export interface OfferedRecipe {

@@ -8,6 +8,7 @@ import type {
   ManifestLine,
   MediaFacts,
   PathMapping,
+  RecipeCodec,
   RepointRow,
   StillSequence,
 } from '@ennick/core'
@@ -190,6 +191,17 @@ export interface JobProgress {
   readonly unit: 'frames' | 'files' | 'bytes'
   readonly unitsPerSecond: number | null
   readonly secondsLeft: number | null
+  /** How many seconds of picture are done in a second. */
+  readonly realTime: number | null
+  /** What was made is checked when all of it is there. */
+  readonly step: 'working' | 'checking'
+}
+
+/** What a job of making reads and writes. */
+export interface JobFiles {
+  readonly source: string
+  /** Below the production's place for what is made. */
+  readonly outputs: readonly string[]
 }
 
 /** Jobs that were planned together. */
@@ -301,14 +313,20 @@ export const jobs = pgTable(
     error: text('error'),
     log: text('log'),
     cancelRequested: boolean('cancel_requested').notNull().default(false),
-    /** A waiting job that a person keeps from starting. */
+    files: jsonb('files').$type<JobFiles>(),
+    /** What its worker must be able to encode. */
+    codecs: jsonb('codecs').$type<readonly RecipeCodec[]>().notNull().default([]),
+    /** A waiting job that a person keeps from starting, or a running one that stands still. */
     isHeld: boolean('is_held').notNull().default(false),
     /** Where it stands among the waiting; equal ones go by age. */
     place: integer('place').notNull().default(0),
     attempts: integer('attempts').notNull().default(0),
     /** The worker that took it last. */
     workerId: uuid('worker_id'),
-    /** Files about to appear under their final names: if the worker dies then, the next attempt knows them as its own. */
+    /**
+     * Files below the made volume that are about to appear under their final names: if the worker dies then, the next
+     * attempt knows them as its own.
+     */
     placing: jsonb('placing').$type<string[]>(),
     /** A failed job that is done again by itself when this volume comes back. */
     waitsForVolume: uuid('waits_for_volume'),

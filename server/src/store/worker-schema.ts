@@ -1,4 +1,5 @@
-import { integer, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+import type { PathMapping, RecipeCodec } from '@ennick/core'
+import { integer, jsonb, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
 
@@ -9,6 +10,10 @@ export const workers = pgTable('workers', {
   cores: integer('cores').notNull(),
   /** Items that it makes at once. */
   makesAtOnce: integer('makes_at_once').notNull(),
+  /** What it can encode. */
+  codecs: jsonb('codecs').$type<readonly RecipeCodec[]>().notNull().default([]),
+  /** Where folders that others know by one path lie on its machine. */
+  pathMap: jsonb('path_map').$type<readonly PathMapping[]>().notNull().default([]),
   startedAt: at('started_at').notNull().defaultNow(),
   /** When it was stopped in an orderly way. */
   stoppedAt: at('stopped_at'),

@@ -1,5 +1,15 @@
 import { join } from 'node:path'
-import { joinFacts, judgePair, type MediaFacts, type PairVerdict, type Presence, type Recipe, worstPresence } from '@ennick/core'
+import {
+  joinFacts,
+  judgePair,
+  type MediaFacts,
+  mapPath,
+  type PairVerdict,
+  type PathMapping,
+  type Presence,
+  type Recipe,
+  worstPresence,
+} from '@ennick/core'
 import { and, eq, inArray } from 'drizzle-orm'
 import { notFound } from '../errors.ts'
 import { clipCopies } from './catalogue-schema.ts'
@@ -7,7 +17,7 @@ import type { Queryable } from './database.ts'
 import { groupBy } from './group.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { pairEvidence } from './pair-evidence.ts'
-import { readRecipes } from './recipes.ts'
+import { readRecipeVersions } from './recipes.ts'
 import { clipFiles, clips, files, pairFiles, pairs, productions, volumes } from './schema.ts'
 
 export type ProductionRow = typeof productions.$inferSelect
@@ -65,17 +75,25 @@ export async function readProduction(database: Queryable, productionId: string):
 
 /**
  * @param clipIds reads these clips alone, with their files and pairs: much quicker than all of a large production
+ * @param pathMap where this machine has folders that the ledger knows by another path
  * @throws PlainError when there is no such production.
  */
-export async function readWorld(database: Queryable, productionId: string, clipIds: readonly string[] | null = null): Promise<World> {
+export async function readWorld(
+  database: Queryable,
+  productionId: string,
+  clipIds: readonly string[] | null = null,
+  pathMap: readonly PathMapping[] = [],
+): Promise<World> {
   const production = await readProduction(database, productionId)
-  const volumeRows = await database
+  const stored = await database
     .select()
     .from(volumes)
     .where(eq(volumes.productionId, productionId))
     .orderBy(volumes.createdAt, volumes.label)
+  const volumeRows = stored.map((row) => ({ ...row, rootPath: mapPath(row.rootPath, pathMap) ?? row.rootPath }))
   const volumeById = new Map(volumeRows.map((row) => [row.id, row]))
-  const recipes = await readRecipes(database)
+  const versions = await readRecipeVersions(database)
+  const recipes = new Map([...versions].map(([id, [newest]]) => [id, newest]))
   const suffixes = [...new Set([...production.proxySuffixes, ...[...recipes.values()].map((recipe) => recipe.suffix).filter(Boolean)])]
   const rows = await readRows(database, productionId, [...volumeById.keys()], clipIds)
   const fileById = new Map(rows.files.map((row) => [row.id, placeFile(row, volumeById.get(row.volumeId) as VolumeRow)]))
@@ -107,7 +125,8 @@ export async function readWorld(database: Queryable, productionId: string, clipI
       })
       // What was compared once is compared with what is known now: a reel set since then counts at once.
       const recipe = recipes.get(pair.recipeId ?? '') ?? null
-      const madeBy = pair.origin === 'made' ? recipe : null
+      const usedVersion = versions.get(pair.recipeId ?? '')?.find(({ version }) => version === pair.recipeVersion) ?? recipe
+      const madeBy = pair.origin === 'made' ? usedVersion : null
       const comparison = pair.comparison === null ? null : (pairEvidence(row, main, made, pair, suffixes, madeBy) ?? pair.comparison)
       const proof = (pair.proof ?? []).filter(({ aspect }) => !comparison?.some((row) => row.aspect === aspect))
       const current = { ...pair, comparison: comparison && [...comparison, ...proof], recipe }

@@ -55,8 +55,11 @@ async function comparePair(database: Queryable, world: World, clip: WorldClip, p
   if (clip.presence !== 'here' || pair.files.some(({ file }) => file.presence !== 'here') || pair.files.length === 0) return
   const comparison = pairEvidence(clip, clip.main, pair.files, pair, world.production.proxySuffixes)
   if (!comparison) return
+  const madeFingerprints = pair.files.map(({ file }) => file.fingerprint)
+  // Its pictures were proven when it was made: of another file under its name that says nothing.
+  const isAnother = madeFingerprints.some((fingerprint, index) => fingerprint !== pair.madeFingerprints[index])
   await database
     .update(pairs)
-    .set({ comparison, madeFingerprints: pair.files.map(({ file }) => file.fingerprint), checkedAt: new Date() })
+    .set({ comparison, madeFingerprints, checkedAt: new Date(), ...(isAnother ? { proof: null } : {}) })
     .where(inArray(pairs.id, [pair.id]))
 }

@@ -1,4 +1,5 @@
 import type { Config } from '../config.ts'
+import type { Pause } from '../engine/pause.ts'
 import type { JobRow } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 
@@ -8,4 +9,5 @@ export interface WorkContext {
   readonly config: Config
   readonly job: JobRow
   readonly signal: AbortSignal
+  readonly pause: Pause
 }

@@ -1,8 +1,11 @@
-import { readdir } from 'node:fs/promises'
+import { readdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { legalWords, mirroredFolders, numberedFolder, type Recipe } from '@ennick/core'
+import { sql } from 'drizzle-orm'
+import type { JobRow } from '../queue/jobs.ts'
+import type { Database } from '../store/database.ts'
 import type { VolumeRow, WorldClip } from '../store/world.ts'
-import { removeParts } from './place.ts'
+import { partPath, prepareFolder, removeParts } from './place.ts'
 
 /** Says for one item after another in which folder below the made volume its files go. */
 export class Destinations {
@@ -31,11 +34,29 @@ export class Destinations {
     return join(folders.root, String(number))
   }
 
-  /** Removes what earlier attempts of a job left unfinished, in whichever folder they worked. */
-  async removeParts(folder: string, jobId: string): Promise<void> {
+  /**
+   * The same for a job that is about to write. In a numbered folder it takes seats for its files, so that jobs that are
+   * made at the same moment, by whichever worker, do not fill a folder beyond its limit together.
+   */
+  async claim(database: Database, clip: WorldClip, files: number, job: JobRow): Promise<{ folder: string; seats: readonly string[] }> {
     const { folders } = this.#recipe
-    await removeParts(join(this.#made.rootPath, folder), jobId)
-    if (folders.kind === 'mirrored') return
+    if (folders.kind === 'mirrored' || ownFolder(clip, this.#recipe) !== null)
+      return { folder: await this.folderOf(clip, files), seats: [] }
+    return database.transaction(async (transaction) => {
+      await transaction.execute(sql`select pg_advisory_xact_lock(hashtext(${`folders of ${this.#made.id} ${folders.root}`}))`)
+      const folder = await this.folderOf(clip, files)
+      const path = join(this.#made.rootPath, folder)
+      await prepareFolder(this.#made.rootPath, path)
+      const seats = Array.from({ length: files }, (_, index) => partPath(join(path, `seat ${index + 1}`), job.id, job.attempts))
+      for (const seat of seats) await writeFile(seat, '')
+      return { folder, seats }
+    })
+  }
+
+  /** Removes what earlier attempts of a job left unfinished, in whichever folder they worked. */
+  async removeParts(clip: WorldClip, jobId: string): Promise<void> {
+    const { folders } = this.#recipe
+    if (folders.kind === 'mirrored') return removeParts(join(this.#made.rootPath, await this.folderOf(clip, 1)), jobId)
     const root = join(this.#made.rootPath, folders.root)
     for (const number of (await countFiles(root)).keys()) await removeParts(join(root, String(number)), jobId)
   }
@@ -47,10 +68,12 @@ function ownFolder(clip: WorldClip, recipe: Recipe): string | null {
   return own !== undefined && recipe.folders.kind === 'numbered' && own.startsWith(`${recipe.folders.root}/`) ? dirname(own) : null
 }
 
-/** Files in every numbered folder, unfinished ones among them. */
+/** Files in every numbered folder, and seats that jobs have taken there for theirs. */
 async function countFiles(root: string): Promise<Map<number, number>> {
   const counts = new Map<number, number>()
   for (const name of await readdir(root).catch(() => [] as string[]))
-    if (/^[1-9]\d{0,8}$/.test(name)) counts.set(Number(name), (await readdir(join(root, name)).catch(() => [])).length)
+    if (/^[1-9]\d{0,8}$/.test(name)) counts.set(Number(name), (await readdir(join(root, name)).catch(() => [])).filter(isCounted).length)
   return counts
 }
+
+const isCounted = (name: string): boolean => !name.endsWith('.ennick-part') || name.startsWith('.seat ')

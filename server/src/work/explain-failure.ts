@@ -1,28 +1,56 @@
-import { formatTimecode } from '@ennick/core'
-import { findDamagedFrames } from '../engine/damage.ts'
+import { join } from 'node:path'
+import { formatTimecode, type MediaFacts, sequenceFramePaths } from '@ennick/core'
+import { findDamagedFrames, findDamagedStill } from '../engine/damage.ts'
 import type { EncodeOutcome } from '../engine/encode.ts'
-import type { WorldClip } from '../store/world.ts'
+import type { WorldClip, WorldFile } from '../store/world.ts'
 import { stampOfPlaced } from './describe-file.ts'
 
 /** When the encoder fails because the volume left under it, or because frames are damaged, that is the reason to tell. */
 export async function betterReason(clip: WorldClip, outcome: EncodeOutcome, signal: AbortSignal): Promise<string> {
-  if (await stampOfPlaced(clip.main).catch(() => null))
-    return (outcome.mayBeDamaged && (await damageOf(clip, signal))) || String(outcome.failure)
-  return `${clip.main.fullPath} disappeared while it was read: was volume “${clip.main.volume.label}” taken out? Put it in, and retry.`
+  for (const file of clip.files)
+    if (!(await stampOfPlaced(file).catch(() => null)))
+      return `${file.fullPath} disappeared while it was read: was volume “${file.volume.label}” taken out? Put it in, and retry.`
+  return (outcome.mayBeDamaged && (await damageOf(clip, signal))) || String(outcome.failure)
 }
 
-/** Names the damaged frames of a clip of one file, or null when none are found. */
+/** Names the damaged frames of a clip, or null when none are found. */
 async function damageOf(clip: WorldClip, signal: AbortSignal): Promise<string | null> {
-  const { facts, sequence, fullPath } = clip.main
-  if (!facts?.picture || sequence || clip.files.length > 1) return null
-  const damaged = await findDamagedFrames(fullPath, facts.picture, signal)
-  if (damaged.length === 0) return null
-  const { rate } = facts.picture
-  const label = (frame: number): string =>
-    facts.startFrame === null ? String(frame) : `${frame} (${formatTimecode(facts.startFrame + frame, rate, facts.dropFrame)})`
-  const shown = damaged.slice(0, mostDamagedShown).map(label).join(', ')
+  const { facts, sequence } = clip.main
+  if (!facts?.picture) return null
+  const wholeClip = (frame: number): string => labelOf(facts, frame)
+  if (sequence) {
+    const still = await findDamagedStill({ ...clip.main, sequence }, facts.picture.rate, signal)
+    if (still === null) return null
+    const path = [...sequenceFramePaths(sequence)][still]
+    return sentence(path === undefined ? clip.main.fullPath : join(clip.main.root, path), [wholeClip(still)], 'The first that')
+  }
+  let before = 0
+  for (const file of clip.files) {
+    const damaged = await damagedIn(file, before, signal)
+    if (damaged.length) return sentence(file.fullPath, damaged.map(wholeClip))
+    before += file.facts?.picture?.frames ?? 0
+  }
+  return null
+}
+
+/** @param before frames of the clip that lie in files before this one */
+async function damagedIn(file: WorldFile, before: number, signal: AbortSignal): Promise<number[]> {
+  const picture = file.facts?.picture
+  return picture ? (await findDamagedFrames(file.fullPath, picture, signal)).map((frame) => before + frame) : []
+}
+
+function labelOf(facts: MediaFacts, frame: number): string {
+  const { startFrame, picture, dropFrame } = facts
+  return startFrame === null || !picture ? String(frame) : `${frame} (${formatTimecode(startFrame + frame, picture.rate, dropFrame)})`
+}
+
+function sentence(path: string, damaged: readonly string[], first = ''): string {
+  const shown = damaged.slice(0, mostDamagedShown).join(', ')
   const more = damaged.length > mostDamagedShown ? ` and ${damaged.length - mostDamagedShown} more` : ''
-  return `${fullPath} is damaged: ${damaged.length === 1 ? 'frame' : 'frames'} ${shown}${more} cannot be decoded. Nothing was made of it. Take the file from its card or another copy again.`
+  const which = first
+    ? `${first} cannot be decoded is frame ${shown}.`
+    : `${damaged.length === 1 ? 'frame' : 'frames'} ${shown}${more} cannot be decoded.`
+  return `${path} is damaged: ${which} Nothing was made of it. Take the file from its card or another copy again.`
 }
 
 const mostDamagedShown = 6

@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import { type LinkChange, pairKindOf, type Recipe } from '@ennick/core'
-import { eq, inArray } from 'drizzle-orm'
+import { and, eq, inArray } from 'drizzle-orm'
 import { explainFileError } from '../errors.ts'
 import { type JobRow, summarise } from '../queue/jobs.ts'
 import { announce, announceClips } from '../store/announce.ts'
@@ -32,7 +32,7 @@ export async function finishMake(context: WorkContext, input: MakeInput, items: 
   const [{ world, clip, made }] = items as [Verified]
   const [mend = null] = input.mendId ? await database.select().from(mends).where(eq(mends.id, input.mendId)) : []
   const changes = items.map((item) => ({ item, replaced: replacedPairs(clip, item.recipe, mend) }))
-  const placing = items.flatMap((item) => item.files.map((file) => file.finalPath))
+  const placing = items.flatMap((item) => item.files.map((file) => belowMade(made, file.finalPath)))
   await database.update(jobs).set({ placing }).where(eq(jobs.id, job.id))
   try {
     for (const pair of changes.flatMap(({ replaced }) => replaced).filter((candidate) => candidate.origin === 'made')) {
@@ -47,7 +47,7 @@ export async function finishMake(context: WorkContext, input: MakeInput, items: 
       clip,
       items.map(({ recipe }) => recipe.id),
     )
-    throw new JobFailure(explainFileError(error, placing[0] ?? made.rootPath))
+    throw new JobFailure(explainFileError(error, join(made.rootPath, placing[0] ?? '')))
   }
   await database.transaction(async (transaction) => {
     const pairIds: string[] = []
@@ -162,22 +162,18 @@ export async function undoHalfPlaced(
       await database
         .select({ path: files.path })
         .from(files)
-        .where(
-          inArray(
-            files.path,
-            job.placing.map((path) => belowMade(made, path)),
-          ),
-        )
+        .where(and(eq(files.volumeId, made.id), inArray(files.path, job.placing)))
     ).map((row) => row.path),
   )
   const old = clip.pairs.filter((pair) => pair.origin === 'made')
-  for (const path of job.placing) {
+  for (const below of job.placing) {
+    const path = join(made.rootPath, below)
     const owned = old.flatMap((pair) => pair.files.map(({ file }) => ({ pair, file }))).find(({ file }) => file.fullPath === path)
     const kept = owned ? keptPath(world, owned.pair, path) : null
     if (kept !== null && (await exists(kept))) {
       await rm(path, { force: true })
       await moveIfThere(kept, path)
-    } else if (!known.has(belowMade(made, path))) await rm(path, { force: true })
+    } else if (!known.has(below)) await rm(path, { force: true })
   }
   for (const pair of old.filter((candidate) => recipeIds.includes(candidate.recipeId ?? ''))) {
     for (const { file } of pair.files)

@@ -1,6 +1,7 @@
 import { and, eq, gte } from 'drizzle-orm'
 import { searchIds } from '../catalogue/search.ts'
 import { savedSearches } from '../store/catalogue-schema.ts'
+import { groupBy } from '../store/group.ts'
 import { record } from '../store/history.ts'
 import { intakeRules } from '../store/recipe-schema.ts'
 import { clipFiles, clips, files } from '../store/schema.ts'
@@ -15,6 +16,7 @@ export async function applyIntakeRules({ database, job }: WorkContext, volumeId:
     .from(intakeRules)
     .innerJoin(savedSearches, eq(savedSearches.id, intakeRules.searchId))
     .where(eq(intakeRules.productionId, job.productionId))
+    .orderBy(intakeRules.createdAt)
   if (rules.length === 0) return
   const arrived = await database
     .selectDistinct({ id: clips.id })
@@ -23,22 +25,32 @@ export async function applyIntakeRules({ database, job }: WorkContext, volumeId:
     .innerJoin(files, eq(files.id, clipFiles.fileId))
     .where(and(eq(files.volumeId, volumeId), gte(clips.createdAt, job.createdAt)))
   if (arrived.length === 0) return
+  // What several rules give one clip comes from one reading of it.
+  const given = new Map<string, { recipeIds: string[]; names: string[] }>()
   for (const { recipeId, name, condition } of rules) {
     const found = new Set(await searchIds(database, job.productionId, { words: '', condition, sort: [] }))
-    const clipIds = arrived.map(({ id }) => id).filter((id) => found.has(id))
-    if (clipIds.length === 0) continue
+    for (const { id } of arrived) {
+      if (!found.has(id)) continue
+      const { recipeIds, names } = given.get(id) ?? { recipeIds: [], names: [] }
+      given.set(id, { recipeIds: [...new Set([...recipeIds, recipeId])], names: [...new Set([...names, name])] })
+    }
+  }
+  for (const group of groupBy([...given], ([, { recipeIds }]) => recipeIds.join(' ')).values()) {
+    const [[, { recipeIds, names }]] = group as [(typeof group)[number]]
+    const clipIds = group.map(([id]) => id)
     const world = await readWorld(database, job.productionId, clipIds)
-    const recipe = world.recipes.get(recipeId)
+    const recipes = recipeIds.flatMap((id) => world.recipes.get(id) ?? [])
+    const [recipe, ...also] = recipes
     if (!recipe) continue
-    const plan = await planMake(database, world, clipIds, recipe)
-    const queued = plan.blocked ? [] : await queueMakes(database, job.productionId, plan, [recipe])
+    const plan = await planMake(database, world, [...world.clips.values()], recipe, also)
+    const queued = plan.blocked ? [] : await queueMakes(database, job.productionId, plan, recipes, world)
     const skipped = plan.items.filter((item) => item.skipped !== null)
     await record(
       database,
       job.productionId,
       'volume',
       volumeId,
-      `Rule “${name}” gave ${queued.length} of ${clipIds.length} new clips “${recipe.name}”.${plan.blocked ? ` ${plan.blocked}` : ''}${skipped[0] ? ` ${skipped[0].name}: ${skipped[0].skipped}.` : ''}`,
+      `${names.length === 1 ? 'Rule' : 'Rules'} ${names.map((name) => `“${name}”`).join(' and ')} gave ${queued.length} of ${clipIds.length} new clips ${recipes.map((each) => `“${each.name}”`).join(' and ')}.${plan.blocked ? ` ${plan.blocked}` : ''}${skipped[0] ? ` ${skipped[0].name}: ${skipped[0].skipped}.` : ''}`,
     )
   }
 }

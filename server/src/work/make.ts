@@ -1,28 +1,30 @@
-import { mkdir, rm, statfs } from 'node:fs/promises'
+import { rm, statfs } from 'node:fs/promises'
+import { hostname } from 'node:os'
 import { basename, dirname, extname, join } from 'node:path'
-import { type EncodeItem, type EncodePlan, estimateSize, normalName, planEncode, type Recipe, RecipeError } from '@ennick/core'
-import { eq } from 'drizzle-orm'
+import { type EncodeItem, type EncodePlan, normalName, planEncode, type Recipe, RecipeError } from '@ennick/core'
+import { and, eq } from 'drizzle-orm'
 import { type Config, pictureFolder } from '../config.ts'
 import { copyHashed, readBack } from '../engine/copy.ts'
 import { encode } from '../engine/encode.ts'
 import { builtInLutPath, fontPath } from '../engine/luts.ts'
 import { withHashes } from '../engine/picture-proof.ts'
 import { stripBeside } from '../engine/pictures.ts'
-import { explainFileError } from '../errors.ts'
+import type { Database } from '../store/database.ts'
 import { assignedLut, lutFile } from '../store/luts.ts'
 import { readRecipe } from '../store/recipes.ts'
-import { files } from '../store/schema.ts'
-import { productionFormat, productionRate, readWorld, type World, type WorldClip } from '../store/world.ts'
+import { files, jobs } from '../store/schema.ts'
+import { productionFormat, productionRate, readWorld, type VolumeRow, type World, type WorldClip } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
 import { describePlaced, sameStamp, stampOfPlaced } from './describe-file.ts'
 import { Destinations } from './destination.ts'
 import { betterReason } from './explain-failure.ts'
 import { JobFailure } from './failure.ts'
 import { finishMake, undoHalfPlaced } from './finish-make.ts'
-import { type MakeChoice, type MakeInput, type MakeOrder, madeVolume } from './made-item.ts'
+import { belowMade, type MakeChoice, type MakeInput, type MakeOrder, madeVolume, type Verified } from './made-item.ts'
 import { NameCounter } from './name-counter.ts'
-import { exists, partPath } from './place.ts'
+import { exists, partPath, prepareFolder } from './place.ts'
 import type { ProgressMeter } from './progress.ts'
+import { SizeSamples } from './size-samples.ts'
 import { verifyItem } from './verify-item.ts'
 
 /**
@@ -30,11 +32,13 @@ import { verifyItem } from './verify-item.ts'
  * and only then gives them their names and ties the pairs. Whatever goes wrong before that leaves nothing behind.
  */
 export async function makeItems(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
-  const { database, config, job, signal } = context
+  const { database, job } = context
   const world = await readFreshWorld(context, input.clipId)
   const clip = world.clips.get(input.clipId)
   if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
   assertPresent(clip)
+  await assertSeen(clip.main.volume)
+  await assertSeen(madeVolume(world))
   const choices = [input, ...(input.also ?? [])]
   await undoHalfPlaced(
     database,
@@ -43,15 +47,37 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
     clip,
     choices.map((choice) => choice.recipeId),
   )
-  const [first, ...others] = (await inTurn(choices, (choice) => prepareOrder(context, world, clip, choice))) as [MakeOrder, ...MakeOrder[]]
-  const orders = [first, ...others] as const
+  // What lies about while it works and must not when it has ended, well or not.
+  const unfinished: string[] = []
+  try {
+    const orders = await inTurn(choices, (choice) => prepareOrder(context, world, clip, choice, unfinished))
+    await makeOrders(context, meter, world, clip, orders, (verified) => finishMake(context, input, verified))
+  } finally {
+    await Promise.all(unfinished.map((path) => rm(path, { force: true })))
+  }
+}
+
+/** Encodes or copies what was ordered and proves it. @param finish what becomes of it then */
+async function makeOrders(
+  { database, config, job, signal, pause }: WorkContext,
+  meter: ProgressMeter,
+  world: World,
+  clip: WorldClip,
+  orders: readonly MakeOrder[],
+  finish: (verified: Verified[]) => Promise<void>,
+): Promise<void> {
   assertApart(orders)
-  await assertRoom(dirname(first.finalPaths[0] as string), world, clip, orders)
+  const outputs = orders.flatMap(({ finalPaths }) => finalPaths.map((path) => belowMade(madeVolume(world), path)))
+  await database
+    .update(jobs)
+    .set({ files: { source: clip.main.fullPath, outputs } })
+    .where(eq(jobs.id, job.id))
+  await assertRoom(database, world, clip, orders)
   const isDecoded = orders.some(({ plan }) => plan.way === 'encode')
-  const beside = isDecoded && clip.files.length === 1 ? await stripOf(clip, config) : null
+  const beside = isDecoded ? await stripOf(clip, config) : null
   try {
     const total = clip.main.facts?.picture?.frames ?? 0
-    meter.restart()
+    meter.restart(clip.main.facts?.picture?.rate ?? null)
     const verified = await withHashes(orders.length, async (hashes, readHashes) => {
       for (const order of orders.filter(({ plan }) => plan.way === 'as it is')) await copyAsItIs(clip, order, meter, signal)
       const [item, ...items] = orders.flatMap(({ plan, partPaths, lut }, index): EncodeItem[] =>
@@ -63,8 +89,9 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
           { inputs: clip.files, font: fontPath, strip: beside?.strip ?? null },
           {
             signal,
-            onProgress: ({ frames, framesPerSecond }) => {
-              if (isDecoded) meter.report(frames, total, 'frames', framesPerSecond)
+            pause,
+            onProgress: (frames) => {
+              if (isDecoded) meter.report(frames, total, 'frames')
               // What is only put into another container says nothing of how fast this machine encodes.
               else meter.report(Math.round((clip.main.sizeBytes * frames) / Math.max(1, total)), clip.main.sizeBytes, 'bytes')
             },
@@ -72,16 +99,18 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
         )
         if (outcome.failure !== null) throw new JobFailure(await betterReason(clip, outcome, signal), { log: outcome.log })
       }
+      if (isDecoded) meter.checking(total, 'frames')
+      else meter.checking(clip.main.sizeBytes, 'bytes')
       return inTurn(orders, async (order, index) =>
-        verifyItem(world, clip, order, order.plan.way === 'encode' ? await readHashes(index) : [], signal),
+        verifyItem(world, clip, order, order.plan.way === 'encode' ? await readHashes(index) : [], { signal, pause }),
       )
     })
     await beside?.keep()
     await meter.close()
-    await finishMake(context, input, verified)
+    await pause.ended(signal)
+    await finish(verified)
   } finally {
     await beside?.drop()
-    await Promise.all(orders.flatMap((order) => order.partPaths).map((path) => rm(path, { force: true })))
   }
 }
 
@@ -116,21 +145,30 @@ async function stripOf({ main }: WorldClip, config: Config): ReturnType<typeof s
 }
 
 /** Finds out where an item of a recipe goes, and makes sure that it may go there. */
-async function prepareOrder(context: WorkContext, world: World, clip: WorldClip, choice: MakeChoice): Promise<MakeOrder> {
+async function prepareOrder(
+  context: WorkContext,
+  world: World,
+  clip: WorldClip,
+  choice: MakeChoice,
+  unfinished: string[],
+): Promise<MakeOrder> {
   const { database, config, job } = context
   const recipe = await readRecipe(database, choice.recipeId, choice.recipeVersion)
   if (!recipe) throw new JobFailure(`There is no recipe “${choice.recipeId}”.`)
   const made = madeVolume(world)
   const plan = planFor(world, clip, recipe, choice.index ?? (await NameCounter.read(database, job.productionId, recipe.id)).of(clip.id))
   const destinations = new Destinations(made, recipe)
-  const folderBelow = await destinations.folderOf(clip, plan.files.length)
-  const folder = join(made.rootPath, folderBelow)
+  await destinations.removeParts(clip, job.id)
+  const { folder: below, seats } = await destinations.claim(database, clip, plan.files.length, job)
+  unfinished.push(...seats)
+  const folder = join(made.rootPath, below)
   const finalPaths = plan.files.map((file) => join(folder, file.name))
-  await prepareFolder(folder)
-  await destinations.removeParts(folderBelow, job.id)
-  await assertFree(world, clip, recipe, finalPaths)
+  await prepareFolder(made.rootPath, folder)
+  await assertFree(database, world, clip, recipe, finalPaths)
   const lut = await lutFile(database, config, plan.viewingLut)
-  return { recipe, plan, lut, finalPaths, partPaths: finalPaths.map((path) => partPath(path, job.id, job.attempts)) }
+  const partPaths = finalPaths.map((path) => partPath(path, job.id, job.attempts))
+  unfinished.push(...partPaths)
+  return { recipe, plan, lut, finalPaths, partPaths }
 }
 
 /** Two recipes of one job may not call their files alike. */
@@ -176,8 +214,9 @@ export function planFor(world: World, clip: WorldClip, recipe: Recipe, index = 0
 }
 
 /** The ledger, with the original read again when it is not as it was at the scan, so that nothing is made by old facts. */
-async function readFreshWorld({ database, job, signal }: WorkContext, clipId: string): Promise<World> {
-  const world = await readWorld(database, job.productionId)
+async function readFreshWorld({ database, config, job, signal }: WorkContext, clipId: string): Promise<World> {
+  const read = (): Promise<World> => readWorld(database, job.productionId, [clipId], config.pathMap)
+  const world = await read()
   const clip = world.clips.get(clipId)
   if (!clip || clip.main.presence === 'away') return world
   const stamp = await stampOfPlaced(clip.main).catch(() => null)
@@ -186,7 +225,7 @@ async function readFreshWorld({ database, job, signal }: WorkContext, clipId: st
     ? { ...(await describePlaced(clip.main, stamp, productionRate(world.production), signal)), isGone: false }
     : { isGone: true }
   await database.update(files).set(update).where(eq(files.id, clip.main.id))
-  return readWorld(database, job.productionId)
+  return read()
 }
 
 function assertPresent(clip: WorldClip): void {
@@ -196,18 +235,20 @@ function assertPresent(clip: WorldClip): void {
     throw new JobFailure(`${clip.main.fullPath} is gone, though volume “${label}” is here. Find it in Mend, and retry.`)
 }
 
-async function prepareFolder(folder: string): Promise<void> {
-  try {
-    await mkdir(folder, { recursive: true })
-  } catch (error) {
-    throw new JobFailure(explainFileError(error, folder))
-  }
+/** A worker on another machine may have the storage elsewhere, or not at all: it must not begin a second one. */
+async function assertSeen({ label, rootPath }: VolumeRow): Promise<void> {
+  if (!(await exists(rootPath)))
+    throw new JobFailure(
+      `The worker on ${hostname()} has no ${rootPath}, where volume “${label}” lies. Connect it, or tell that worker where it has it (./ennick worker --path), and retry.`,
+    )
 }
 
-async function assertRoom(folder: string, world: World, clip: WorldClip, orders: readonly MakeOrder[]): Promise<void> {
-  const { facts } = clip.main
-  const format = productionFormat(world.production)
-  const bytes = facts ? orders.reduce((sum, { recipe }) => sum + (estimateSize(facts, recipe, format)?.bytes ?? 0), 0) : 0
+/** By the sizes that the plan told, so that it is not refused here what was admitted there. */
+async function assertRoom(database: Database, world: World, clip: WorldClip, orders: readonly MakeOrder[]): Promise<void> {
+  const recipes = orders.map(({ recipe }) => recipe)
+  const samples = await SizeSamples.read(database, world.production.id, recipes)
+  const bytes = orders.reduce((sum, { plan, recipe }) => sum + (samples.estimateItem(world, clip, recipe, plan.way)?.bytes ?? 0), 0)
+  const folder = dirname(orders[0]?.finalPaths[0] ?? madeVolume(world).rootPath)
   const { bavail, bsize } = await statfs(folder)
   const free = Number(bavail) * Number(bsize)
   if (free < bytes * 1.1) {
@@ -220,7 +261,8 @@ async function assertRoom(folder: string, world: World, clip: WorldClip, orders:
 const megabytes = (bytes: number): string => `${(bytes / 1_000_000).toFixed(1)} MB`
 
 /** A place is free when nothing is there, or only this clip's own earlier item of the recipe. */
-async function assertFree(world: World, clip: WorldClip, recipe: Recipe, finalPaths: readonly string[]): Promise<void> {
+async function assertFree(database: Database, world: World, clip: WorldClip, recipe: Recipe, finalPaths: readonly string[]): Promise<void> {
+  const made = madeVolume(world)
   const own = new Set(
     clip.pairs
       .filter((pair) => pair.recipeId === recipe.id && pair.origin === 'made')
@@ -228,7 +270,10 @@ async function assertFree(world: World, clip: WorldClip, recipe: Recipe, finalPa
   )
   for (const path of finalPaths) {
     if (own.has(path) || !(await exists(path))) continue
-    const owner = [...world.files.values()].find((file) => file.fullPath === path)
+    const [owner] = await database
+      .select({ id: files.id })
+      .from(files)
+      .where(and(eq(files.volumeId, made.id), eq(files.path, belowMade(made, path))))
     throw new JobFailure(
       `${path} is already there${owner ? '' : ', and Ennick did not make it'}. Move it away, and retry: nothing is ever overwritten.`,
     )

@@ -18,8 +18,8 @@ import { searchFolder } from './search.ts'
  * @throws JobFailure with a plain sentence, or the signal's reason.
  */
 export async function performJob(context: WorkContext): Promise<void> {
-  const { database, job } = context
-  const meter = new ProgressMeter(database, job)
+  const { database, job, pause } = context
+  const meter = new ProgressMeter(database, job, pause)
   const result = await perform(context, meter)
   await meter.close()
   // A make job writes its own end, together with the pair that it makes.

@@ -1,5 +1,7 @@
-import { link, mkdir, readdir, rename, rm, stat, unlink } from 'node:fs/promises'
+import { link, mkdir, readdir, realpath, rename, rm, stat, unlink } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
+import { explainFileError } from '../errors.ts'
+import { JobFailure } from './failure.ts'
 
 /** Where made items that a mend replaced are kept, so that the mend can be undone. Scans pass it over. */
 export const keptFolder = (madeRoot: string, pairId: string): string => join(madeRoot, '.kept', pairId)
@@ -22,6 +24,28 @@ export const exists = (path: string): Promise<boolean> =>
     () => true,
     () => false,
   )
+
+/**
+ * Makes a folder below a root, never through a link that leads out of it: what is made must not get among originals so.
+ * @throws JobFailure when there is such a link, or when the folder cannot be made
+ */
+export async function prepareFolder(root: string, folder: string): Promise<void> {
+  try {
+    const realRoot = await realpath(root)
+    for (let path = folder; path !== root && path !== dirname(path); path = dirname(path)) {
+      const real = await realpath(path).catch(() => null)
+      if (real === null) continue
+      if (!real.startsWith(`${realRoot}/`))
+        throw new JobFailure(
+          `${path} is a link that leads to ${real}, out of the production’s own place. Nothing is written there: remove the link, and retry.`,
+        )
+      break
+    }
+    await mkdir(folder, { recursive: true })
+  } catch (error) {
+    throw error instanceof JobFailure ? error : new JobFailure(explainFileError(error, folder))
+  }
+}
 
 /**
  * Gives an unfinished file its final name in one step, and never in place of another file.

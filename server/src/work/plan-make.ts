@@ -1,21 +1,21 @@
 import { randomUUID } from 'node:crypto'
 import { statfs } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
-import { type EncodePlan, estimateSize, findCollisions, nameTrouble, type Recipe } from '@ennick/core'
+import { type EncodePlan, findCollisions, nameTrouble, type Recipe, type SizeEstimate } from '@ennick/core'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { noticesOf } from '../catalogue/notices.ts'
-import { notFound } from '../errors.ts'
 import { addJob, type JobRow } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 import { offeredRecipes } from '../store/recipes.ts'
 import { clips, files, jobs, pairFiles, pairs } from '../store/schema.ts'
-import { productionFormat, type World, type WorldClip } from '../store/world.ts'
+import type { World, WorldClip } from '../store/world.ts'
 import { Destinations } from './destination.ts'
 import { JobFailure } from './failure.ts'
 import { madeVolume } from './made-item.ts'
 import { planFor } from './make.ts'
-import { makeSpeeds } from './make-speeds.ts'
+import { MakeSpeeds } from './make-speeds.ts'
 import { NameCounter } from './name-counter.ts'
+import { SizeSamples } from './size-samples.ts'
 
 /**
  * What recipes would make of some clips: outputs, sizes, what is skipped and why, and whether it fits.
@@ -24,26 +24,31 @@ import { NameCounter } from './name-counter.ts'
 export async function planMake(
   database: Database,
   world: World,
-  clipIds: readonly string[],
+  selected: readonly WorldClip[],
   recipe: Recipe,
   also: readonly Recipe[] = [],
 ): Promise<MakePlan> {
-  const selected = clipIds.map((clipId) => {
-    const clip = world.clips.get(clipId)
-    if (!clip) throw notFound('One of the clips')
-    return clip
-  })
   const made = madeVolume(world)
   const taken = await takenNames(database, made.id)
-  const items = await planItems(database, world, selected, recipe, taken)
-  const besides = []
+  const offered = (await offeredRecipes(database)).map((each) => each.recipe)
+  const samples = await SizeSamples.read(database, world.production.id, [recipe, ...also, ...offered])
+  const items = await planItems(database, world, selected, recipe, taken, samples)
+  const besides: MakePlan['also'] = []
   for (const other of also)
-    besides.push({ recipeId: other.id, name: other.name, items: await planItems(database, world, selected, other, taken) })
+    besides.push({ recipeId: other.id, name: other.name, items: await planItems(database, world, selected, other, taken, samples) })
   const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
   const { bavail, bsize } = await statfs(made.rootPath)
   const freeBytes = Number(bavail) * Number(bsize)
   const bytes = going.reduce((sum, item) => sum + (item.bytes ?? 0), 0)
-  const speeds = await makeSpeeds(database)
+  const speeds = (await MakeSpeeds.read(database)).withSamples(samples, [recipe, ...also, ...offered])
+  const lists = [{ recipe, items }, ...also.map((other, index) => ({ recipe: other, items: besides[index]?.items ?? [] }))]
+  const sampled = lists.map(({ recipe: each, items: list }) => ({
+    recipeId: each.id,
+    ...samples.wanted(
+      each,
+      selected.filter((_, index) => list[index]?.skipped === null && list[index].way === 'encode'),
+    ),
+  }))
   const short = bytes * 1.1 > freeBytes
   return {
     items,
@@ -51,15 +56,22 @@ export async function planMake(
     destination: made.rootPath,
     freeBytes,
     bytes,
-    exact: going.every((item) => item.exact),
+    basis: leastSure(going.map((item) => item.basis)),
+    samples: {
+      of: sampled.reduce((sum, { of }) => sum + of, 0),
+      wanting: sampled.flatMap(({ recipeId, clips: wanting }) => wanting.map((clip) => ({ clipId: clip.id, recipeId }))),
+    },
     minutes: addMinutes([{ recipeId: recipe.id, items }, ...besides], speeds),
     blocked: short
       ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(freeBytes / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
     warnings: [...cardWarnings(selected), ...nameWarnings(going)],
-    comparison: (await offeredRecipes(database)).map(({ recipe: other }) => compareWeight(world, selected, other, speeds.get(other.id))),
+    comparison: offered.map((other) => compareWeight(world, selected, other, samples, speeds)),
   }
 }
+
+const leastSure = (bases: readonly SizeEstimate['basis'][]): SizeEstimate['basis'] =>
+  (['typical', 'sampled'] as const).find((basis) => bases.includes(basis)) ?? 'exact'
 
 /** What one recipe would make of each clip. @param taken names that are given; those of the plan are added to them */
 async function planItems(
@@ -68,12 +80,13 @@ async function planItems(
   selected: readonly WorldClip[],
   recipe: Recipe,
   taken: Map<string, { clipId: string; name: string }>,
+  samples: SizeSamples,
 ): Promise<MakePlan['items']> {
   const queued = await queuedClips(database, world.production.id, recipe.id)
   const destinations = new Destinations(madeVolume(world), recipe)
   const counter = await NameCounter.read(database, world.production.id, recipe.id)
   const items: MakePlan['items'] = []
-  for (const clip of selected) items.push(await planItem(world, clip, recipe, queued, destinations, counter))
+  for (const clip of selected) items.push(await planItem(world, clip, recipe, queued, destinations, counter, samples))
   const collisions = findCollisions(
     items.filter((item) => item.skipped === null),
     taken,
@@ -107,6 +120,7 @@ export async function queueMakes(
   productionId: string,
   plan: MakePlan,
   recipes: readonly Recipe[],
+  world: World,
   holdsAtFailure = false,
 ): Promise<JobRow[]> {
   const batch = { id: randomUUID(), holdsAtFailure }
@@ -122,7 +136,10 @@ export async function queueMakes(
       if (!first) continue
       const title = `${name} → ${going.map(({ recipe }) => recipe.name).join(' + ')}`
       const input = { kind: 'make', clipId, ...first, mendId: null, batch, ...(others.length ? { also: others } : {}) } as const
-      rows.push(await addJob(transaction, productionId, title, input))
+      const outputs = lists.flatMap((list) => (list[at]?.skipped === null ? list[at].outputs : []))
+      const files = { source: world.clips.get(clipId)?.main.fullPath ?? name, outputs }
+      const codecs = [...new Set(going.map(({ recipe }) => recipe.codec))]
+      rows.push(await addJob(transaction, productionId, title, input, { files, codecs }))
     }
     return rows
   })
@@ -170,6 +187,7 @@ async function planItem(
   queued: ReadonlySet<string>,
   destinations: Destinations,
   counter: NameCounter,
+  samples: SizeSamples,
 ): Promise<MakePlan['items'][number]> {
   const base = { clipId: clip.id, name: clip.name, frames: clip.main.facts?.picture?.frames ?? 0, number: 0 }
   const skip = (skipped: string): MakePlan['items'][number] => ({
@@ -179,7 +197,7 @@ async function planItem(
     way: 'encode',
     viewingLut: null,
     bytes: null,
-    exact: true,
+    basis: 'exact',
     skipped,
   })
   if (clip.presence === 'away') return skip(`volume “${clip.main.volume.label}” is away`)
@@ -195,7 +213,7 @@ async function planItem(
     if (error instanceof JobFailure) return skip(error.message)
     throw error
   }
-  const estimate = clip.main.facts ? estimateSize(clip.main.facts, recipe, productionFormat(world.production)) : null
+  const estimate = samples.estimateItem(world, clip, recipe, plan.way)
   const folder = await destinations.folderOf(clip, plan.files.length)
   return {
     ...base,
@@ -204,9 +222,8 @@ async function planItem(
     raster: `${plan.raster.width} × ${plan.raster.height}`,
     viewingLut: plan.viewingLut,
     way: plan.way,
-    ...(plan.way === 'encode'
-      ? { bytes: estimate?.bytes ?? null, exact: estimate?.exact ?? true }
-      : { bytes: clip.main.sizeBytes, exact: plan.way === 'as it is' }),
+    bytes: estimate?.bytes ?? null,
+    basis: estimate?.basis ?? 'exact',
     skipped: null,
   }
 }
@@ -215,34 +232,31 @@ function compareWeight(
   world: World,
   selected: readonly WorldClip[],
   recipe: Recipe,
-  framesPerSecond: number | undefined,
+  samples: SizeSamples,
+  speeds: MakeSpeeds,
 ): MakePlan['comparison'][number] {
-  const moving = selected.flatMap(({ main }) => (main.facts?.kind === 'picture' ? [main.facts] : []))
-  const estimates = moving.map((facts) => estimateSize(facts, recipe, productionFormat(world.production)))
+  const moving = selected.filter(({ main }) => main.facts?.kind === 'picture')
+  const estimates = moving.map((clip) => samples.estimate(world, clip, recipe))
   return {
     recipeId: recipe.id,
     name: recipe.name,
     bytes: estimates.reduce((sum, estimate) => sum + (estimate?.bytes ?? 0), 0),
-    exact: estimates.every((estimate) => estimate?.exact ?? true),
-    minutes: minutesAt(
-      framesPerSecond,
-      moving.map((facts) => facts.picture?.frames ?? 0),
+    basis: leastSure(estimates.map((estimate) => estimate?.basis ?? 'exact')),
+    minutes: speeds.minutes(
+      recipe.id,
+      moving.map(({ main }) => main.facts?.picture?.frames ?? 0),
     ),
   }
 }
 
 /** Recipes that share one reading of the originals take no longer than one after another; null where one was not used here yet. */
-function addMinutes(lists: readonly { recipeId: string; items: MakePlan['items'] }[], speeds: ReadonlyMap<string, number>): number | null {
+function addMinutes(lists: readonly { recipeId: string; items: MakePlan['items'] }[], speeds: MakeSpeeds): number | null {
   let sum = 0
   for (const { recipeId, items } of lists) {
     const frames = items.filter((item) => item.skipped === null).map((item) => item.frames)
-    const own = frames.length ? minutesAt(speeds.get(recipeId), frames) : 0
+    const own = frames.length ? speeds.minutes(recipeId, frames) : 0
     if (own === null) return null
     sum += own
   }
   return sum
 }
-
-/** Null where nothing was made with the recipe here yet. */
-const minutesAt = (framesPerSecond: number | undefined, frames: readonly number[]): number | null =>
-  framesPerSecond === undefined ? null : frames.reduce((sum, count) => sum + count, 0) / framesPerSecond / 60

@@ -140,6 +140,10 @@ function compareFacts(world: World, plan: EncodePlan, original: MediaFacts, made
       original: plan.name,
       made: plan.files.length === 1 ? (plan.files[0]?.name ?? '') : `${plan.files[0]?.name} and ${plan.files.length - 1} more`,
     },
-    { what: 'Size', original: '', made: size ? `${size.exact ? '' : 'about '}${megabytes(size.bytes)} for ${before.frames} frames` : '' },
+    {
+      what: 'Size',
+      original: '',
+      made: size ? `${size.basis === 'exact' ? '' : 'about '}${megabytes(size.bytes)} for ${before.frames} frames` : '',
+    },
   ]
 }

@@ -1,40 +1,65 @@
+import type { Rate } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import type { Pause } from '../engine/pause.ts'
 import type { JobRow } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { type JobProgress, jobs } from '../store/schema.ts'
 
-/** Writes a job's progress at most twice a second, with speed and time left measured from its start. */
+/**
+ * Writes a job's progress at most twice a second, with speed and time left measured from its start; time in which it
+ * stood still does not count.
+ */
 export class ProgressMeter {
   readonly #database: Database
   readonly #job: JobRow
+  readonly #pause: Pause
+  #rate: Rate | null = null
   #startedAt = Date.now()
+  #pausedBefore = 0
   #writtenAt = 0
   #writing: Promise<void> = Promise.resolve()
 
-  constructor(database: Database, job: JobRow) {
+  constructor(database: Database, job: JobRow, pause: Pause) {
     this.#database = database
     this.#job = job
+    this.#pause = pause
   }
 
-  /** Starts measuring anew: what came before was preparation. */
-  restart(): void {
+  /** Starts measuring anew: what came before was preparation. @param rate of the frames that are counted */
+  restart(rate: Rate | null = null): void {
+    this.#rate = rate
     this.#startedAt = Date.now()
+    this.#pausedBefore = this.#pause.milliseconds
   }
 
-  report(done: number, total: number, unit: JobProgress['unit'], unitsPerSecond: number | null = null): void {
+  report(done: number, total: number, unit: JobProgress['unit']): void {
     const now = Date.now()
     if (now - this.#writtenAt < 500) return
     this.#writtenAt = now
-    const seconds = (now - this.#startedAt) / 1000
-    const speed = unitsPerSecond ?? (seconds > 0.5 && done > 0 ? done / seconds : null)
-    const progress: JobProgress = {
+    this.#write(this.#progress(done, total, unit))
+  }
+
+  /** The work is done, and what it made is being checked. */
+  checking(total: number, unit: JobProgress['unit']): void {
+    this.#write({ ...this.#progress(total, total, unit), step: 'checking' })
+  }
+
+  #progress(done: number, total: number, unit: JobProgress['unit']): JobProgress {
+    const seconds = (Date.now() - this.#startedAt - (this.#pause.milliseconds - this.#pausedBefore)) / 1000
+    const speed = seconds > 0.2 && done > 0 ? done / seconds : null
+    return {
       done,
       total,
       unit,
       unitsPerSecond: speed,
       secondsLeft: speed ? Math.max(0, (total - done) / speed) : null,
+      realTime: speed && unit === 'frames' && this.#rate ? (speed * this.#rate.denominator) / this.#rate.numerator : null,
+      step: 'working',
     }
+  }
+
+  #write(progress: JobProgress): void {
     this.#writing = this.#writing
       .then(async () => {
         await this.#database.update(jobs).set({ progress }).where(eq(jobs.id, this.#job.id))

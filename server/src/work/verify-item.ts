@@ -4,6 +4,8 @@ import {
   compareTwin,
   type EncodePlan,
   type EvidenceRow,
+  isDecodedWhole,
+  isStretching,
   type MadePart,
   madeColour,
   type PictureFacts,
@@ -13,7 +15,7 @@ import {
   sourceName,
 } from '@ennick/core'
 import { packetHash } from '../engine/packets.ts'
-import { hashFrames } from '../engine/picture-proof.ts'
+import { decodeMade, hashFrames, type Watch } from '../engine/picture-proof.ts'
 import type { World, WorldClip } from '../store/world.ts'
 import { describeFile, stampOf } from './describe-file.ts'
 import { JobFailure } from './failure.ts'
@@ -29,8 +31,9 @@ export async function verifyItem(
   clip: WorldClip,
   order: MakeOrder,
   hashes: readonly PictureHash[],
-  signal: AbortSignal,
+  watch: Watch,
 ): Promise<Verified> {
+  const { signal } = watch
   const { recipe, plan, partPaths: parts, finalPaths } = order
   const verified: VerifiedFile[] = []
   const madeParts: MadePart[] = []
@@ -47,15 +50,20 @@ export async function verifyItem(
   const { content } = plan.raster
   const facts = { ...plan.facts, sound: plan.tracks }
   const named = recipe.namePattern === sourceName ? {} : { plannedName: `${plan.base}${recipe.suffix}` }
-  const checks = compareTwin({ name: plan.name, ...named, facts, reel: clip.reel }, madeParts, world.production.proxySuffixes, {
-    width: content.width,
-    height: content.height,
-  })
+  const checks = compareTwin(
+    { name: plan.name, ...named, isStretched: isStretching(recipe), facts, reel: clip.reel },
+    madeParts,
+    world.production.proxySuffixes,
+    {
+      width: content.width,
+      height: content.height,
+    },
+  )
   const colour = madeParts[0]?.facts.picture?.colour
   const proof = [
-    plan.way === 'encode'
-      ? await provePictures(clip, plan, parts[0] as string, hashes, signal)
-      : await proveSamePackets(clip, parts[0] as string, signal),
+    ...(plan.way === 'encode'
+      ? await provePictures(clip, plan, parts[0] as string, hashes, watch)
+      : [await proveSamePackets(clip, parts[0] as string, signal)]),
     ...(colour ? [compareColour(madeColour(plan), colour)] : []),
   ]
   const wrong = [...checks, ...proof].filter((row) => !row.agrees)
@@ -83,17 +91,25 @@ async function proveSamePackets(clip: WorldClip, path: string, signal: AbortSign
   }
 }
 
-/** Looks at pictures of what was made beside those that went into the encoder: none may be wrong, shifted, black or frozen. */
+/**
+ * Looks at pictures of what was made beside those that went into the encoder: none may be wrong, shifted, black or frozen.
+ * What stands in for an original, or leaves the house, is decoded from its first frame to its last.
+ */
 async function provePictures(
   clip: WorldClip,
   plan: EncodePlan,
   path: string,
   hashes: readonly PictureHash[],
-  signal: AbortSignal,
-): Promise<EvidenceRow> {
-  const picture = plan.facts.picture as PictureFacts
-  const made = await hashFrames(plan, path, sampleFrames(picture.frames, picture.rate), signal)
+  watch: Watch,
+): Promise<EvidenceRow[]> {
+  const { frames, rate } = plan.facts.picture as PictureFacts
+  const isWhole = isDecodedWhole(plan.recipe)
+  const made = await (isWhole ? decodeMade : hashFrames)(plan, path, sampleFrames(frames, rate), watch)
   if (typeof made === 'string')
     throw new JobFailure(`What was made of ${clip.name} does not decode cleanly: ${made}. Nothing was kept of it.`)
-  return comparePictures(hashes, made, rowsOfBurnIn(plan.recipe.burnIn?.heightPercent ?? null))
+  const all = `${frames} frames, first to last`
+  return [
+    comparePictures(hashes, made, rowsOfBurnIn(plan.recipe.burnIn?.heightPercent ?? null)),
+    ...(isWhole ? [{ aspect: 'decode', expected: all, found: all, agrees: true, difference: null } as const] : []),
+  ]
 }
