@@ -65,8 +65,8 @@ const clipReads: readonly RouteName[] = [
 /** Which reads depend on a topic. */
 const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   productions: ['listProductions'],
-  recipes: ['listRecipes', 'listIntakeRules'],
-  luts: ['listLuts', 'listLutAssignments'],
+  recipes: ['listRecipes', 'listIntakeRules', 'planMake'],
+  luts: ['listLuts', 'listLutAssignments', 'planMake'],
   volumes: ['listVolumes', 'browseFolder', 'listProblems', 'listOtherFiles', 'listOffers', 'today'],
   clips: [...clipReads, 'listOffers', 'listPairs', 'today'],
   catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],

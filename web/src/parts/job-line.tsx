@@ -1,10 +1,11 @@
 import { Box, Button, Flex, Progress, Text } from '@chakra-ui/react'
 import type { Job } from '@ennick/contract'
 import { type ReactElement, type ReactNode, useState } from 'react'
-import { useChange } from '../data/queries.ts'
+import { useChange, useRead } from '../data/queries.ts'
 import { EvidenceList } from './evidence-list.tsx'
+import { endedPace, pace } from './pace.ts'
 import { StateWord } from './state-word.tsx'
-import { timeLeft, when } from './words.ts'
+import { when } from './words.ts'
 
 /** One job: what, how far, how fast, how long still, and how it ended; the encoder's own words and the checks fold out. */
 export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): ReactElement {
@@ -12,14 +13,12 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
   const retry = useChange('retryJob')
   const [isOpen, setOpen] = useState(false)
   const live = job.state === 'waiting' || job.state === 'running'
-  const more = job.checks.length > 0 || job.log !== null
+  const more = job.files !== null || job.hasDetails
   return (
     <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="job" data-state={job.state}>
       <Flex align="center" gap="4">
         <Box width="7rem" flexShrink="0">
-          <StateWord
-            word={job.cancelRequested && job.state === 'running' ? 'stopping' : job.isHeld && job.state === 'waiting' ? 'held' : job.state}
-          />
+          <StateWord word={wordOf(job)} />
         </Box>
         <Text flex="1" minWidth="0" truncate title={job.title}>
           {job.title}
@@ -29,7 +28,7 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
         </Text>
         {more && (
           <Button size="xs" variant="ghost" onClick={() => setOpen(!isOpen)} aria-expanded={isOpen}>
-            {isOpen ? 'Fold' : 'Evidence'}
+            {isOpen ? 'Fold' : 'Details'}
           </Button>
         )}
         {actions}
@@ -63,7 +62,7 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
         <Progress.Root
           size="xs"
           mt="2"
-          value={job.progress ? (100 * job.progress.done) / Math.max(1, job.progress.total) : null}
+          value={job.progress ? (100 * job.progress.done) / Math.max(1, job.progress.total) : job.isHeld ? 0 : null}
           aria-label={`Progress of ${job.title}`}
         >
           <Progress.Track bg="rule">
@@ -76,27 +75,61 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
           {job.error}
         </Text>
       )}
-      {isOpen && (
-        <Box ml="8rem" mt="2">
-          {job.checks.length > 0 && <EvidenceList rows={job.checks} expected="The original" found="What was made" />}
-          {job.log && (
-            <Box as="pre" fontFamily="mono" fontSize="0.8rem" whiteSpace="pre-wrap" overflowWrap="anywhere" bg="bg.subtle" p="2" mt="2">
-              {job.log}
-            </Box>
+      {isOpen && <Details job={job} />}
+    </Box>
+  )
+}
+
+/** What it read and wrote, what was compared, and what the encoder said. */
+function Details({ job }: { job: Job }): ReactElement {
+  const speed = job.state === 'done' ? endedPace(job) : null
+  // A list of jobs goes without these.
+  const { data } = useRead('readJob', job.hasDetails ? { params: { jobId: job.id } } : null)
+  return (
+    <Box ml="8rem" mt="2">
+      {job.files && (
+        <Box as="dl" display="grid" gridTemplateColumns="7rem 1fr" columnGap="3" fontSize="0.85rem" mb="2">
+          <dt>From</dt>
+          <Box as="dd" fontFamily="mono" overflowWrap="anywhere">
+            {job.files.source}
+          </Box>
+          <dt>To</dt>
+          <Box as="dd" fontFamily="mono" overflowWrap="anywhere">
+            {job.files.outputs.map((path) => (
+              <div key={path}>{path}</div>
+            ))}
+          </Box>
+          {speed && (
+            <>
+              <dt>Speed</dt>
+              <dd>{speed}</dd>
+            </>
           )}
+          {job.attempts > 1 && (
+            <>
+              <dt>Attempts</dt>
+              <dd>{job.attempts}</dd>
+            </>
+          )}
+        </Box>
+      )}
+      {data && data.checks.length > 0 && <EvidenceList rows={data.checks} expected="The original" found="What was made" />}
+      {data?.log && (
+        <Box as="details" mt="2">
+          <Box as="summary" cursor="pointer" fontSize="0.85rem">
+            The encoder’s own words
+          </Box>
+          <Box as="pre" fontFamily="mono" fontSize="0.8rem" whiteSpace="pre-wrap" overflowWrap="anywhere" bg="bg.subtle" p="2" mt="1">
+            {data.log}
+          </Box>
         </Box>
       )}
     </Box>
   )
 }
 
-function pace(job: Job): string {
-  const { progress } = job
-  if (!progress) return 'starting'
-  const unit = progress.unit === 'frames' ? 'frames' : 'files'
-  const speed =
-    progress.unitsPerSecond === null
-      ? ''
-      : ` · ${progress.unitsPerSecond < 10 ? progress.unitsPerSecond.toFixed(1) : Math.round(progress.unitsPerSecond)} ${progress.unit === 'frames' ? 'fps' : 'files/s'}`
-  return `${progress.done} of ${progress.total} ${unit}${speed} · ${timeLeft(progress.secondsLeft)}`
+/** Where a job stands, in a word. */
+function wordOf({ state, cancelRequested, isHeld }: Job): string {
+  if (state === 'running') return cancelRequested ? 'stopping' : isHeld ? 'paused' : 'running'
+  return state === 'waiting' && isHeld ? 'held' : state
 }

@@ -1,5 +1,5 @@
 import { Box, Button, HStack, Text } from '@chakra-ui/react'
-import { lazy, type ReactElement, Suspense, useEffect, useState } from 'react'
+import { lazy, type ReactElement, Suspense, useState } from 'react'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddress, useAddressValue, useMarks } from '../../data/remembered.ts'
@@ -13,6 +13,7 @@ import { Queue } from './queue.tsx'
 import { RecipeChoice } from './recipe-choice.tsx'
 import { RecipeEditor } from './recipe-editor.tsx'
 import { SearchChoice } from './search-choice.tsx'
+import { SizeSampling } from './size-sampling.tsx'
 import { ViewingLuts } from './viewing-luts.tsx'
 
 // The chart library is the heaviest part of the interface: it comes when a plan is looked at.
@@ -39,7 +40,6 @@ export function MakeStop(): ReactElement {
   const [holdsAtFailure, setHoldsAtFailure] = useState(false)
   const [isLooking, setLooking] = useState(false)
   const [alsoChosen, setAlso] = useState<string[]>([])
-  const plan = useChange('planMake')
   const make = useChange('make', () => {
     setMarks(new Set())
     setView('queue')
@@ -47,20 +47,9 @@ export function MakeStop(): ReactElement {
   const recipe = recipes.data?.find((candidate) => candidate.id === recipeId) ?? recipes.data?.[0] ?? null
   const withoutProxy = useRead('listClipIds', { params, body: { condition: wantingProxy } })
   const chosen = [...marks]
-  const chosenText = chosen.join(' ')
-  const { mutate, reset } = plan
-  // Another LUT for a camera or a clip makes another plan.
-  const looks = useRead('listLutAssignments', { params }).dataUpdatedAt
-  const chosenRecipe = recipe?.id ?? null
-  const also = alsoChosen.filter((id) => id !== chosenRecipe).join(' ')
-  useEffect(() => {
-    if (chosenText && chosenRecipe && looks)
-      mutate({
-        params: { productionId: production.id },
-        body: { clipIds: chosenText.split(' '), recipeId: chosenRecipe, alsoRecipeIds: also.split(' ').filter(Boolean) },
-      })
-    else reset()
-  }, [chosenText, chosenRecipe, also, production.id, looks, mutate, reset])
+  const also = alsoChosen.filter((id) => id !== recipe?.id)
+  const planned = chosen.length && recipe ? { params, body: { clipIds: chosen, recipeId: recipe.id, alsoRecipeIds: also } } : null
+  const plan = useRead('planMake', planned)
 
   if (withoutProxy.isPending || recipes.isPending) return <Loading what="the recipes" />
   if (withoutProxy.error) return <Problem message={withoutProxy.error.message} />
@@ -68,7 +57,7 @@ export function MakeStop(): ReactElement {
   const live = (jobs.data ?? []).filter((job) => job.kind === 'make' && (job.state === 'running' || job.state === 'waiting')).length
   const lists = plan.data ? [plan.data.items, ...plan.data.also.map((each) => each.items)] : []
   const going = lists.flat().filter((item) => item.skipped === null).length
-  const isProxies = recipe?.purpose.startsWith('cutting') && also === ''
+  const isProxies = recipe?.purpose.startsWith('cutting') && also.length === 0
   if (recipe && (view === 'copy' || (view === 'change' && !recipe.isBuiltIn)))
     return (
       <RecipeEditor
@@ -130,11 +119,11 @@ export function MakeStop(): ReactElement {
                       <Button
                         size="sm"
                         loading={make.isPending}
-                        disabled={going === 0 || plan.isPending || plan.data?.blocked != null}
+                        disabled={going === 0 || plan.isFetching || plan.data?.blocked != null}
                         onClick={() =>
                           make.mutate({
                             params,
-                            body: { clipIds: chosen, recipeId: recipe.id, alsoRecipeIds: also.split(' ').filter(Boolean), holdsAtFailure },
+                            body: { clipIds: chosen, recipeId: recipe.id, alsoRecipeIds: also, holdsAtFailure },
                           })
                         }
                       >
@@ -146,10 +135,11 @@ export function MakeStop(): ReactElement {
                   {plan.error && <Problem message={plan.error.message} />}
                   {make.error && <Problem message={make.error.message} />}
                   {plan.data && <PlanSummary plan={plan.data} />}
-                  {plan.isPending && <Loading what="the plan" />}
+                  {plan.data && <SizeSampling key={[recipe.id, ...also].join(' ')} plan={plan.data} />}
+                  {plan.isLoading && <Loading what="the plan" />}
                   <AlsoMake
                     recipes={(recipes.data ?? []).filter((each) => each.id !== recipe.id)}
-                    chosen={alsoChosen.filter((id) => id !== recipe.id)}
+                    chosen={also}
                     plan={plan.data}
                     onChange={setAlso}
                   />

@@ -11,6 +11,9 @@ const shownAtMost = 300
 /** Instead of a look: nothing is encoded. */
 const wayWords = { rewrap: 'put into another container', 'as it is': 'copied as it is' } as const
 
+/** How sure a size is. */
+const sizeWords = { exact: '', sampled: 'About ', typical: 'Roughly ' } as const
+
 /** What the plan comes to: bytes, time, what is left free, and what stands against it. */
 export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
   const skipped = plan.items.filter((item) => item.skipped !== null).length
@@ -23,7 +26,7 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
         </Text>
       ))}
       <Text>
-        {plan.exact ? '' : 'About '}
+        {sizeWords[plan.basis]}
         {bytes(plan.bytes)}
         {plan.minutes !== null && `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
         <Box as="span" color="quiet">
@@ -95,7 +98,7 @@ export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
                     {item.frames}
                   </Table.Cell>
                   <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem" whiteSpace="nowrap">
-                    {item.exact ? '' : '~ '}
+                    {item.basis === 'exact' ? '' : '~ '}
                     {bytes(item.bytes ?? 0)}
                   </Table.Cell>
                 </>

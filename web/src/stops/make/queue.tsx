@@ -2,7 +2,7 @@ import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Job } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange } from '../../data/queries.ts'
+import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
@@ -10,10 +10,14 @@ import { matches } from '../../parts/matches.ts'
 import { Empty, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
+import { queueSeconds } from './queue-time.ts'
+import { RunningJob } from './running-job.tsx'
 import { WaitingJobs } from './waiting-jobs.tsx'
 import { Workers } from './workers.tsx'
 
 const pageSize = 60
+/** What failed stands first, but must not push what runs off the screen. */
+const failedShown = 3
 const kinds: Readonly<Record<string, string>> = {
   make: 'making',
   scan: 'scans',
@@ -30,6 +34,8 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const cancel = useChange('cancelJob')
   const hold = useChange('holdJobs')
   const [shown, setShown] = useState(pageSize)
+  const [allFailed, setAllFailed] = useState(false)
+  const workers = useRead('listWorkers', {})
   const [words, setWords] = useAddressValue('q')
   const [kind, setKind] = useAddressValue('kind')
   const sought = jobs.filter((job) => (kind === '' || job.kind === kind) && matches(words, job.title, job.error, job.summary))
@@ -38,8 +44,10 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const live = [...running, ...waiting]
   const failed = sought.filter((job) => job.state === 'failed')
   const ended = sought.filter((job) => job.state === 'done' || job.state === 'cancelled')
-  const going = waiting.filter((job) => !job.isHeld)
-  const held = waiting.filter((job) => job.isHeld)
+  const canStand = live.filter((job) => job.state === 'waiting' || job.kind === 'make')
+  const going = canStand.filter((job) => !job.isHeld)
+  const held = canStand.filter((job) => job.isHeld)
+  const atOnce = (workers.data ?? []).reduce((sum, worker) => sum + (worker.state === 'here' ? worker.makesAtOnce : 0), 0)
   if (jobs.length === 0) return <Empty title="Nothing was queued yet">Choose clips and a recipe under Plan.</Empty>
   const holdAll = (list: readonly Job[], isHeld: boolean): void =>
     hold.mutate({ params, body: { jobIds: list.map((job) => job.id), isHeld } })
@@ -67,14 +75,26 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
         )}
       </HStack>
       {hold.error && <Problem message={hold.error.message} />}
+      {failed.length > 0 && (
+        <Section title={`Failed: ${count(failed.length, 'job')}`}>
+          {failed.slice(0, allFailed ? failed.length : failedShown).map((job) => (
+            <JobLine key={job.id} job={job} />
+          ))}
+          {failed.length > failedShown && !allFailed && (
+            <Button size="xs" variant="ghost" mt="1" onClick={() => setAllFailed(true)}>
+              Show all {failed.length} that failed
+            </Button>
+          )}
+        </Section>
+      )}
       {live.length > 0 && (
         <Section
-          title={`Running and waiting: ${total(running, going, held)}`}
+          title={`Running and waiting: ${total(running, waiting, queueSeconds(jobs, atOnce))}`}
           action={
             <HStack gap="2" mb="1">
               {going.length > 0 && (
                 <Button size="xs" variant="outline" onClick={() => holdAll(going, true)}>
-                  Hold all {going.length}
+                  Pause all {going.length}
                 </Button>
               )}
               {held.length > 0 && (
@@ -93,19 +113,12 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           }
         >
           {running.map((job) => (
-            <JobLine key={job.id} job={job} />
+            <RunningJob key={job.id} job={job} />
           ))}
           <WaitingJobs jobs={waiting} shown={shown} />
         </Section>
       )}
-      {failed.length > 0 && (
-        <Section title={`Failed: ${count(failed.length, 'job')}`}>
-          {failed.slice(0, shown).map((job) => (
-            <JobLine key={job.id} job={job} />
-          ))}
-        </Section>
-      )}
-      <Workers />
+      <Workers waiting={waiting} />
       {ended.length > 0 && (
         <Section title="Ended">
           {ended.slice(0, shown).map((job) => (
@@ -113,7 +126,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           ))}
         </Section>
       )}
-      {Math.max(waiting.length, failed.length, ended.length) > shown && (
+      {Math.max(waiting.length, ended.length) > shown && (
         <HStack>
           <Button size="sm" variant="outline" onClick={() => setShown(shown + pageSize)}>
             Show {pageSize} more
@@ -125,9 +138,13 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   )
 }
 
-/** The whole queue in a line. */
-function total(running: readonly Job[], going: readonly Job[], held: readonly Job[]): string {
-  const seconds = running.map((job) => job.progress?.secondsLeft).filter((value): value is number => value != null)
-  const soonest = seconds.length ? ` · next one: ${timeLeft(Math.min(...seconds))}` : ''
-  return `${running.length} running, ${going.length} waiting${held.length ? `, ${held.length} held` : ''}${soonest}`
+/** The whole queue in a line. @param seconds until all of it is made, where that can be told */
+function total(running: readonly Job[], waiting: readonly Job[], seconds: number | null): string {
+  const paused = running.filter((job) => job.isHeld).length
+  const held = waiting.filter((job) => job.isHeld).length
+  const parts = [`${running.length - paused} running`]
+  if (paused) parts.push(`${paused} paused`)
+  parts.push(`${waiting.length - held} waiting`)
+  if (held) parts.push(`${held} held`)
+  return `${parts.join(', ')}${seconds === null ? '' : ` · ${timeLeft(seconds).replace(/ left$/, '')} for all`}`
 }

@@ -99,6 +99,7 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
             options={[
               ['pad', 'whole, with black beside'],
               ['crop', 'fill, cut off at the edges'],
+              ['stretch', 'fill, distorted'],
             ]}
             onChange={(fit) => onChange({ fit })}
           />

@@ -10,7 +10,7 @@ export default function WeightChart({ plan, chosen }: { plan: MakePlan; chosen: 
   const data = plan.comparison.map((entry) => ({
     name: `${entry.recipeId === chosen ? '▸ ' : ''}${entry.name}`,
     bytes: entry.bytes,
-    label: `${entry.exact ? '' : 'about '}${bytes(entry.bytes)}${entry.minutes === null ? '' : `, ${minutes(entry.minutes)}`}`,
+    label: `${entry.basis === 'exact' ? '' : 'about '}${bytes(entry.bytes)}${entry.minutes === null ? '' : `, ${minutes(entry.minutes)}`}`,
   }))
   return (
     <Box>
