@@ -1,9 +1,9 @@
-import { appendFile, copyFile, mkdtemp, open, rm, stat, truncate, writeFile } from 'node:fs/promises'
+import { appendFile, copyFile, mkdir, mkdtemp, open, rm, stat, truncate, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { makePicture, makeSound } from '../testing/media.ts'
-import { findDamagedFrames } from './damage.ts'
+import { findDamagedFrames, findDamagedStill } from './damage.ts'
 import { fingerprint } from './fingerprint.ts'
 import { pictureOf } from './pictures.ts'
 import { probe, readFacts, UnreadableMedia } from './probe.ts'
@@ -205,6 +205,20 @@ describe('small pictures', () => {
     ).toBeNull()
     expect(await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' }, pictures(), null)).toBeNull()
   })
+})
+
+test('the first damaged still of many is named by its place', async () => {
+  const stills = join(folder, 'stills')
+  await mkdir(stills)
+  const made = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36,trim=end_frame=6', '-pix_fmt', 'rgb24', join(stills, 'still.%04d.tif')]
+  await run('ffmpeg', ['-v', 'error', ...made])
+  const sequence = { folder: 'stills', prefix: 'still.', suffix: '.tif', digits: 4, ranges: [{ startFrame: 1, endFrame: 7 }] }
+  const file = { fullPath: join(stills, 'still.%04d.tif'), root: folder, sequence }
+  const { signal } = new AbortController()
+  const find = () => findDamagedStill(file, { numerator: 25, denominator: 1 }, signal)
+  expect(await find()).toBeNull()
+  await truncate(join(stills, 'still.0004.tif'), 300)
+  expect(await find()).toBe(3)
 })
 
 test('damaged and missing frames are named by their numbers', async () => {

@@ -1,4 +1,4 @@
-import { mkdtemp, rm, stat, truncate } from 'node:fs/promises'
+import { copyFile, mkdtemp, open, rm, stat, truncate } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import {
@@ -15,7 +15,7 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { makePicture } from '../testing/media.ts'
 import { encode } from './encode.ts'
 import { fontPath } from './luts.ts'
-import { hashFrames, withHashes } from './picture-proof.ts'
+import { decodeMade, hashFrames, withHashes } from './picture-proof.ts'
 import { probe } from './probe.ts'
 import { run } from './process.ts'
 
@@ -58,14 +58,16 @@ async function doctored(name: string, filter: string): Promise<string> {
   expect(result.stderr).toBe('')
   return path
 }
-const difference = async (path: string): Promise<string | null> => {
-  const hashes = await hashFrames(plan, path, frames, signal)
+/** What is wrong by looking at some frames, or by decoding all of them. */
+const difference = async (path: string, look = hashFrames): Promise<string | null> => {
+  const hashes = await look(plan, path, frames, { signal })
   return typeof hashes === 'string' ? hashes : comparePictures(source, hashes, 0).difference
 }
 
 test('every picture has a hash, and what was made is alike', async () => {
   expect(source).toHaveLength(50)
   expect(await difference(made)).toBeNull()
+  expect(await difference(made, decodeMade)).toBeNull()
 })
 
 test.each([
@@ -75,15 +77,18 @@ test.each([
   ['shifted by three frames', 'tpad=start=3:start_mode=clone,trim=end_frame=50', /frame 24 shows frame 2[01]/],
   ['upside down', 'vflip', /shows another picture/],
 ])('a picture that is %s is caught', async (name, filter, message) => {
-  expect(await difference(await doctored(name.replaceAll(' ', '-'), filter))).toMatch(message)
+  const path = await doctored(name.replaceAll(' ', '-'), filter)
+  expect(await difference(path)).toMatch(message)
+  expect(await difference(path, decodeMade)).toMatch(message)
 })
 
 test('a file that is cut off, and one that cannot be decoded, are told', async () => {
   const short = await doctored('short', 'trim=end_frame=40')
   expect(await difference(short)).toMatch(/pictures could be decoded|decod|Invalid|no reason/)
+  expect(await difference(short, decodeMade)).toBe('40 of 50 frames could be decoded')
   const broken = await doctored('broken', 'null')
   await truncate(broken, 2000)
-  expect(await difference(broken)).toMatch(/moov|Invalid|decod/)
+  for (const look of [hashFrames, decodeMade]) expect(await difference(broken, look)).toMatch(/moov|Invalid|decod/)
 })
 
 test('each frame is the one that was asked for, at a rate that no decimal time meets', async () => {
@@ -97,8 +102,22 @@ test('each frame is the one that was asked for, at a rate that no decimal time m
     ...{ name: 'odd rate.mxf', facts, reel: null, production: 'Proof', format: { rate: rate(30000, 1001), width: 320, height: 180 } },
     recipe: builtInRecipes.find((recipe) => recipe.id === 'half-h264-intra') as Recipe,
   })
-  const hashes = await hashFrames(odd, path, [...Array(31).keys()], signal)
+  const hashes = await hashFrames(odd, path, [...Array(31).keys()], { signal })
   if (typeof hashes === 'string') throw new Error(hashes)
   const apart = new Set([...hashes.values()].map((hash) => hash.join()))
   expect(apart.size).toBe(31)
+})
+
+test('a frame that nobody looks at is found when all are decoded', async () => {
+  const path = join(folder, 'hidden.mov')
+  await copyFile(made, path)
+  const listed = await run('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pos,size', '-of', 'csv=p=0', path])
+  const frame = 7
+  expect(frames).not.toContain(frame)
+  const [bytes, at] = (listed.stdout.split('\n')[frame] as string).split(',').map(Number) as [number, number]
+  const file = await open(path, 'r+')
+  await file.write(Buffer.alloc(Math.floor(bytes / 2), 0xff), 0, Math.floor(bytes / 2), at + Math.floor(bytes / 4))
+  await file.close()
+  expect(await difference(path)).toBeNull()
+  expect(await difference(path, decodeMade)).toMatch(/h264|decod|error/i)
 })

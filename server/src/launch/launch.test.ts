@@ -1,112 +1,87 @@
-import { type ChildProcess, execFile, spawn } from 'node:child_process'
-import { once } from 'node:events'
-import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import type { ChildProcess } from 'node:child_process'
+import { readdir, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
-import { promisify } from 'node:util'
+import type { Answer, Job, routes } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { clusterElsewhere, freePort } from './postgres.ts'
+import { madeFolder } from '../config.ts'
+import { Launched, until } from '../testing/launched.ts'
+import { makePicture } from '../testing/media.ts'
 
-const execute = promisify(execFile)
-const projectFolder = fileURLToPath(new URL('../../..', import.meta.url))
-let dataFolder: string
-let port: number
-let launcher: ChildProcess | null = null
-let output = ''
+let ennick: Launched
+let launcher: ChildProcess
 beforeAll(async () => {
-  dataFolder = await mkdtemp(join(tmpdir(), 'ennick-launch-'))
-  port = await freePort()
+  ennick = await Launched.prepare()
 })
-afterAll(async () => {
-  if (launcher && launcher.exitCode === null && launcher.signalCode === null && launcher.kill('SIGTERM')) await once(launcher, 'exit')
-  await rm(dataFolder, { recursive: true, force: true })
-  await rm(clusterElsewhere(dataFolder), { recursive: true, force: true })
-})
+afterAll(() => ennick.stop())
 
-const pause = () => new Promise((resolve) => setTimeout(resolve, 100))
-async function until(what: () => Promise<boolean> | boolean): Promise<void> {
-  while (!(await what())) await pause()
-}
-function launch(): ChildProcess {
-  const environment = { ...process.env, NODE_OPTIONS: '', ENNICK_DATA: dataFolder, ENNICK_PORT: String(port) }
-  const { DATABASE_URL: _, ...rest } = environment as NodeJS.ProcessEnv
-  const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/start.ts', '--no-demo'], {
-    cwd: projectFolder,
-    env: rest,
-    stdio: ['ignore', 'pipe', 'pipe'],
-  })
-  output = ''
-  child.stdout.on('data', (chunk) => {
-    output += chunk
-  })
-  child.stderr.on('data', (chunk) => {
-    output += chunk
-  })
-  return child
-}
-const ready = () => until(() => output.includes(`Ennick is ready at http://127.0.0.1:${port}`))
-const health = async (): Promise<{ status: string; workers: number } | null> =>
-  fetch(`http://127.0.0.1:${port}/api/health`).then(
-    (answer) => answer.json(),
-    () => null,
-  )
-const productions = async () => (await fetch(`http://127.0.0.1:${port}/api/productions`)).json()
-const postgresPid = async () => {
-  const { stdout } = await execute('pgrep', ['-f', `postgres -D .*port=`]).catch(() => ({ stdout: '' }))
-  const url = await readFile(join(dataFolder, 'database-url'), 'utf8').catch(() => '')
-  for (const pid of stdout.split('\n').filter(Boolean)) {
-    const command = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '')
-    if (url && command.includes(`port=${new URL(url).port}`)) return Number(pid)
-  }
-  return null
-}
+const health = () => ennick.ask<{ status: string; workers: number }>('/health')
+const productions = async () => (await ennick.ask<{ name: string }[]>('/productions'))?.map(({ name }) => name)
 
-test('starts, keeps its secret, recovers from a database that ends, and stops everything it started', async () => {
-  launcher = launch()
-  await ready()
+test('starts, keeps its secret, and is not started twice', async () => {
+  launcher = ennick.launch()
+  await ennick.ready()
   await until(async () => (await health())?.workers === 1)
-  expect((await stat(join(dataFolder, 'database-secret'))).mode & 0o777).toBe(0o600)
-  expect((await stat(join(dataFolder, 'database-url'))).mode & 0o777).toBe(0o600)
-  await fetch(`http://127.0.0.1:${port}/api/productions`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ name: 'Kept', rate: { numerator: 25, denominator: 1 }, width: 1920, height: 1080 }),
-  })
+  expect((await stat(join(ennick.dataFolder, 'database-secret'))).mode & 0o777).toBe(0o600)
+  expect((await stat(join(ennick.dataFolder, 'database-url'))).mode & 0o777).toBe(0o600)
+  const second = ennick.launchBeside()
+  await until(() => second.output.includes('is running already'))
+  await until(() => second.child.exitCode !== null)
+  expect(second.child.exitCode).toBe(0)
+})
 
-  const first = await postgresPid()
-  expect(first).not.toBeNull()
-  process.kill(first as number, 'SIGKILL')
-  await until(async () => {
-    const now = await postgresPid()
-    return now !== null && now !== first
+const clips = 20
+test('worker, server and database killed during a batch: every item is made exactly once, proven, and nothing unfinished lies about', async () => {
+  const folder = join(ennick.dataFolder, 'card')
+  for (let number = 1; number <= clips; number++)
+    await makePicture(join(folder, `K${String(number).padStart(2, '0')}.mov`), { frames: 30, channels: 1, seed: number })
+  const production = await ennick.ask<{ id: string }>('/productions', {
+    ...{ name: 'Killed', rate: { numerator: 25, denominator: 1 }, width: 1920, height: 1080 },
   })
-  await until(async () => {
-    const now = await health()
-    return now?.status === 'ok' && now.workers === 1
-  })
-  expect((await productions()).map((production: { name: string }) => production.name)).toEqual(['Kept'])
+  const of = `/productions/${production?.id}`
+  const volume = await ennick.ask<{ id: string }>(`${of}/volumes`, { label: 'card', kind: 'drive', rootPath: folder })
+  await ennick.ask(`/volumes/${volume?.id}/scan`, {})
+  const jobs = async () => (await ennick.ask<Job[]>(`${of}/jobs`)) ?? []
+  await until(async () => (await jobs()).some((job) => job.kind === 'scan' && job.state === 'done'))
+  const clipIds = (await ennick.ask<{ ids: string[] }>(`${of}/clips/ids`, {}))?.ids
+  expect(clipIds).toHaveLength(clips)
+  await ennick.ask(`${of}/make`, { clipIds, recipeId: 'half-h264-intra' })
 
-  const second = launch()
-  await until(() => output.includes('is running already'))
-  await until(() => second.exitCode !== null)
-  expect(second.exitCode).toBe(0)
+  const made = async () => (await jobs()).filter((job) => job.kind === 'make' && job.state === 'done').length
+  for (const [after, pid] of [
+    [3, () => ennick.pidOf('worker')],
+    [7, () => ennick.pidOf('server')],
+    [11, async () => (await ennick.postgresPid()) as number],
+  ] as const) {
+    await until(async () => (await made()) >= after)
+    expect(await made()).toBeLessThan(clips)
+    process.kill(await pid(), 'SIGKILL')
+  }
+  await until(async () => (await made()) === clips)
 
-  const last = await postgresPid()
+  const making = (await jobs()).filter((job) => job.kind === 'make')
+  expect(making.map((job) => job.state)).toEqual(Array(clips).fill('done'))
+  expect(making.filter((job) => job.attempts > 1).length).toBeGreaterThan(0)
+  const ledger = await ennick.ask<Answer<(typeof routes)['listPairs']>>(`${of}/pairs`)
+  expect(ledger?.map((row) => row.pairs.map((pair) => pair.verdict))).toEqual(Array(clips).fill(['sound']))
+  const entries = await readdir(madeFolder(ennick.dataFolder), { recursive: true, withFileTypes: true })
+  const names = entries.filter((entry) => entry.isFile()).map((entry) => entry.name)
+  expect(names.sort()).toEqual(Array.from({ length: clips }, (_, index) => `K${String(index + 1).padStart(2, '0')}_proxy.mov`))
+})
+
+test('stops everything that it started; a killed launcher leaves nothing running, and the next start finds the data', async () => {
+  const last = await ennick.postgresPid()
   launcher.kill('SIGTERM')
-  await until(() => launcher?.exitCode !== null)
+  await until(() => launcher.exitCode !== null)
   expect(launcher.exitCode).toBe(0)
   expect(await health()).toBeNull()
   expect(() => process.kill(last as number, 0)).toThrow()
-})
 
-test('a killed launcher leaves nothing running, and the next start heals its locks and finds the data', async () => {
-  launcher = launch()
-  await ready()
+  launcher = ennick.launch()
+  await ennick.ready()
   launcher.kill('SIGKILL')
-  await until(async () => (await health()) === null && (await postgresPid()) === null)
-  await writeFile(join(dataFolder, 'running.json'), JSON.stringify({ pid: process.pid, url: 'stale' }))
-  launcher = launch()
-  await ready()
-  expect((await productions()).map((production: { name: string }) => production.name)).toEqual(['Kept'])
+  await until(async () => (await health()) === null && (await ennick.postgresPid()) === null)
+  await writeFile(join(ennick.dataFolder, 'running.json'), JSON.stringify({ pid: process.pid, url: 'stale' }))
+  launcher = ennick.launch()
+  await ennick.ready()
+  expect(await productions()).toEqual(['Killed'])
 })

@@ -43,7 +43,7 @@ const files = async () =>
 
 test('a worker killed in the middle of a job: another takes it, it is done once, and no debris is left', async () => {
   const folder = join(ennick.media, 'card')
-  await makePicture(join(folder, 'long.mov'), { size: '1920x1080', frames: 300, channels: 1 })
+  await makePicture(join(folder, 'long.mov'), { size: '640x360', frames: 500, channels: 1 })
   await makePicture(join(folder, 'small.mov'), { frames: 20, seed: 2 })
   const productionId = await ennick.addProduction('Crash')
   const first = startWorker()
@@ -71,6 +71,7 @@ test('two workers share a batch and do nothing twice', async () => {
   for (let number = 1; number <= 6; number++) await makePicture(join(folder, `B${number}.mov`), { frames: 25, seed: number })
   const productionId = await ennick.addProduction('Batch')
   startWorker()
+  while ((await ennick.call('listWorkers', {})).filter((worker) => worker.state === 'here').length < 2) await pause()
   await ennick.addVolume(productionId, 'batch', folder)
   const clipIds = (await ennick.clips(productionId)).map((clip) => clip.id)
   const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra' } })

@@ -58,6 +58,12 @@ test('the list of jobs carries no findings of searches, and newest ended ones fi
   const list = await ennick.call('listJobs', { params: { productionId } })
   expect(list.map((job) => job.summary).slice(1)).toEqual(['found 1', 'found 2', 'found 3'])
   expect(JSON.stringify(list)).not.toContain('candidates')
+  await ennick.query(
+    `update jobs set checks = '[{"aspect":"reel","expected":"A","found":"A","agrees":true,"difference":null}]' where title = 'old 1'`,
+  )
+  const [, newest] = await ennick.call('listJobs', { params: { productionId } })
+  expect(newest).toMatchObject({ title: 'old 1', checks: [], log: null, hasDetails: true })
+  expect((await ennick.call('readJob', { params: { jobId: newest?.id ?? '' } })).checks).toHaveLength(1)
 })
 
 test('changes are told to whoever listens, by topic and production', async () => {

@@ -21,12 +21,12 @@ export interface Harness {
   ): Promise<Answer<(typeof routes)[K]>>
   /** All clips of a production, by name. */
   clips(productionId: string): Promise<Clip[]>
-  /** A production at 25 fps, 1920 × 1080. */
+  /** A production at 25 fps and 640 × 360, so that what is made at its raster is made quickly. */
   addProduction(name: string): Promise<string>
   /** Adds a folder as a volume and scans it. */
   addVolume(productionId: string, label: string, rootPath: string, kind?: string): Promise<string>
-  /** A worker for a while, for a harness without one. */
-  startWorker(): Promise<{ stop(): Promise<void> }>
+  /** A worker for a while, for a harness without one; what is given differs from the harness's own settings. */
+  startWorker(settings?: Partial<Config>): Promise<{ stop(): Promise<void> }>
   waitForJob(jobId: string): Promise<Job>
   query<T extends pg.QueryResultRow>(text: string, values?: unknown[]): Promise<T[]>
   stop(): Promise<void>
@@ -55,6 +55,8 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     dataFolder: join(root, 'data'),
     databaseUrl,
     makesAtOnce: null,
+    codecs: null,
+    pathMap: [],
     allowedRoots: [media],
     extraHosts: [],
   }
@@ -91,7 +93,7 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     async addProduction(productionName) {
       return (
         await harness.call('addProduction', {
-          body: { name: productionName, rate: { numerator: 25, denominator: 1 }, width: 1920, height: 1080 },
+          body: { name: productionName, rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
         })
       ).id
     },
@@ -108,8 +110,8 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
         await new Promise((resolve) => setTimeout(resolve, 50))
       }
     },
-    async startWorker() {
-      const another = new Worker(config)
+    async startWorker(settings = {}) {
+      const another = new Worker({ ...config, ...settings })
       await another.start((error) => {
         throw error
       })

@@ -2,6 +2,7 @@ import { appendFile, copyFile, mkdir, readdir, readFile, rename, rm, stat, trunc
 import { join } from 'node:path'
 import { parseHashList } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
 
@@ -324,6 +325,21 @@ describe('what arrives', () => {
     expect([job.state, job.error]).toEqual(['done', null])
     const made = (await ennick.call('listPairs', { params: { productionId } })).find((row) => row.clipId === list[0]?.id)
     expect(made?.pairs[0]?.name).toBe('B004C001_proxy.mov')
+
+    // A damaged frame is told by the file that it is in, and by its place in the whole take.
+    const second = join(folder, 'B004C001_2.mov')
+    const packets = ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pos,size', '-of', 'csv=p=0', second]
+    const [size, at] = ((await run('ffprobe', packets)).stdout.split('\n')[8] as string).split(',').map(Number) as [number, number]
+    const bytes = await readFile(second)
+    bytes.fill(0xff, at + Math.floor(size / 3), at + Math.floor(size / 2))
+    await writeFile(second, bytes)
+    const { jobs: again } = await ennick.call('make', {
+      params: { productionId },
+      body: { clipIds: [list[0]?.id], recipeId: 'review-h264' },
+    })
+    expect((await ennick.waitForJob(again[0]?.id ?? '')).error).toMatch(
+      /B004C001_2\.mov is damaged: frame 33 \(10:00:01:08\) cannot be decoded/,
+    )
   })
 
   test('a camera’s own proxy beside its original is offered, not listed as one more original', async () => {

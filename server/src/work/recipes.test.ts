@@ -1,8 +1,8 @@
-import { readdir, readFile, rm, stat } from 'node:fs/promises'
-import { join } from 'node:path'
+import { mkdir, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 import type { RecipeDraft } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { pictureFolder } from '../config.ts'
+import { madeFolder, pictureFolder } from '../config.ts'
 import { packetHash } from '../engine/packets.ts'
 import { probe } from '../engine/probe.ts'
 import { run } from '../engine/process.ts'
@@ -70,8 +70,14 @@ test('a recipe is kept, offered and made with; its pair knows it', async () => {
 test('its next version makes what the last one made stale, and is what is made from then on', async () => {
   const { id } = await clip('A001C001.mov')
   expect(
-    (await ennick.call('changeRecipe', { params: { recipeId }, body: { ...quarter, size: { kind: 'divided', by: 2 } } })).version,
+    (
+      await ennick.call('changeRecipe', {
+        params: { recipeId },
+        body: { ...quarter, size: { kind: 'divided', by: 2 }, tracks: { ...quarter.tracks, layout: 'stereo' } },
+      })
+    ).version,
   ).toBe(2)
+  // It is what the version that made it wants, and is not held against what the next one wants of the sound.
   expect((await pairsOf(id))[0]).toMatchObject({ verdict: 'stale', why: 'The recipe has a newer version.' })
   expect((await clip('A001C001.mov')).proxy).toBe('stale')
   expect(await make(id, recipeId)).toMatchObject({ state: 'done' })
@@ -98,6 +104,25 @@ test('a name pattern and numbered folders: each has its example in the plan, is 
   await ennick.call('check', { params: { productionId } }).then((job) => ennick.waitForJob(job.id))
   expect(await make(clipIds[1] as string, id)).toMatchObject({ state: 'done', error: null })
   expect((await stat(path)).isFile()).toBe(true)
+})
+
+test('a recipe that stretches is proven against the raster that it fills', async () => {
+  const draft = {
+    ...quarter,
+    name: 'Square',
+    purpose: 'review',
+    codec: 'h264-long',
+    container: 'mp4',
+    sound: 'compressed',
+    fit: 'stretch',
+    size: { kind: 'raster', width: 128, height: 128 },
+  } as const
+  const { id } = await ennick.call('addRecipe', { body: { ...draft, suffix: '_square' } })
+  const job = await make((await clip('A001C001.mov')).id, id)
+  expect(job).toMatchObject({ state: 'done', error: null })
+  expect(job.checks).toContainEqual(expect.objectContaining({ aspect: 'shape', found: '128×128, stretched', agrees: true }))
+  const pair = (await pairsOf((await clip('A001C001.mov')).id)).find((each) => each.recipe?.startsWith('Square'))
+  expect(pair).toMatchObject({ verdict: 'sound', raster: '128 × 128' })
 })
 
 test('what would get the name of another is left out of the plan, and says whose', async () => {
@@ -251,7 +276,9 @@ test('a frame is shown before and after, with what changes and what is wrong', a
 
 test('every codec can be shown', async () => {
   const { id } = await clip('A001C001.mov')
-  for (const { isBuiltIn: _, warnings: __, id: ___, version: ____, ...recipe } of await ennick.call('listRecipes', {}))
+  const offered = await ennick.call('listRecipes', {})
+  const ofEachCodec = offered.filter((recipe, index) => offered.findIndex((each) => each.codec === recipe.codec) === index)
+  for (const { isBuiltIn: _, warnings: __, id: ___, version: ____, ...recipe } of ofEachCodec)
     expect((await ennick.call('previewRecipe', { params: { clipId: id }, body: { recipe, atPercent: 0 } })).after).toMatch(/^data:image/)
 })
 
@@ -262,17 +289,21 @@ test('clips that come in get the recipe that a rule says, and those that are the
   })
   const rule = await ennick.call('addIntakeRule', { params: { productionId }, body: { searchId: search.id, recipeId } })
   expect(rule).toMatchObject({ search: 'camera A', recipe: 'Quarter size, Motion JPEG' })
+  const other = await ennick.call('addIntakeRule', { params: { productionId }, body: { searchId: search.id, recipeId: 'review-h264' } })
   await makePicture(join(ennick.media, 'drive/A002C001.mov'), { frames: 30, seed: 2, timecode: '12:00:00:00' })
   await makePicture(join(ennick.media, 'drive/B001C001.mov'), { frames: 30, seed: 3, timecode: '12:00:00:00' })
   const [volume] = (await ennick.call('listVolumes', { params: { productionId } })).filter((each) => each.label === 'drive')
   await ennick.waitForJob((await ennick.call('scanVolume', { params: { volumeId: volume?.id ?? '' } })).id)
   const jobs = async () => (await ennick.call('listJobs', { params: { productionId } })).filter((job) => job.kind === 'make')
   const titles = (await jobs()).map((job) => job.title)
-  expect(titles.filter((title) => title.startsWith('A002C001'))).toHaveLength(1)
+  // What two rules give one clip is made from one reading of it.
+  expect(titles.filter((title) => title.startsWith('A002C001'))).toEqual([
+    'A002C001 → Quarter size, Motion JPEG + Review, H.264 with burn-in',
+  ])
   expect(titles.filter((title) => /^(B001C001|A001C002) → Quarter/.test(title))).toEqual([])
   for (const job of await jobs()) await ennick.waitForJob(job.id)
   expect((await clip('A002C001.mov')).proxy).toBe('sound')
-  await ennick.call('removeIntakeRule', { params: { ruleId: rule.id } })
+  for (const { id } of [rule, other]) await ennick.call('removeIntakeRule', { params: { ruleId: id } })
   expect(await ennick.call('listIntakeRules', { params: { productionId } })).toEqual([])
 })
 
@@ -283,4 +314,40 @@ test('a recipe that is retired is offered no more; what it made stays what it wa
     verdict: 'sound',
     recipe: 'Quarter size, Motion JPEG, version 2',
   })
+})
+
+test('items made at the same moment do not fill a numbered folder beyond its limit together', async () => {
+  const clipIds = [(await clip('A001C001.mov')).id, (await clip('A001C002.mov')).id]
+  const folders = { kind: 'numbered', root: 'Single', filesPerFolder: 3 } as const
+  const { id } = await ennick.call('addRecipe', {
+    body: {
+      ...quarter,
+      name: 'Single',
+      purpose: 'cutting, one file per essence',
+      codec: 'vc3-lb',
+      container: 'mxf-op-atom',
+      size: { kind: 'source' },
+      suffix: '_single',
+      folders,
+    },
+  })
+  const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: id } })
+  const ended = await Promise.all(jobs.map((job) => ennick.waitForJob(job.id)))
+  expect(ended.map((job) => [job.state, job.error])).toEqual(Array(2).fill(['done', null]))
+  const outputs = ended.flatMap((job) => job.files?.outputs ?? []).map((path) => path.split('/')[1])
+  expect(outputs.sort()).toEqual(['1', '1', '1', '2', '2', '2'])
+  const left = await readdir(join(madeFolder(ennick.config.dataFolder)), { recursive: true })
+  expect(left.filter((name) => name.endsWith('.ennick-part'))).toEqual([])
+})
+
+test('a job that fails before it writes gives its seats in a numbered folder back', async () => {
+  const folders = { kind: 'numbered', root: 'Taken', filesPerFolder: 2 } as const
+  const { id } = await ennick.call('addRecipe', { body: { ...quarter, name: 'Taken', suffix: '_taken', folders } })
+  const order = { params: { productionId }, body: { clipIds: [(await clip('A001C001.mov')).id], recipeId: id } }
+  const { destination, items } = await ennick.call('planMake', order)
+  const path = join(destination, items[0]?.outputs[0] as string)
+  await mkdir(dirname(path), { recursive: true })
+  await writeFile(path, 'mine')
+  expect((await make((await clip('A001C001.mov')).id, id)).error).toContain('nothing is ever overwritten')
+  expect(await readdir(dirname(path))).toEqual(['A001C001_taken.mov'])
 })

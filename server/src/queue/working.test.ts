@@ -1,0 +1,130 @@
+import { cp, mkdir, readdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { madeFolder } from '../config.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture } from '../testing/media.ts'
+import { makesAtOnceOn } from './workers.ts'
+
+let ennick: Harness
+let productionId: string
+const clipIds = new Map<string, string>()
+beforeAll(async () => {
+  ennick = await startHarness({ withWorker: false })
+  productionId = await ennick.addProduction('Working')
+  const folder = join(ennick.media, 'card')
+  await makePicture(join(folder, 'long.mov'), { size: '1280x720', frames: 400, channels: 0 })
+  await makePicture(join(folder, 'short.mov'), { frames: 10, channels: 0, seed: 2 })
+  await makePicture(join(folder, 'third.mov'), { frames: 10, channels: 0, seed: 3 })
+  const worker = await ennick.startWorker()
+  await ennick.addVolume(productionId, 'card', folder)
+  await worker.stop()
+  for (const clip of await ennick.clips(productionId)) clipIds.set(clip.name.replace('.mov', ''), clip.id)
+})
+afterAll(() => ennick.stop())
+
+const moment = () => new Promise((resolve) => setTimeout(resolve, 50))
+const read = (jobId: string) => ennick.call('readJob', { params: { jobId } })
+const hold = (jobId: string, isHeld: boolean) => ennick.call('holdJobs', { params: { productionId }, body: { jobIds: [jobId], isHeld } })
+async function order(names: readonly string[], recipeId: string): Promise<string[]> {
+  const body = { clipIds: names.map((name) => clipIds.get(name)), recipeId }
+  return (await ennick.call('make', { params: { productionId }, body })).jobs.map((job) => job.id)
+}
+async function untilFrames(jobId: string): Promise<void> {
+  while (((await read(jobId)).progress?.done ?? 0) === 0) await moment()
+}
+const unfinished = async () =>
+  (await readdir(madeFolder(ennick.config.dataFolder), { recursive: true })).filter((name) => name.endsWith('.ennick-part'))
+
+describe('a job that stands still', () => {
+  test('gives its turn to the next, goes on where it was, and its time does not count', async () => {
+    const worker = await ennick.startWorker({ makesAtOnce: 1 })
+    const [long, short] = (await order(['long', 'short'], 'half-h264-intra')) as [string, string]
+    await untilFrames(long)
+    await hold(long, true)
+    expect((await ennick.waitForJob(short)).state).toBe('done')
+    const standing = await read(long)
+    expect(standing).toMatchObject({ state: 'running', isHeld: true, attempts: 1 })
+    expect(standing.progress?.done).toBeLessThan(400)
+    await new Promise((resolve) => setTimeout(resolve, 700))
+    expect((await read(long)).progress).toEqual(standing.progress)
+    await hold(long, false)
+    const ended = await ennick.waitForJob(long)
+    expect(ended).toMatchObject({ state: 'done', isHeld: false, attempts: 1, progress: { done: 400, step: 'checking' } })
+    expect(ended.files?.outputs).toEqual([expect.stringMatching(/card\/long_proxy\.mov$/)])
+    expect(ended.progress?.realTime).toBeCloseTo((ended.progress?.unitsPerSecond ?? 0) / 25, 5)
+    await worker.stop()
+  })
+
+  test('can be stopped, and nothing of it is left', async () => {
+    const worker = await ennick.startWorker({ makesAtOnce: 1 })
+    const [long] = (await order(['long'], 'vc3-lb-op-atom')) as [string]
+    await untilFrames(long)
+    await hold(long, true)
+    while (!(await read(long)).isHeld) await moment()
+    await ennick.call('cancelJob', { params: { jobId: long } })
+    expect(await ennick.waitForJob(long)).toMatchObject({ state: 'cancelled', isHeld: false })
+    expect(await unfinished()).toEqual([])
+    await worker.stop()
+  })
+
+  test('waits on when its worker ends, and begins again when it is let go', async () => {
+    const first = await ennick.startWorker({ makesAtOnce: 1 })
+    const [long] = (await order(['long'], 'vc3-lb-op-atom')) as [string]
+    await untilFrames(long)
+    await hold(long, true)
+    await first.stop()
+    const second = await ennick.startWorker({ makesAtOnce: 1 })
+    while ((await read(long)).state !== 'waiting') await moment()
+    expect(await read(long)).toMatchObject({ isHeld: true, progress: null })
+    await hold(long, false)
+    expect(await ennick.waitForJob(long)).toMatchObject({ state: 'done', attempts: 2 })
+    expect(await unfinished()).toEqual([])
+    await second.stop()
+  })
+})
+
+test('a worker takes what it can encode; the rest waits for one that can', async () => {
+  const limited = await ennick.startWorker({ codecs: ['prores-proxy'] })
+  expect(await ennick.call('listWorkers', {})).toEqual([expect.objectContaining({ codecs: ['prores-proxy'] })])
+  const [other] = (await order(['third'], 'half-h264-intra')) as [string]
+  const [own] = (await order(['third'], 'production-prores-proxy')) as [string]
+  expect(await read(other)).toMatchObject({ codecs: ['h264-intra'] })
+  expect((await ennick.waitForJob(own)).state).toBe('done')
+  expect((await read(other)).state).toBe('waiting')
+  const able = await ennick.startWorker()
+  expect((await ennick.waitForJob(other)).state).toBe('done')
+  await able.stop()
+  await limited.stop()
+})
+
+test('a worker that has the storage elsewhere reads and writes there, and says so where it has it not', async () => {
+  const elsewhere = join(ennick.media, 'elsewhere')
+  await cp(join(ennick.media, 'card'), join(elsewhere, 'card'), { recursive: true })
+  const made = madeFolder(ennick.config.dataFolder)
+  const [production] = await readdir(made)
+  const pathMap = [
+    { from: join(ennick.media, 'card'), to: join(elsewhere, 'card') },
+    { from: made, to: join(elsewhere, 'made') },
+  ]
+  const worker = await ennick.startWorker({ pathMap })
+  const [first] = (await order(['short'], 'review-h264')) as [string]
+  expect((await ennick.waitForJob(first)).error).toMatch(/^The worker on .* has no .*elsewhere\/made\/.*, where volume “.*” lies/)
+  await mkdir(join(elsewhere, 'made', production as string), { recursive: true })
+  await ennick.call('retryJob', { params: { jobId: first }, body: {} })
+  expect(await ennick.waitForJob(first)).toMatchObject({ state: 'done', files: { source: join(elsewhere, 'card/short.mov') } })
+  const written = await readdir(join(elsewhere, 'made'), { recursive: true })
+  expect(written.some((name) => name.endsWith('short_review.mp4'))).toBe(true)
+  await worker.stop()
+  await rm(elsewhere, { recursive: true })
+})
+
+test.each([
+  [1, 1],
+  [2, 2],
+  [4, 2],
+  [7, 4],
+  [16, 8],
+])('on %i cores %i items are made at once', (cores, items) => {
+  expect(makesAtOnceOn(cores)).toBe(items)
+})
