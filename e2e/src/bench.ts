@@ -1,6 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { benchAtOnce, benchBatch, benchJobs } from './bench/batch.ts'
 import { benchPage } from './bench/catalogue.ts'
 import { Ennick } from './bench/ennick.ts'
 import { benchLog } from './bench/log.ts'
@@ -15,7 +16,12 @@ const only = process.argv.includes('--only') ? (process.argv[process.argv.indexO
 async function benchMemory(ennick: Ennick): Promise<Result> {
   say('Memory of the idle server')
   await pause(3000)
-  return { id: 'memory', what: 'Resident memory of the idle server against 250 MB', ratio: (await ennick.serverMemory()) / 250e6, limit: 1 }
+  return {
+    id: 'memory',
+    what: 'Resident memory of the idle server against 250 MB',
+    ratio: (await ennick.memory('server')) / 250e6,
+    limit: 1,
+  }
 }
 
 const folder = await mkdtemp(join(tmpdir(), 'ennick-bench-'))
@@ -25,6 +31,9 @@ try {
   const wants = (...ids: string[]): boolean => only === null || ids.includes(only)
   if (wants('memory')) results.push(await benchMemory(ennick))
   if (wants('make')) results.push(await benchMake(ennick, folder))
+  if (wants('batch')) results.push(await benchBatch(ennick, folder))
+  if (wants('at-once')) results.push(await benchAtOnce(folder))
+  if (wants('jobs')) results.push(await benchJobs(ennick, folder))
   if (wants('one-pass', 'lut-order')) results.push(...(await benchOnePass(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('offload')) results.push(await benchOffload(ennick, folder))
   if (wants('page', 'page-extra')) results.push(...(await benchPage(ennick)).filter((result) => wants(result.id)))

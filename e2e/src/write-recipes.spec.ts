@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs'
+import { readdirSync, readFileSync } from 'node:fs'
 import { expect, type Page, test } from '@playwright/test'
 
 test.describe.configure({ mode: 'serial' })
@@ -177,6 +177,23 @@ test('several recipes are made from one reading of a clip', async () => {
     await expect(page.getByRole('row').filter({ hasText: made })).toContainText('sound')
 })
 
+/** Ends the worker processes of the Ennick under test without a word. */
+function killWorkers(): void {
+  const read = (path: string): string => {
+    try {
+      return readFileSync(path, 'utf8')
+    } catch {
+      return ''
+    }
+  }
+  for (const pid of readdirSync('/proc').filter((name) => /^\d+$/.test(name)))
+    if (
+      read(`/proc/${pid}/cmdline`).includes('main-worker.ts') &&
+      read(`/proc/${pid}/environ`).includes(`ENNICK_DATA=${process.env.ENNICK_TEST_DATA}\0`)
+    )
+      process.kill(Number(pid), 'SIGKILL')
+}
+
 test('what waits is held, put in another order, let go on and stopped', async () => {
   const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) as RegExpExecArray
   await page.goto(`/p/${productionId}/clips?q=B00`)
@@ -186,11 +203,12 @@ test('what waits is held, put in another order, let go on and stopped', async ()
   await choose('Source size, FFV1, lossless')
   await page.getByLabel('Hold the rest when one of them fails').check()
   await page.getByRole('button', { name: /^Make \d+ copies$/ }).click()
-  await page.getByRole('button', { name: /^Hold all \d+$/ }).click()
+  await page.getByRole('button', { name: /^Pause all \d+$/ }).click()
   const waiting = page.locator('[data-testid="job"][data-state="waiting"]')
   await expect(page.getByRole('button', { name: /^Let \d+ go on$/ })).toBeVisible()
-  await expect(page.getByRole('button', { name: /^Hold all/ })).toHaveCount(0)
-  await expect(page.locator('[data-testid="job"][data-state="running"]')).toHaveCount(0, { timeout: 120_000 })
+  await expect(page.getByRole('button', { name: /^Pause all/ })).toHaveCount(0)
+  const running = page.locator('[data-testid="job"][data-state="running"]')
+  await expect(running.filter({ hasNotText: 'paused' })).toHaveCount(0)
   const names = async () => (await waiting.allTextContents()).map((text) => /(?:held|waiting)?(\S+) →/.exec(text)?.[1] ?? '')
   const before = await names()
   expect(before.length).toBeGreaterThan(2)
@@ -199,6 +217,7 @@ test('what waits is held, put in another order, let go on and stopped', async ()
   await expect.poll(names).toEqual([last, ...before.slice(0, -1)])
   await waiting.filter({ hasText: `${before[0]} →` }).dragTo(waiting.filter({ hasText: `${last} →` }))
   await expect.poll(names).toEqual([before[0], last, ...before.slice(1, -1)])
+  // What is paused has given its turn to this one.
   await waiting.first().getByRole('button', { name: 'Go on' }).click()
   await expect(
     page
@@ -208,6 +227,19 @@ test('what waits is held, put in another order, let go on and stopped', async ()
   ).toBeVisible({
     timeout: 120_000,
   })
+  // A worker that is killed: what stood still with it waits on, and is made by the next one.
+  const still = ((await running.allTextContents()).map((text) => /paused(\S+) →/.exec(text)?.[1])[0] ?? '') as string
+  killWorkers()
+  const job = page
+    .getByTestId('job')
+    .filter({ hasText: `${still} →` })
+    .filter({ hasText: 'FFV1' })
+  await expect(job).toHaveAttribute('data-state', 'waiting')
+  await job.getByRole('button', { name: 'Go on' }).click()
+  await expect(job).toHaveAttribute('data-state', 'done', { timeout: 120_000 })
+  await job.getByRole('button', { name: 'Details' }).click()
+  await expect(job.getByText('Attempts')).toBeVisible()
+  await expect(job.getByText('× real time')).toBeVisible()
   await page.getByRole('button', { name: /^Stop all \d+$/ }).click()
   await expect(waiting).toHaveCount(0)
   await page.getByLabel('Filter jobs').fill('FFV1')

@@ -15,13 +15,16 @@ export class Ennick {
     this.#launcher = launcher
   }
 
-  static async start(folder: string): Promise<Ennick> {
+  /** @param settings.data its data folder, below the bench's own */
+  static async start(folder: string, settings: { data?: string; atOnce?: number | null } = {}): Promise<Ennick> {
+    const dataFolder = join(folder, settings.data ?? 'data')
     const port = await freePort()
     const url = `http://127.0.0.1:${port}`
-    const environment = { ...process.env, ENNICK_DATA: join(folder, 'data'), ENNICK_PORT: String(port), ENNICK_ROOTS: folder }
+    const environment = { ...process.env, ENNICK_DATA: dataFolder, ENNICK_PORT: String(port), ENNICK_ROOTS: folder }
+    const more = settings.atOnce ? { ENNICK_AT_ONCE: String(settings.atOnce) } : {}
     const launcher = spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/start.ts', '--no-demo'], {
       cwd: project,
-      env: environment,
+      env: { ...environment, ...more },
       stdio: ['ignore', 'ignore', 'inherit'],
     })
     for (;;) {
@@ -29,7 +32,7 @@ export class Ennick {
         (answer) => answer.json(),
         () => null,
       )
-      if (health?.workers > 0) return new Ennick(url, join(folder, 'data'), launcher)
+      if (health?.workers > 0) return new Ennick(url, dataFolder, launcher)
       if (launcher.exitCode !== null) throw new Error('Ennick did not start.')
       await pause(100)
     }
@@ -62,6 +65,26 @@ export class Ennick {
     }
   }
 
+  /** The same for many jobs of a production: their list is asked for when one of them has begun or ended. */
+  async jobsEnd(productionId: string, jobIds: readonly string[]): Promise<void> {
+    const wanted = new Set(jobIds)
+    const stop = new AbortController()
+    const changes = await fetch(`${this.#url}/api/changes`, { signal: stop.signal })
+    const text = new TextDecoder()
+    try {
+      for await (const bytes of changes.body as unknown as AsyncIterable<Uint8Array>) {
+        if (!text.decode(bytes).includes('"jobs"')) continue
+        const jobs: { id: string; state: string; error: string | null }[] = await this.call('GET', `/productions/${productionId}/jobs`)
+        const failed = jobs.find((job) => wanted.has(job.id) && (job.state === 'failed' || job.state === 'cancelled'))
+        if (failed) throw new Error(failed.error ?? 'A job was stopped.')
+        if (!jobs.some((job) => wanted.has(job.id) && (job.state === 'waiting' || job.state === 'running'))) return
+      }
+      throw new Error('The stream of changes ended.')
+    } finally {
+      stop.abort()
+    }
+  }
+
   async newProduction(): Promise<string> {
     return (
       await this.call('POST', '/productions', {
@@ -82,15 +105,15 @@ export class Ennick {
     await this.jobEnd((await this.call('POST', `/volumes/${volumeId}/scan`)).id)
   }
 
-  /** The resident memory of the server process, in bytes. */
-  async serverMemory(): Promise<number> {
+  /** The resident memory of one of its processes, in bytes. */
+  async memory(part: 'server' | 'worker'): Promise<number> {
     for (const pid of (await readdir('/proc')).filter((name) => /^\d+$/.test(name))) {
       const status = await readFile(`/proc/${pid}/status`, 'utf8').catch(() => '')
       const command = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '')
-      if (command.includes('main-server.ts') && status.includes(`PPid:\t${this.#launcher.pid}`))
+      if (command.includes(`main-${part}.ts`) && status.includes(`PPid:\t${this.#launcher.pid}`))
         return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1]) * 1024
     }
-    throw new Error('The server process was not found.')
+    throw new Error(`The ${part} process was not found.`)
   }
 
   async stop(): Promise<void> {
