@@ -98,14 +98,15 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
   const seconds = (frames * clip.rate.denominator) / clip.rate.numerator + 0.2
   const seed = clip.slate.length + frames
   const lavfi = (source: string): string[] => ['-f', 'lavfi', '-i', source]
+  const held = `loop=loop=${frames + 5}:size=1:start=0,setpts=N/(${rate})/TB`
   const inputs = [
-    // One frame of sky, held: a gradient is dear to draw and does not move.
+    // One frame of sky and one of the wheel, held: what does not move is drawn, and changed to the film's own format, once.
     ...lavfi(
-      `gradients=s=960x540:r=${rate}:d=${seconds}:n=2:c0=${palette[0]}:c1=${palette[1]}:x0=0:y0=0:x1=0:y1=420:speed=0.00001,trim=end_frame=1,loop=loop=${frames + 5}:size=1:start=0,setpts=N/(${rate})/TB`,
+      `gradients=s=960x540:r=${rate}:d=${seconds}:n=2:c0=${palette[0]}:c1=${palette[1]}:x0=0:y0=0:x1=0:y1=420:speed=0.00001,trim=end_frame=1,format=yuv420p,${held}`,
     ),
     ...lavfi(`color=c=${palette[2]}:s=960x260:r=${rate}:d=${seconds}`),
     ...lavfi(
-      `color=c=black@0:s=300x300:r=${rate}:d=${seconds},format=rgba,drawtext=fontfile=${font}:text=✺:fontsize=330:fontcolor=0x2a221c:x=(w-tw)/2:y=(h-th)/2`,
+      `color=c=black@0:s=300x300:r=${rate}:d=${seconds},format=rgba,drawtext=fontfile=${font}:text=✺:fontsize=330:fontcolor=0x2a221c:x=(w-tw)/2:y=(h-th)/2,trim=end_frame=1,${held}`,
     ),
   ]
   const scale = clip.height / 540

@@ -19,7 +19,7 @@ export function containerBytes(container: RecipeContainer, { frames, picture, so
       return 7200 + 1150 * sounds.length + Math.round(frames * perFrame)
     }
     case 'mxf-op-atom':
-      return 8250 + 7100 * sounds.length
+      return opAtomBytes(frames * picture, 8400) + sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 7800), 0)
     case 'mov':
     case 'mp4':
       // Tables of where each chunk lies; without sound all pictures are one.
@@ -35,6 +35,12 @@ const systemItem = 512
 const keyAndLength = 20
 /** The shortest filler that can stand between two elements. */
 const shortestFill = 20
+
+/** The random index at the end of a file, which stands on no grid. */
+const randomIndex = 57
+
+/** What a file of one essence takes besides it: partitions begin on the grid, so its size goes in steps. */
+const opAtomBytes = (essence: number, heads: number): number => Math.ceil((essence + heads) / grid) * grid + randomIndex - Math.round(essence)
 
 function onGrid(bytes: number): number {
   const used = Math.ceil(bytes) + keyAndLength

@@ -41,7 +41,9 @@ export function estimateSize(
   const bytesOfTrack = tracks.map((track) => soundBytes(recipe, track))
   // MXF keeps a stream for each channel in a file of its own there.
   const streams =
-    recipe.container === 'mxf-op-atom' ? tracks.flatMap((track) => track.of.map(() => 0)) : bytesOfTrack.map((bytes) => bytes / frames)
+    recipe.container === 'mxf-op-atom'
+      ? tracks.flatMap((track, index) => track.of.map(() => (bytesOfTrack[index] as number) / track.channels / frames))
+      : bytesOfTrack.map((bytes) => bytes / frames)
   const essence = frames * picture + bytesOfTrack.reduce((sum, bytes) => sum + bytes, 0)
   return {
     bytes: Math.round(essence + containerBytes(recipe.container, { frames, picture, sounds: streams })),

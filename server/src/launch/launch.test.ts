@@ -33,9 +33,9 @@ const clips = 20
 test('worker, server and database killed during a batch: every item is made exactly once, proven, and nothing unfinished lies about', async () => {
   const folder = join(ennick.dataFolder, 'card')
   for (let number = 1; number <= clips; number++)
-    await makePicture(join(folder, `K${String(number).padStart(2, '0')}.mov`), { frames: 30, channels: 1, seed: number })
+    await makePicture(join(folder, `K${String(number).padStart(2, '0')}.mov`), { frames: 20, channels: 1, seed: number })
   const production = await ennick.ask<{ id: string }>('/productions', {
-    ...{ name: 'Killed', rate: { numerator: 25, denominator: 1 }, width: 1920, height: 1080 },
+    ...{ name: 'Killed', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
   })
   const of = `/productions/${production?.id}`
   const volume = await ennick.ask<{ id: string }>(`${of}/volumes`, { label: 'card', kind: 'drive', rootPath: folder })
@@ -68,20 +68,17 @@ test('worker, server and database killed during a batch: every item is made exac
   expect(names.sort()).toEqual(Array.from({ length: clips }, (_, index) => `K${String(index + 1).padStart(2, '0')}_proxy.mov`))
 })
 
-test('stops everything that it started; a killed launcher leaves nothing running, and the next start finds the data', async () => {
-  const last = await ennick.postgresPid()
-  launcher.kill('SIGTERM')
-  await until(() => launcher.exitCode !== null)
-  expect(launcher.exitCode).toBe(0)
-  expect(await health()).toBeNull()
-  expect(() => process.kill(last as number, 0)).toThrow()
-
-  launcher = ennick.launch()
-  await ennick.ready()
+test('a killed launcher leaves nothing running, the next start finds the data, and a stop stops everything', async () => {
   launcher.kill('SIGKILL')
   await until(async () => (await health()) === null && (await ennick.postgresPid()) === null)
   await writeFile(join(ennick.dataFolder, 'running.json'), JSON.stringify({ pid: process.pid, url: 'stale' }))
   launcher = ennick.launch()
   await ennick.ready()
   expect(await productions()).toEqual(['Killed'])
+  const last = await ennick.postgresPid()
+  launcher.kill('SIGTERM')
+  await until(() => launcher.exitCode !== null)
+  expect(launcher.exitCode).toBe(0)
+  expect(await health()).toBeNull()
+  expect(() => process.kill(last as number, 0)).toThrow()
 })

@@ -13,7 +13,7 @@ beforeAll(async () => {
   ennick = await startHarness({ withWorker: false })
   productionId = await ennick.addProduction('Working')
   const folder = join(ennick.media, 'card')
-  await makePicture(join(folder, 'long.mov'), { size: '1280x720', frames: 400, channels: 0 })
+  await makePicture(join(folder, 'long.mov'), { size: '1280x720', frames: 250, channels: 0 })
   await makePicture(join(folder, 'short.mov'), { frames: 10, channels: 0, seed: 2 })
   await makePicture(join(folder, 'third.mov'), { frames: 10, channels: 0, seed: 3 })
   const worker = await ennick.startWorker()
@@ -30,27 +30,22 @@ async function order(names: readonly string[], recipeId: string): Promise<string
   const body = { clipIds: names.map((name) => clipIds.get(name)), recipeId }
   return (await ennick.call('make', { params: { productionId }, body })).jobs.map((job) => job.id)
 }
-async function untilFrames(jobId: string): Promise<void> {
-  while (((await read(jobId)).progress?.done ?? 0) === 0) await moment()
-}
-const unfinished = async () =>
-  (await readdir(madeFolder(ennick.config.dataFolder), { recursive: true })).filter((name) => name.endsWith('.ennick-part'))
 
 describe('a job that stands still', () => {
   test('gives its turn to the next, goes on where it was, and its time does not count', async () => {
     const worker = await ennick.startWorker({ makesAtOnce: 1 })
     const [long, short] = (await order(['long', 'short'], 'half-h264-intra')) as [string, string]
-    await untilFrames(long)
+    while (((await read(long)).progress?.done ?? 0) === 0) await moment()
     await hold(long, true)
     expect((await ennick.waitForJob(short)).state).toBe('done')
     const standing = await read(long)
     expect(standing).toMatchObject({ state: 'running', isHeld: true, attempts: 1 })
-    expect(standing.progress?.done).toBeLessThan(400)
+    expect(standing.progress?.done).toBeLessThan(250)
     await new Promise((resolve) => setTimeout(resolve, 700))
     expect((await read(long)).progress).toEqual(standing.progress)
     await hold(long, false)
     const ended = await ennick.waitForJob(long)
-    expect(ended).toMatchObject({ state: 'done', isHeld: false, attempts: 1, progress: { done: 400, step: 'checking' } })
+    expect(ended).toMatchObject({ state: 'done', isHeld: false, attempts: 1, progress: { done: 250, step: 'checking' } })
     expect(ended.files?.outputs).toEqual([expect.stringMatching(/card\/long_proxy\.mov$/)])
     expect(ended.progress?.realTime).toBeCloseTo((ended.progress?.unitsPerSecond ?? 0) / 25, 5)
     await worker.stop()
@@ -59,19 +54,19 @@ describe('a job that stands still', () => {
   test('can be stopped, and nothing of it is left', async () => {
     const worker = await ennick.startWorker({ makesAtOnce: 1 })
     const [long] = (await order(['long'], 'vc3-lb-op-atom')) as [string]
-    await untilFrames(long)
+    await ennick.untilWriting()
     await hold(long, true)
     while (!(await read(long)).isHeld) await moment()
     await ennick.call('cancelJob', { params: { jobId: long } })
     expect(await ennick.waitForJob(long)).toMatchObject({ state: 'cancelled', isHeld: false })
-    expect(await unfinished()).toEqual([])
+    expect(await ennick.unfinished()).toEqual([])
     await worker.stop()
   })
 
   test('waits on when its worker ends, and begins again when it is let go', async () => {
     const first = await ennick.startWorker({ makesAtOnce: 1 })
     const [long] = (await order(['long'], 'vc3-lb-op-atom')) as [string]
-    await untilFrames(long)
+    await ennick.untilWriting()
     await hold(long, true)
     await first.stop()
     const second = await ennick.startWorker({ makesAtOnce: 1 })
@@ -79,7 +74,7 @@ describe('a job that stands still', () => {
     expect(await read(long)).toMatchObject({ isHeld: true, progress: null })
     await hold(long, false)
     expect(await ennick.waitForJob(long)).toMatchObject({ state: 'done', attempts: 2 })
-    expect(await unfinished()).toEqual([])
+    expect(await ennick.unfinished()).toEqual([])
     await second.stop()
   })
 })

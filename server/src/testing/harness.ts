@@ -1,10 +1,10 @@
-import { mkdtemp, realpath, rm } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, realpath, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Answer, Clip, Job, RouteName, routes } from '@ennick/contract'
 import { routes as allRoutes } from '@ennick/contract'
 import pg from 'pg'
-import type { Config } from '../config.ts'
+import { type Config, madeFolder } from '../config.ts'
 import { freePort } from '../launch/postgres.ts'
 import { Worker } from '../queue/worker.ts'
 import { type RunningServer, serve } from '../serve.ts'
@@ -28,6 +28,10 @@ export interface Harness {
   /** A worker for a while, for a harness without one; what is given differs from the harness's own settings. */
   startWorker(settings?: Partial<Config>): Promise<{ stop(): Promise<void> }>
   waitForJob(jobId: string): Promise<Job>
+  /** Files below the made volumes that are being written, or were left behind. */
+  unfinished(): Promise<string[]>
+  /** Waits until the encoder has opened an output, of whose path this is a part. */
+  untilWriting(name?: string): Promise<void>
   query<T extends pg.QueryResultRow>(text: string, values?: unknown[]): Promise<T[]>
   stop(): Promise<void>
 }
@@ -46,7 +50,9 @@ export class Refusal extends Error {
 export async function startHarness(options: { withWorker?: boolean } = {}): Promise<Harness> {
   const template = process.env.ENNICK_TEST_DATABASE as string
   const name = `test_${Math.random().toString(36).slice(2)}`
-  await withClient(template.replace(/\/ennick$/, '/postgres'), (client) => client.query(`create database ${name} template ennick`))
+  const making = new pg.Client({ connectionString: template.replace(/\/ennick$/, '/postgres') })
+  await making.connect()
+  await making.query(`create database ${name} template ennick`).finally(() => making.end())
   const databaseUrl = template.replace(/\/ennick$/, `/${name}`)
   const root = await realpath(await mkdtemp(join(tmpdir(), 'ennick-test-')))
   const media = join(root, 'media')
@@ -60,10 +66,12 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     allowedRoots: [media],
     extraHosts: [],
   }
-  await import('node:fs/promises').then(({ mkdir }) => Promise.all([mkdir(media), mkdir(config.dataFolder)]))
+  await Promise.all([mkdir(media), mkdir(config.dataFolder)])
   const server: RunningServer = await serve(config)
   const worker = options.withWorker === false ? null : new Worker(config)
   await worker?.start((reason) => console.error(reason))
+  const watching = new pg.Client({ connectionString: databaseUrl })
+  await watching.connect()
   const harness: Harness = {
     config,
     media,
@@ -104,11 +112,20 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
       return volume.id
     },
     async waitForJob(jobId) {
-      for (;;) {
-        const job = await harness.call('readJob', { params: { jobId } })
-        if (job.state !== 'waiting' && job.state !== 'running') return job
-        await new Promise((resolve) => setTimeout(resolve, 50))
-      }
+      // Asked of the database, not of the server: a question to the server costs what the encoder is waiting for.
+      const isOpen = async () =>
+        (await watching.query(`select from jobs where id = $1 and state in ('waiting', 'running')`, [jobId])).rowCount
+      while (await isOpen()) await new Promise((resolve) => setTimeout(resolve, 20))
+      return harness.call('readJob', { params: { jobId } })
+    },
+    async unfinished() {
+      const entries = await readdir(madeFolder(config.dataFolder), { recursive: true, withFileTypes: true }).catch(() => [])
+      return entries
+        .filter((entry) => entry.isFile() && entry.name.endsWith('.ennick-part'))
+        .map((entry) => join(entry.parentPath, entry.name))
+    },
+    async untilWriting(name = '') {
+      while (!(await harness.unfinished()).some((path) => path.includes(name))) await new Promise((resolve) => setTimeout(resolve, 5))
     },
     async startWorker(settings = {}) {
       const another = new Worker({ ...config, ...settings })
@@ -117,22 +134,13 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
       })
       return another
     },
-    query: async (text, values) => withClient(databaseUrl, async (client) => (await client.query(text, values)).rows),
+    query: async (text, values) => (await watching.query(text, values)).rows,
     async stop() {
       await worker?.stop()
       await server.close()
+      await watching.end()
       await rm(root, { recursive: true, force: true })
     },
   }
   return harness
-}
-
-async function withClient<T>(url: string, work: (client: pg.Client) => Promise<T>): Promise<T> {
-  const client = new pg.Client({ connectionString: url })
-  await client.connect()
-  try {
-    return await work(client)
-  } finally {
-    await client.end()
-  }
 }

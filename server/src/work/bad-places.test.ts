@@ -17,8 +17,8 @@ beforeAll(async () => {
   productionId = await ennick.addProduction('Bad places')
   card = join(ennick.media, 'card')
   await makePicture(join(card, 'CLIPS/one.mov'), { frames: 10, channels: 0 })
-  await makePicture(join(card, 'CLIPS/long.mov'), { size: '960x540', frames: 200, channels: 0, seed: 1 })
-  await makePicture(join(card, 'CLIPS/other.mov'), { size: '960x540', frames: 200, channels: 0, seed: 2 })
+  await makePicture(join(card, 'CLIPS/long.mov'), { size: '960x540', frames: 120, channels: 0, seed: 1 })
+  await makePicture(join(card, 'CLIPS/other.mov'), { size: '960x540', frames: 120, channels: 0, seed: 2 })
   await ennick.addVolume(productionId, 'card', card)
   for (const clip of await ennick.clips(productionId)) clipIds.set(clip.name, clip.id)
   made = (await ennick.call('planMake', request('one.mov', 'half-h264-intra'))).destination
@@ -30,15 +30,13 @@ const start = async (name: string, recipeId: string) => (await ennick.call('make
 const make = async (name: string, recipeId: string) => ennick.waitForJob(await start(name, recipeId))
 const retry = async (jobId: string) => ennick.waitForJob((await ennick.call('retryJob', { params: { jobId } })).id)
 const hold = (jobId: string, isHeld: boolean) => ennick.call('holdJobs', { params: { productionId }, body: { jobIds: [jobId], isHeld } })
-/** Starts a job and lets it stand still in the middle. */
+/** Starts a job and lets it stand still as soon as its output is open. */
 async function startAndStand(name: string, recipeId: string): Promise<string> {
   const jobId = await start(name, recipeId)
-  const read = () => ennick.call('readJob', { params: { jobId } })
-  while (((await read()).progress?.done ?? 0) === 0) await new Promise((resolve) => setTimeout(resolve, 20))
+  await ennick.untilWriting()
   await hold(jobId, true)
   return jobId
 }
-const unfinished = async (folder: string) => (await readdir(folder, { recursive: true })).filter((name) => name.endsWith('.ennick-part'))
 
 test('a link that leads from the destination into the source card is not followed', async () => {
   await mkdir(join(made, 'half-h264-intra'), { recursive: true })
@@ -90,7 +88,7 @@ test('an original that is cut off while it is read', async () => {
   const job = await ennick.waitForJob(jobId)
   expect(job.state).toBe('failed')
   expect(job.error).toContain('long.mov')
-  expect(await unfinished(made)).toEqual([])
+  expect(await ennick.unfinished()).toEqual([])
   await writeFile(path, content)
   expect((await retry(jobId)).state).toBe('done')
 })
@@ -122,7 +120,7 @@ onSmallDisk('a disk that is full before, and one that fills up in the middle; ot
       state: 'failed',
       error: `There is no space left in ${join(place, 'CLIPS')}. Free some, and retry.`,
     })
-    expect(await unfinished(place)).toEqual([])
+    expect(await ennick.unfinished()).toEqual([])
     await rm(filler)
     expect((await retry(jobId)).state).toBe('done')
   } finally {
