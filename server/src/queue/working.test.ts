@@ -14,6 +14,7 @@ beforeAll(async () => {
   productionId = await ennick.addProduction('Working')
   const folder = join(ennick.media, 'card')
   await makePicture(join(folder, 'long.mov'), { size: '1280x720', frames: 250, channels: 0 })
+  await makePicture(join(folder, 'half.mov'), { size: '1280x720', frames: 100, channels: 0, seed: 1 })
   await makePicture(join(folder, 'short.mov'), { frames: 10, channels: 0, seed: 2 })
   await makePicture(join(folder, 'third.mov'), { frames: 10, channels: 0, seed: 3 })
   const worker = await ennick.startWorker()
@@ -53,27 +54,27 @@ describe('a job that stands still', () => {
 
   test('can be stopped, and nothing of it is left', async () => {
     const worker = await ennick.startWorker({ makesAtOnce: 1 })
-    const [long] = (await order(['long'], 'vc3-lb-op-atom')) as [string]
+    const [half] = (await order(['half'], 'vc3-lb-op-atom')) as [string]
     await ennick.untilWriting()
-    await hold(long, true)
-    while (!(await read(long)).isHeld) await moment()
-    await ennick.call('cancelJob', { params: { jobId: long } })
-    expect(await ennick.waitForJob(long)).toMatchObject({ state: 'cancelled', isHeld: false })
+    await hold(half, true)
+    while (!(await read(half)).isHeld) await moment()
+    await ennick.call('cancelJob', { params: { jobId: half } })
+    expect(await ennick.waitForJob(half)).toMatchObject({ state: 'cancelled', isHeld: false })
     expect(await ennick.unfinished()).toEqual([])
     await worker.stop()
   })
 
   test('waits on when its worker ends, and begins again when it is let go', async () => {
     const first = await ennick.startWorker({ makesAtOnce: 1 })
-    const [long] = (await order(['long'], 'vc3-lb-op-atom')) as [string]
+    const [half] = (await order(['half'], 'vc3-lb-op-atom')) as [string]
     await ennick.untilWriting()
-    await hold(long, true)
+    await hold(half, true)
     await first.stop()
     const second = await ennick.startWorker({ makesAtOnce: 1 })
-    while ((await read(long)).state !== 'waiting') await moment()
-    expect(await read(long)).toMatchObject({ isHeld: true, progress: null })
-    await hold(long, false)
-    expect(await ennick.waitForJob(long)).toMatchObject({ state: 'done', attempts: 2 })
+    while ((await read(half)).state !== 'waiting') await moment()
+    expect(await read(half)).toMatchObject({ isHeld: true, progress: null })
+    await hold(half, false)
+    expect(await ennick.waitForJob(half)).toMatchObject({ state: 'done', attempts: 2 })
     expect(await ennick.unfinished()).toEqual([])
     await second.stop()
   })
