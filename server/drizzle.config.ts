@@ -4,6 +4,7 @@ export default defineConfig({
   dialect: 'postgresql',
   schema: [
     './src/store/schema.ts',
+    './src/store/job-schema.ts',
     './src/store/catalogue-schema.ts',
     './src/store/recipe-schema.ts',
     './src/store/lut-schema.ts',

@@ -57,7 +57,7 @@ export const makePlan = z.object({
 export const job = z.object({
   id,
   title: z.string(),
-  kind: z.enum(['scan', 'make', 'check', 'search', 'offload', 'verify', 'measure']),
+  kind: z.enum(['scan', 'make', 'check', 'decode', 'search', 'offload', 'verify', 'measure']),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   progress: z
     .object({

@@ -11,6 +11,7 @@ export const ledgerPair = z.object({
   raster: z.string().nullable(),
   verdict,
   why: z.string().describe('The verdict in a sentence'),
+  isDecodedWhole: z.boolean().describe('Whether every frame of it was decoded, and not only some'),
 })
 
 export const ledgerRow = z.object({

@@ -370,6 +370,11 @@ export const routes = {
   }),
   readPair: route('GET', '/api/pairs/:pairId', 'One pair with its evidence', { params: ofPair, response: pairDetail }),
   check: route('POST', '/api/productions/:productionId/check', 'Look at every known file again', { params: ofProduction, response: job }),
+  decodePairs: route('POST', '/api/productions/:productionId/decode', 'Decode made items from their first frame to their last', {
+    params: ofProduction,
+    body: z.object({ pairIds: z.array(id).min(1).max(100_000) }),
+    response: job,
+  }),
 
   listCuts: route('GET', '/api/productions/:productionId/cuts', 'The cuts of a production', {
     params: ofProduction,

@@ -105,8 +105,11 @@ test('proxies are planned, made, and proven against their originals', async () =
   await expect(row('DR01_0007_proxy.mov')).toContainText('sound')
   await row('DR01_0007_proxy.mov').click()
   await expect(dialog().getByText('12:59:58;00').first()).toBeVisible()
-  await expect(dialog().getByText(/facts agree with the original/)).toBeVisible()
+  await expect(dialog().getByText(/facts agree with the original\.$/)).toBeVisible()
   await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Decode every frame of 1' }).click()
+  await expect(row('DR01_0007_proxy.mov')).toContainText('and every frame decodes')
+  await expect(page.getByRole('button', { name: 'Decode all 1 again' })).toBeEnabled()
 })
 
 test('a list with a fault is refused with its line, and the cutting room’s list is read', async () => {

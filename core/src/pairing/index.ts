@@ -1,4 +1,5 @@
 export * from './assign.ts'
 export * from './candidate.ts'
 export * from './compare.ts'
+export * from './decode.ts'
 export * from './verdict.ts'

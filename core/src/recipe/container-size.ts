@@ -40,7 +40,8 @@ const shortestFill = 20
 const randomIndex = 57
 
 /** What a file of one essence takes besides it: partitions begin on the grid, so its size goes in steps. */
-const opAtomBytes = (essence: number, heads: number): number => Math.ceil((essence + heads) / grid) * grid + randomIndex - Math.round(essence)
+const opAtomBytes = (essence: number, heads: number): number =>
+  Math.ceil((essence + heads) / grid) * grid + randomIndex - Math.round(essence)
 
 function onGrid(bytes: number): number {
   const used = Math.ceil(bytes) + keyAndLength

@@ -1,6 +1,6 @@
 import { basename } from 'node:path'
 import { channelCount, exactRange, type Finding, type Wanted } from '@ennick/core'
-import type { SearchedThing } from '../store/schema.ts'
+import type { SearchedThing } from '../store/job-schema.ts'
 import type { CutState } from './cut-state.ts'
 
 /** Something a repoint could mend, as the search sees it and as people read it. */

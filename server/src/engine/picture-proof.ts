@@ -32,6 +32,55 @@ export async function withHashes<T>(
 export interface Watch {
   readonly signal: AbortSignal
   readonly pause?: Pause
+  /** Whether it gives way to all other work. */
+  readonly isPolite?: boolean
+}
+
+const asItComes = ['-fps_mode', 'passthrough']
+
+/** What one more thing is made of while a file is decoded whole: a filter graph, and what becomes of its end. */
+interface Besides {
+  readonly graph: string
+  readonly output: readonly string[]
+}
+
+/**
+ * Decodes a file from its beginning to its end, picture and sound.
+ * @param frames of picture that it must give; null when it is sound alone
+ * @param onFrames told of frames decoded so far
+ * @returns what is wrong: the decoder's words when it complained, or a number of frames; null when nothing is
+ */
+export async function decodeWhole(
+  path: string,
+  frames: number | null,
+  { signal, pause, isPolite }: Watch,
+  onFrames: (frames: number) => void = () => undefined,
+  besides: Besides | null = null,
+): Promise<string | null> {
+  let decoded = 0
+  const result = await run(
+    'ffmpeg',
+    [
+      ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', '-progress', 'pipe:1'],
+      ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${path}`],
+      ...(besides ? ['-filter_complex', besides.graph] : []),
+      ...['-map', '0:V:0?', '-map', '0:a?', ...asItComes, '-f', 'null', '-'],
+      ...(besides?.output ?? []),
+    ],
+    {
+      signal,
+      pause,
+      isPolite: isPolite ?? false,
+      onLine: (line) => {
+        if (!line.startsWith('frame=')) return
+        decoded = Number(line.slice('frame='.length))
+        onFrames(decoded)
+      },
+    },
+  )
+  const complaint = result.stderr.trim().split('\n')[0]
+  if (result.exitCode !== 0 || complaint) return complaint || 'the decoder gave no reason'
+  return frames === null || decoded === frames ? null : `${decoded} of ${frames} frames could be decoded`
 }
 
 /**
@@ -43,33 +92,17 @@ export async function decodeMade(
   plan: EncodePlan,
   path: string,
   frames: readonly number[],
-  { signal, pause }: Watch,
+  watch: Watch,
 ): Promise<ReadonlyMap<number, PictureHash> | string> {
   const picture = plan.facts.picture as PictureFacts
-  let decoded = 0
   return withHashes(1, async ([target], read) => {
-    const asItComes = ['-fps_mode', 'passthrough']
-    const result = await run(
-      'ffmpeg',
-      [
-        ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', '-progress', 'pipe:1'],
-        ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${path}`],
-        ...['-filter_complex', sampledHashGraph(plan, frames)],
-        ...['-map', '0:V:0', '-map', '0:a?', ...asItComes, '-f', 'null', '-'],
-        ...['-map', '[h]', ...asItComes, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],
-      ],
-      {
-        signal,
-        pause,
-        onLine: (line) => {
-          if (line.startsWith('frame=')) decoded = Number(line.slice('frame='.length))
-        },
-      },
-    )
-    const complaint = result.stderr.trim().split('\n')[0]
-    if (result.exitCode !== 0 || complaint) return complaint || 'the decoder gave no reason'
+    const wrong = await decodeWhole(path, picture.frames, watch, undefined, {
+      graph: sampledHashGraph(plan, frames),
+      output: ['-map', '[h]', ...asItComes, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],
+    })
+    if (wrong !== null) return wrong
     const hashes = await read(0)
-    if (decoded !== picture.frames || hashes.length !== frames.length) return `${decoded} of ${picture.frames} frames could be decoded`
+    if (hashes.length !== frames.length) return `${hashes.length} of ${frames.length} pictures could be decoded`
     return new Map(frames.map((frame, index) => [frame, hashes[index] as PictureHash]))
   })
 }

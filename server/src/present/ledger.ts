@@ -1,6 +1,6 @@
 import { basename } from 'node:path'
 import type { LedgerPair, LedgerRow, PairDetail } from '@ennick/contract'
-import type { PairVerdict } from '@ennick/core'
+import { type PairVerdict, wasDecodedWhole } from '@ennick/core'
 import type { CutState } from '../cutting/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
@@ -32,6 +32,7 @@ function presentPair(clip: WorldClip, pair: WorldPair): LedgerPair {
     raster: picture ? `${picture.width} × ${picture.height}` : null,
     verdict: pair.verdict,
     why: explainVerdict(clip, pair),
+    isDecodedWhole: wasDecodedWhole(pair.comparison),
   }
 }
 
@@ -40,7 +41,7 @@ export function explainVerdict(clip: WorldClip, pair: WorldPair): string {
   const volume = clip.main.volume.label
   const wrong = (pair.comparison ?? []).filter((row) => !row.agrees)
   const sentences: Record<PairVerdict, string> = {
-    sound: `All ${pair.comparison?.length ?? 0} facts agree with the original.`,
+    sound: `All ${pair.comparison?.length ?? 0} facts agree with the original${wasDecodedWhole(pair.comparison) ? ', and every frame decodes' : ''}.`,
     unchecked: 'Not compared with its original yet: check again.',
     stale: pair.originalFingerprints.some((mark, index) => clip.files[index]?.fingerprint !== mark)
       ? 'The original has changed since this was made.'

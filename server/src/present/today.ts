@@ -3,7 +3,8 @@ import { preflight } from '@ennick/core'
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import { type CutState, readAllCutStates } from '../cutting/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
-import { files, handoffs, jobs, volumes } from '../store/schema.ts'
+import { jobs } from '../store/job-schema.ts'
+import { files, handoffs, volumes } from '../store/schema.ts'
 import { readWorld, type World } from '../store/world.ts'
 
 /** Is everything in, what runs, what is wrong, what next. */

@@ -6,7 +6,8 @@ import { freshenIndex } from '../catalogue/freshen.ts'
 import { cameraProxies, clipIndex, manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { groupBy } from '../store/group.ts'
-import { clipFiles, files, jobs, volumes } from '../store/schema.ts'
+import { jobs } from '../store/job-schema.ts'
+import { clipFiles, files, volumes } from '../store/schema.ts'
 import { readProduction } from '../store/world.ts'
 
 /** The volumes of a production, with what is on each and what waits there. */

@@ -4,8 +4,9 @@ import { and, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
+import { type JobFiles, type JobInput, type JobResult, jobs } from '../store/job-schema.ts'
 import { readRecipe } from '../store/recipes.ts'
-import { type JobFiles, type JobInput, type JobResult, jobs, mends, volumes } from '../store/schema.ts'
+import { mends, volumes } from '../store/schema.ts'
 
 export type JobRow = typeof jobs.$inferSelect
 
@@ -233,6 +234,12 @@ export function summarise(result: JobResult): string {
       return `Checked: ${result.checks.length} facts agree with the original`
     case 'check':
       return `${result.pairs} pairs looked at · ${result.changedFiles} files changed`
+    case 'decode': {
+      const parts = [`${result.clean} decoded from first frame to last`]
+      if (result.broken) parts.push(`${result.broken} broken`)
+      if (result.absent) parts.push(`${result.absent} not here`)
+      return parts.join(' · ')
+    }
     case 'search':
       return `${result.looked} files looked at · ${result.rows.filter((item) => item.outcome === 'fits').length} of ${result.rows.length} found`
   }

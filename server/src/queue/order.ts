@@ -1,7 +1,7 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
-import { jobs } from '../store/schema.ts'
+import { jobs } from '../store/job-schema.ts'
 import { enqueue, holdChannel } from './jobs.ts'
 
 /** Keeps waiting jobs from starting and running ones of making where they are, or lets them go on. */

@@ -2,7 +2,7 @@ import type { Recipe } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { listWorkers } from '../queue/workers.ts'
 import type { Database } from '../store/database.ts'
-import { jobs } from '../store/schema.ts'
+import { jobs } from '../store/job-schema.ts'
 import type { SizeSamples } from './size-samples.ts'
 
 /** How fast recipes are made by the workers that are here. */

@@ -96,6 +96,33 @@ describe('verdicts follow the disk', () => {
   })
 })
 
+test('every frame is decoded when a person asks, and one that does not decode makes its pair mismatched', async () => {
+  const pairOf = async () => (await pairsOf('A/plain.mov')).find((pair) => pair.recipe?.startsWith('Half size'))
+  const decode = async () => {
+    const pairIds = [(await pairOf())?.id, '00000000-0000-4000-8000-000000000000']
+    return ennick.waitForJob((await ennick.call('decodePairs', { params: { productionId }, body: { pairIds } })).id)
+  }
+  expect(await pairOf()).toMatchObject({ verdict: 'sound', isDecodedWhole: false })
+  expect(await decode()).toMatchObject({ state: 'done', summary: '1 decoded from first frame to last · 1 not here' })
+  expect(await pairOf()).toMatchObject({ verdict: 'sound', isDecodedWhole: true, why: expect.stringContaining('and every frame decodes') })
+
+  const [path] = await filesOf('A/plain.mov', 'Half size')
+  const file = await open(path as string, 'r+')
+  const { size, atime, mtime } = await file.stat()
+  const [start, length] = [Math.floor(size / 5), size >> 1]
+  const middle = Buffer.alloc(length)
+  await file.read(middle, 0, length, start)
+  await file.write(Buffer.alloc(length, 0xff), 0, length, start)
+  expect((await decode()).summary).toBe('0 decoded from first frame to last · 1 broken · 1 not here')
+  expect(await pairOf()).toMatchObject({ verdict: 'mismatched', why: expect.stringMatching(/^decode: /) })
+
+  await file.write(middle, 0, length, start)
+  await file.utimes(atime, mtime)
+  await file.close()
+  await decode()
+  expect((await pairOf())?.verdict).toBe('sound')
+})
+
 describe('failures leave a plain sentence and nothing else', () => {
   test('a damaged frame in the middle', async () => {
     const path = join(ennick.media, 'C/damaged.mov')

@@ -1,9 +1,10 @@
 import { eq } from 'drizzle-orm'
 import { summarise } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
-import { type JobResult, jobs } from '../store/schema.ts'
+import { type JobResult, jobs } from '../store/job-schema.ts'
 import { checkFiles } from './check.ts'
 import type { WorkContext } from './context.ts'
+import { decodePairs } from './decode-pairs.ts'
 import { applyIntakeRules } from './intake-rules.ts'
 import { makeItems } from './make.ts'
 import { verifyManifest } from './manifest.ts'
@@ -42,6 +43,8 @@ async function perform(context: WorkContext, meter: ProgressMeter): Promise<JobR
     }
     case 'check':
       return checkFiles(context, meter, input.volumeId)
+    case 'decode':
+      return decodePairs(context, meter, input.pairIds)
     case 'search':
       return searchFolder(context, meter, input)
     case 'offload':

@@ -4,7 +4,7 @@ import type { Pause } from '../engine/pause.ts'
 import type { JobRow } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
-import { type JobProgress, jobs } from '../store/schema.ts'
+import { type JobProgress, jobs } from '../store/job-schema.ts'
 
 /**
  * Writes a job's progress at most twice a second, with speed and time left measured from its start; time in which it

@@ -26,6 +26,12 @@ export function pairRoutes({ app, database }: Services): void {
     return presentPairDetail(database, world, pair, await readAllCutStates(database, world))
   })
 
+  implement(app, 'decodePairs', async ({ params, body }) => {
+    await readProduction(database, params.productionId)
+    const title = body.pairIds.length === 1 ? 'Decode every frame of one item' : `Decode every frame of ${body.pairIds.length} items`
+    return presentJob(await addJob(database, params.productionId, title, { kind: 'decode', pairIds: body.pairIds }))
+  })
+
   implement(app, 'check', async ({ params }) => {
     await readProduction(database, params.productionId)
     return presentJob(await addJob(database, params.productionId, 'Check every file again', { kind: 'check', volumeId: null }))

@@ -19,6 +19,7 @@ const pageSize = 60
 /** What failed stands first, but must not push what runs off the screen. */
 const failedShown = 3
 const kinds: Readonly<Record<string, string>> = {
+  decode: 'decoding',
   make: 'making',
   scan: 'scans',
   offload: 'offloads',

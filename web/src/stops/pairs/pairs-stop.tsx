@@ -1,5 +1,5 @@
 import { Box, Button, NativeSelect, Text } from '@chakra-ui/react'
-import { type LedgerPair, type LedgerRow, verdict } from '@ennick/contract'
+import { type Job, type LedgerPair, type LedgerRow, verdict } from '@ennick/contract'
 import { type ReactElement, useCallback, useMemo } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -21,6 +21,8 @@ interface Line {
   readonly pair: LedgerPair | null
 }
 
+/** Verdicts of items that are there to be read. */
+const canBeDecoded: readonly LedgerPair['verdict'][] = ['sound', 'unchecked', 'stale', 'mismatched', 'original away', 'original gone']
 const verdicts = [...verdict.options, 'no proxy']
 
 /** The ledger: every original with what was made of it, and the verdict in a word. */
@@ -30,6 +32,7 @@ export function PairsStop(): ReactElement {
   const ledger = useRead('listPairs', { params })
   const jobs = useRead('listJobs', { params })
   const check = useChange('check')
+  const decode = useChange('decodePairs')
   const [filter, setFilter] = useAddressValue('q')
   const [only, setOnly] = useAddressValue('verdict')
   const [pairId, setPairId] = useAddressValue('pair')
@@ -49,7 +52,13 @@ export function PairsStop(): ReactElement {
   const pairs = lines.filter((line) => line.pair !== null)
   const unsound = pairs.filter((line) => verdictOf(line) !== 'sound').length
   const without = lines.filter((line) => line.pair === null && line.row.needsProxy).length
-  const running = jobs.data?.find((job) => job.kind === 'check' && (job.state === 'running' || job.state === 'waiting'))
+  const running = (kind: Job['kind']) => jobs.data?.find((job) => job.kind === kind && (job.state === 'running' || job.state === 'waiting'))
+  const checking = running('check')
+  const decoding = running('decode')
+  const decodable = shown.flatMap(({ pair }) => (pair && canBeDecoded.includes(pair.verdict) ? [pair] : []))
+  const partly = decodable.filter((pair) => !pair.isDecodedWhole)
+  const toDecode = partly.length ? partly : decodable
+  const decoded = pairs.filter((line) => line.pair?.isDecodedWhole).length
   return (
     <Page
       isTall
@@ -60,7 +69,7 @@ export function PairsStop(): ReactElement {
             ? `All ${count(pairs.length, 'pair')} are sound`
             : `${unsound} of ${count(pairs.length, 'pair')} ${unsound === 1 ? 'is' : 'are'} not sound`
       }
-      answer={`${count(without, 'picture')} without a proxy`}
+      answer={`${count(without, 'picture')} without a proxy${decoded ? ` · ${decoded} of ${pairs.length} decoded from first frame to last` : ''}`}
       actions={
         <>
           <FilterField label="Filter the ledger" value={filter} onChange={setFilter} />
@@ -75,16 +84,29 @@ export function PairsStop(): ReactElement {
           </NativeSelect.Root>
           <Button
             size="sm"
-            loading={check.isPending || running !== undefined}
-            loadingText={running?.progress ? timeLeft(running.progress.secondsLeft) : 'Checking'}
+            loading={check.isPending || checking !== undefined}
+            loadingText={checking?.progress ? timeLeft(checking.progress.secondsLeft) : 'Checking'}
             onClick={() => check.mutate({ params })}
           >
             Check again
           </Button>
+          {toDecode.length > 0 && (
+            <Button
+              size="sm"
+              variant="outline"
+              title="Proxies are proven by some of their pictures when they are made. This decodes all of them, behind all other work."
+              loading={decode.isPending || decoding !== undefined}
+              loadingText={decoding?.progress ? timeLeft(decoding.progress.secondsLeft) : 'Decoding'}
+              onClick={() => decode.mutate({ params, body: { pairIds: toDecode.map(({ id }) => id) } })}
+            >
+              {partly.length ? `Decode every frame of ${partly.length}` : `Decode all ${toDecode.length} again`}
+            </Button>
+          )}
         </>
       }
     >
       {check.error && <Problem message={check.error.message} />}
+      {decode.error && <Problem message={decode.error.message} />}
       <DataTable
         label="Ledger"
         columns={columns}

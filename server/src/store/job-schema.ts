@@ -1,0 +1,164 @@
+import type { EvidenceRow, HashKind, ManifestLine, MediaFacts, RecipeCodec, RepointRow } from '@ennick/core'
+import { boolean, index, integer, jsonb, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+import { productions } from './schema.ts'
+
+const at = (name: string) => timestamp(name, { withTimezone: true })
+
+export type JobKind = JobInput['kind']
+export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
+
+export interface JobProgress {
+  readonly done: number
+  readonly total: number
+  readonly unit: 'frames' | 'files' | 'bytes'
+  readonly unitsPerSecond: number | null
+  readonly secondsLeft: number | null
+  /** How many seconds of picture are done in a second. */
+  readonly realTime: number | null
+  /** What was made is checked when all of it is there. */
+  readonly step: 'working' | 'checking'
+}
+
+/** What a job of making reads and writes. */
+export interface JobFiles {
+  readonly source: string
+  /** Below the production's place for what is made. */
+  readonly outputs: readonly string[]
+}
+
+/** Jobs that were planned together. */
+export interface MakeBatch {
+  readonly id: string
+  /** Whether the rest is held when one fails. */
+  readonly holdsAtFailure: boolean
+}
+
+/** What a job is asked to do. */
+export type JobInput =
+  | { readonly kind: 'scan'; readonly volumeId: string }
+  | {
+      readonly kind: 'make'
+      readonly clipId: string
+      readonly recipeId: string
+      readonly recipeVersion?: number
+      readonly mendId: string | null
+      readonly batch?: MakeBatch
+      /** The clip's number among those of the recipe, from 0, for names that count. */
+      readonly index?: number
+      /** What is made besides, from the same reading of the original. */
+      readonly also?: readonly { readonly recipeId: string; readonly recipeVersion?: number; readonly index?: number }[]
+    }
+  | { readonly kind: 'check'; readonly volumeId: string | null }
+  | { readonly kind: 'decode'; readonly pairIds: readonly string[] }
+  | {
+      readonly kind: 'offload'
+      /** The volume that is copied. */
+      readonly volumeId: string
+      /** The volume that takes the copy, and the folder on it. */
+      readonly destinationId: string
+      readonly folder: string
+      readonly hash: HashKind
+    }
+  | { readonly kind: 'verify'; readonly manifestId: string }
+  | { readonly kind: 'measure'; readonly clipIds: string[] }
+  | { readonly kind: 'search'; readonly cutId: string; readonly folder: string; readonly findingKeys: string[] | null }
+
+/** A file found by a search, as its plan speaks of it. */
+export interface FoundFile {
+  readonly id: string
+  readonly path: string
+  readonly sizeBytes: number
+  readonly mtimeMicros: number
+  readonly fingerprint: string
+  readonly facts: MediaFacts
+}
+
+/** What a search looked for: a clip whose file is lost, or events without a clip. */
+export interface SearchedThing {
+  readonly id: string
+  readonly label: string
+  readonly clipId: string | null
+  readonly positions: number[]
+}
+
+export type JobResult =
+  | {
+      readonly kind: 'scan'
+      readonly found: number
+      readonly probed: number
+      readonly unchanged: number
+      readonly problems: number
+      readonly other: number
+      readonly gone: number
+    }
+  | { readonly kind: 'make'; readonly pairId: string; readonly checks: EvidenceRow[] }
+  | {
+      readonly kind: 'offload'
+      readonly copied: number
+      readonly already: number
+      readonly bytes: number
+      readonly manifest: string
+      /** Files that could not be copied, each with the reason. */
+      readonly refused: { path: string; reason: string }[]
+    }
+  | {
+      readonly kind: 'verify'
+      readonly matching: number
+      readonly bytes: number
+      /** Everything that does not match. */
+      readonly lines: ManifestLine[]
+    }
+  | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
+  | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
+  | { readonly kind: 'decode'; readonly clean: number; readonly broken: number; readonly absent: number }
+  | {
+      readonly kind: 'search'
+      readonly looked: number
+      readonly things: SearchedThing[]
+      readonly rows: RepointRow[]
+      readonly candidates: FoundFile[]
+    }
+
+/** Work for a worker, with its progress and its end. The queue carries its id; this row carries everything else. */
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    productionId: uuid('production_id')
+      .notNull()
+      .references(() => productions.id, { onDelete: 'cascade' }),
+    title: text('title').notNull(),
+    input: jsonb('input').$type<JobInput>().notNull(),
+    state: text('state').$type<JobState>().notNull().default('waiting'),
+    progress: jsonb('progress').$type<JobProgress>(),
+    result: jsonb('result').$type<JobResult>(),
+    /** The result in a line. */
+    summary: text('summary'),
+    /** How what was made compares with its original, whether it passed or not. */
+    checks: jsonb('checks').$type<EvidenceRow[]>(),
+    error: text('error'),
+    log: text('log'),
+    cancelRequested: boolean('cancel_requested').notNull().default(false),
+    files: jsonb('files').$type<JobFiles>(),
+    /** What its worker must be able to encode. */
+    codecs: jsonb('codecs').$type<readonly RecipeCodec[]>().notNull().default([]),
+    /** A waiting job that a person keeps from starting, or a running one that stands still. */
+    isHeld: boolean('is_held').notNull().default(false),
+    /** Where it stands among the waiting; equal ones go by age. */
+    place: integer('place').notNull().default(0),
+    attempts: integer('attempts').notNull().default(0),
+    /** The worker that took it last. */
+    workerId: uuid('worker_id'),
+    /**
+     * Files below the made volume that are about to appear under their final names: if the worker dies then, the next
+     * attempt knows them as its own.
+     */
+    placing: jsonb('placing').$type<string[]>(),
+    /** A failed job that is done again by itself when this volume comes back. */
+    waitsForVolume: uuid('waits_for_volume'),
+    createdAt: at('created_at').notNull().defaultNow(),
+    startedAt: at('started_at'),
+    endedAt: at('ended_at'),
+  },
+  (table) => [index('jobs_production').on(table.productionId, table.createdAt), index('jobs_state').on(table.state)],
+)
