@@ -174,26 +174,49 @@ describe('several files as one input', () => {
 })
 
 describe('several items from one decode', () => {
-  const facts = pictureFacts({ colour: { primaries: 'bt709', transfer: 'log100', matrix: 'bt709', range: 'tv' } })
+  const logFacts = pictureFacts({ colour: { primaries: 'bt709', transfer: 'log100', matrix: 'bt709', range: 'tv' } })
   const lut = { path: '/luts/x.cube', kind: '1D' } as const
-  const item = (id: string) => {
-    const recipe = builtInRecipes.find((candidate) => candidate.id === id) as Recipe
+  const item = (id: string, change: Partial<Recipe> = {}, facts = logFacts) => {
+    const recipe = { ...(builtInRecipes.find((candidate) => candidate.id === id) as Recipe), ...change }
     const plan = planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe, format, production: 'Low Water' })
     return { plan, outputs: plan.files.map((file) => `/made/${file.name}`), lut, hashes: `/tmp/${id}` }
   }
   const strip = { path: '/strip.jpg', frames: [3, 9], width: 320, height: 180, lut }
-  const list = encodeArguments([item('half-h264-intra'), item('vc3-lb-op-atom')], {
-    input: { kind: 'file', path: '/card/A001C001.mov' },
-    font: '/fonts/mono.ttf',
-    strip,
-  })
+  const paths = { input: { kind: 'file', path: '/card/A001C001.mov' }, font: '/fonts/mono.ttf', strip } as const
+  const graphOf = (...items: Parameters<typeof encodeArguments>[0]): string[] =>
+    (after(encodeArguments(items, paths), '-filter_complex') as string).split(';')
+  const list = encodeArguments([item('half-h264-intra'), item('vc3-lb-op-atom')], paths)
   const graph = (after(list, '-filter_complex') as string).split(';')
 
-  test('the original is read once, and each item begins at a branch of its own', () => {
+  test('the original is read once, and each item without a LUT begins at a branch of its own', () => {
     expect(list.filter((word) => word === '-i')).toHaveLength(1)
-    expect(graph[0]).toBe('[0:V:0]split=3[i1][i2][i3]')
-    expect(graph.filter((piece) => piece.startsWith('[i1]scale=960:540'))).toHaveLength(1)
-    expect(graph.filter((piece) => piece.startsWith('[i2]scale=1920:1080'))).toHaveLength(1)
+    const plain = graphOf(item('half-h264-intra', {}, pictureFacts()), item('vc3-lb-op-atom', {}, pictureFacts()))
+    expect(plain[0]).toBe('[0:V:0]split=3[i1][i2][i3]')
+    expect(plain.filter((piece) => piece.startsWith('[i1]scale=960:540'))).toHaveLength(1)
+    expect(plain.filter((piece) => piece.startsWith('[i2]scale=1920:1080'))).toHaveLength(1)
+  })
+
+  test('what is smaller is made from the pictures of a larger one that have passed the same LUT', () => {
+    expect(graph[0]).toBe('[0:V:0]split=2[i1][i2]')
+    expect(graph[1]).toBe('[b_1]scale=960:540:flags=bilinear,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p,split=2[m_1][s_1]')
+    expect(graph.filter((piece) => piece.startsWith('[i1]'))).toEqual([
+      '[i1]scale=1920:1080:flags=bilinear:out_range=tv,setsar=1,format=gbrp16le,lut1d=file=/luts/x.cube,split=2[l_2][b_1]',
+    ])
+    expect(graph).toContain('[l_2]scale=out_color_matrix=bt709:out_range=tv,format=yuv422p,split=2[m_2][s_2]')
+  })
+
+  test.each([
+    ['another care in scaling', { scaling: 'fine' }],
+    ['pixels kept as they are', { pixels: 'kept' }],
+    ['no LUT', { viewingLut: null }],
+  ] as const)('it begins at the original where it has %s', (_, change) => {
+    expect(graphOf(item('half-h264-intra', change), item('vc3-lb-op-atom'))[0]).toBe('[0:V:0]split=3[i1][i2][i3]')
+  })
+
+  test('of two that are alike the first one passes the LUT', () => {
+    const twice = graphOf(item('vc3-lb-op-atom'), item('vc3-lb-op-atom'), item('half-h264-intra'))
+    expect(twice[0]).toBe('[0:V:0]split=2[i1][i2]')
+    expect(twice[1]).toMatch(/lut1d=file=\/luts\/x\.cube,split=3\[l_1\]\[b_2\]\[b_3\]$/)
   })
 
   test('pictures, hashes and sounds of each go to its own files', () => {
@@ -210,7 +233,7 @@ describe('several items from one decode', () => {
 
   test('the strip takes its frames by number, with the look', () => {
     expect(graph.at(-1)).toBe(
-      '[i3]select=eq(n\\,3)+eq(n\\,9),scale=320:180:flags=bilinear,setsar=1,format=gbrp,lut1d=file=/luts/x.cube,format=yuvj420p,tile=2x1[f]',
+      '[i2]select=eq(n\\,3)+eq(n\\,9),scale=320:180:flags=bilinear,setsar=1,format=gbrp,lut1d=file=/luts/x.cube,format=yuvj420p,tile=2x1[f]',
     )
   })
 })

@@ -4,7 +4,7 @@ import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
-import { type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
+import { canBorrow, type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
 import type { EncodePlan } from './plan.ts'
 import { trackFilter, wholeStream } from './tracks.ts'
 
@@ -46,17 +46,23 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
   const picture = items[0].plan.facts.picture as PictureFacts
   const pieces = items.map((item, index) => {
     const mark = items.length === 1 ? '' : `_${index + 1}`
-    return { item, mark, sounds: soundGraph(item.plan, mark), isDecoded: item.plan.way === 'encode' }
+    return { item, mark, sounds: soundGraph(item.plan, mark), isDecoded: isDecoded(item) }
   })
-  const branches = pieces.filter(({ isDecoded }) => isDecoded).length + (paths.strip ? 1 : 0)
+  // A LUT is the dearest of the filters: what is smaller takes pictures that have passed it.
+  const lenders = items.map((item, index) => lenderOf(items, item, index))
+  const branches = pieces.filter(({ isDecoded }, index) => isDecoded && lenders[index] === null).length + (paths.strip ? 1 : 0)
   let taken = 0
   const nextInput = (): string => (branches === 1 ? '0:V:0' : `i${++taken}`)
   const graph = [
     ...(branches > 1 ? [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')}`] : []),
-    ...pieces.flatMap(({ item, mark, sounds, isDecoded }) => [
-      ...(isDecoded ? [hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, { input: nextInput(), mark })] : []),
-      ...sounds.graph,
-    ]),
+    ...pieces.flatMap(({ item, mark, sounds, isDecoded }, index) => {
+      const isLooked = lenders[index] !== null
+      const place = () => ({
+        input: isLooked ? `b${mark}` : nextInput(),
+        ...{ mark, isLooked, lends: pieces.flatMap((other, borrower) => (lenders[borrower] === index ? [`b${other.mark}`] : [])) },
+      })
+      return [...(isDecoded ? [hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, place())] : []), ...sounds.graph]
+    }),
     ...(paths.strip ? [stripGraph(paths.strip, nextInput())] : []),
   ]
   return [
@@ -66,6 +72,19 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
     ...(paths.strip ? stripArguments(paths.strip) : []),
   ]
 }
+
+/** The item, by its place, whose pictures another one is made from after the LUT: the largest that will do. */
+function lenderOf(items: readonly EncodeItem[], { plan }: EncodeItem, index: number): number | null {
+  const area = (at: number): number => {
+    const { width, height } = (items[at] as EncodeItem).plan.raster.content
+    return width * height
+  }
+  const isLarger = (at: number): boolean => area(at) > area(index) || (area(at) === area(index) && at < index)
+  const able = items.flatMap((item, at) => (isDecoded(item) && isLarger(at) && canBorrow(plan, item.plan) ? [at] : []))
+  return able.sort((a, b) => area(b) - area(a) || a - b)[0] ?? null
+}
+
+const isDecoded = ({ plan }: EncodeItem): boolean => plan.way === 'encode'
 
 /** The words for the files of one item, each output's own before its path. */
 function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps: readonly string[]): string[] {

@@ -64,7 +64,7 @@ export async function benchOnePass(ennick: Ennick, folder: string): Promise<Resu
   const proxy = alone[0] as string[]
   // The same command with the LUT on every pixel of the original first.
   const naive = proxy.map((word) => {
-    const look = /,(format=gbrp10le,lut3d=[^,]+(?:,scale=out_color_matrix=[^,]+)?)/.exec(word)?.[1]
+    const look = /,(format=gbrp16le,lut3d=[^,]+(?:,scale=out_color_matrix=[^,]+)?)/.exec(word)?.[1]
     return look && word.startsWith('[0:V:0]') ? word.replace(`,${look}`, '').replace('[0:V:0]', `[0:V:0]${look},`) : word
   })
   if (naive.join() === proxy.join()) throw new Error('The LUT was not found in the encoder’s command.')
