@@ -15,16 +15,18 @@ export interface CopyTask {
 /** An error of a file goes from thread to thread in its parts: its code would be lost on the way. */
 export type CopyOutcome = { readonly hash: string } | { readonly code: string | undefined; readonly message: string } | 'stopped'
 
-/** What both sides see of a running task: the bytes that are done, and whether to stop. */
+/** What both sides see of a running task: the bytes that are done, and one of the orders below. */
 export interface CopyState {
   readonly bytes: BigInt64Array<SharedArrayBuffer>
-  readonly stop: Int32Array<SharedArrayBuffer>
+  readonly order: Int32Array<SharedArrayBuffer>
 }
+
+export const copyOrders = { go: 0, stop: 1, stand: 2 } as const
 
 export const copyStateBytes = 16
 export const viewCopyState = (state: SharedArrayBuffer): CopyState => ({
   bytes: new BigInt64Array(state, 0, 1),
-  stop: new Int32Array(state, 8, 1),
+  order: new Int32Array(state, 8, 1),
 })
 
 /** Small enough to stay in a core's cache between reading, hashing and writing. */
@@ -46,7 +48,7 @@ function startHash(kind: HashKind): RunningHash {
 
 /** Runs in a thread of its own, where waiting for a disk holds up nobody. */
 export default function runCopyTask({ from, to, kind, state }: CopyTask): CopyOutcome {
-  const { bytes, stop } = viewCopyState(state)
+  const { bytes, order } = viewCopyState(state)
   const opened: number[] = []
   const openHere = (path: string, flags: string): number => {
     const file = openSync(path, flags)
@@ -59,7 +61,8 @@ export default function runCopyTask({ from, to, kind, state }: CopyTask): CopyOu
     const hash = startHash(kind)
     const buffer = Buffer.allocUnsafe(pieceBytes)
     for (;;) {
-      if (Atomics.load(stop, 0) !== 0) return 'stopped'
+      while (Atomics.load(order, 0) === copyOrders.stand) Atomics.wait(order, 0, copyOrders.stand)
+      if (Atomics.load(order, 0) === copyOrders.stop) return 'stopped'
       const read = readSync(source, buffer, 0, pieceBytes, null)
       if (read === 0) return { hash: hash.digest() }
       const piece = buffer.subarray(0, read)

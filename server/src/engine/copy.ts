@@ -1,11 +1,14 @@
 import { open } from 'node:fs/promises'
 import type { HashKind } from '@ennick/core'
 import { Piscina } from 'piscina'
-import { type CopyOutcome, type CopyTask, copyStateBytes, viewCopyState } from './copy-thread.ts'
+import { type CopyOutcome, type CopyTask, copyOrders, copyStateBytes, viewCopyState } from './copy-thread.ts'
+import type { Pause } from './pause.ts'
 
 interface HashOptions {
   readonly kind: HashKind
   readonly signal: AbortSignal
+  /** Lets it stand still where it is. */
+  readonly pause?: Pause
   readonly onBytes?: (bytes: number) => void
 }
 
@@ -20,19 +23,24 @@ const threads = new Piscina<CopyTask, CopyOutcome>({
 
 const reportMilliseconds = 100
 
-async function runTask(from: string, to: string | null, { kind, signal, onBytes }: HashOptions): Promise<string> {
+async function runTask(from: string, to: string | null, { kind, signal, pause, onBytes }: HashOptions): Promise<string> {
   signal.throwIfAborted()
   const state = new SharedArrayBuffer(copyStateBytes)
-  const { bytes, stop } = viewCopyState(state)
+  const { bytes, order } = viewCopyState(state)
   let told = 0
   const tell = (): void => {
     const done = Number(Atomics.load(bytes, 0))
     if (done > told) onBytes?.(done - told)
     told = done
   }
-  const halt = (): void => void Atomics.store(stop, 0, 1)
+  const say = (word: number): void => {
+    if (!signal.aborted || word === copyOrders.stop) Atomics.store(order, 0, word)
+    Atomics.notify(order, 0)
+  }
+  const halt = (): void => say(copyOrders.stop)
   const timer = setInterval(tell, reportMilliseconds)
   signal.addEventListener('abort', halt)
+  const unlisten = pause?.listen((isOn) => say(isOn ? copyOrders.stand : copyOrders.go))
   try {
     const outcome = await threads.run({ from, to, kind, state })
     tell()
@@ -44,6 +52,7 @@ async function runTask(from: string, to: string | null, { kind, signal, onBytes 
     throw Object.assign(new Error(outcome.message), { code: outcome.code })
   } finally {
     clearInterval(timer)
+    unlisten?.()
     signal.removeEventListener('abort', halt)
   }
 }

@@ -80,7 +80,7 @@ async function makeOrders(
     const total = clip.main.facts?.picture?.frames ?? 0
     meter.restart(clip.main.facts?.picture?.rate ?? null)
     const verified = await withHashes(orders.length, async (hashes, readHashes) => {
-      for (const order of orders.filter(({ plan }) => plan.way === 'as it is')) await copyAsItIs(clip, order, meter, signal)
+      for (const order of orders.filter(({ plan }) => plan.way === 'as it is')) await copyAsItIs(clip, order, meter, { signal, pause })
       const [item, ...items] = orders.flatMap(({ plan, partPaths, lut }, index): EncodeItem[] =>
         plan.way === 'as it is' ? [] : [{ plan, outputs: partPaths, lut, hashes: hashes[index] as string }],
       )
@@ -123,12 +123,17 @@ async function inTurn<T, R>(list: readonly T[], work: (each: T, index: number) =
 }
 
 /** A file that is what the recipe makes already is copied, and the copy read back. */
-async function copyAsItIs(clip: WorldClip, { partPaths }: MakeOrder, meter: ProgressMeter, signal: AbortSignal): Promise<void> {
+async function copyAsItIs(
+  clip: WorldClip,
+  { partPaths }: MakeOrder,
+  meter: ProgressMeter,
+  watch: Pick<WorkContext, 'signal' | 'pause'>,
+): Promise<void> {
   const part = partPaths[0] as string
   let bytes = 0
   const options = {
     kind: 'xxh64',
-    signal,
+    ...watch,
     onBytes: (more: number) => {
       bytes += more
       meter.report(bytes, 2 * clip.main.sizeBytes, 'bytes')
