@@ -97,7 +97,7 @@ export const workerStatus = z.object({
   pathMap: z.array(z.object({ from: z.string(), to: z.string() })).describe('Where folders of the ledger lie on its machine'),
   startedAt: z.string(),
   state: z.enum(['here', 'lost']).describe('A lost one ended without a word; its jobs go to others'),
-  jobs: z.array(z.object({ id, title: z.string() })),
+  jobs: z.array(z.object({ id, title: z.string(), isPaused: z.boolean().describe('It stands still, and another has its turn') })),
 })
 export type WorkerStatus = z.infer<typeof workerStatus>
 

@@ -56,10 +56,10 @@ export async function listWorkers(database: Database): Promise<WorkerStatus[]> {
     path_map: PathMapping[]
     started_at: string
     is_alive: boolean
-    jobs: { id: string; title: string }[] | null
+    jobs: { id: string; title: string; isPaused: boolean }[] | null
   }>(sql`
     select worker.id, worker.host, worker.cores, worker.makes_at_once, worker.codecs, worker.path_map, worker.started_at, lives.is_alive,
-      (select json_agg(json_build_object('id', jobs.id, 'title', jobs.title) order by jobs.started_at)
+      (select json_agg(json_build_object('id', jobs.id, 'title', jobs.title, 'isPaused', jobs.is_held) order by jobs.started_at)
          from jobs where jobs.worker_id = worker.id and jobs.state = 'running') as jobs
     from workers as worker, lateral (
       select exists (

@@ -45,6 +45,7 @@ describe('a job that stands still', () => {
     const standing = await read(long)
     expect(standing).toMatchObject({ state: 'running', isHeld: true, attempts: 1 })
     expect(standing.progress?.done).toBeLessThan(250)
+    expect((await ennick.call('listWorkers', {}))[0]?.jobs).toEqual([{ id: long, title: standing.title, isPaused: true }])
     await new Promise((resolve) => setTimeout(resolve, 700))
     expect((await read(long)).progress).toEqual(standing.progress)
     await hold(long, false)

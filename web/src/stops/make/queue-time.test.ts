@@ -1,6 +1,6 @@
 import type { Job } from '@ennick/contract'
 import { describe, expect, test } from '@jest/globals'
-import { queueSeconds } from './queue-time.ts'
+import { doneMeanwhile, queueSeconds } from './queue-time.ts'
 
 const job = (change: Partial<Job>): Job => ({
   ...{ id: '1', title: 'x', kind: 'make', state: 'waiting', progress: null, files: null, codecs: [], summary: null, checks: [] },
@@ -29,5 +29,27 @@ describe('the time of the whole queue', () => {
     expect(queueSeconds([job({ isHeld: true }), job({ kind: 'scan' }), done(10)], 2)).toBeNull()
     expect(queueSeconds([job({}), done(10)], 0)).toBeNull()
     expect(queueSeconds([job({})], 2)).toBeNull()
+  })
+})
+
+describe('what is done meanwhile', () => {
+  const at = (time: string, state: Job['state']) => job({ createdAt: `2026-11-25T${time}Z`, state })
+  test('counts from the oldest job that is not over, in whatever order they are listed', () => {
+    const jobs = [
+      at('10:05:00', 'waiting'),
+      at('09:00:00', 'done'),
+      at('10:00:00', 'running'),
+      at('10:00:00', 'done'),
+      at('10:01:00', 'done'),
+    ]
+    expect(doneMeanwhile(jobs)).toBe(2)
+  })
+  test('leaves out what failed or was stopped, and an old order', () => {
+    expect(doneMeanwhile([at('10:00:00', 'waiting'), at('10:00:00', 'failed'), at('10:00:00', 'cancelled'), at('09:59:59', 'done')])).toBe(
+      0,
+    )
+  })
+  test('is nothing when nothing is under way', () => {
+    expect(doneMeanwhile([at('10:00:00', 'done')])).toBe(0)
   })
 })

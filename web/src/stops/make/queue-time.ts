@@ -2,6 +2,13 @@ import type { Job } from '@ennick/contract'
 
 const latest = 20
 
+/** How many of what was asked for together with the oldest job that is not over, or after it, are done. */
+export function doneMeanwhile(jobs: readonly Job[]): number {
+  const open = jobs.filter((job) => job.state === 'waiting' || job.state === 'running')
+  const since = Math.min(...open.map((job) => Date.parse(job.createdAt)))
+  return jobs.filter((job) => job.state === 'done' && Date.parse(job.createdAt) >= since).length
+}
+
 /**
  * Seconds until all that runs and waits is made, by how long the last ones took. What is held or paused does not count.
  * @param atOnce how many the workers make at once

@@ -10,7 +10,7 @@ import { matches } from '../../parts/matches.ts'
 import { Empty, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
-import { queueSeconds } from './queue-time.ts'
+import { doneMeanwhile, queueSeconds } from './queue-time.ts'
 import { RunningJob } from './running-job.tsx'
 import { WaitingJobs } from './waiting-jobs.tsx'
 import { Workers } from './workers.tsx'
@@ -90,7 +90,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
       )}
       {live.length > 0 && (
         <Section
-          title={`Running and waiting: ${total(running, waiting, queueSeconds(jobs, atOnce))}`}
+          title={`Running and waiting: ${total(running, waiting, doneMeanwhile(sought), queueSeconds(jobs, atOnce))}`}
           action={
             <HStack gap="2" mb="1">
               {going.length > 0 && (
@@ -139,13 +139,11 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   )
 }
 
-/** The whole queue in a line. @param seconds until all of it is made, where that can be told */
-function total(running: readonly Job[], waiting: readonly Job[], seconds: number | null): string {
+/** The whole queue in a line. @param done of the same order @param seconds until all of it is made, where that can be told */
+function total(running: readonly Job[], waiting: readonly Job[], done: number, seconds: number | null): string {
   const paused = running.filter((job) => job.isHeld).length
   const held = waiting.filter((job) => job.isHeld).length
-  const parts = [`${running.length - paused} running`]
-  if (paused) parts.push(`${paused} paused`)
-  parts.push(`${waiting.length - held} waiting`)
-  if (held) parts.push(`${held} held`)
+  const counts = { running: running.length - paused, paused, waiting: waiting.length - held, held, done }
+  const parts = Object.entries(counts).flatMap(([word, number]) => (number ? [`${number} ${word}`] : []))
   return `${parts.join(', ')}${seconds === null ? '' : ` · ${timeLeft(seconds).replace(/ left$/, '')} for all`}`
 }

@@ -41,7 +41,7 @@ export function Workers({ waiting }: { waiting: readonly Job[] }): ReactElement 
             {worker.state === 'lost'
               ? `ended without a word; ${worker.jobs.map((job) => job.title).join(', ')} goes to another`
               : worker.jobs.length
-                ? worker.jobs.map((job) => job.title).join(', ')
+                ? worker.jobs.map((job) => `${job.title}${job.isPaused ? ' (paused)' : ''}`).join(', ')
                 : 'waits for work'}
           </Text>
         </Text>
