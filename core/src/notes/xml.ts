@@ -37,20 +37,38 @@ export function parseXml(text: string): { readonly name: string; readonly elemen
     )
   const valid = XMLValidator.validate(text)
   if (valid !== true) throw new XmlError(`line ${valid.err.line} is not well-formed: ${valid.err.msg}`)
-  const root = toChildren(parser.parse(text) as RawNode[])[0]
+  const root = toChildren(parse(text), 1)[0]
   if (!root) throw new XmlError('it has no element.')
   return root
 }
 
 type RawNode = Record<string, unknown>
 
-function toChildren(nodes: readonly RawNode[]): { name: string; element: XmlElement }[] {
+/** What the check lets pass and the parser does not is refused as well. */
+function parse(text: string): RawNode[] {
+  try {
+    return parser.parse(text)
+  } catch (error) {
+    throw new XmlError(`it is not well-formed: ${(error as Error).message}`)
+  }
+}
+
+/** Elements within elements; real documents here have a dozen. */
+const deepest = 100
+
+function toChildren(nodes: readonly RawNode[], depth: number): { name: string; element: XmlElement }[] {
+  if (depth > deepest) throw new XmlError(`its elements lie more than ${deepest} deep.`)
   return nodes.flatMap((node) => {
     const name = Object.keys(node).find((key) => key !== ':@' && key !== '#text')
     if (name === undefined) return []
     const inner = node[name] as RawNode[]
     const text = inner.map((child) => ('#text' in child ? String(child['#text']) : '')).join('')
-    return [{ name, element: { text, attributes: (node[':@'] as Record<string, string> | undefined) ?? {}, children: toChildren(inner) } }]
+    return [
+      {
+        name,
+        element: { text, attributes: (node[':@'] as Record<string, string> | undefined) ?? {}, children: toChildren(inner, depth + 1) },
+      },
+    ]
   })
 }
 
