@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
+import fc from 'fast-check'
 import { PatternError } from '../describe/index.ts'
 import { findCollisions } from './collisions.ts'
 import { folderTrouble, mirroredFolders, numberedFolder } from './made-folder.ts'
@@ -27,6 +28,20 @@ describe('the name pattern', () => {
     expect(madeBase('{source}_x', { ...values, source: 'ten: 00' }, 0)).toBe('ten: 00_x')
   })
 
+  test('whatever people wrote into fields, no name leads out of its folder or holds what a system cannot', () => {
+    const written = fc.oneof(
+      fc.string({ maxLength: 20 }),
+      fc.constantFrom('../..', '/etc/x', 'a\\b', 'C:', 'x\0y', '\n', '<take>', 'what?'),
+    )
+    fc.assert(
+      fc.property(written, written, written, fc.nat(999), (scene, take, production, index) => {
+        const base = madeBase('{source}_{scene}-{take}[ {production}]_{counter:2}', { ...values, scene, take, production }, index)
+        const trouble = nameTrouble(`${base}_proxy.mov`)
+        expect([null, 'it is too long']).toContain(trouble)
+      }),
+    )
+  })
+
   test.each([
     ['A001C002.mov', null],
     ['12:A.mov', 'it has “:”'],
@@ -53,6 +68,23 @@ describe('folders', () => {
     ['CLIPS/A001/day 1', 0, ''],
     ['.', null, ''],
   ])('%s by the last %s is %s', (folder, levels, mirrored) => expect(mirroredFolders(folder, levels)).toBe(mirrored))
+
+  test('however items follow each other, no numbered folder holds more than it may, and none below the last is filled', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 17 }), { maxLength: 80 }), fc.integer({ min: 17, max: 60 }), (items, most) => {
+        const counts = new Map<number, number>()
+        let last = 1
+        for (const files of items) {
+          const folder = numberedFolder(counts, files, most)
+          expect([last, last + 1]).toContain(folder)
+          last = folder
+          counts.set(folder, (counts.get(folder) ?? 0) + files)
+          expect(counts.get(folder)).toBeLessThanOrEqual(most)
+        }
+        expect([...counts.keys()]).toEqual(Array.from({ length: counts.size }, (_, index) => index + 1))
+      }),
+    )
+  })
 
   test('numbered ones are filled one after another, and an item is never parted', () => {
     expect(numberedFolder(new Map(), 5, 100)).toBe(1)
@@ -110,5 +142,21 @@ describe('collisions', () => {
   test('an item that collides takes no name from those after it', () => {
     const found = findCollisions([item('a', '1'), item('b', '1', '2'), item('c', '2')], new Map())
     expect([...found.keys()]).toEqual(['b'])
+  })
+
+  test('what is left never holds two files of one name, however many clips and whatever their names', () => {
+    const letters = fc.constantFrom('a', 'A', 'b', '\u00e9', 'e\u0301', 'E\u0301')
+    const path = fc.array(letters, { minLength: 1, maxLength: 3 }).map((parts) => `x/${parts.join('')}.mov`)
+    const outputs = fc.uniqueArray(path, { minLength: 1, maxLength: 3, selector: (each) => each.normalize('NFC').toLowerCase() })
+    fc.assert(
+      fc.property(fc.array(outputs, { maxLength: 12 }), path, (lists, old) => {
+        const taken = new Map([[old, { clipId: 'old', name: 'the old one' }]])
+        const items = lists.map((list, index) => item(String(index), ...list))
+        const found = findCollisions(items, taken)
+        const kept = [old, ...items.filter(({ clipId }) => !found.has(clipId)).flatMap((each) => each.outputs)]
+        expect(new Set(kept.map((each) => each.normalize('NFC').toLowerCase())).size).toBe(kept.length)
+        for (const reason of found.values()) expect(reason).toMatch(/^it would be called .*\.mov like (clip \d+|the old one)/)
+      }),
+    )
   })
 })
