@@ -112,6 +112,13 @@ async function buildRows(
 
 const columnNames = Object.entries(getTableColumns(clipIndex)).map(([key, column]) => [key as keyof IndexRow, column.name] as const)
 
+/** A row under the names of its columns. */
+function namedByColumn(row: IndexRow): Record<string, unknown> {
+  const named: Record<string, unknown> = {}
+  for (const [key, name] of columnNames) named[name] = row[key]
+  return named
+}
+
 /** So many new rows make the planner's idea of the table wrong. */
 const manyRows = 2000
 
@@ -120,7 +127,7 @@ async function writeRows(database: Queryable, rows: readonly IndexRow[]): Promis
     .filter(([key]) => key !== 'clipId')
     .map(([, name]) => sql`${sql.identifier(name)} = excluded.${sql.identifier(name)}`)
   for (let index = 0; index < rows.length; index += 2000) {
-    const records = rows.slice(index, index + 2000).map((row) => Object.fromEntries(columnNames.map(([key, name]) => [name, row[key]])))
+    const records = rows.slice(index, index + 2000).map(namedByColumn)
     await database.execute(
       sql`insert into ${clipIndex} select * from jsonb_populate_recordset(null::clip_index, ${JSON.stringify(records)}::jsonb) on conflict (clip_id) do update set ${sql.join(assignments, sql`, `)}`,
     )

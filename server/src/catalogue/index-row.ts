@@ -130,7 +130,12 @@ function proxyRaster(clip: WorldClip): string {
 
 /** Text in one Unicode form, so that a search need not bring every row into it. */
 function normalised<T extends object>(values: T): T {
-  return Object.fromEntries(
-    Object.entries(values).map(([key, value]) => [key, typeof value === 'string' ? value.normalize('NFC') : value]),
-  ) as T
+  const result = { ...values } as Record<string, unknown>
+  for (const key in result) {
+    const value = result[key]
+    // What is ASCII has one form: most text is, and there are tens of thousands of rows.
+    if (typeof value === 'string' && beyondAscii.test(value)) result[key] = value.normalize('NFC')
+  }
+  return result as T
 }
+const beyondAscii = /[\u0080-\uffff]/
