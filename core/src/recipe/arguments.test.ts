@@ -198,7 +198,9 @@ describe('several items from one decode', () => {
 
   test('what is smaller is made from the pictures of a larger one that have passed the same LUT', () => {
     expect(graph[0]).toBe('[0:V:0]split=2[i1][i2]')
-    expect(graph[1]).toBe('[b_1]scale=960:540:flags=bilinear,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p,split=2[m_1][s_1]')
+    expect(graph[1]).toBe(
+      '[b_1]scale=960:540:flags=bilinear,setsar=1,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p,split=2[m_1][s_1]',
+    )
     expect(graph.filter((piece) => piece.startsWith('[i1]'))).toEqual([
       '[i1]scale=1920:1080:flags=bilinear:out_range=tv,setsar=1,format=gbrp16le,lut1d=file=/luts/x.cube,split=2[l_2][b_1]',
     ])

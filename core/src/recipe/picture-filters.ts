@@ -40,7 +40,7 @@ export const pictureFilters = (plan: EncodePlan, files: FilterFiles): string =>
  * picture, and [h], the hashes, each with the place's mark.
  */
 export function hashedPictureGraph(plan: EncodePlan, files: FilterFiles, { input, mark, isLooked, lends }: GraphPlace): string {
-  const looked = isLooked ? [scaled(plan)] : [...scaleFilters(plan), ...lookFilters(plan, files.lut)]
+  const looked = isLooked ? [scaled(plan), ...squared(plan)] : [...scaleFilters(plan), ...lookFilters(plan, files.lut)]
   const laid = laidFilters(plan).join(',')
   const parted = `split=${lends.length + 1}[l${mark}]${lends.map((label) => `[${label}]`).join('')};[l${mark}]`
   return [
@@ -89,9 +89,11 @@ function scaleFilters(plan: EncodePlan): string[] {
   const filters: string[] = []
   const isUntouched = content.width === picture.width && content.height === picture.height && picture.rotation === 0
   if (recipe.codec !== 'ffv1' || !isUntouched) filters.push(`${scaled(plan)}:out_range=${range}`)
-  if (recipe.pixels === 'square') filters.push('setsar=1')
-  return filters
+  return [...filters, ...squared(plan)]
 }
+
+/** Sizes are even, so what is made smaller would else be given pixels that are a little off. */
+const squared = ({ recipe }: EncodePlan): string[] => (recipe.pixels === 'square' ? ['setsar=1'] : [])
 
 const scaled = ({ recipe, raster: { content } }: EncodePlan): string =>
   `scale=${content.width}:${content.height}:flags=${recipe.scaling === 'fine' ? 'lanczos' : 'bilinear'}`

@@ -12,12 +12,15 @@ interface HashOptions {
   readonly onBytes?: (bytes: number) => void
 }
 
-/** One thread copies, one reads back. They end when nobody has needed them for a while. */
+/**
+ * A thread for each that copies or reads back at once, which its callers keep few; one that stands still keeps its own.
+ * They end when nobody has needed them for a while.
+ */
 const threads = new Piscina<CopyTask, CopyOutcome>({
   filename: new URL('./copy-thread.ts', import.meta.url).href,
   execArgv: ['--import', 'tsx'],
   minThreads: 0,
-  maxThreads: 2,
+  maxThreads: 16,
   idleTimeout: 20_000,
 })
 
