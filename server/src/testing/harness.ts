@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, readdir, realpath, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Answer, Clip, Job, RouteName, routes } from '@ennick/contract'
+import type { Answer, Clip, Job, RouteName, routes, Volume } from '@ennick/contract'
 import { routes as allRoutes } from '@ennick/contract'
 import pg from 'pg'
 import { type Config, madeFolder } from '../config.ts'
@@ -25,6 +25,8 @@ export interface Harness {
   addProduction(name: string): Promise<string>
   /** Adds a folder as a volume and scans it. */
   addVolume(productionId: string, label: string, rootPath: string, kind?: string): Promise<string>
+  scan(volumeId: string): Promise<Job>
+  volume(productionId: string, label: string): Promise<Volume | undefined>
   /** A worker for a while, for a harness without one; what is given differs from the harness's own settings. */
   startWorker(settings?: Partial<Config>): Promise<{ stop(): Promise<void> }>
   waitForJob(jobId: string): Promise<Job>
@@ -107,10 +109,12 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     },
     async addVolume(productionId, label, rootPath, kind = 'drive') {
       const volume = await harness.call('addVolume', { params: { productionId }, body: { label, kind, rootPath } })
-      const job = await harness.call('scanVolume', { params: { volumeId: volume.id } })
-      await harness.waitForJob(job.id)
+      await harness.scan(volume.id)
       return volume.id
     },
+    scan: async (volumeId) => harness.waitForJob((await harness.call('scanVolume', { params: { volumeId } })).id),
+    volume: async (productionId, label) =>
+      (await harness.call('listVolumes', { params: { productionId } })).find((each) => each.label === label),
     async waitForJob(jobId) {
       // Asked of the database, not of the server: a question to the server costs what the encoder is waiting for.
       const isOpen = async () =>

@@ -16,9 +16,7 @@ afterAll(() => ennick.stop())
 const clips = () => ennick.clips(productionId)
 const clip = async (name: string) => (await clips()).find((candidate) => candidate.name === name)
 const detail = async (name: string) => ennick.call('readClip', { params: { clipId: (await clip(name))?.id ?? '' } })
-const volume = async (label: string) =>
-  (await ennick.call('listVolumes', { params: { productionId } })).find((each) => each.label === label)
-const rescan = async (volumeId: string) => ennick.waitForJob((await ennick.call('scanVolume', { params: { volumeId } })).id)
+const volume = (label: string) => ennick.volume(productionId, label)
 const small = { frames: 25, size: '64x36' }
 
 describe('what arrives', () => {
@@ -44,7 +42,7 @@ describe('what arrives', () => {
     expect(row).toMatchObject({ title: 'mist', kind: 'picture', frames: 30, notice: 'gap in stills', described: { day: 'day 3' } })
     expect(row?.facts.files).toBe(28)
     expect((await detail('mist_####.jpg')).notices[0]?.message).toContain('frames 11 to 12 missing')
-    expect((await rescan(volumeId)).summary).toContain('0 read · 1 unchanged')
+    expect((await ennick.scan(volumeId)).summary).toContain('0 read · 1 unchanged')
     const { jobs } = await ennick.call('make', {
       params: { productionId },
       body: { clipIds: [row?.id], recipeId: 'production-prores-proxy' },
@@ -53,7 +51,7 @@ describe('what arrives', () => {
     expect([job.state, job.error]).toEqual(['done', null])
     expect((await clip('mist_####.jpg'))?.proxy).toBe('sound')
     await copyFile(join(folder, 'mist_0001.jpg'), join(folder, 'mist_0011.jpg'))
-    expect((await rescan(volumeId)).summary).toContain('1 read')
+    expect((await ennick.scan(volumeId)).summary).toContain('1 read')
     expect((await clip('mist_####.jpg'))?.facts.files).toBe(29)
     expect((await clips()).filter((each) => each.volumeLabel === 'STILLS')).toHaveLength(1)
   })

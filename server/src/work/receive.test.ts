@@ -21,9 +21,7 @@ afterAll(() => ennick.stop())
 const clips = () => ennick.clips(productionId)
 const clip = async (name: string) => (await clips()).find((candidate) => candidate.name === name)
 const detail = async (name: string) => ennick.call('readClip', { params: { clipId: (await clip(name))?.id ?? '' } })
-const volume = async (label: string) =>
-  (await ennick.call('listVolumes', { params: { productionId } })).find((each) => each.label === label)
-const rescan = async (volumeId: string) => ennick.waitForJob((await ennick.call('scanVolume', { params: { volumeId } })).id)
+const volume = (label: string) => ennick.volume(productionId, label)
 const offload = async (volumeId: string, folder: string, hash = 'xxh64') =>
   ennick.waitForJob((await ennick.call('offloadVolume', { params: { volumeId }, body: { destinationId: storageId, folder, hash } })).id)
 /** A file of so many bytes that takes no space. */
@@ -78,8 +76,8 @@ describe('offload', () => {
     expect(await clip('A001C001.mov')).toMatchObject({ volumeLabel: 'RAID', path: 'A001/CLIPS/A001C001.mov', notice: '' })
     expect((await detail('A001C001.mov')).copies).toMatchObject([{ volumeLabel: 'A001', isVerified: true }])
     expect((await clips()).filter((each) => each.name === 'A001C001.mov')).toHaveLength(1)
-    await rescan(storageId)
-    await rescan(cardId)
+    await ennick.scan(storageId)
+    await ennick.scan(cardId)
     expect((await clips()).filter((each) => each.name.startsWith('A001C'))).toHaveLength(2)
     expect((await volume('A001'))?.onlyHere).toBe(0)
   })

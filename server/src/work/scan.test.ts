@@ -13,10 +13,6 @@ beforeAll(async () => {
 afterAll(() => ennick.stop())
 
 const clips = () => ennick.clips(productionId)
-const rescan = async (volumeId: string) => {
-  const job = await ennick.call('scanVolume', { params: { volumeId } })
-  return ennick.waitForJob(job.id)
-}
 
 test('a file gives all of its facts', async () => {
   const folder = join(ennick.media, 'facts')
@@ -138,10 +134,10 @@ test('a second scan of an unchanged volume probes nothing; a changed or removed 
   const folder = join(ennick.media, 'again')
   for (const name of ['a', 'b', 'c']) await makePicture(join(folder, `${name}.mov`), { frames: 5, seed: name.charCodeAt(0) })
   const volumeId = await ennick.addVolume(productionId, 'again', folder)
-  expect((await rescan(volumeId)).summary).toBe('3 media files · 0 read · 3 unchanged')
+  expect((await ennick.scan(volumeId)).summary).toBe('3 media files · 0 read · 3 unchanged')
   await makePicture(join(folder, 'a.mov'), { frames: 8 })
   await rm(join(folder, 'b.mov'))
-  expect((await rescan(volumeId)).summary).toBe('2 media files · 1 read · 1 unchanged · 1 gone')
+  expect((await ennick.scan(volumeId)).summary).toBe('2 media files · 1 read · 1 unchanged · 1 gone')
   const list = (await clips()).filter((clip) => clip.volumeLabel === 'again')
   expect(list.map((clip) => [clip.name, clip.presence, clip.frames])).toEqual([
     ['a.mov', 'here', 8],
@@ -156,7 +152,7 @@ test('a moved file becomes no second clip', async () => {
   const volumeId = await ennick.addVolume(productionId, 'moved', folder)
   await mkdir(join(folder, 'sub'))
   await rename(join(folder, 'one.mov'), join(folder, 'sub/other.mov'))
-  await rescan(volumeId)
+  await ennick.scan(volumeId)
   expect((await clips()).filter((clip) => clip.volumeLabel === 'moved').map((clip) => [clip.name, clip.presence])).toEqual([
     ['one.mov', 'gone'],
   ])
@@ -167,7 +163,7 @@ test('originals are never written to', async () => {
   await makePicture(path, { frames: 5 })
   const [before, { mtimeMs }] = [await readFile(path), await stat(path)]
   const volumeId = await ennick.addVolume(productionId, 'still', join(ennick.media, 'still'))
-  await rescan(volumeId)
+  await ennick.scan(volumeId)
   expect((await readFile(path)).equals(before)).toBe(true)
   expect((await stat(path)).mtimeMs).toBe(mtimeMs)
 })
@@ -193,7 +189,7 @@ test('a volume that is taken away is away, and back when it is back', async () =
   await rename(folder, `${folder} (in the bag)`)
   await until(false)
   expect((await clips()).find((clip) => clip.volumeLabel === 'coming')?.presence).toBe('away')
-  await expect(rescan(volumeId)).resolves.toMatchObject({ state: 'failed', error: expect.stringContaining('does not exist') })
+  await expect(ennick.scan(volumeId)).resolves.toMatchObject({ state: 'failed', error: expect.stringContaining('does not exist') })
   await rename(`${folder} (in the bag)`, folder)
   await until(true)
   expect((await clips()).find((clip) => clip.volumeLabel === 'coming')?.presence).toBe('here')
@@ -224,5 +220,5 @@ test('a growing file is read again when it has changed', async () => {
   await makeSound(path, 4800, 0)
   const volumeId = await ennick.addVolume(productionId, 'growing', join(ennick.media, 'growing'))
   await appendFile(path, Buffer.alloc(100))
-  expect((await rescan(volumeId)).summary).toContain('1 read')
+  expect((await ennick.scan(volumeId)).summary).toContain('1 read')
 })
