@@ -2,10 +2,12 @@ import { decodeEvidence, type MediaFacts } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { decodeWhole } from '../engine/picture-proof.ts'
 import { announce } from '../store/announce.ts'
+import type { Database } from '../store/database.ts'
 import type { JobResult } from '../store/job-schema.ts'
 import { pairs } from '../store/schema.ts'
 import { readWorld, type WorldPair } from '../store/world.ts'
 import type { WorkContext } from './context.ts'
+import { stampOfPlaced } from './describe-file.ts'
 import type { ProgressMeter } from './progress.ts'
 
 /**
@@ -20,6 +22,7 @@ export async function decodePairs(context: WorkContext, meter: ProgressMeter, pa
   const total = here.reduce((sum, pair) => sum + framesOf(pair), 0)
   meter.restart()
   let before = 0
+  let clean = 0
   let broken = 0
   for (const pair of here) {
     let complaint: string | null = null
@@ -31,16 +34,37 @@ export async function decodePairs(context: WorkContext, meter: ProgressMeter, pa
       )
       before += frames ?? 0
     }
-    if (complaint !== null) broken++
-    const proof = [
-      ...(pair.proof ?? []).filter(({ aspect }) => aspect !== 'decode'),
-      decodeEvidence(pictureOf(pair)?.frames ?? null, complaint),
-    ]
-    await database.update(pairs).set({ proof, checkedAt: new Date() }).where(eq(pairs.id, pair.id))
-    await announce(database, job.productionId, 'pairs')
+    if (complaint === null) clean++
+    else if (await areThere(pair)) broken++
+    else continue
+    await keepDecoded(database, pair, complaint)
   }
   await announce(database, job.productionId, 'pairs', 'clips', 'cuts')
-  return { kind: 'decode', clean: here.length - broken, broken, absent: pairIds.length - here.length }
+  return { kind: 'decode', clean, broken, absent: pairIds.length - clean - broken }
+}
+
+/**
+ * Writes down how a pair, as it was read before, has decoded. Decoding takes long: what a check found meanwhile stays, and
+ * when it found other files under the names of this pair's, the decode says nothing of them.
+ */
+export async function keepDecoded(database: Database, pair: WorldPair, complaint: string | null): Promise<void> {
+  await database.transaction(async (transaction) => {
+    const [now] = await transaction
+      .select({ proof: pairs.proof, made: pairs.madeFingerprints })
+      .from(pairs)
+      .where(eq(pairs.id, pair.id))
+      .for('update')
+    if (!now || now.made.join() !== pair.madeFingerprints.join()) return
+    const others = (now.proof ?? []).filter(({ aspect }) => aspect !== 'decode')
+    const proof = [...others, decodeEvidence(pictureOf(pair)?.frames ?? null, complaint)]
+    await transaction.update(pairs).set({ proof, checkedAt: new Date() }).where(eq(pairs.id, pair.id))
+  })
+}
+
+/** A file that was taken away while it was to be read is not broken. */
+async function areThere(pair: WorldPair): Promise<boolean> {
+  for (const { file } of pair.files) if (!(await stampOfPlaced(file).catch(() => null))) return false
+  return true
 }
 
 const pictureOf = (pair: WorldPair): MediaFacts['picture'] | null =>

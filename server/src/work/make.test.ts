@@ -1,8 +1,11 @@
 import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { connect } from '../store/database.ts'
+import { readWorld, type WorldPair } from '../store/world.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
+import { keepDecoded } from './decode-pairs.ts'
 
 let ennick: Harness
 let productionId: string
@@ -121,6 +124,30 @@ test('every frame is decoded when a person asks, and one that does not decode ma
   await file.close()
   await decode()
   expect((await pairOf())?.verdict).toBe('sound')
+})
+
+test('what was taken away since the last look is not here, and not broken', async () => {
+  const [path] = (await filesOf('A/plain.mov', 'Half size')) as [string]
+  const { id } = (await pairsOf('A/plain.mov')).find((pair) => pair.recipe?.startsWith('Half size')) as { id: string }
+  await rename(path, `${path}.aside`)
+  const job = await ennick.call('decodePairs', { params: { productionId }, body: { pairIds: [id] } })
+  expect((await ennick.waitForJob(job.id)).summary).toBe('0 decoded from first frame to last · 1 not here')
+  expect((await pairsOf('A/plain.mov')).find((pair) => pair.id === id)?.verdict).toBe('sound')
+  await rename(`${path}.aside`, path)
+})
+
+test('a decode that ends after its file was exchanged for another says nothing of the pair', async () => {
+  const connection = connect(ennick.config.databaseUrl, 2)
+  const id = (await pairsOf('A/plain.mov')).find((pair) => pair.recipe?.startsWith('Half size'))?.id as string
+  const pair = (await readWorld(connection.database, productionId)).pairs.get(id) as WorldPair
+  const proof = async () => (await ennick.query('select proof from pairs where id = $1', [id]))[0]?.proof
+  await ennick.query(`update pairs set proof = null, made_fingerprints = '["another"]' where id = $1`, [id])
+  await keepDecoded(connection.database, pair, null)
+  expect(await proof()).toBeNull()
+  await ennick.query('update pairs set made_fingerprints = $2 where id = $1', [id, JSON.stringify(pair.madeFingerprints)])
+  await keepDecoded(connection.database, pair, null)
+  expect(await proof()).toEqual([expect.objectContaining({ aspect: 'decode', agrees: true })])
+  await connection.close()
 })
 
 describe('failures leave a plain sentence and nothing else', () => {

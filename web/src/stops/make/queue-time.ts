@@ -5,7 +5,7 @@ const latest = 20
 /** How many of what was asked for together with the oldest job that is not over, or after it, are done. */
 export function doneMeanwhile(jobs: readonly Job[]): number {
   const open = jobs.filter((job) => job.state === 'waiting' || job.state === 'running')
-  const since = Math.min(...open.map((job) => Date.parse(job.createdAt)))
+  const since = open.reduce((earliest, job) => Math.min(earliest, Date.parse(job.createdAt)), Number.POSITIVE_INFINITY)
   return jobs.filter((job) => job.state === 'done' && Date.parse(job.createdAt) >= since).length
 }
 
