@@ -1,8 +1,7 @@
 import type { EvidenceRow, HashKind, ManifestLine, MediaFacts, RecipeCodec, RepointRow } from '@ennick/core'
-import { boolean, index, integer, jsonb, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core'
+import { boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
+import { at, createdAt, id } from './columns.ts'
 import { productions } from './schema.ts'
-
-const at = (name: string) => timestamp(name, { withTimezone: true })
 
 export type JobKind = JobInput['kind']
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
@@ -123,7 +122,7 @@ export type JobResult =
 export const jobs = pgTable(
   'jobs',
   {
-    id: uuid('id').primaryKey().defaultRandom(),
+    id: id(),
     productionId: uuid('production_id')
       .notNull()
       .references(() => productions.id, { onDelete: 'cascade' }),
@@ -156,7 +155,7 @@ export const jobs = pgTable(
     placing: jsonb('placing').$type<string[]>(),
     /** A failed job that is done again by itself when this volume comes back. */
     waitsForVolume: uuid('waits_for_volume'),
-    createdAt: at('created_at').notNull().defaultNow(),
+    createdAt: createdAt(),
     startedAt: at('started_at'),
     endedAt: at('ended_at'),
   },

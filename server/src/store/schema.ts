@@ -1,9 +1,7 @@
 import type { CustomColumn, CutEvent, Decision, EvidenceRow, LinkChange, MediaFacts, PathMapping, StillSequence } from '@ennick/core'
-import { bigint, boolean, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+import { bigint, boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+import { at, createdAt, id } from './columns.ts'
 
-const id = () => uuid('id').primaryKey().defaultRandom()
-const at = (name: string) => timestamp(name, { withTimezone: true })
-const createdAt = () => at('created_at').notNull().defaultNow()
 const production = () =>
   uuid('production_id')
     .notNull()
