@@ -4,15 +4,19 @@ const transform = {
     {
       swcrc: false,
       module: { type: 'es6' },
-      jsc: { target: 'es2023', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } },
+      jsc: {
+        target: 'es2023',
+        parser: { syntax: 'typescript', tsx: true },
+        transform: { react: { runtime: 'automatic' } },
+      },
     },
   ],
 }
 const shared = { testEnvironment: 'node', extensionsToTreatAsEsm: ['.ts', '.tsx'], transform }
 
 export default {
-  // The server's tests wait for the encoder much of the time: two at once fill a machine of two cores.
-  maxWorkers: 2,
+  // The server's tests wait for timers and leases much of the time: three at once fill a machine of two cores.
+  maxWorkers: 3,
   projects: [
     {
       ...shared,

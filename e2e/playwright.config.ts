@@ -5,6 +5,7 @@ import { defineConfig } from '@playwright/test'
 
 const project = resolve(import.meta.dirname, '..')
 const port = Number(process.env.ENNICK_TEST_PORT || 4690)
+const results = process.env.ENNICK_TEST_RESULTS || join(project, 'test-results/playwright')
 // Workers of the test runner read this file again: they must find the folder that the first one made.
 process.env.ENNICK_TEST_DATA ??= mkdtempSync(join(tmpdir(), 'ennick-e2e-'))
 
@@ -16,8 +17,8 @@ export default defineConfig({
   // A loaded machine makes everything slow and nothing wrong: what is waited for is waited for long.
   timeout: 600_000,
   expect: { timeout: 60_000 },
-  reporter: [['list'], ['json', { outputFile: join(project, 'test-results/playwright.json') }]],
-  outputDir: join(project, 'test-results/playwright'),
+  reporter: [['list'], ['json', { outputFile: join(results, 'report.json') }]],
+  outputDir: join(results, 'shots'),
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },

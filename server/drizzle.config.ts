@@ -9,6 +9,7 @@ export default defineConfig({
     './src/store/recipe-schema.ts',
     './src/store/lut-schema.ts',
     './src/store/worker-schema.ts',
+    './src/store/placement-schema.ts',
   ],
   out: './migrations',
 })

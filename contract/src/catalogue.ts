@@ -21,7 +21,10 @@ export const newColumn = z
     kind: columnKind,
     choices: z.array(z.string().trim().min(1).max(120)).max(100),
   })
-  .refine((column) => column.kind !== 'choice' || column.choices.length > 0, 'A column of choices needs at least one choice.')
+  .refine(
+    (column) => column.kind !== 'choice' || column.choices.length > 0,
+    'A column of choices needs at least one choice.',
+  )
 
 export const term = z.object({
   field: z.string().max(80),
@@ -78,14 +81,21 @@ export const editAction = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('fill'), ...cells, pattern: z.string().max(500), onlyEmpty: z.boolean() }),
   z.object({ kind: z.literal('reel'), clipIds: cells.clipIds, source: reelSource }),
 ])
-export const editRequest = z.object({ action: editAction, apply: z.boolean().describe('False answers with the preview alone') })
+export const editRequest = z.object({
+  action: editAction,
+  apply: z.boolean().describe('False answers with the preview alone'),
+})
 
 export const editPreview = z.object({
   applied: z.boolean(),
   title: z.string(),
   total: z.int().describe('Cells that change'),
-  changes: z.array(z.object({ clipId: id, name: z.string(), before: z.string(), after: z.string() })).describe('The first 500'),
-  refused: z.array(z.object({ clipId: id, name: z.string(), reason: z.string() })).describe('The first 500 that cannot take the value'),
+  changes: z
+    .array(z.object({ clipId: id, name: z.string(), before: z.string(), after: z.string() }))
+    .describe('The first 500'),
+  refused: z
+    .array(z.object({ clipId: id, name: z.string(), reason: z.string() }))
+    .describe('The first 500 that cannot take the value'),
   refusedTotal: z.int(),
   warnings: z.array(z.string()).describe('What the change would make doubtful: reels whose timecode would overlap'),
 })
@@ -124,9 +134,19 @@ export const logPreview = z.object({
   encoding: z.string(),
   rows: z.int(),
   matched: z.int(),
-  columns: z.array(z.object({ title: z.string(), target: z.string().nullable(), isIdentity: z.boolean(), sample: z.string() })),
+  columns: z.array(
+    z.object({ title: z.string(), target: z.string().nullable(), isIdentity: z.boolean(), sample: z.string() }),
+  ),
   changes: z.array(
-    z.object({ line: z.int(), clipId: id, name: z.string(), by: z.string(), field: z.string(), before: z.string(), after: z.string() }),
+    z.object({
+      line: z.int(),
+      clipId: id,
+      name: z.string(),
+      by: z.string(),
+      field: z.string(),
+      before: z.string(),
+      after: z.string(),
+    }),
   ),
   changesTotal: z.int(),
   unmatched: z.array(z.object({ line: z.int(), label: z.string(), reason: z.string() })),

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { evidenceRow, id, presence, rate, spanStrip, verdict } from './common.ts'
+import { evidenceRow, fileRole, id, presence, rate, spanStrip, verdict } from './common.ts'
 import { historyLine } from './productions.ts'
 
 export const clip = z.object({
@@ -26,10 +26,15 @@ export const clip = z.object({
   proxyRaster: z.string(),
   uses: z.int(),
   notice: z.string().describe('What is noteworthy about it, in words'),
-  facts: z.record(z.string(), z.union([z.string(), z.number(), z.null()])).describe('The rest of what its file says, by field'),
+  facts: z
+    .record(z.string(), z.union([z.string(), z.number(), z.null()]))
+    .describe('The rest of what its file says, by field'),
 })
 
-export const factGroup = z.object({ title: z.string(), facts: z.array(z.object({ label: z.string(), value: z.string() })) })
+export const factGroup = z.object({
+  title: z.string(),
+  facts: z.array(z.object({ label: z.string(), value: z.string() })),
+})
 
 export const cellEdit = z.object({
   at: z.string(),
@@ -44,8 +49,20 @@ export const clipDetail = z.object({
   clip,
   factGroups: z.array(factGroup),
   described: z.array(
-    z.object({ field: z.string(), title: z.string(), value: z.string(), from: z.enum(['file', 'sidecar', 'rule', 'person']) }),
+    z.object({
+      field: z.string(),
+      title: z.string(),
+      value: z.string(),
+      from: z.enum(['file', 'sidecar', 'rule', 'person']),
+    }),
   ),
+  role: z.object({
+    role: fileRole,
+    reason: z.string().nullable().describe('What tells it; null for an original'),
+    volumeId: id,
+    path: z.string().describe('Of its first file, below the root of its volume'),
+    declared: fileRole.nullable().describe('What a person said of this very file'),
+  }),
   notices: z.array(z.object({ kind: z.string(), message: z.string() })),
   tracks: z.array(z.string()).describe('The name of each sound channel, where a recorder gave it'),
   copies: z.array(z.object({ path: z.string(), volumeLabel: z.string(), presence, isVerified: z.boolean() })),

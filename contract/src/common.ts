@@ -2,8 +2,11 @@ import { z } from 'zod'
 
 export const id = z.uuid()
 
+/** No rate that anything is shot at needs larger ones. */
+const rateNumber = z.int().positive().max(1_000_000, 'A rate is a quotient of numbers up to a million.')
+
 export const rate = z
-  .object({ numerator: z.int().positive(), denominator: z.int().positive() })
+  .object({ numerator: rateNumber, denominator: rateNumber })
   .describe('Frames per second as an exact quotient')
 
 export const evidenceRow = z.object({
@@ -16,8 +19,12 @@ export const evidenceRow = z.object({
 
 export const presence = z.enum(['here', 'away', 'gone'])
 
+/** What a file is for. Only originals are resolved to. */
+export const fileRole = z.enum(['original', 'proxy', 'optimized', 'deliverable'])
+
 export const verdict = z.enum([
-  'sound',
+  'proven',
+  'matched',
   'unchecked',
   'stale',
   'mismatched',

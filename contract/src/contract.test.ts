@@ -1,5 +1,15 @@
 import { describe, expect, test } from '@jest/globals'
-import { change, editRequest, errorBody, newCut, newProduction, newVolume, openApi, type Route, routes } from './index.ts'
+import {
+  change,
+  editRequest,
+  errorBody,
+  newCut,
+  newProduction,
+  newVolume,
+  openApi,
+  type Route,
+  routes,
+} from './index.ts'
 
 const all = Object.entries(routes) as [string, Route][]
 
@@ -48,7 +58,10 @@ describe('the description', () => {
 
   test('every operation tells its errors in the one shape', () => {
     for (const { operation } of operations) {
-      const schema = operation.responses.default?.content['application/json']?.schema as { properties: object; required: string[] }
+      const schema = operation.responses.default?.content['application/json']?.schema as {
+        properties: object
+        required: string[]
+      }
       expect(Object.keys(schema.properties).sort()).toEqual(['code', 'details', 'message'])
       expect(schema.required).toEqual(['code', 'message'])
     }
@@ -56,13 +69,21 @@ describe('the description', () => {
 
   test('a body is asked for where one is needed, with its fields', () => {
     const operation = operations.find((item) => item.operation.operationId === 'addVolume')?.operation
-    expect(Object.keys(operation?.requestBody?.content['application/json']?.schema.properties ?? {})).toEqual(['label', 'kind', 'rootPath'])
-    expect(operations.find((item) => item.operation.operationId === 'scanVolume')?.operation.requestBody).toBeUndefined()
+    expect(Object.keys(operation?.requestBody?.content['application/json']?.schema.properties ?? {})).toEqual([
+      'label',
+      'kind',
+      'rootPath',
+    ])
+    expect(
+      operations.find((item) => item.operation.operationId === 'scanVolume')?.operation.requestBody,
+    ).toBeUndefined()
   })
 
   test('pictures and streams are no JSON', () => {
     const types = (id: string) =>
-      Object.keys(operations.find((item) => item.operation.operationId === id)?.operation.responses['200']?.content ?? {})
+      Object.keys(
+        operations.find((item) => item.operation.operationId === id)?.operation.responses['200']?.content ?? {},
+      )
     expect([types('clipPicture'), types('changes')]).toEqual([['image/jpeg'], ['text/event-stream']])
   })
 })
@@ -76,7 +97,11 @@ describe('what may come in', () => {
     [newVolume, { label: '', kind: 'card', rootPath: '/x' }, 'label that is on the box'],
     [newVolume, { label: 'x', kind: 'made', rootPath: '/x' }, ''],
     [newCut, { fileName: '', text: 'x' }, ''],
-    [editRequest, { action: { kind: 'reel', clipIds: [], source: { kind: 'stem' } }, apply: true }, 'at least one clip'],
+    [
+      editRequest,
+      { action: { kind: 'reel', clipIds: [], source: { kind: 'stem' } }, apply: true },
+      'at least one clip',
+    ],
     [editRequest, { action: { kind: 'reel', clipIds: ['no id'], source: { kind: 'stem' } }, apply: true }, ''],
     [editRequest, { action: { kind: 'set', clipIds: ['00000000-0000-4000-8000-000000000000'] }, apply: true }, ''],
     [change, { topic: 'weather', productionId: null }, ''],

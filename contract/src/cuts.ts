@@ -1,7 +1,17 @@
 import { z } from 'zod'
 import { evidenceRow, id, rate, spanStrip } from './common.ts'
 
-export const eventState = z.enum(['on original', 'on proxy', 'original away', 'original gone', 'short', 'unresolved'])
+export const eventState = z.enum([
+  ...([
+    'on original',
+    'on proxy',
+    'original away',
+    'original gone',
+    'original damaged',
+    'short',
+    'unresolved',
+  ] as const),
+])
 
 export const cut = z.object({
   id,
@@ -12,7 +22,13 @@ export const cut = z.object({
   dropFrame: z.boolean(),
   tracks: z.array(z.object({ name: z.string(), kind: z.enum(['picture', 'sound']) })),
   events: z.int(),
-  states: z.object({ onOriginal: z.int(), onProxy: z.int(), originalMissing: z.int(), short: z.int(), unresolved: z.int() }),
+  states: z.object({
+    onOriginal: z.int(),
+    onProxy: z.int(),
+    originalMissing: z.int(),
+    short: z.int(),
+    unresolved: z.int(),
+  }),
   findings: z.int(),
   blocking: z.int(),
   createdAt: z.string(),

@@ -5,8 +5,16 @@ import { finding } from './mend.ts'
 export const preflight = z.object({
   ready: z.boolean(),
   checks: z.array(
-    z.object({ id: z.string(), question: z.string(), result: z.enum(['passes', 'decided', 'needs a look', 'blocks']), answer: z.string() }),
+    z.object({
+      id: z.string(),
+      question: z.string(),
+      result: z.enum(['passes', 'decided', 'needs a look', 'blocks']),
+      answer: z.string(),
+    }),
   ),
+  tried: z
+    .object({ of: z.int(), done: z.int() })
+    .describe('Originals of the cut, and those of them that were decoded at head, middle and end'),
   open: z.array(finding),
   decided: z.array(finding),
 })

@@ -5,7 +5,11 @@ import { evidenceRow, id } from './common.ts'
 export const makeRequest = z.object({
   clipIds: z.array(id).min(1, 'Choose at least one clip.').max(50_000),
   recipeId: z.string(),
-  alsoRecipeIds: z.array(z.string()).max(7).default([]).describe('Made besides, from the same reading of each original'),
+  alsoRecipeIds: z
+    .array(z.string())
+    .max(7)
+    .default([])
+    .describe('Made besides, from the same reading of each original'),
 })
 
 export const makeOrder = makeRequest.extend({
@@ -25,7 +29,7 @@ const plannedItem = z.object({
   name: z.string(),
   outputs: z.array(z.string()),
   raster: z.string().nullable(),
-  way: z
+  method: z
     .enum(['encode', 'rewrap', 'as it is'])
     .describe('Whether pictures are encoded, only put into another container, or the file copied'),
   viewingLut: z.string().nullable(),
@@ -50,14 +54,20 @@ export const makePlan = z.object({
   blocked: z.string().nullable().describe('Why nothing may start'),
   warnings: z.array(z.string()),
   comparison: z.array(
-    z.object({ recipeId: z.string(), name: z.string(), bytes: z.number(), basis: sizeBasis, minutes: z.number().nullable() }),
+    z.object({
+      recipeId: z.string(),
+      name: z.string(),
+      bytes: z.number(),
+      basis: sizeBasis,
+      minutes: z.number().nullable(),
+    }),
   ),
 })
 
 export const job = z.object({
   id,
   title: z.string(),
-  kind: z.enum(['scan', 'make', 'check', 'decode', 'search', 'offload', 'verify', 'measure']),
+  kind: z.enum(['scan', 'make', 'check', 'decode', 'search', 'offload', 'verify', 'measure', 'try', 'restamp']),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   progress: z
     .object({
@@ -71,7 +81,10 @@ export const job = z.object({
     })
     .nullable(),
   files: z
-    .object({ source: z.string(), outputs: z.array(z.string()).describe('Below the production’s place for what is made') })
+    .object({
+      source: z.string(),
+      outputs: z.array(z.string()).describe('Below the production’s place for what is made'),
+    })
     .nullable(),
   codecs: z.array(z.enum(recipeCodecs)).describe('What its worker must be able to encode'),
   summary: z.string().nullable(),
@@ -82,7 +95,9 @@ export const job = z.object({
   attempts: z.int(),
   cancelRequested: z.boolean(),
   isHeld: z.boolean().describe('A waiting job that is kept from starting, or a running one that stands still'),
-  hasNewerRecipe: z.boolean().describe('Whether its recipe has a newer version than the one that was planned; told in lists alone'),
+  hasNewerRecipe: z
+    .boolean()
+    .describe('Whether its recipe has a newer version than the one that was planned; told in lists alone'),
   createdAt: z.string(),
   startedAt: z.string().nullable(),
   endedAt: z.string().nullable(),
@@ -94,10 +109,14 @@ export const workerStatus = z.object({
   cores: z.int(),
   makesAtOnce: z.int(),
   codecs: z.array(z.enum(recipeCodecs)).describe('What it can encode'),
-  pathMap: z.array(z.object({ from: z.string(), to: z.string() })).describe('Where folders of the ledger lie on its machine'),
+  pathMap: z
+    .array(z.object({ from: z.string(), to: z.string() }))
+    .describe('Where folders of the ledger lie on its machine'),
   startedAt: z.string(),
   state: z.enum(['here', 'lost']).describe('A lost one ended without a word; its jobs go to others'),
-  jobs: z.array(z.object({ id, title: z.string(), isPaused: z.boolean().describe('It stands still, and another has its turn') })),
+  jobs: z.array(
+    z.object({ id, title: z.string(), isPaused: z.boolean().describe('It stands still, and another has its turn') }),
+  ),
 })
 export type WorkerStatus = z.infer<typeof workerStatus>
 

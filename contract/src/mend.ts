@@ -26,8 +26,8 @@ export const searchRequest = z.object({
 export const ratedCandidate = z.object({
   candidateId: z.string(),
   path: z.string(),
-  score: z.number(),
   refusal: z.string().nullable(),
+  mayBeOpened: z.boolean().describe('Whether a person may take it all the same, with a reason'),
   evidence: z.array(evidenceRow),
 })
 
@@ -35,7 +35,7 @@ export const repointRow = z.object({
   wantedId: z.string(),
   label: z.string(),
   eventNumbers: z.array(z.string()),
-  outcome: z.enum(['fits', 'ambiguous', 'refused', 'not found']),
+  outcome: z.enum(['fits', 'likely', 'ambiguous', 'refused', 'not found']),
   candidateId: z.string().nullable(),
   rule: z.string().nullable(),
   reason: z.string(),
@@ -46,19 +46,30 @@ export const repointRow = z.object({
 export const searchResult = z.object({
   jobId: id,
   looked: z.int(),
-  counts: z.object({ asked: z.int(), fits: z.int(), ambiguous: z.int(), refused: z.int(), notFound: z.int() }),
+  unreadable: z.array(z.string()).describe('Folders in which nothing could be searched'),
+  counts: z.object({
+    ...{ asked: z.int(), fits: z.int(), likely: z.int(), ambiguous: z.int(), refused: z.int(), notFound: z.int() },
+  }),
   rows: z.array(repointRow),
 })
 
 export const repointRequest = z.object({
   searchJobId: id,
-  choices: z.array(z.object({ wantedId: z.string(), candidateId: z.string() })).min(1, 'Choose at least one file.'),
+  choices: z
+    .array(
+      z.object({
+        wantedId: z.string(),
+        candidateId: z.string(),
+        reason: z.string().max(500).optional().describe('Why a refused file is taken all the same'),
+      }),
+    )
+    .min(1, 'Choose at least one file.'),
 })
 
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again']),
+  kind: z.enum(['repoint', 'make again', 'restamp']),
   title: z.string(),
   changes: z.array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') })),
   state: z.enum(['waiting', 'done', 'failed', 'undone']),

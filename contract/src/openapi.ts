@@ -20,11 +20,15 @@ function operation(name: string, route: Route): Record<string, unknown> {
     operationId: name,
     summary: route.summary,
     ...(parameters.length ? { parameters } : {}),
-    ...(takesBody ? { requestBody: { required: true, content: { 'application/json': { schema: jsonSchema(route.body) } } } } : {}),
+    ...(takesBody
+      ? { requestBody: { required: true, content: { 'application/json': { schema: jsonSchema(route.body) } } } }
+      : {}),
     responses: {
       200: {
         description: route.summary,
-        content: route.mediaType ? { [route.mediaType]: {} } : { 'application/json': { schema: jsonSchema(route.response) } },
+        content: route.mediaType
+          ? { [route.mediaType]: {} }
+          : { 'application/json': { schema: jsonSchema(route.response) } },
       },
       default: { description: 'What went wrong', content: { 'application/json': { schema: jsonSchema(errorBody) } } },
     },

@@ -40,6 +40,13 @@ export const pairDetail = z.object({
   history: z.array(historyLine),
 })
 
+export const release = z.object({
+  released: z.int(),
+  bytes: z.number().describe('What that frees'),
+  kept: z.array(z.object({ pairId: id, name: z.string(), reason: z.string() })),
+})
+
+export type Release = z.infer<typeof release>
 export type LedgerRow = z.infer<typeof ledgerRow>
 export type LedgerPair = z.infer<typeof ledgerPair>
 export type PairDetail = z.infer<typeof pairDetail>

@@ -23,7 +23,7 @@ export const stopCounts = z.object({
   intake: z.int().describe('Volumes away or never scanned'),
   clips: z.int().describe('Clips without a reel'),
   make: z.int().describe('Jobs waiting or running'),
-  pairs: z.int().describe('Pairs that are not sound'),
+  pairs: z.int().describe('Pairs that are neither proven nor matched'),
   cuts: z.int().describe('Cuts with unresolved events'),
   mend: z.int().describe('Findings over all cuts'),
   handoff: z.int().describe('Cuts ready and not yet handed off'),
@@ -33,11 +33,24 @@ export const today = z.object({
   counts: stopCounts,
   clips: z.object({ total: z.int(), picture: z.int(), withoutProxy: z.int(), bytes: z.number() }),
   volumesAway: z.array(
-    z.object({ id, label: z.string(), kind: z.string(), lastSeenAt: z.string().nullable(), neededBy: z.array(z.string()) }),
+    z.object({
+      id,
+      label: z.string(),
+      kind: z.string(),
+      lastSeenAt: z.string().nullable(),
+      neededBy: z.array(z.string()),
+    }),
   ),
   pairVerdicts: z.array(z.object({ verdict: z.string(), count: z.int() })),
   cuts: z.array(
-    z.object({ id, name: z.string(), events: z.int(), onOriginal: z.int(), blocking: z.int(), handedOffAt: z.string().nullable() }),
+    z.object({
+      id,
+      name: z.string(),
+      events: z.int(),
+      onOriginal: z.int(),
+      blocking: z.int(),
+      handedOffAt: z.string().nullable(),
+    }),
   ),
   problems: z.int().describe('Files that are no readable media'),
 })

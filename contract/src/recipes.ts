@@ -36,14 +36,24 @@ export const recipeDraft = z.object({
     .nullable(),
   sound: z.enum(['as source', 'pcm 16', 'pcm 24', 'compressed']),
   tracks: z.object({
-    keep: z.array(z.int().min(1).max(64)).max(64).readonly().nullable().describe('Channels from 1 over all streams; null keeps all'),
+    keep: z
+      .array(z.int().min(1).max(64))
+      .max(64)
+      .readonly()
+      .nullable()
+      .describe('Channels from 1 over all streams; null keeps all'),
     layout: z.enum(['as source', 'mono', 'stereo']),
     atLeast: z.int().min(0).max(64).describe('Silent channels are added until there are so many'),
   }),
-  namePattern: words(200).describe('With fields in braces: {source}, {reel}, {scene}, {take}, {day}, {camera}, {production}, {counter:3}'),
+  namePattern: words(200).describe(
+    'With fields in braces: {source}, {reel}, {scene}, {take}, {day}, {camera}, {production}, {counter:3}',
+  ),
   suffix: words(40),
   folders: z.discriminatedUnion('kind', [
-    z.object({ kind: z.literal('mirrored'), levels: z.int().min(0).max(20).nullable().describe('The last folders; null for all') }),
+    z.object({
+      kind: z.literal('mirrored'),
+      levels: z.int().min(0).max(20).nullable().describe('The last folders; null for all'),
+    }),
     z.object({ kind: z.literal('numbered'), root: words(200), filesPerFolder: z.int().min(2).max(100_000) }),
   ]),
 })

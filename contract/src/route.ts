@@ -1,6 +1,8 @@
 import type { z } from 'zod'
 
-/** One route of the API: where it is, what goes in and what comes out. Server, browser and description are made from it. */
+/**
+ * One route of the API: where it is, what goes in and what comes out. Server, browser and description are made from it.
+ */
 export interface Route<
   P extends z.ZodType = z.ZodType,
   Q extends z.ZodType = z.ZodType,

@@ -1,6 +1,6 @@
 import { hashKinds } from '@ennick/core'
 import { z } from 'zod'
-import { id } from './common.ts'
+import { fileRole, id } from './common.ts'
 
 export const volumeKind = z.enum(['card', 'recorder', 'disc', 'drive', 'share', 'folder', 'managed', 'upload'])
 
@@ -34,6 +34,9 @@ export const volume = z.object({
   usedClips: z.int().describe('Clips that a cut uses'),
   waitingProxies: z.int().describe('Small proxies whose originals have not come'),
   freeBytes: z.number().nullable().describe('Null while it is away'),
+  roles: z
+    .array(z.object({ path: z.string(), role: fileRole }))
+    .describe('What people said that the files in its places are; an empty path is all of it'),
   manifests: z.array(manifest),
   scanJobId: id.nullable().describe('The scan that is waiting or running'),
   offloadJobId: id.nullable().describe('The newest offload of it'),
@@ -73,11 +76,14 @@ export const offloadPlan = z.object({
   freeBytes: z.number(),
   leftBytes: z.number().describe('What would be free afterwards; below zero it does not fit'),
   target: z.string(),
+  unreadable: z.array(z.string()).describe('Folders that cannot be read: what is in them would not be copied'),
   blocked: z.string().nullable(),
 })
 
 export const jobDetails = z.object({
-  lines: z.array(z.object({ path: z.string(), state: z.string(), detail: z.string().nullable() })).describe('The first 5000'),
+  lines: z
+    .array(z.object({ path: z.string(), state: z.string(), detail: z.string().nullable() }))
+    .describe('The first 5000'),
   total: z.int(),
 })
 
@@ -87,13 +93,22 @@ export const proxyOffer = z.object({
   path: z.string(),
   volumeLabel: z.string(),
   raster: z.string(),
-  clipId: id.nullable(),
+  outcome: z
+    .enum(['fits', 'likely', 'ambiguous', 'waits'])
+    .describe('Beyond doubt; best and with doubts; several alike; its original is not known'),
+  reason: z.string(),
+  clipId: id.nullable().describe('Null while none is chosen'),
   clipName: z.string().nullable(),
+  rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('What it may be a proxy of, best first'),
   agrees: z.boolean().describe('Whether everything that must be equal is'),
   differences: z.array(z.string()),
 })
 
-export const otherFiles = z.object({ paths: z.array(z.string()).describe('The first 5000'), total: z.int(), rule: z.string() })
+export const otherFiles = z.object({
+  paths: z.array(z.string()).describe('The first 5000'),
+  total: z.int(),
+  rule: z.string(),
+})
 
 export const problemFile = z.object({ id, path: z.string(), sizeBytes: z.number(), problem: z.string() })
 

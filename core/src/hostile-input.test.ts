@@ -3,7 +3,16 @@ import fc from 'fast-check'
 import { CutFormatError, edl, otio } from './cut/index.ts'
 import { CubeError, readCube } from './look/index.ts'
 import { HashListError, parseHashList, writeHashList } from './manifest/index.ts'
-import { LogError, parseAle, parseBext, parseDelimited, parseIxml, parseXml, readSoundNotes, XmlError } from './notes/index.ts'
+import {
+  LogError,
+  parseAle,
+  parseBext,
+  parseDelimited,
+  parseIxml,
+  parseXml,
+  readSoundNotes,
+  XmlError,
+} from './notes/index.ts'
 import { formatTimecode, parseTimecode, rate, TimecodeError } from './time/index.ts'
 
 /** A reader, a text that it reads, and what it may throw: whatever else comes is a fault of ours. */
@@ -16,10 +25,23 @@ interface Reader {
 const bytes = (text: string): Uint8Array => Uint8Array.from(text, (letter) => letter.charCodeAt(0) & 0xff)
 const options = { rate: rate(25), fileName: 'mill.txt' }
 const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: 25 })
-const range = (start: number, duration: number) => ({ OTIO_SCHEMA: 'TimeRange.1', start_time: time(start), duration: time(duration) })
+const range = (start: number, duration: number) => ({
+  OTIO_SCHEMA: 'TimeRange.1',
+  start_time: time(start),
+  duration: time(duration),
+})
 const clip = {
-  ...{ OTIO_SCHEMA: 'Clip.1', name: 'A001C001.mov', source_range: range(900_000, 50), metadata: { cmx_3600: { reel: 'A001' } } },
-  media_reference: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///A001C001.mov', available_range: range(899_990, 100) },
+  ...{
+    OTIO_SCHEMA: 'Clip.1',
+    name: 'A001C001.mov',
+    source_range: range(900_000, 50),
+    metadata: { cmx_3600: { reel: 'A001' } },
+  },
+  media_reference: {
+    OTIO_SCHEMA: 'ExternalReference.1',
+    target_url: 'file:///A001C001.mov',
+    available_range: range(899_990, 100),
+  },
   effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 2 }],
 }
 const children = [{ OTIO_SCHEMA: 'Gap.1', source_range: range(0, 25) }, clip, clip]
@@ -37,19 +59,31 @@ const readers: Readonly<Record<string, Reader>> = {
     text: 'TITLE: LOW WATER\nFCM: NON-DROP FRAME\n\n001  A001     V     C        09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00\n* FROM CLIP NAME: A001C001_1104.MOV\nM2   A001      050.0          09:14:03:00\n002  B001     AA/V  D    012 09:34:01:00 09:34:03:20 10:00:02:00 10:00:04:20\n',
     mayThrow: [CutFormatError],
   },
-  OTIO: { read: (text) => otio.read(text, options), text: JSON.stringify(timeline, null, 1), mayThrow: [CutFormatError] },
+  OTIO: {
+    read: (text) => otio.read(text, options),
+    text: JSON.stringify(timeline, null, 1),
+    mayThrow: [CutFormatError],
+  },
   'hash list': {
     read: parseHashList,
     text: writeHashList({ createdAt: '2026-11-04T18:05:12.000Z', host: 'ferry', tool: 'Ennick', files }),
     mayThrow: [HashListError],
   },
-  LUT: { read: readCube, text: `TITLE "x"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\n${'0.1 0.2 1e-3\n'.repeat(8)}`, mayThrow: [CubeError] },
+  LUT: {
+    read: readCube,
+    text: `TITLE "x"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\n${'0.1 0.2 1e-3\n'.repeat(8)}`,
+    mayThrow: [CubeError],
+  },
   ALE: {
     read: parseAle,
     text: 'Heading\nFIELD_DELIM\tTABS\nVIDEO_FORMAT\t1080\nFPS\t25\n\nColumn\nName\tTape\tStart\n\nData\nA001C001\tA001\t09:14:03:00\nA001C002\tA001\t09:16:00:12\n',
     mayThrow: [LogError],
   },
-  table: { read: parseDelimited, text: 'Name;Scene;"Note; long"\nA001C001;12A;"she ""waits"""\nA001C002;12A;\n', mayThrow: [LogError] },
+  table: {
+    read: parseDelimited,
+    text: 'Name;Scene;"Note; long"\nA001C001;12A;"she ""waits"""\nA001C002;12A;\n',
+    mayThrow: [LogError],
+  },
   XML: { read: parseXml, text: ixml, mayThrow: [XmlError] },
   iXML: { read: parseIxml, text: ixml, mayThrow: [] },
   bext: {
@@ -59,7 +93,11 @@ const readers: Readonly<Record<string, Reader>> = {
   },
   'both notes of a recording': {
     read: (text) =>
-      readSoundNotes({ bext: bytes(text.slice(0, 400)), ixml: bytes(text.slice(400)) }, { channels: 2, sampleRate: 48_000 }, '2026-11-25'),
+      readSoundNotes(
+        { bext: bytes(text.slice(0, 400)), ixml: bytes(text.slice(400)) },
+        { channels: 2, sampleRate: 48_000 },
+        '2026-11-25',
+      ),
     text: `${'sTRK1=Boom\r\n'.padEnd(400, '\0')}${ixml}`,
     mayThrow: [],
   },
@@ -74,7 +112,8 @@ const harms: readonly Harm[] = [
   (text, at, _, more) => text.slice(0, at) + more + text.slice(at),
   (text, at, length, more) => text.slice(0, at) + more + text.slice(at + length),
   (text, at, length) => text.slice(0, at) + text.slice(at, at + length).repeat(3) + text.slice(at + length),
-  (text, at, length) => text.slice(0, at) + [...text.slice(at, at + length)].reverse().join('') + text.slice(at + length),
+  (text, at, length) =>
+    text.slice(0, at) + [...text.slice(at, at + length)].reverse().join('') + text.slice(at + length),
   (text) => text.replaceAll('\n', '\r'),
   (text) => text.replace(/\d+/g, '9'.repeat(30)),
 ]

@@ -3,13 +3,14 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { benchAtOnce, benchBatch, benchJobs } from './bench/batch.ts'
 import { benchPage } from './bench/catalogue.ts'
-import { Ennick } from './bench/ennick.ts'
 import { benchLog } from './bench/log.ts'
 import { benchMake } from './bench/make.ts'
 import { isJson, pause, type Result, say } from './bench/measure.ts'
 import { benchOffload } from './bench/offload.ts'
 import { benchOnePass } from './bench/one-pass.ts'
+import { benchRelink } from './bench/relink.ts'
 import { benchScan } from './bench/scan.ts'
+import { Ennick } from './ennick.ts'
 
 const only = process.argv.includes('--only') ? (process.argv[process.argv.indexOf('--only') + 1] ?? null) : null
 
@@ -34,21 +35,24 @@ try {
   if (wants('batch')) results.push(await benchBatch(ennick, folder))
   if (wants('at-once')) results.push(await benchAtOnce(folder))
   if (wants('jobs')) results.push(await benchJobs(ennick, folder))
-  if (wants('one-pass', 'lut-order')) results.push(...(await benchOnePass(ennick, folder)).filter((result) => wants(result.id)))
+  if (wants('one-pass', 'lut-order'))
+    results.push(...(await benchOnePass(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('offload')) results.push(await benchOffload(ennick, folder))
   if (wants('page', 'page-extra')) results.push(...(await benchPage(ennick)).filter((result) => wants(result.id)))
   if (wants('log')) results.push(await benchLog(folder))
+  if (wants('relink', 'relink-wrong')) results.push(...(await benchRelink()).filter((result) => wants(result.id)))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
   await ennick.stop()
   await rm(folder, { recursive: true, force: true })
 }
-if (isJson) console.log(JSON.stringify(results.map(({ id, ratio, limit }) => ({ id, ratio: Number(ratio.toFixed(3)), limit }))))
+if (isJson)
+  console.log(JSON.stringify(results.map(({ id, ratio, limit }) => ({ id, ratio: Number(ratio.toFixed(3)), limit }))))
 else {
-  console.log(`\n${'id'.padEnd(10)} ${'ratio'.padStart(7)} ${'limit'.padStart(6)}  what`)
+  console.log(`\n${'id'.padEnd(12)} ${'ratio'.padStart(7)} ${'limit'.padStart(6)}  what`)
   for (const { id, ratio, limit, what } of results)
     console.log(
-      `${id.padEnd(10)} ${ratio.toFixed(3).padStart(7)} ${String(limit).padStart(6)}  ${what}${ratio > limit ? '  — over its limit' : ''}`,
+      `${id.padEnd(12)} ${ratio.toFixed(3).padStart(7)} ${String(limit).padStart(6)}  ${what}${ratio > limit ? '  — over its limit' : ''}`,
     )
 }
 process.exitCode = results.every((result) => result.ratio <= result.limit) ? 0 : 1

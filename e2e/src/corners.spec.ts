@@ -37,14 +37,18 @@ test('a cut is read, its paths are mapped, and it is taken out again', async ({ 
   await page.getByRole('button', { name: 'Read a cut' }).click()
   const list =
     'TITLE: Short visit\n001  R07 V C 01:00:01:00 01:00:02:00 10:00:00:00 10:00:01:00\n* SOURCE FILE: X:\\elsewhere\\TIDE-1\\archive\\R07_wheel_1961.mov\n'
-  await page.getByLabel('List file').setInputFiles({ name: 'visit.edl', mimeType: 'text/plain', buffer: Buffer.from(list, 'latin1') })
+  await page
+    .getByLabel('List file')
+    .setInputFiles({ name: 'visit.edl', mimeType: 'text/plain', buffer: Buffer.from(list, 'latin1') })
   await expect(page.getByText('from visit.edl')).toBeVisible()
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('The one event is on its original')
   await expect(page.getByRole('row').filter({ hasText: 'R07_wheel_1961.mov' })).toContainText('by name')
   await page.getByRole('button', { name: 'Add to the map' }).click()
   await expect(page.getByRole('row').filter({ hasText: 'R07_wheel_1961.mov' })).toContainText('by path')
   await page.getByRole('row').filter({ hasText: 'R07_wheel_1961.mov' }).click()
-  await expect(page.getByRole('dialog').getByText('X:\\elsewhere\\TIDE-1\\archive\\R07_wheel_1961.mov').first()).toBeVisible()
+  await expect(
+    page.getByRole('dialog').getByText('X:\\elsewhere\\TIDE-1\\archive\\R07_wheel_1961.mov').first(),
+  ).toBeVisible()
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Remove' }).click()
   await page.getByRole('button', { name: 'Take out' }).click()

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process'
-import { mkdir, readFile, rm, writeFile } from 'node:fs/promises'
-import { join, resolve } from 'node:path'
+import { mkdir, open, readFile, rm, writeFile } from 'node:fs/promises'
+import { join, relative, resolve } from 'node:path'
 
 /** Runs every check and test of the project and ends with one line that counts them. */
 const project = resolve(import.meta.dirname, '../..')
@@ -12,16 +12,35 @@ interface Count {
   failed: number
 }
 
-function run(command: string, args: readonly string[], environment: NodeJS.ProcessEnv = {}, isQuiet = false): Promise<number> {
+function run(
+  command: string,
+  args: readonly string[],
+  environment: NodeJS.ProcessEnv = {},
+  output: 'inherit' | 'ignore' | number = 'inherit',
+): Promise<number> {
   return new Promise((done) => {
     const child = spawn(command, args, {
       cwd: project,
       env: { ...process.env, ...environment },
-      stdio: ['ignore', isQuiet ? 'ignore' : 'inherit', isQuiet ? 'ignore' : 'inherit'],
+      stdio: ['ignore', output, output],
     })
     child.on('error', () => done(127))
     child.on('exit', (code) => done(code ?? 1))
   })
+}
+
+async function runInto(
+  log: string,
+  command: string,
+  args: readonly string[],
+  environment: NodeJS.ProcessEnv = {},
+): Promise<number> {
+  const file = await open(log, 'w')
+  try {
+    return await run(command, args, environment, file.fd)
+  } finally {
+    await file.close()
+  }
 }
 
 async function check(title: string, work: () => Promise<number>): Promise<Count> {
@@ -29,17 +48,32 @@ async function check(title: string, work: () => Promise<number>): Promise<Count>
   return (await work()) === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 }
 }
 
-/** The import check must be able to fail: two forbidden imports are planted and have to be found. */
+/** The import check must be able to fail: three forbidden imports are planted and have to be found. */
 async function plantedImportsAreFound(): Promise<number> {
   const planted = [
-    [join(project, 'core/src/planted.ts'), "import { readFileSync } from 'node:fs'\nexport const planted = readFileSync\n"],
-    [join(project, 'web/src/planted.ts'), "import type { Config } from '../../server/src/config.ts'\nexport type Planted = Config\n"],
+    [
+      join(project, 'core/src/planted.ts'),
+      "import { readFileSync } from 'node:fs'\nexport const planted = readFileSync\n",
+    ],
+    [
+      join(project, 'web/src/planted.ts'),
+      "import type { Config } from '../../server/src/config.ts'\nexport type Planted = Config\n",
+    ],
+    [
+      join(project, 'server/src/clips/planted.ts'),
+      "import { presentCut } from '../cuts/present.ts'\nexport const planted = presentCut\n",
+    ],
   ] as const
   try {
     for (const [path, text] of planted) await writeFile(path, text)
-    const code = await run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core/src/planted.ts', 'web/src/planted.ts'], {}, true)
-    if (code !== 2) console.log(`Two forbidden imports were planted and ${code} found.`)
-    return code === 2 ? 0 : 1
+    const code = await run(
+      bin('depcruise'),
+      ['--config', '.dependency-cruiser.cjs', ...planted.map(([path]) => relative(project, path))],
+      {},
+      'ignore',
+    )
+    if (code !== planted.length) console.log(`${planted.length} forbidden imports were planted and ${code} found.`)
+    return code === planted.length ? 0 : 1
   } finally {
     for (const [path] of planted) await rm(path, { force: true })
   }
@@ -48,22 +82,65 @@ async function plantedImportsAreFound(): Promise<number> {
 async function jest(): Promise<Count> {
   console.log('\n— Jest: core, then the server against the real database and the real encoder')
   const output = join(results, 'jest.json')
-  await run(bin('jest'), ['--json', `--outputFile=${output}`], { NODE_OPTIONS: '--experimental-vm-modules --no-warnings' })
+  await run(bin('jest'), ['--json', `--outputFile=${output}`], {
+    NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+  })
   const report = await readReport(output)
   if (!report) return { passed: 0, failed: 1 }
   const broken = report.testResults.filter(
-    (file: { status: string; assertionResults: unknown[] }) => file.status === 'failed' && file.assertionResults.length === 0,
+    (file: { status: string; assertionResults: unknown[] }) =>
+      file.status === 'failed' && file.assertionResults.length === 0,
   ).length
   return { passed: report.numPassedTests, failed: report.numFailedTests + broken }
 }
 
-async function playwright(): Promise<Count> {
-  console.log('\n— Playwright: the interface against a started app')
-  await run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'])
-  const report = await readReport(join(results, 'playwright.json'))
+/** The interface is walked in two halves at once, each with an Ennick of its own. */
+const halves = [
+  { name: 'wrangle', port: 4690, files: ['wrangle', 'write-recipes'] },
+  { name: 'thread', port: 4691, files: ['corners', 'shell', 'thread', 'tie'] },
+]
+
+async function playwright({ name, port, files }: (typeof halves)[number]): Promise<Count> {
+  await runInto(
+    join(results, `${name}.log`),
+    bin('playwright'),
+    ['test', '--config', 'e2e/playwright.config.ts', ...files],
+    {
+      ENNICK_TEST_PORT: String(port),
+      ENNICK_TEST_RESULTS: join(results, name),
+    },
+  )
+  const report = await readReport(join(results, name, 'report.json'))
   if (!report) return { passed: 0, failed: 1 }
   const { expected, unexpected, flaky, skipped } = report.stats
   return { passed: expected + flaky, failed: unexpected + skipped + report.errors.length }
+}
+
+/** The torment waits much of its time: it goes on beside the browsers. What each says is shown when all have ended. */
+async function playwrightAndTorment(): Promise<Count[]> {
+  console.log('\n— Playwright: the interface against a started app, and beside it the torment')
+  const torment = runInto(join(results, 'torment.log'), process.execPath, [
+    ...['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '10', '--steps', '300'],
+  ])
+  const [first, second] = halves as [(typeof halves)[number], (typeof halves)[number]]
+  const walk = { hasEnded: false, count: playwright(first) }
+  void walk.count.then(() => {
+    walk.hasEnded = true
+  })
+  // The first one draws the demo's pictures, which the second finds drawn.
+  while (!walk.hasEnded && !(await fetch(`http://127.0.0.1:${first.port}/api/health`).catch(() => null))?.ok)
+    await new Promise((resolve) => setTimeout(resolve, 500))
+  const walked = [walk.count, playwright(second)]
+  for (const half of halves) {
+    await walked[halves.indexOf(half)]
+    console.log(await readFile(join(results, `${half.name}.log`), 'utf8'))
+  }
+  const tormented = await check(
+    'Torment: ten rounds of kills, freezes and things in the way, and 300 steps taken back',
+    () => torment,
+  )
+  console.log(await readFile(join(results, 'torment.log'), 'utf8'))
+  return [...(await Promise.all(walked)), tormented]
 }
 
 const readReport = async (path: string) => JSON.parse(await readFile(path, 'utf8').catch(() => 'null'))
@@ -74,12 +151,21 @@ const counts = [
   await check('Lint', () => run(bin('biome'), ['check', '.', '--error-on-warnings'])),
   await check('Types', () => run(bin('tsc'), ['--noEmit', '-p', '.'])),
   await check('Imports', () =>
-    run(bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'core', 'contract', 'server', 'web', 'standins', 'e2e']),
+    run(bin('depcruise'), [
+      '--config',
+      '.dependency-cruiser.cjs',
+      'core',
+      'contract',
+      'server',
+      'web',
+      'standins',
+      'e2e',
+    ]),
   ),
   await check('Imports: planted ones are found', plantedImportsAreFound),
   await check('Unused code', () => run(bin('knip'), ['--no-progress'])),
   await jest(),
-  await playwright(),
+  ...(await playwrightAndTorment()),
 ]
 const passed = counts.reduce((sum, count) => sum + count.passed, 0)
 const failed = counts.reduce((sum, count) => sum + count.failed, 0)

@@ -60,6 +60,8 @@ test('a list is worked with keys alone: filter, move, mark, open', async ({ page
   await expect(page.getByText(/^2 marked/)).toBeVisible()
   await page.reload()
   await expect(page.getByText(/^2 marked/)).toBeVisible()
+  // The marks are told before the rows are there for a key to move among.
+  await expect(page.getByRole('row')).toHaveCount(5)
   await page.keyboard.press('j')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('dialog')).toBeVisible()

@@ -15,7 +15,8 @@ test.beforeAll(async ({ browser }) => {
   page = await browser.newPage({ acceptDownloads: true })
   page.on('pageerror', (error) => complaints.push(error.message))
   page.on('console', (message) => {
-    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource')) complaints.push(message.text())
+    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource'))
+      complaints.push(message.text())
   })
   await page.goto('/')
 })
@@ -38,7 +39,9 @@ async function stop(name: string): Promise<void> {
 
 async function filter(words: string): Promise<void> {
   await page.getByLabel('Filter clips').fill(words)
-  await expect(page).toHaveURL(words ? new RegExp(`q=${encodeURIComponent(words).replaceAll('%20', '\\+')}`) : /clips(?!.*q=)/)
+  await expect(page).toHaveURL(
+    words ? new RegExp(`q=${encodeURIComponent(words).replaceAll('%20', '\\+')}`) : /clips(?!.*q=)/,
+  )
 }
 
 /** Adds what lies in the bay as a card. */
@@ -55,7 +58,9 @@ async function addCard(label: string): Promise<void> {
 async function offload(label: string, folder = label): Promise<void> {
   await volume(label).getByRole('button', { name: 'Offload…' }).click()
   const choice = dialog().getByLabel('To', { exact: true })
-  await choice.selectOption({ label: (await choice.locator('option').filter({ hasText: 'MILL-RAID' }).textContent()) as string })
+  await choice.selectOption({
+    label: (await choice.locator('option').filter({ hasText: 'MILL-RAID' }).textContent()) as string,
+  })
   await dialog().getByLabel('into the folder').fill(folder)
   await dialog()
     .getByRole('button', { name: /^Copy and verify \d/ })
@@ -64,14 +69,14 @@ async function offload(label: string, folder = label): Promise<void> {
 
 test('a camera’s own proxy beside its original is paired', async () => {
   await stop('Intake')
-  await expect(page.getByText('1 camera proxy found its original')).toBeVisible()
+  await expect(page.getByText('1 proxy made elsewhere found its original')).toBeVisible()
   await page.getByRole('button', { name: 'Evidence' }).click()
   await expect(page.getByText('SUB/B004C002.mov (480×270) → B004C002')).toBeVisible()
-  await page.getByRole('button', { name: 'Pair 1 camera proxy' }).click()
-  await expect(page.getByText('1 camera proxy found its original')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Pair 1 proxy' }).click()
+  await expect(page.getByText('1 proxy made elsewhere found its original')).toHaveCount(0)
   await stop('Clips')
   await filter('B004C002')
-  await expect(cell('B004C002.mov', 'proxy')).toHaveText('sound')
+  await expect(cell('B004C002.mov', 'proxy')).toHaveText('matched')
 })
 
 test('a card is offloaded, every copy is read back, and the manifest is verified', async () => {
@@ -104,7 +109,9 @@ test('a second card with a clashing file name stays apart', async () => {
   await addCard('A003')
   await expect(volume('A003')).toContainText('1 clip')
   await offload('A003', 'A001')
-  await expect(volume('A003')).toContainText('0 files copied and read back · 1 not copied')
+  await expect(volume('A003')).toContainText('Offload not done. 0 of 1 files are copied and verified.')
+  await volume('A003').getByRole('button', { name: 'Show what was not copied: 1 line' }).click()
+  await expect(volume('A003')).toContainText('Another file of this name is there already.')
   await offload('A003')
   await expect(volume('A003')).toContainText('1 files copied and read back')
   await stop('Clips')
@@ -120,9 +127,9 @@ test('proxies that a camera uploads find their originals when its card comes', a
   await expect(volume('UPLINK')).toContainText('2 proxies waiting for their originals')
   await expect(volume('UPLINK')).not.toContainText('cannot be read')
   await addCard('B003')
-  await expect(page.getByText('2 camera proxies found their originals')).toBeVisible()
-  await page.getByRole('button', { name: 'Pair 2 camera proxies' }).click()
-  await expect(page.getByText('2 camera proxies found their originals')).toHaveCount(0)
+  await expect(page.getByText('2 proxies made elsewhere found their originals')).toBeVisible()
+  await page.getByRole('button', { name: 'Pair 2 proxies' }).click()
+  await expect(page.getByText('2 proxies made elsewhere found their originals')).toHaveCount(0)
   await expect(volume('UPLINK')).not.toContainText('waiting for their originals')
 })
 
@@ -242,7 +249,8 @@ test('columns are chosen, made and kept in a view; several sort together', async
   await page.getByRole('button', { name: /^Take/ }).click({ modifiers: ['Shift'] })
   await expect(page).toHaveURL(/sort=scene%2C-take/)
   await cell('LW_12A_T1.wav', 'name').click()
-  for (const words of ['gulls in the second half', '4 MILLER']) await expect(dialog().getByText(words).first()).toBeVisible()
+  for (const words of ['gulls in the second half', '4 MILLER'])
+    await expect(dialog().getByText(words).first()).toBeVisible()
   await expect(dialog().getByAltText('Waveform')).toBeVisible()
   await page.keyboard.press('Escape')
   await page.goto(page.url().replace(/\?.*/, ''))
@@ -292,7 +300,11 @@ test('a log is read with every change shown, merged, taken back, and written aga
   await page.getByRole('button', { name: 'Read a log…' }).click()
   await dialog()
     .getByLabel('Log file')
-    .setInputFiles({ name: 'cut off.ale', mimeType: 'text/plain', buffer: Buffer.from(log.slice(0, log.indexOf('Data'))) })
+    .setInputFiles({
+      name: 'cut off.ale',
+      mimeType: 'text/plain',
+      buffer: Buffer.from(log.slice(0, log.indexOf('Data'))),
+    })
   await expect(dialog().getByRole('alert')).toContainText('has no section “Data” after “Column” on line 7')
   await dialog()
     .getByLabel('Log file')
@@ -336,19 +348,25 @@ test('the palette finds a clip by its scene, day and box', async () => {
 
 test('50,000 clips: any place is reached, and scrolling is smooth', async () => {
   const run = promisify(execFile)
-  const { stdout } = await run(process.execPath, ['--import', 'tsx', 'server/src/testing/many-clips.ts', '50000', 'Long Reach'], {
-    cwd: resolve(import.meta.dirname, '../..'),
-    env: { ...process.env, ENNICK_DATA: data },
-  })
+  const { stdout } = await run(
+    process.execPath,
+    ['--import', 'tsx', 'server/src/testing/many-clips.ts', '50000', 'Long Reach'],
+    {
+      cwd: resolve(import.meta.dirname, '../..'),
+      env: { ...process.env, ENNICK_DATA: data },
+    },
+  )
   await page.goto(`/p/${stdout.trim()}/clips`)
   await expect(heading()).toHaveText('50,000 clips', { timeout: 120_000 })
   const scroller = page.getByTestId('table-scroller')
   await page.evaluate(() => {
     const kept = window as unknown as { longTasks: number[] }
     kept.longTasks = []
-    new PerformanceObserver((list) => kept.longTasks.push(...list.getEntries().map((entry) => entry.duration))).observe({
-      entryTypes: ['longtask'],
-    })
+    new PerformanceObserver((list) => kept.longTasks.push(...list.getEntries().map((entry) => entry.duration))).observe(
+      {
+        entryTypes: ['longtask'],
+      },
+    )
   })
   for (let step = 1; step <= 20; step++) {
     await scroller.evaluate((element, top) => {
@@ -357,7 +375,9 @@ test('50,000 clips: any place is reached, and scrolling is smooth', async () => 
     await page.waitForTimeout(60)
   }
   const longest = Math.max(0, ...(await page.evaluate(() => (window as unknown as { longTasks: number[] }).longTasks)))
-  console.log(`    longest task while 50,000 rows were scrolled: ${Math.round(longest)} ms (none over 100 ms is wanted)`)
+  console.log(
+    `    longest task while 50,000 rows were scrolled: ${Math.round(longest)} ms (none over 100 ms is wanted)`,
+  )
   await scroller.evaluate((element) => {
     element.scrollTop = element.scrollHeight / 2
   })

@@ -53,9 +53,12 @@ test('it is made with; its next version makes what was made stale', async () => 
   await choose('Small review')
   await expect(page.getByText('B001C001_review.mp4')).toBeVisible()
   await page.getByRole('button', { name: 'Make 1 copy' }).click()
-  await expect(page.getByTestId('job').filter({ hasText: 'Small review' })).toContainText('facts agree with the original', {
-    timeout: 60_000,
-  })
+  await expect(page.getByTestId('job').filter({ hasText: 'Small review' })).toContainText(
+    'facts agree with the original',
+    {
+      timeout: 60_000,
+    },
+  )
   await page.getByRole('tab', { name: 'Plan' }).click()
   await choose('Small review')
   await page.getByRole('button', { name: 'Change…', exact: true }).click()
@@ -174,7 +177,7 @@ test('several recipes are made from one reading of a clip', async () => {
   await page.goto(`/p/${productionId}/pairs`)
   await page.getByLabel('Filter the ledger').fill('B004C002')
   for (const made of ['B004C002_V1.mxf', 'B004C002_review.mp4'])
-    await expect(page.getByRole('row').filter({ hasText: made })).toContainText('sound')
+    await expect(page.getByRole('row').filter({ hasText: made })).toContainText('proven')
 })
 
 /** Ends the worker processes of the Ennick under test without a word. */
@@ -209,7 +212,8 @@ test('what waits is held, put in another order, let go on and stopped', async ()
   await expect(page.getByRole('button', { name: /^Pause all/ })).toHaveCount(0)
   const running = page.locator('[data-testid="job"][data-state="running"]')
   await expect(running.filter({ hasNotText: 'paused' })).toHaveCount(0)
-  const names = async () => (await waiting.allTextContents()).map((text) => /(?:held|waiting)?(\S+) →/.exec(text)?.[1] ?? '')
+  const names = async () =>
+    (await waiting.allTextContents()).map((text) => /(?:held|waiting)?(\S+) →/.exec(text)?.[1] ?? '')
   const before = await names()
   expect(before.length).toBeGreaterThan(2)
   const last = before.at(-1) as string

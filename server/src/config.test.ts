@@ -3,15 +3,17 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals'
 import { readConfig, readPort } from './config.ts'
+import { processStart } from './engine/process-identity.ts'
 import { explainFileError } from './errors.ts'
-import { readLock, removeLock, writeLock } from './launch/lock.ts'
+import { readLock, removeLock, takeLock } from './launch/lock.ts'
 
 let folder: string
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'ennick-config-'))
 })
 afterEach(() => rm(folder, { recursive: true, force: true }))
-const read = (change: NodeJS.ProcessEnv = {}) => readConfig({ DATABASE_URL: 'postgres://x', ENNICK_DATA: folder, ...change })
+const read = (change: NodeJS.ProcessEnv = {}) =>
+  readConfig({ DATABASE_URL: 'postgres://x', ENNICK_DATA: folder, ...change })
 
 describe('settings', () => {
   test('without any, the usual places of volumes are allowed, and the demo’s', () => {
@@ -40,22 +42,45 @@ describe('settings', () => {
 })
 
 describe('the lock of a data folder', () => {
-  test('of another program, of a dead one, or half written, is stale', async () => {
+  const write = (change: object) =>
+    writeFile(
+      join(folder, 'running.json'),
+      JSON.stringify({ pid: process.pid, dataFolder: folder, url: 'http://x', ...change }),
+    )
+  test('is this process’s while it lives, and is taken once', async () => {
     expect(await readLock(folder)).toBeNull()
-    await writeLock(folder, 'http://x')
-    // This process is a test runner and no launcher.
+    expect(await takeLock(folder, 'http://x')).toBe(true)
+    expect(await readLock(folder)).toMatchObject({ pid: process.pid, url: 'http://x' })
+    expect(await takeLock(folder, 'http://y')).toBe(false)
+    expect(await readLock(folder)).toMatchObject({ url: 'http://x' })
+    await removeLock(folder)
+    await removeLock(folder)
+  })
+  test('of another process of the same number, of another folder, of a dead one, or half written, is stale', async () => {
+    const start = (await processStart(process.pid)) as string
+    await write({ start })
+    expect(await readLock(folder)).not.toBeNull()
+    // The number was given again after a crash.
+    await write({ start: `${start}0` })
+    expect(await readLock(folder)).toBeNull()
+    // The folder was copied, lock and all, while the other is running.
+    await write({ start, dataFolder: `${folder} (copy)` })
+    expect(await readLock(folder)).toBeNull()
+    await write({ start, pid: 4_194_305 })
+    expect(await readLock(folder)).toBeNull()
+    await write({})
     expect(await readLock(folder)).toBeNull()
     await writeFile(join(folder, 'running.json'), '{"pid":')
     expect(await readLock(folder)).toBeNull()
-    await removeLock(folder)
-    await removeLock(folder)
+    expect(await takeLock(folder, 'http://x')).toBe(true)
   })
 })
 
 test.each([
   ['ENOSPC', 'no space left'],
-  ['EACCES', 'may not be written'],
-  ['EROFS', 'may not be written'],
+  ['EACCES', 'may not be read or written'],
+  ['EROFS', 'may only be read'],
+  ['EIO', 'may be failing'],
   ['ENOENT', 'does not exist'],
   ['ENOTDIR', 'not a folder'],
   ['EOTHER', 'something odd'],

@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs'
+import { readFileSync, realpathSync } from 'node:fs'
 import { isAbsolute, join, resolve } from 'node:path'
 import { type PathMapping, type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { z } from 'zod'
@@ -14,6 +14,8 @@ export interface Config {
   readonly codecs: readonly RecipeCodec[] | null
   /** Where folders of the ledger lie on a worker's machine, when it has them elsewhere. */
   readonly pathMap: readonly PathMapping[]
+  /** A worker that says nothing for so long loses its jobs. */
+  readonly leaseSeconds: number
   /** Folders inside which volumes and searches may lie. */
   readonly allowedRoots: readonly string[]
   /** Host names, beside the loopback ones, under which the server may be asked. */
@@ -35,11 +37,12 @@ export const pictureFolder = (dataFolder: string): string => join(dataFolder, 'p
 
 /** @throws Error that names the setting which cannot be used. */
 export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config {
-  const dataFolder = resolve(environment.ENNICK_DATA || '.ennick')
+  const dataFolder = realIfThere(resolve(environment.ENNICK_DATA || '.ennick'))
   const databaseUrl = environment.DATABASE_URL
   if (!databaseUrl) throw new Error('DATABASE_URL is not set. Start Ennick with ./ennick start, which sets it.')
   const settings = readSettings(join(dataFolder, 'settings.json'))
-  const roots = environment.ENNICK_ROOTS?.split(':').filter(Boolean) ?? settings.allowedRoots ?? ['/media', '/mnt', '/Volumes']
+  const roots = environment.ENNICK_ROOTS?.split(':').filter(Boolean) ??
+    settings.allowedRoots ?? ['/media', '/mnt', '/Volumes']
   return {
     port: readPort(environment.ENNICK_PORT),
     dataFolder,
@@ -47,8 +50,18 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     makesAtOnce: readAtOnce(environment.ENNICK_AT_ONCE),
     codecs: readCodecs(environment.ENNICK_CODECS),
     pathMap: readPathMap(environment.ENNICK_PATH_MAP),
+    leaseSeconds: readLease(environment.ENNICK_LEASE_SECONDS),
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
+  }
+}
+
+/** A folder of ours may lie behind a link of its owner's; everything below it is judged by where it really lies. */
+function realIfThere(path: string): string {
+  try {
+    return realpathSync(path)
+  } catch {
+    return path
   }
 }
 
@@ -60,11 +73,19 @@ function readAtOnce(text: string | undefined): number | null {
   return count
 }
 
+function readLease(text: string | undefined): number {
+  const seconds = Number(text || 30)
+  if (!Number.isInteger(seconds) || seconds < 3 || seconds > 3600)
+    throw new Error(`ENNICK_LEASE_SECONDS is "${text}": a number of seconds from 3 to 3600 is needed.`)
+  return seconds
+}
+
 function readCodecs(text: string | undefined): RecipeCodec[] | null {
   if (!text) return null
   return text.split(',').map((word) => {
     const codec = recipeCodecs.find((each) => each === word.trim())
-    if (!codec) throw new Error(`“${word.trim()}” is no codec that Ennick makes. These are: ${recipeCodecs.join(', ')}.`)
+    if (!codec)
+      throw new Error(`“${word.trim()}” is no codec that Ennick makes. These are: ${recipeCodecs.join(', ')}.`)
     return codec
   })
 }
@@ -78,7 +99,7 @@ function readPathMap(text: string | undefined): PathMapping[] {
       const [from, to, ...more] = line.split('=')
       if (!from || !to || more.length || !isAbsolute(from) || !isAbsolute(to))
         throw new Error(`“${line}” is no way to say where a folder lies: write /its/path/in/Ennick=/its/path/here.`)
-      return { from: resolve(from), to: resolve(to) }
+      return { from: resolve(from), to: realIfThere(resolve(to)) }
     })
 }
 
@@ -96,7 +117,13 @@ function readSettings(path: string): z.infer<typeof settingsShape> {
   } catch {
     return {}
   }
-  const result = settingsShape.safeParse(JSON.parse(text))
+  let settings: unknown
+  try {
+    settings = JSON.parse(text)
+  } catch (error) {
+    throw new Error(`${path} cannot be used: it is no JSON. ${(error as Error).message}`)
+  }
+  const result = settingsShape.safeParse(settings)
   if (!result.success) throw new Error(`${path} cannot be used: ${z.prettifyError(result.error)}`)
   return result.data
 }

@@ -1,3 +1,5 @@
+import { FolderLeft, LedAway } from './disk/held-folder.ts'
+
 /** A request or job that cannot be done, with a sentence for the person who asked. */
 export class PlainError extends Error {
   override readonly name = 'PlainError'
@@ -15,22 +17,54 @@ export class PlainError extends Error {
 export const notFound = (what: string): PlainError =>
   new PlainError('not-found', `${what} is not here: it may have been removed. Go back to the list.`, { status: 404 })
 
+const sentences: Readonly<Record<string, (path: string) => string>> = {
+  ENOSPC: (path) => `There is no space left to write ${path}. Free some, or choose another destination, and retry.`,
+  EDQUOT: (path) => `There is no space left to write ${path}. Free some, or choose another destination, and retry.`,
+  EACCES: (path) => `${path} may not be read or written: give Ennick the right to it, or choose another place.`,
+  EPERM: (path) => `${path} may not be read or written: give Ennick the right to it, or choose another place.`,
+  EROFS: (path) => `${path} is on a disk that may only be read: choose another destination.`,
+  ENOENT: (path) => `${path} does not exist.`,
+  ENOTDIR: (path) => `${path} is not a folder.`,
+  EISDIR: (path) => `${path} is a folder, where a file is needed.`,
+  EEXIST: (path) => `${path} is already there. Move it away, and retry: nothing is ever overwritten.`,
+  ENOTEMPTY: (path) => `${path} is already there. Move it away, and retry: nothing is ever overwritten.`,
+  ESTALE: (path) => `${path} was exchanged for another file meanwhile. It is left as it is.`,
+  EIO: (path) => `${path} cannot be read or written: its disk, card or cable may be failing.`,
+  ENXIO: (path) => `${path} cannot be read: its disk is not there any more.`,
+  ENODEV: (path) => `${path} cannot be read: its disk is not there any more.`,
+  ENAMETOOLONG: (path) => `${path} is too long a name for this disk.`,
+  ELOOP: (path) => `${path} is a link, which is not followed there.`,
+  EBUSY: (path) => `${path} is in use by another program. Retry when it is free.`,
+  EFBIG: (path) => `${path} would be larger than a file may be on this disk.`,
+  EXDEV: (path) => `${path} lies on another disk than the folder above it.`,
+  EMFILE: (path) => `${path} could not be opened: too many files are open. Retry in a moment.`,
+}
+
+/** Whether something failed because of the disk, and not because Ennick made a mistake. */
+export const isFileError = (error: unknown): boolean =>
+  error instanceof FolderLeft ||
+  error instanceof LedAway ||
+  ((error as NodeJS.ErrnoException | null)?.code ?? '') in sentences
+
 /** The plain sentence behind a failure of the file system. */
 export function explainFileError(error: unknown, path: string): string {
-  const code = (error as NodeJS.ErrnoException).code
-  switch (code) {
-    case 'ENOSPC':
-    case 'EDQUOT':
-      return `There is no space left to write ${path}. Free some, or choose another destination, and retry.`
-    case 'EACCES':
-    case 'EPERM':
-    case 'EROFS':
-      return `${path} may not be written: give Ennick the right to write there, or choose another destination.`
-    case 'ENOENT':
-      return `${path} does not exist.`
-    case 'ENOTDIR':
-      return `${path} is not a folder.`
-    default:
-      return `${path}: ${(error as Error).message}`
-  }
+  if (error instanceof FolderLeft || error instanceof LedAway) return error.message
+  const { code = '', message } = error as NodeJS.ErrnoException
+  return sentences[code]?.(path) ?? `${path}: ${message}`
+}
+
+const isCode = (error: unknown, codes: readonly string[]): boolean => {
+  for (let at = error as { code?: string; cause?: unknown } | null | undefined; at; at = at.cause as typeof at)
+    if (at.code !== undefined && codes.includes(at.code)) return true
+  return false
+}
+
+/** The database could not write because its disk is full (PostgreSQL error 53100). */
+export const isDatabaseFull = (error: unknown): boolean => isCode(error, ['53100'])
+
+/** The plain sentence behind a failure of a disk, whoever met it. */
+export function explainFailure(error: unknown): string {
+  if (isDatabaseFull(error))
+    return 'The disk that Ennick’s own data lies on is full. Free some space there; nothing that was stored is lost.'
+  return explainFileError(error, (error as NodeJS.ErrnoException).path ?? 'The disk')
 }

@@ -1,7 +1,8 @@
 import { readConfig } from './config.ts'
 import { Worker } from './queue/worker.ts'
+import { work } from './stops.ts'
 
-const worker = new Worker(readConfig())
+const worker = new Worker(readConfig(), work)
 
 let ending = false
 const end = (exitCode: number): void => {

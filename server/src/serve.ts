@@ -1,11 +1,14 @@
 import express from 'express'
-import { IndexKeeper } from './catalogue/keeper.ts'
+import { buildApp } from './app.ts'
+import { IndexRefresher } from './clips/index-refresher.ts'
 import type { Config } from './config.ts'
-import { buildApp } from './http/app.ts'
+import { clearScratch, useScratch } from './engine/scratch.ts'
+import { clearUnfinishedHandoffs } from './handoff/hand-off.ts'
 import { ChangeStream } from './http/changes.ts'
 import { AllowedFolders } from './http/folders.ts'
+import { watchPresence } from './intake/presence.ts'
+import { recoverPlaces } from './placements/placements.ts'
 import { connect } from './store/database.ts'
-import { watchPresence } from './watch/presence.ts'
 
 export interface RunningServer {
   readonly url: string
@@ -14,9 +17,16 @@ export interface RunningServer {
 
 /** Serves the application on loopback until it is closed. */
 export async function serve(config: Config): Promise<RunningServer> {
+  useScratch(config.dataFolder)
   const connection = connect(config.databaseUrl)
-  const keeper = new IndexKeeper(connection.database)
-  const changes = new ChangeStream(config.databaseUrl, (change) => keeper.onChange(change))
+  // What a server that was killed has left half done is put in order before anybody asks.
+  await Promise.all([
+    recoverPlaces(connection.database),
+    clearScratch(config.dataFolder),
+    clearUnfinishedHandoffs(config),
+  ]).catch((error: Error) => console.error(`What was left half done is put in order later: ${error.message}`))
+  const refresher = new IndexRefresher(connection.database)
+  const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
   const app = buildApp({
     app: express(),
     config,
@@ -28,14 +38,18 @@ export async function serve(config: Config): Promise<RunningServer> {
   await changes.start()
   const stopWatching = watchPresence(connection.database)
   const server = await new Promise<import('node:http').Server>((resolve, reject) => {
-    const listening = app.listen(config.port, '127.0.0.1', (error?: Error) => (error ? reject(error) : resolve(listening)))
+    const listening = app.listen(config.port, '127.0.0.1', (error?: Error) =>
+      error ? reject(error) : resolve(listening),
+    )
   })
+  // Node's five seconds are shorter than a busy machine's pause between two requests: the second would be reset.
+  server.keepAliveTimeout = 65_000
   return {
     url: `http://127.0.0.1:${config.port}`,
     async close() {
       stopWatching()
       await changes.close()
-      await keeper.close()
+      await refresher.close()
       server.closeAllConnections()
       await new Promise((resolve) => server.close(resolve))
       await connection.close()

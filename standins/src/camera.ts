@@ -24,7 +24,11 @@ export class UploadingCamera {
 
   async state(): Promise<CameraState> {
     const [shot, uploaded] = await Promise.all([namesIn(this.#shot), namesIn(this.#uploads)])
-    return { clips: shot.length, uploaded: shot.filter((name) => uploaded.includes(name)).length, folder: this.#uploads }
+    return {
+      clips: shot.length,
+      uploaded: shot.filter((name) => uploaded.includes(name)).length,
+      folder: this.#uploads,
+    }
   }
 
   /** Uploads the next proxy, a piece at a time. */
@@ -38,7 +42,9 @@ export class UploadingCamera {
     const file = await open(path, 'wx')
     try {
       for (let piece = 0; piece < 3; piece++) {
-        await file.write(bytes.subarray(Math.floor((piece * bytes.length) / 3), Math.floor(((piece + 1) * bytes.length) / 3)))
+        await file.write(
+          bytes.subarray(Math.floor((piece * bytes.length) / 3), Math.floor(((piece + 1) * bytes.length) / 3)),
+        )
         await new Promise((resolve) => setTimeout(resolve, this.#pauseMilliseconds))
       }
     } finally {

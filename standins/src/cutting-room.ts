@@ -127,13 +127,34 @@ const millScene = assemble('Low Water, mill scene, version 2', [
     frames: 50,
   },
   { track: 'V1', clipName: 'B002C001.mov', reel: 'B002', path: null, start: '11:00:03:00', frames: 50 },
-  { track: 'A1', clipName: 'LW_12A_T1.wav', reel: null, path: `${officeMedia}/MIX-01/LW_12A_T1.wav`, start: '09:14:03:00', frames: 135 },
-  { track: 'A1', clipName: 'LW_12A_T2.wav', reel: null, path: `${officeMedia}/MIX-01/LW_12A_T2.wav`, start: '09:22:01:00', frames: 175 },
+  {
+    track: 'A1',
+    clipName: 'LW_12A_T1.wav',
+    reel: null,
+    path: `${officeMedia}/MIX-01/LW_12A_T1.wav`,
+    start: '09:14:03:00',
+    frames: 135,
+  },
+  {
+    track: 'A1',
+    clipName: 'LW_12A_T2.wav',
+    reel: null,
+    path: `${officeMedia}/MIX-01/LW_12A_T2.wav`,
+    start: '09:22:01:00',
+    frames: 175,
+  },
 ])
 
 const reelOne = assemble('Low Water, reel 1, version 5', [
   { track: 'V1', clipName: 'A001C001_1104.mov', reel: 'A001', path: null, start: '09:14:03:00', frames: 50 },
-  { track: 'V1', clipName: 'B001C001.mov', reel: 'B001', path: `${laptopMedia}/day 1/B001/B001C001.mov`, start: '09:14:04:00', frames: 60 },
+  {
+    track: 'V1',
+    clipName: 'B001C001.mov',
+    reel: 'B001',
+    path: `${laptopMedia}/day 1/B001/B001C001.mov`,
+    start: '09:14:04:00',
+    frames: 60,
+  },
   {
     track: 'V1',
     clipName: 'B001C003.mov',
@@ -143,11 +164,32 @@ const reelOne = assemble('Low Water, reel 1, version 5', [
     frames: 70,
     dissolve: 12,
   },
-  { track: 'V1', clipName: 'B001C004.mov', reel: null, path: `${laptopMedia}/day 1/B001/B001C004.mov`, start: '09:50:02:00', frames: 52 },
+  {
+    track: 'V1',
+    clipName: 'B001C004.mov',
+    reel: null,
+    path: `${laptopMedia}/day 1/B001/B001C004.mov`,
+    start: '09:50:02:00',
+    frames: 52,
+  },
   { track: 'V1', clipName: 'A002C002_1105.mov', reel: 'A002', path: null, start: '10:10:00:10', frames: 40 },
   { track: 'V1', clipName: 'C001C009.mov', reel: 'C001', path: null, start: '14:20:01:00', frames: 50 },
-  { track: 'V1', clipName: 'B001C002.mov', reel: 'B001', path: `${laptopMedia}/day 1/B001/B001C002.mov`, start: '09:22:02:00', frames: 60 },
-  { track: 'A1', clipName: 'LW_13_T1.wav', reel: null, path: '/Volumes/MIX-01/LW_13_T1.wav', start: '09:34:01:00', frames: 150 },
+  {
+    track: 'V1',
+    clipName: 'B001C002.mov',
+    reel: 'B001',
+    path: `${laptopMedia}/day 1/B001/B001C002.mov`,
+    start: '09:22:02:00',
+    frames: 60,
+  },
+  {
+    track: 'A1',
+    clipName: 'LW_13_T1.wav',
+    reel: null,
+    path: '/Volumes/MIX-01/LW_13_T1.wav',
+    start: '09:34:01:00',
+    frames: 150,
+  },
 ])
 
 const exports = [

@@ -26,7 +26,11 @@ export type OnMade = (done: number, total: number) => void
  * Makes the demo's media below a folder: drawn once into a cache, copied from there afterwards.
  * @param cacheFolder kept between starts; named by the scenario, so that a changed one is drawn anew
  */
-export async function makeDemoMedia(demoFolder: string, cacheFolder: string, onMade: OnMade = () => undefined): Promise<void> {
+export async function makeDemoMedia(
+  demoFolder: string,
+  cacheFolder: string,
+  onMade: OnMade = () => undefined,
+): Promise<void> {
   const mark = createHash('sha256')
     .update(JSON.stringify([demoClips, setProxies, demoFolders]))
     .update(await readFile(new URL(import.meta.url)))
@@ -89,9 +93,13 @@ async function eachAtOnce<T>(items: readonly T[], atOnce: number, work: (item: T
   )
 }
 
-const ffmpeg = (args: readonly string[]) => execa('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...args], { stdin: 'ignore' })
+const ffmpeg = (args: readonly string[]) =>
+  execa('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...args], { stdin: 'ignore' })
 
-/** A sky, a turning mill wheel, a rising tide and a slate with name, timecode and frame number, so that every frame is known by eye. */
+/**
+ * A sky, a turning mill wheel, a rising tide and a slate with name, timecode and frame number, so that every frame is
+ * known by eye.
+ */
 async function drawPicture(clip: PictureClip, path: string): Promise<void> {
   const { palette, frames } = clip
   const rate = exactRate(clip.rate)
@@ -100,7 +108,8 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
   const lavfi = (source: string): string[] => ['-f', 'lavfi', '-i', source]
   const held = `loop=loop=${frames + 5}:size=1:start=0,setpts=N/(${rate})/TB`
   const inputs = [
-    // One frame of sky and one of the wheel, held: what does not move is drawn, and changed to the film's own format, once.
+    // One frame of sky and one of the wheel, held: what does not move is drawn, and changed to the film's own format,
+    // once.
     ...lavfi(
       `gradients=s=960x540:r=${rate}:d=${seconds}:n=2:c0=${palette[0]}:c1=${palette[1]}:x0=0:y0=0:x1=0:y1=420:speed=0.00001,trim=end_frame=1,format=yuv420p,${held}`,
     ),
@@ -127,14 +136,28 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
     `[tide]${clip.log ? "curves=all='0/0.12 0.25/0.44 0.5/0.56 1/0.72'," : ''}scale=${clip.width}:${clip.height}:flags=bilinear,format=${pixelFormat(clip)},${slate.join(',')},setsar=${clip.pixelAspect},setparams=color_primaries=bt709:color_trc=${clip.log ? 'log100' : 'bt709'}:colorspace=bt709,trim=end_frame=${frames}[v]`,
   ].join(';')
   if (path.endsWith('.png')) {
-    await ffmpeg([...inputs, '-filter_complex', graph, '-map', '[v]', '-frames:v', '1', '-f', 'image2', '-update', '1', `file:${path}`])
+    await ffmpeg([
+      ...inputs,
+      '-filter_complex',
+      graph,
+      '-map',
+      '[v]',
+      '-frames:v',
+      '1',
+      '-f',
+      'image2',
+      '-update',
+      '1',
+      `file:${path}`,
+    ])
     return
   }
   const sound = Array.from({ length: clip.channels }, (_, index) =>
     lavfi(`sine=f=${180 + index * 60}:r=48000,volume=0.1,atrim=end_sample=${soundSamples(clip)}`),
   )
   const maps = sound.flatMap((_, index) => ['-map', `${index + 3}:a`, `-c:a:${index}`, 'pcm_s24le'])
-  const reel = clip.reel === null ? [] : ['-metadata:s:v:0', `reel_name=${clip.reel}`, '-metadata', `reel_name=${clip.reel}`]
+  const reel =
+    clip.reel === null ? [] : ['-metadata:s:v:0', `reel_name=${clip.reel}`, '-metadata', `reel_name=${clip.reel}`]
   const colour = ['-color_primaries', 'bt709', '-color_trc', clip.log ? 'log100' : 'bt709', '-colorspace', 'bt709']
   const timecode = ['-timecode', clip.start]
   await ffmpeg([
@@ -192,9 +215,16 @@ async function drawStills(clip: StillsClip, pattern: string): Promise<void> {
   for (const number of clip.missing) await rm(pattern.replace('%04d', String(number).padStart(4, '0')))
 }
 
-const soundSamples = (clip: PictureClip): number => Math.round((clip.frames * clip.rate.denominator * 48_000) / clip.rate.numerator)
+const soundSamples = (clip: PictureClip): number =>
+  Math.round((clip.frames * clip.rate.denominator * 48_000) / clip.rate.numerator)
 const pixelFormat = (clip: PictureClip): string =>
-  clip.path.endsWith('.png') ? 'rgb24' : clip.codec === 'prores' ? 'yuv422p10le' : clip.codec === 'mjpeg' ? 'yuvj422p' : 'yuv420p'
+  clip.path.endsWith('.png')
+    ? 'rgb24'
+    : clip.codec === 'prores'
+      ? 'yuv422p10le'
+      : clip.codec === 'mjpeg'
+        ? 'yuvj422p'
+        : 'yuv420p'
 
 function codec(clip: PictureClip): string[] {
   if (clip.codec === 'prores') return ['-c:v', 'prores', '-profile:v', '2']
@@ -239,7 +269,13 @@ async function recordSound(clip: SoundClip, path: string): Promise<void> {
 }
 
 async function addNotes(clip: SoundClip, path: string): Promise<void> {
-  if (clip.notes) await addIxml(path, { ...clip.notes, project: production.name, tape: 'MIX-01', timeReference: clip.timeReference ?? 0 })
+  if (clip.notes)
+    await addIxml(path, {
+      ...clip.notes,
+      project: production.name,
+      tape: 'MIX-01',
+      timeReference: clip.timeReference ?? 0,
+    })
 }
 
 async function makeSetProxy(proxy: SetProxy, root: string): Promise<void> {
@@ -275,7 +311,10 @@ async function makeSetProxy(proxy: SetProxy, root: string): Promise<void> {
 /** What lies on every real drive: a text under a film's name, a file of no length, and one whose copy broke off. */
 async function addBadFiles(root: string): Promise<void> {
   const folder = join(root, 'bay/TIDE-1/day 2/B002')
-  await writeFile(join(folder, 'camera report.mov'), 'Day 2, camera B: clock was reset after lunch. Card B002 was used twice.\n')
+  await writeFile(
+    join(folder, 'camera report.mov'),
+    'Day 2, camera B: clock was reset after lunch. Card B002 was used twice.\n',
+  )
   await writeFile(join(folder, 'B002C002.mov'), '')
   const broken = join(folder, 'B002C003.mov')
   await cp(join(folder, 'B002C001.mov'), broken)

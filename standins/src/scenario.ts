@@ -17,7 +17,11 @@ export const demoVolumes: readonly DemoVolume[] = [
 ]
 
 /** Volumes of the demo that lie beside the bay: storage to offload to, and the folder that camera B uploads into. */
-export const demoFolders: readonly { readonly folder: string; readonly label: string; readonly kind: 'drive' | 'upload' }[] = [
+export const demoFolders: readonly {
+  readonly folder: string
+  readonly label: string
+  readonly kind: 'drive' | 'upload'
+}[] = [
   { folder: 'storage', label: 'MILL-RAID', kind: 'drive' },
   { folder: 'uploads', label: 'UPLINK', kind: 'upload' },
 ]
@@ -86,7 +90,16 @@ export interface SoundNotes {
 
 export type DemoClip = PictureClip | SoundClip | StillsClip
 
-const base = { kind: 'picture', width: 1920, height: 1080, pixelAspect: 1, rate: rate(25), drop: false, log: false, codec: 'h264' } as const
+const base = {
+  kind: 'picture',
+  width: 1920,
+  height: 1080,
+  pixelAspect: 1,
+  rate: rate(25),
+  drop: false,
+  log: false,
+  codec: 'h264',
+} as const
 
 const cameraA = (path: string, start: string, frames: number, palette: Palette): PictureClip => ({
   ...base,
@@ -102,7 +115,13 @@ const cameraA = (path: string, start: string, frames: number, palette: Palette):
   palette,
 })
 
-const cameraB = (path: string, start: string, frames: number, palette: Palette, extra: Partial<PictureClip> = {}): PictureClip => ({
+const cameraB = (
+  path: string,
+  start: string,
+  frames: number,
+  palette: Palette,
+  extra: Partial<PictureClip> = {},
+): PictureClip => ({
   ...base,
   path,
   slate: path.replace(/^.*\/|\.mov$/g, ''),
@@ -184,7 +203,13 @@ export const demoClips: readonly DemoClip[] = [
     samples: 10 * 48_000,
     timeReference: secondsAfterNine(14 * 60),
     description: 'Low Water, the mill, scene 12A take 1',
-    notes: { scene: '12A', take: '1', circled: true, note: 'gulls in the second half', tracks: ['MIX', 'BOOM', 'INES', 'MILLER'] },
+    notes: {
+      scene: '12A',
+      take: '1',
+      circled: true,
+      note: 'gulls in the second half',
+      tracks: ['MIX', 'BOOM', 'INES', 'MILLER'],
+    },
   },
   // 768 samples less than eight seconds: four tenths of a frame at 25.
   {
@@ -194,7 +219,13 @@ export const demoClips: readonly DemoClip[] = [
     samples: 8 * 48_000 - 768,
     timeReference: secondsAfterNine(22 * 60),
     description: 'Low Water, the mill, scene 12A take 2',
-    notes: { scene: '12A', take: '2', circled: false, note: 'ends early: battery', tracks: ['MIX', 'BOOM', 'INES', 'MILLER'] },
+    notes: {
+      scene: '12A',
+      take: '2',
+      circled: false,
+      note: 'ends early: battery',
+      tracks: ['MIX', 'BOOM', 'INES', 'MILLER'],
+    },
   },
   {
     kind: 'sound',
@@ -207,7 +238,10 @@ export const demoClips: readonly DemoClip[] = [
   },
   // A take that the camera spread over three files.
   ...['09:10:00:00', '09:10:01:15', '09:10:03:05'].map((start, index) => ({
-    ...cameraB(`bay/TIDE-1/day 2/B004/B004C001_${index + 1}.mov`, start, index === 2 ? 25 : 40, mist, { ...smallB, reel: 'B004' }),
+    ...cameraB(`bay/TIDE-1/day 2/B004/B004C001_${index + 1}.mov`, start, index === 2 ? 25 : 40, mist, {
+      ...smallB,
+      reel: 'B004',
+    }),
     slate: 'B004C001',
   })),
   // An original with the small proxy that the camera made beside it.
@@ -224,7 +258,10 @@ export const demoClips: readonly DemoClip[] = [
     palette: mist,
   },
   // A card whose counter began anew: its file has the name of one on A001.
-  { ...cameraB('.bag/A003/CLIPS/A001C002_1104.mov', '15:20:00:00', 50, dusk, { ...smallB, reel: 'A003' }), slate: 'A003, clip 2' },
+  {
+    ...cameraB('.bag/A003/CLIPS/A001C002_1104.mov', '15:20:00:00', 50, dusk, { ...smallB, reel: 'A003' }),
+    slate: 'A003, clip 2',
+  },
   cameraB('.bag/B003/CLIPS/B003C001.mov', '13:05:00:00', 50, noon, { ...smallB, reel: 'B003' }),
   cameraB('.bag/B003/CLIPS/B003C002.mov', '13:12:00:00', 50, dusk, { ...smallB, reel: 'B003' }),
   cameraB('.camera/B003C001_proxy.mov', '13:05:00:00', 50, noon, { ...tinyB, reel: 'B003' }),

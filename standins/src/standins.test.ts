@@ -3,7 +3,16 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parseTimecode, rate, recogniseCutFormat } from '@ennick/core'
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals'
-import { CardBay, demoClips, demoVolumes, exportCuts, type PictureClip, readReadyCut, readyCuts, setProxies } from './index.ts'
+import {
+  CardBay,
+  demoClips,
+  demoVolumes,
+  exportCuts,
+  type PictureClip,
+  readReadyCut,
+  readyCuts,
+  setProxies,
+} from './index.ts'
 
 let folder: string
 beforeEach(async () => {

@@ -1,3 +1,4 @@
 export * from './formats/index.ts'
 export * from './model.ts'
+export * from './resolution.ts'
 export * from './resolve.ts'

@@ -70,13 +70,15 @@ export function neededRanges(events: readonly CutEvent[]): FrameRange[] {
   const previous = new Map<string, CutEvent>()
   for (const event of events) {
     const before = previous.get(event.track)
-    if (event.transition && before && before.record.endFrame === event.record.startFrame) lends.set(before, event.transition.durationFrames)
+    if (event.transition && before && before.record.endFrame === event.record.startFrame)
+      lends.set(before, event.transition.durationFrames)
     previous.set(event.track, event)
   }
   return events.map((event) => {
     const { numerator, denominator } = event.speed
     const recordFrames = event.record.endFrame - event.record.startFrame + (lends.get(event) ?? 0)
-    if (numerator === denominator) return { startFrame: event.source.startFrame, endFrame: event.source.endFrame + (lends.get(event) ?? 0) }
+    if (numerator === denominator)
+      return { startFrame: event.source.startFrame, endFrame: event.source.endFrame + (lends.get(event) ?? 0) }
     const shown = Math.max(1, Math.ceil((recordFrames * Math.abs(numerator)) / denominator))
     return numerator < 0
       ? { startFrame: event.source.startFrame - shown + 1, endFrame: event.source.startFrame + 1 }

@@ -2,7 +2,14 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { pictureFacts } from '../testing/facts.ts'
 import { formatTimecode, rate } from '../time/index.ts'
-import { type CutEvent, type KnownClip, neededRanges, normalSpeed, resolveEvents, type Transition } from './index.ts'
+import {
+  type CutEvent,
+  neededRanges,
+  normalSpeed,
+  type ResolvableClip,
+  resolveEvents,
+  type Transition,
+} from './index.ts'
 
 const event = (start: number, length: number, change: Partial<CutEvent> = {}): CutEvent => ({
   number: '001',
@@ -22,7 +29,7 @@ const event = (start: number, length: number, change: Partial<CutEvent> = {}): C
   ...change,
 })
 
-const clip = (id: string, start: number, frames: number, change: Partial<KnownClip> = {}): KnownClip => ({
+const clip = (id: string, start: number, frames: number, change: Partial<ResolvableClip> = {}): ResolvableClip => ({
   id,
   name: `${id}.mov`,
   formerNames: [],
@@ -31,12 +38,16 @@ const clip = (id: string, start: number, frames: number, change: Partial<KnownCl
   presence: 'here',
   originalPaths: [`/bay/${id}.mov`],
   madePaths: [],
+  parts: [],
   proxyPlays: false,
+  role: 'original',
+  roleReason: null,
+  damage: null,
   ...change,
 })
 
-const resolve = (events: CutEvent[], clips: KnownClip[]) =>
-  resolveEvents(events, { clips, mappings: [], suffixes: ['_proxy'], chosen: new Map() })
+const resolve = (events: CutEvent[], clips: ResolvableClip[]) =>
+  resolveEvents(events, { clips, mappings: [], suffixes: ['_proxy'], unreadable: [], chosen: new Map() })
 
 describe('what an event needs of its source', () => {
   const dissolve = (durationFrames: number): Transition => ({ kind: 'dissolve', wipeCode: null, durationFrames })
@@ -117,16 +128,23 @@ describe('landing', () => {
       fc.property(clips, events, (known, wanted) => {
         const list = known.map((item) => clip(item.id, item.start, item.frames, { reel: item.reel }))
         const asked = wanted.map((item) => event(item.start, item.length, { clipName: item.name, reel: item.reel }))
-        const ids = (clipsInOrder: KnownClip[]) => resolve(asked, clipsInOrder).map((resolution) => resolution.clipId)
+        const ids = (clipsInOrder: ResolvableClip[]) =>
+          resolve(asked, clipsInOrder).map((resolution) => resolution.clipId)
         expect(ids([...list].reverse())).toEqual(ids(list))
       }),
     )
   })
 
   test('a known path wins over a name that says otherwise', () => {
-    const [resolution] = resolve([event(10, 20, { clipName: 'B.mov', path: '/BAY/A.MOV' })], [clip('A', 0, 100), clip('B', 0, 100)])
+    const [resolution] = resolve(
+      [event(10, 20, { clipName: 'B.mov', path: '/BAY/A.MOV' })],
+      [clip('A', 0, 100), clip('B', 0, 100)],
+    )
     expect(resolution).toMatchObject({ by: 'path', clipId: 'A' })
-    expect(resolution?.evidence.find((row) => row.aspect === 'name')).toMatchObject({ agrees: false, difference: 'another name' })
+    expect(resolution?.evidence.find((row) => row.aspect === 'name')).toMatchObject({
+      agrees: false,
+      difference: 'another name',
+    })
   })
 
   test('two on one reel that both cover the use choose neither, and are named', () => {
@@ -134,8 +152,86 @@ describe('landing', () => {
     expect(resolution).toMatchObject({ state: 'unresolved', rivals: ['A', 'B'] })
   })
 
-  test('sound is not taken for a picture of its name', () => {
+  test('sound is not taken for a picture, by name, reel or path; a picture with sound is heard', () => {
     const sound = clip('A', 0, 100, { facts: { ...pictureFacts(), kind: 'sound', picture: null } })
-    expect(resolve([event(10, 20, { clipName: 'A.mov' })], [sound])[0]?.clipId === 'A').toBe(sound.facts.sound.length > 0)
+    for (const asked of [{ clipName: 'A.mov' }, { reel: 'A001' }, { path: '/bay/A.mov' }]) {
+      expect(resolve([event(10, 20, asked)], [sound])[0]?.clipId).toBeNull()
+      const picture = clip('B', 0, 100, { name: 'A.mp4', originalPaths: ['/bay/A.mp4'] })
+      expect(resolve([event(10, 20, asked)], [sound, picture])[0]?.clipId).toBe('B')
+    }
+    const heard = { kind: 'sound' as const, clipName: 'A.mov' }
+    expect(resolve([event(10, 20, heard)], [clip('A', 0, 100)])[0]?.clipId).toBe('A')
+    const mute = clip('A', 0, 100, { facts: pictureFacts({ channels: 0, start: '00:00:00:00' }) })
+    expect(resolve([event(10, 20, heard)], [mute])[0]?.clipId).toBeNull()
+  })
+
+  test('what is no original is never landed on by itself; a person may choose it, and it stays a proxy', () => {
+    const proxy = clip('A', 0, 100, { role: 'proxy', roleReason: 'it is a smaller twin of A.mxf' })
+    for (const asked of [{ clipName: 'A.mov' }, { reel: 'A001' }, { path: '/bay/A.mov' }])
+      expect(resolve([event(10, 20, asked)], [proxy])[0]).toMatchObject({ state: 'unresolved', rivals: [] })
+    expect(resolve([event(10, 20, { clipName: 'A.mov' })], [proxy])[0]?.evidence[0]).toMatchObject({
+      aspect: 'role',
+      found: 'A.mov is no original: it is a smaller twin of A.mxf',
+    })
+    const [chosen] = resolveEvents([event(10, 20, { clipName: 'A.mov' })], {
+      ...{ clips: [proxy], mappings: [], suffixes: [], unreadable: [] },
+      chosen: new Map([[0, 'A']]),
+    })
+    expect(chosen).toMatchObject({ state: 'on proxy', clipId: 'A', by: 'choice' })
+  })
+
+  test('a name of nobody whose reel and timecode fit is a rival, and no landing; without a name it lands', () => {
+    expect(resolve([event(10, 20, { clipName: 'INT MILL', reel: 'A001' })], [clip('A', 0, 100)])[0]).toMatchObject({
+      state: 'unresolved',
+      rivals: ['A'],
+    })
+    expect(resolve([event(10, 20, { reel: 'A001' })], [clip('A', 0, 100)])[0]).toMatchObject({
+      state: 'on original',
+      by: 'reel and timecode',
+    })
+  })
+
+  test('a path that reel or timecode contradict gives way to a clip that agrees in name and reel', () => {
+    const old = clip('A', 5000, 100, { reel: 'B009' })
+    const agreeing = clip('B', 0, 100, { name: 'A.mov' })
+    const asked = event(10, 20, { path: '/bay/A.mov', clipName: 'A.mov', reel: 'A001' })
+    expect(resolve([asked], [old, agreeing])[0]).toMatchObject({ clipId: 'B', by: 'name' })
+    expect(resolve([asked], [old])[0]).toMatchObject({ clipId: 'A', by: 'path' })
+    // One that agrees in less is a rival only.
+    const bare = clip('B', 0, 100, { name: 'A.mov', reel: null })
+    expect(resolve([asked], [old, bare])[0]).toMatchObject({ state: 'unresolved', rivals: ['A', 'B'] })
+  })
+
+  test('a reel that is missing on one side makes no tie with one that agrees', () => {
+    const bare = clip('B', 0, 100, { name: 'A.mov', reel: null })
+    const away = clip('A', 0, 100, { presence: 'away' })
+    expect(resolve([event(10, 20, { clipName: 'A.mov', reel: 'A001' })], [bare, away])[0]).toMatchObject({
+      state: 'original away',
+      clipId: 'A',
+    })
+  })
+
+  test('a use wholly past the end, and one that begins on the last frame when only the reel is known, is short', () => {
+    expect(resolve([event(300, 20, { clipName: 'A.mov' })], [clip('A', 0, 100)])[0]).toMatchObject({
+      state: 'short',
+      clipId: 'A',
+    })
+    expect(resolve([event(80, 21, { reel: 'A001' })], [clip('A', 0, 100)])[0]).toMatchObject({ state: 'short' })
+  })
+
+  test('a damaged original keeps its place, and a file that could never be read is told of', () => {
+    const damaged = clip('A', 0, 100, { damage: 'damaged from frame 31' })
+    expect(resolve([event(10, 20, { clipName: 'A.mov' })], [damaged])[0]?.state).toBe('original damaged')
+    const [missed] = resolveEvents([event(10, 20, { clipName: 'A.mov' })], {
+      ...{ clips: [], mappings: [], suffixes: [], chosen: new Map() },
+      unreadable: [{ path: '/bay/A.mov', problem: 'It is cut off.' }],
+    })
+    expect(missed?.evidence[0]?.found).toBe('/bay/A.mov is damaged: It is cut off.')
+  })
+
+  test('names and reels are the same in either Unicode form and any case', () => {
+    const nfd = clip('É', 0, 100, { name: 'ÉTANG.mov'.normalize('NFD'), reel: 'CAFÉ'.normalize('NFD') })
+    expect(resolve([event(10, 20, { clipName: 'étang.mov', reel: 'café' })], [nfd])[0]).toMatchObject({ by: 'name' })
+    expect(resolve([event(10, 20, { reel: 'café' })], [nfd])[0]).toMatchObject({ by: 'reel and timecode' })
   })
 })

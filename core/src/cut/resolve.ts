@@ -1,8 +1,17 @@
-import { type MediaFacts, mediumRange } from '../media/index.ts'
-import { baseName, mapPath, normalName, normalPath, type PathMapping, possibleStems, stem } from '../naming/index.ts'
-import { sameReel } from '../pairing/candidate.ts'
+import { isOfKind } from '../match/index.ts'
+import { mediumRange } from '../media/index.ts'
+import {
+  baseName,
+  listedReelLength,
+  mapPath,
+  normalName,
+  normalPath,
+  possibleStems,
+  reelKey,
+  sameReel,
+  stem,
+} from '../naming/index.ts'
 import type { EvidenceRow } from '../pairing/compare.ts'
-import type { Presence } from '../pairing/verdict.ts'
 import {
   exactRange,
   type FrameRange,
@@ -10,108 +19,124 @@ import {
   formatTimecode,
   framesPerDay,
   isCovered,
+  isElsewhere,
   type Rate,
   type Shortfall,
   sameRate,
   shortfall,
 } from '../time/index.ts'
 import { type CutEvent, neededRanges } from './model.ts'
-
-/**
- * The words for an event. One whose original is known but not there is never called "on original": it plays its
- * proxy, or nothing.
- */
-export type EventState = 'on original' | 'on proxy' | 'original away' | 'original gone' | 'short' | 'unresolved'
-
-/** What resolving needs to know of a clip. */
-export interface KnownClip {
-  readonly id: string
-  /** What its file is called today. */
-  readonly name: string
-  /** What it was called before: a renamed original still answers to the name that the cut knows. */
-  readonly formerNames: readonly string[]
-  readonly reel: string | null
-  readonly facts: MediaFacts
-  readonly presence: Presence
-  /** Full paths on this system: the original's files, and those of its made items. */
-  readonly originalPaths: readonly string[]
-  readonly madePaths: readonly string[]
-  /** Whether some made item is there to be played. */
-  readonly proxyPlays: boolean
-}
-
-export type ResolvedBy = 'choice' | 'path' | 'path of its proxy' | 'name' | 'reel and timecode'
-
-export interface Resolution {
-  readonly state: EventState
-  readonly clipId: string | null
-  readonly by: ResolvedBy | null
-  /** What the event needs of its source, in frames of the source rate, on the original's own timecode axis. */
-  readonly needed: FrameRange
-  readonly shortfall: Shortfall | null
-  readonly evidence: readonly EvidenceRow[]
-  /** The clips that fit equally well, when none could be chosen. */
-  readonly rivals: readonly string[]
-}
-
-export interface ResolveContext {
-  readonly clips: readonly KnownClip[]
-  readonly mappings: readonly PathMapping[]
-  readonly suffixes: readonly string[]
-  /** Clips that a person chose, by the event's position in the list. */
-  readonly chosen: ReadonlyMap<number, string>
-}
+import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
 
 /**
  * Finds the original of every event: a person's choice first, then its path through the path map, then its name
- * by the suffix rule, then reel and timecode. A name or a reel that two clips share chooses neither.
+ * by the suffix rule, then reel and timecode. A name or a reel that two clips share chooses neither. A path that reel or
+ * timecode contradict gives way to a clip with which name and reel agree. A clip that fits by reel and timecode and is
+ * called otherwise is a rival for a person to choose, and no landing.
  * An event that plays a proxy whose original is gone or away says "on proxy", never "on original".
  */
 export function resolveEvents(events: readonly CutEvent[], context: ResolveContext): Resolution[] {
   const index = new ClipIndex(context)
   const needed = neededRanges(events)
-  return events.map((event, position) => index.resolve(event, needed[position] as FrameRange, context.chosen.get(position) ?? null))
+  return events.map((event, position) =>
+    index.resolve(event, needed[position] as FrameRange, context.chosen.get(position) ?? null),
+  )
 }
 
-const stemsOf = (clip: KnownClip): Set<string> => new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
+const stemsOf = (clip: ResolvableClip): Set<string> =>
+  new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
 
 const comparablePath = (path: string): string => normalName(normalPath(path))
 
 interface Found {
-  readonly clip: KnownClip
+  readonly clip: ResolvableClip
   readonly by: ResolvedBy
 }
 
+interface NotFound {
+  readonly rivals: readonly string[]
+  readonly evidence: readonly EvidenceRow[]
+}
+
+const listed = (reel: string): string => reelKey(reel).slice(0, listedReelLength)
+
+/** Whether an event can show the clip at all: a picture is no sound. */
+const isShownBy = (event: CutEvent, clip: ResolvableClip): boolean =>
+  isOfKind(event.kind === 'sound' ? 'with sound' : 'picture or still', clip.facts)
+
+const unlike = (aspect: EvidenceRow['aspect'], expected: string, found: string): EvidenceRow => ({
+  ...{ aspect, expected, found, agrees: false, difference: null },
+})
+
+const ambiguous = (aspect: 'name' | 'reel', clips: readonly ResolvableClip[], found: string): NotFound => ({
+  rivals: clips.map((clip) => clip.id),
+  evidence: [{ aspect, expected: 'one clip', found, agrees: false, difference: 'ambiguous' }],
+})
+
 class ClipIndex {
   readonly #context: ResolveContext
-  readonly #byId = new Map<string, KnownClip>()
-  readonly #byOriginalPath = new Map<string, KnownClip>()
-  readonly #byMadePath = new Map<string, KnownClip>()
-  readonly #byStem = new Map<string, KnownClip[]>()
-  readonly #byReel = new Map<string, KnownClip[]>()
+  readonly #byId = new Map<string, ResolvableClip>()
+  readonly #byOriginalPath = new Map<string, ResolvableClip>()
+  readonly #byMadePath = new Map<string, ResolvableClip>()
+  readonly #byStem = new Map<string, ResolvableClip[]>()
+  readonly #byReel = new Map<string, ResolvableClip[]>()
+  /** What is known and no landing, an original that is none or a file that cannot be read: told when it is asked for. */
+  readonly #amissByStem = new Map<string, EvidenceRow[]>()
 
   constructor(context: ResolveContext) {
     this.#context = context
-    const append = (map: Map<string, KnownClip[]>, key: string, clip: KnownClip): void => {
+    const append = <T>(map: Map<string, T[]>, key: string, item: T): void => {
       const list = map.get(key)
-      if (list) list.push(clip)
-      else map.set(key, [clip])
+      if (list) list.push(item)
+      else map.set(key, [item])
+    }
+    for (const { path, problem } of context.unreadable) {
+      const row = unlike('name', 'a file that can be read', `${path} is damaged: ${problem}`)
+      append(this.#amissByStem, normalName(stem(path)), row)
     }
     for (const clip of context.clips) {
       this.#byId.set(clip.id, clip)
+      if (clip.role !== 'original') {
+        const found = `${clip.name} is no original: ${clip.roleReason ?? clip.role}`
+        for (const key of stemsOf(clip)) append(this.#amissByStem, key, unlike('role', 'an original', found))
+        continue
+      }
       for (const path of clip.originalPaths) this.#byOriginalPath.set(comparablePath(path), clip)
       for (const path of clip.madePaths) this.#byMadePath.set(comparablePath(path), clip)
       for (const key of stemsOf(clip)) append(this.#byStem, key, clip)
-      if (clip.reel) append(this.#byReel, clip.reel.trim().toUpperCase().slice(0, 8), clip)
+      if (clip.reel) append(this.#byReel, listed(clip.reel), clip)
     }
   }
 
   resolve(event: CutEvent, needed: FrameRange, chosenId: string | null): Resolution {
     const chosen = chosenId === null ? undefined : this.#byId.get(chosenId)
-    const found = chosen ? { clip: chosen, by: 'choice' as const } : (this.#byPath(event) ?? this.#byNameOrReel(event, needed))
+    const found = chosen ? { clip: chosen, by: 'choice' as const } : this.#find(event, needed)
     if ('rivals' in found)
-      return { state: 'unresolved', clipId: null, by: null, needed, shortfall: null, evidence: found.evidence, rivals: found.rivals }
+      return {
+        state: 'unresolved',
+        clipId: null,
+        by: null,
+        needed,
+        shortfall: null,
+        evidence: found.evidence,
+        rivals: found.rivals,
+      }
     return this.#judge(event, needed, found)
+  }
+
+  #find(event: CutEvent, needed: FrameRange): Found | NotFound {
+    const placed = this.#byPath(event)
+    const isContradicted =
+      placed && !(this.#reelAgrees(event, placed.clip) && this.#touches(event, needed, placed.clip))
+    if (placed && !isContradicted) return placed
+    const found = this.#byNameOrReel(event, needed)
+    if (!placed) return found
+    if ('rivals' in found)
+      return found.rivals.length ? { ...found, rivals: [...new Set([placed.clip.id, ...found.rivals])] } : placed
+    if (found.clip === placed.clip) return placed
+    return this.#agreesInReel(event, found.clip)
+      ? found
+      : { rivals: [placed.clip.id, found.clip.id], evidence: this.#whyNot(event, needed, placed.clip) }
   }
 
   #byPath(event: CutEvent): Found | undefined {
@@ -121,97 +146,104 @@ class ClipIndex {
       if (path === undefined) continue
       const key = comparablePath(path)
       const original = this.#byOriginalPath.get(key)
-      if (original) return { clip: original, by: 'path' }
+      if (original && isShownBy(event, original)) return { clip: original, by: 'path' }
       const made = this.#byMadePath.get(key)
-      if (made) return { clip: made, by: 'path of its proxy' }
+      if (made && isShownBy(event, made)) return { clip: made, by: 'path of its proxy' }
     }
     return undefined
   }
 
-  #byNameOrReel(event: CutEvent, needed: FrameRange): Found | { rivals: string[]; evidence: EvidenceRow[] } {
-    const evidence: EvidenceRow[] = []
-    const named = this.#named(event).filter(
-      (clip) => (clip.facts.kind === 'sound') === (event.kind === 'sound') || clip.facts.sound.length > 0,
-    )
-    const fitting = named.filter((clip) => this.#reelAgrees(event, clip) && this.#touches(event, needed, clip))
-    if (fitting.length === 1) return { clip: fitting[0] as KnownClip, by: 'name' }
-    if (fitting.length > 1) {
-      evidence.push({
-        aspect: 'name',
-        expected: 'one clip',
-        found: `${fitting.length} clips of this name cover the use`,
-        agrees: false,
-        difference: 'ambiguous',
-      })
-      return { rivals: fitting.map((clip) => clip.id), evidence }
-    }
-    for (const clip of named) evidence.push(...this.#whyNot(event, needed, clip))
+  #byNameOrReel(event: CutEvent, needed: FrameRange): Found | NotFound {
+    const named = this.#named(event)
+    const likely = named.filter((clip) => this.#reelAgrees(event, clip))
+    const touched = likely.filter((clip) => this.#touches(event, needed, clip))
+    // A reel that is missing on one side makes no tie with one that agrees.
+    const agreeing = touched.filter((clip) => this.#agreesInReel(event, clip))
+    const fitting = agreeing.length ? agreeing : touched
+    if (fitting.length === 1) return { clip: fitting[0] as ResolvableClip, by: 'name' }
+    if (fitting.length > 1) return ambiguous('name', fitting, `${fitting.length} clips of this name cover the use`)
+    const evidence = named.flatMap((clip) => this.#whyNot(event, needed, clip))
     const onReel = event.reel === null ? [] : this.#onReel(event, needed)
-    if (onReel.length === 1) return { clip: onReel[0] as KnownClip, by: 'reel and timecode' }
-    if (onReel.length > 1) {
-      evidence.push({
-        aspect: 'reel',
-        expected: 'one clip',
-        found: `${onReel.length} clips of reel ${event.reel} cover the use`,
-        agrees: false,
-        difference: 'ambiguous',
-      })
-      return { rivals: onReel.map((clip) => clip.id), evidence }
+    if (onReel.length > 1)
+      return ambiguous('reel', onReel, `${onReel.length} clips of reel ${event.reel} cover the use`)
+    const [only] = onReel
+    if (only) {
+      if (event.clipName === null && event.path === null) return { clip: only, by: 'reel and timecode' }
+      return {
+        rivals: [only.id],
+        evidence: [...evidence, ...this.#judge(event, needed, { clip: only, by: 'reel and timecode' }).evidence],
+      }
     }
-    if (named.length === 0)
-      evidence.push({
-        aspect: 'name',
-        expected: event.clipName ?? (event.path ? baseName(event.path) : 'not known'),
-        found: 'no clip of this name',
-        agrees: false,
-        difference: null,
-      })
-    if (event.reel !== null)
-      evidence.push({ aspect: 'reel', expected: event.reel, found: 'no clip of this reel covers the use', agrees: false, difference: null })
-    return { rivals: [], evidence }
+    // The one that is called so, though the use lies wholly beyond it: it is too short, by so much.
+    if (likely.length === 1) return { clip: likely[0] as ResolvableClip, by: 'name' }
+    return { rivals: [], evidence: [...evidence, ...this.#whyNone(event, named)] }
   }
 
-  #named(event: CutEvent): KnownClip[] {
-    const names = [event.clipName, event.path === null ? null : baseName(normalPath(event.path))].filter(
-      (name): name is string => name !== null,
-    )
-    const found = new Set<KnownClip>()
-    for (const name of names) {
+  /** Why nothing is found: what there is of the name, if only a proxy or what cannot be read. */
+  #whyNone(event: CutEvent, named: readonly ResolvableClip[]): EvidenceRow[] {
+    const asked = new Set(this.#namesOf(event).flatMap((name) => possibleStems(name, this.#context.suffixes)))
+    const evidence = [...asked].flatMap((key) => this.#amissByStem.get(key) ?? [])
+    if (named.length === 0 && evidence.length === 0) {
+      const name = event.clipName ?? (event.path ? baseName(event.path) : 'not known')
+      evidence.push(unlike('name', name, 'no clip of this name'))
+    }
+    if (event.reel !== null) evidence.push(unlike('reel', event.reel, 'no clip of this reel covers the use'))
+    return evidence
+  }
+
+  #namesOf({ clipName, path }: CutEvent): string[] {
+    // Some lists give a whole path of their system where the name belongs.
+    return [
+      clipName,
+      clipName?.includes('\\') ? baseName(clipName) : null,
+      path === null ? null : baseName(normalPath(path)),
+    ].filter((name): name is string => name !== null)
+  }
+
+  #named(event: CutEvent): ResolvableClip[] {
+    const found = new Set<ResolvableClip>()
+    for (const name of this.#namesOf(event)) {
       for (const possible of possibleStems(name, this.#context.suffixes))
-        for (const clip of this.#byStem.get(possible) ?? []) found.add(clip)
+        for (const clip of this.#byStem.get(possible) ?? []) if (isShownBy(event, clip)) found.add(clip)
     }
     return [...found]
   }
 
-  #onReel(event: CutEvent, needed: FrameRange): KnownClip[] {
+  /** The clips of its reel that cover the use; where none does, those that it lies on in part. */
+  #onReel(event: CutEvent, needed: FrameRange): ResolvableClip[] {
     const reel = event.reel as string
-    const listed = this.#byReel.get(reel.trim().toUpperCase().slice(0, 8)) ?? []
-    return listed.filter(
-      (clip) => sameReel(reel, clip.reel as string) && this.#rateAgrees(event, clip) && this.#lack(event, needed, clip).covered,
+    const onReel = (this.#byReel.get(listed(reel)) ?? []).filter(
+      (clip) => sameReel(reel, clip.reel as string) && this.#rateAgrees(event, clip) && isShownBy(event, clip),
     )
+    const covering = onReel.filter((clip) => this.#lack(event, needed, clip).covered)
+    return covering.length ? covering : onReel.filter((clip) => this.#touches(event, needed, clip))
   }
 
-  #reelAgrees(event: CutEvent, clip: KnownClip): boolean {
+  #agreesInReel(event: CutEvent, clip: ResolvableClip): boolean {
+    return event.reel !== null && clip.reel !== null && sameReel(event.reel, clip.reel)
+  }
+
+  #reelAgrees(event: CutEvent, clip: ResolvableClip): boolean {
     return event.reel === null || clip.reel === null || sameReel(event.reel, clip.reel)
   }
 
-  #rateAgrees(event: CutEvent, clip: KnownClip): boolean {
+  #rateAgrees(event: CutEvent, clip: ResolvableClip): boolean {
     return !clip.facts.picture || sameRate(clip.facts.picture.rate, event.sourceRate)
   }
 
   /** Whether the use lies on the clip at least in part: one that lies wholly elsewhere belongs to another twin. */
-  #touches(event: CutEvent, needed: FrameRange, clip: KnownClip): boolean {
+  #touches(event: CutEvent, needed: FrameRange, clip: ResolvableClip): boolean {
     if (!this.#rateAgrees(event, clip)) return true
     const range = mediumRange(clip.facts, event.sourceRate)
     if (!range) return true
-    const use = exactRange(onClipAxis(event, needed, clip))
-    return (
-      use.end.numerator * range.start.denominator > range.start.numerator * use.end.denominator &&
-      use.start.numerator * range.end.denominator < range.end.numerator * use.start.denominator
-    )
+    return !isElsewhere(exactRange(onClipAxis(event, needed, clip)), range)
   }
 
-  #lack(event: CutEvent, needed: FrameRange, clip: KnownClip): { covered: boolean; shortfall: Shortfall | null; use: FrameRange } {
+  #lack(
+    event: CutEvent,
+    needed: FrameRange,
+    clip: ResolvableClip,
+  ): { covered: boolean; shortfall: Shortfall | null; use: FrameRange } {
     const use = onClipAxis(event, needed, clip)
     const range = mediumRange(clip.facts, event.sourceRate)
     if (!range) return { covered: true, shortfall: null, use }
@@ -219,7 +251,7 @@ class ClipIndex {
     return { covered: isCovered(lack), shortfall: isCovered(lack) ? null : lack, use }
   }
 
-  #whyNot(event: CutEvent, needed: FrameRange, clip: KnownClip): EvidenceRow[] {
+  #whyNot(event: CutEvent, needed: FrameRange, clip: ResolvableClip): EvidenceRow[] {
     const rows: EvidenceRow[] = []
     if (!this.#reelAgrees(event, clip))
       rows.push({
@@ -251,7 +283,13 @@ class ClipIndex {
     const name = event.clipName ?? (event.path === null ? 'not known' : baseName(normalPath(event.path)))
     const known = stemsOf(clip)
     const sameName = possibleStems(name, this.#context.suffixes).some((possible) => known.has(possible))
-    evidence.push({ aspect: 'name', expected: name, found: clip.name, agrees: sameName, difference: sameName ? null : 'another name' })
+    evidence.push({
+      aspect: 'name',
+      expected: name,
+      found: clip.name,
+      agrees: sameName,
+      difference: sameName ? null : 'another name',
+    })
     if (event.path !== null && (by === 'path' || by === 'path of its proxy')) {
       evidence.push({
         aspect: 'place',
@@ -292,7 +330,9 @@ class ClipIndex {
   }
 }
 
-function stateOf(clip: KnownClip, covered: boolean): EventState {
+function stateOf(clip: ResolvableClip, covered: boolean): EventState {
+  if (clip.presence === 'here' && clip.damage !== null) return 'original damaged'
+  if (clip.presence === 'here' && clip.role !== 'original') return 'on proxy'
   if (clip.presence === 'here') return covered ? 'on original' : 'short'
   if (clip.proxyPlays) return 'on proxy'
   return clip.presence === 'away' ? 'original away' : 'original gone'
@@ -302,14 +342,18 @@ function stateOf(clip: KnownClip, covered: boolean): EventState {
  * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the
  * original's start; a use after midnight of a clip that runs across it is shifted by a day.
  */
-function onClipAxis(event: CutEvent, needed: FrameRange, clip: KnownClip): FrameRange {
+function onClipAxis(event: CutEvent, needed: FrameRange, clip: ResolvableClip): FrameRange {
   const start = clip.facts.startFrame
   let shift = 0
   if (event.mediumStartFrame === 0 && start !== null && start !== 0 && needed.startFrame < start) shift = start
   const picture = clip.facts.picture
   if (picture && start !== null && sameRate(picture.rate, event.sourceRate)) {
     const day = framesPerDay(picture.rate, clip.facts.dropFrame)
-    if (start + picture.frames > day && needed.startFrame + shift < start && needed.endFrame + shift <= start + picture.frames - day)
+    if (
+      start + picture.frames > day &&
+      needed.startFrame + shift < start &&
+      needed.endFrame + shift <= start + picture.frames - day
+    )
       shift += day
   }
   return { startFrame: needed.startFrame + shift, endFrame: needed.endFrame + shift }

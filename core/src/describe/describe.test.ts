@@ -30,7 +30,9 @@ describe('values', () => {
     ['flag', 'no', ''],
     ['choice', 'CALM', 'calm'],
     ['number', '  ', ''],
-  ] as const)('%s takes %j', (kind, text, value) => expect(checkValue(field(kind, ['calm', 'storm']), text, rate(25))).toBe(value))
+  ] as const)('%s takes %j', (kind, text, value) =>
+    expect(checkValue(field(kind, ['calm', 'storm']), text, rate(25))).toBe(value),
+  )
 
   test.each([
     ['number', 'many', 'a number'],
@@ -59,7 +61,9 @@ describe('find and replace', () => {
     expect(replacer({ ...base, find: 'A', replace: 'b', isCaseSensitive: true })('aA')).toBe('ab')
   })
   test('a pattern has groups', () => {
-    expect(replacer({ ...base, find: '^LW_(\\w+)_T(\\d)', replace: '$1-$2', isPattern: true })('LW_12A_T1')).toBe('12A-1')
+    expect(replacer({ ...base, find: '^LW_(\\w+)_T(\\d)', replace: '$1-$2', isPattern: true })('LW_12A_T1')).toBe(
+      '12A-1',
+    )
   })
   test('what cannot be found is told', () => {
     expect(() => replacer({ ...base, find: '', replace: '' })).toThrow('Write what')
@@ -101,6 +105,13 @@ describe('groups from folders', () => {
   ])('%s', (path, day, camera) => expect(groupFromFolders(path)).toEqual({ day, camera }))
 
   test('the camera of a reel', () => {
-    expect(['A001', 'B002C003', 'DR01', 'R07', 'a001', 'A0011'].map(cameraOfReel)).toEqual(['A', 'B', null, null, null, null])
+    expect(['A001', 'B002C003', 'DR01', 'R07', 'a001', 'A0011'].map(cameraOfReel)).toEqual([
+      'A',
+      'B',
+      null,
+      null,
+      null,
+      null,
+    ])
   })
 })

@@ -13,7 +13,12 @@ export interface Field {
   readonly choices?: readonly string[]
 }
 
-const described = (id: string, title: string, kind: FieldKind = 'text'): Field => ({ id, title, kind, from: 'described' })
+const described = (id: string, title: string, kind: FieldKind = 'text'): Field => ({
+  id,
+  title,
+  kind,
+  from: 'described',
+})
 const ofFile = (id: string, title: string, kind: FieldKind = 'text', choices?: readonly string[]): Field => ({
   id,
   title,
@@ -68,7 +73,8 @@ export const builtInFields: readonly Field[] = [
   ofState('presence', 'Presence', 'choice', ['here', 'away', 'gone']),
   ofState('proxy', 'Proxy', 'choice', [
     'no proxy',
-    'sound',
+    'proven',
+    'matched',
     'unchecked',
     'stale',
     'mismatched',
@@ -101,7 +107,10 @@ export const customField = (column: CustomColumn): Field => ({
 })
 
 /** All fields of a production. */
-export const allFields = (columns: readonly CustomColumn[]): readonly Field[] => [...builtInFields, ...columns.map(customField)]
+export const allFields = (columns: readonly CustomColumn[]): readonly Field[] => [
+  ...builtInFields,
+  ...columns.map(customField),
+]
 
 /** A value that its field does not take; the message names both and says what would fit. */
 export class ValueError extends Error {
@@ -119,7 +128,8 @@ export const longestValue = 4000
 export function checkValue(field: Field, text: string, rate: Rate): string {
   const value = text.replace(/[\r\n\t]+/g, ' ').trim()
   if (value === '') return ''
-  if (value.length > longestValue) throw new ValueError(`${field.title} holds up to ${longestValue} characters; this has ${value.length}.`)
+  if (value.length > longestValue)
+    throw new ValueError(`${field.title} holds up to ${longestValue} characters; this has ${value.length}.`)
   switch (field.kind) {
     case 'number':
     case 'bytes':
@@ -142,7 +152,8 @@ export function checkValue(field: Field, text: string, rate: Rate): string {
       throw new ValueError(`${field.title} is yes or no; “${value}” is neither.`)
     case 'choice': {
       const choice = field.choices?.find((candidate) => candidate.toLowerCase() === value.toLowerCase())
-      if (choice === undefined) throw new ValueError(`${field.title} is one of ${field.choices?.join(', ')}; “${value}” is not.`)
+      if (choice === undefined)
+        throw new ValueError(`${field.title} is one of ${field.choices?.join(', ')}; “${value}” is not.`)
       return choice
     }
     default:

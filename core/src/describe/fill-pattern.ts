@@ -3,12 +3,16 @@ export class PatternError extends Error {
   override readonly name = 'PatternError'
 }
 
-type Part = { readonly text: string } | { readonly field: string } | { readonly counterWidth: number; readonly from: number }
+type Part =
+  | { readonly text: string }
+  | { readonly field: string }
+  | { readonly counterWidth: number; readonly from: number }
 
 /**
  * Makes the function that fills a pattern such as "{scene}-{take}_{counter:3}" for one clip after another.
  * A field in "[ ]" with text around it is left out whole when the field is empty: "{scene}[-{take}]".
- * @param fieldIds what may stand in "{ }", besides "counter", "counter:3" (digits) and "counter:3:10" (digits, first number)
+ * @param fieldIds what may stand in "{ }", besides "counter", "counter:3" (digits) and "counter:3:10" (digits, first
+ * number)
  * @throws PatternError for an unknown field or a bracket without its partner
  */
 export function patternFiller(
@@ -16,12 +20,19 @@ export function patternFiller(
   fieldIds: ReadonlySet<string>,
 ): (values: (fieldId: string) => string, index: number) => string {
   if (pattern.trim() === '') throw new PatternError('Write a pattern, for example {scene}-{take}.')
-  const pieces = splitOptional(pattern).map(({ text, isOptional }) => ({ isOptional, parts: readParts(text, fieldIds) }))
+  const pieces = splitOptional(pattern).map(({ text, isOptional }) => ({
+    isOptional,
+    parts: readParts(text, fieldIds),
+  }))
   return (values, index) =>
     pieces
       .map(({ isOptional, parts }) => {
         const filled = parts.map((part) =>
-          'text' in part ? part.text : 'field' in part ? values(part.field) : String(part.from + index).padStart(part.counterWidth, '0'),
+          'text' in part
+            ? part.text
+            : 'field' in part
+              ? values(part.field)
+              : String(part.from + index).padStart(part.counterWidth, '0'),
         )
         const isEmpty = isOptional && parts.some((part, at) => 'field' in part && filled[at] === '')
         return isEmpty ? '' : filled.join('')
@@ -42,7 +53,9 @@ function splitOptional(pattern: string): { text: string; isOptional: boolean }[]
       break
     }
     if (close < open)
-      throw new PatternError(`“${pattern}” ${close === -1 ? 'opens a [ ] that it never closes' : 'closes a [ ] that it never opens'}.`)
+      throw new PatternError(
+        `“${pattern}” ${close === -1 ? 'opens a [ ] that it never closes' : 'closes a [ ] that it never opens'}.`,
+      )
     if (open > 0) pieces.push({ text: rest.slice(0, open), isOptional: false })
     pieces.push({ text: rest.slice(open + 1, close), isOptional: true })
     rest = rest.slice(close + 1)
@@ -61,7 +74,9 @@ function readParts(text: string, fieldIds: ReadonlySet<string>): Part[] {
     const counter = /^counter(?::(\d{1,2})(?::(\d{1,9}))?)?$/.exec(inside)
     if (counter) return [{ counterWidth: Number(counter[1] ?? 1), from: Number(counter[2] ?? 1) }]
     if (!fieldIds.has(inside))
-      throw new PatternError(`There is no field “${inside}”. Known are ${[...fieldIds].slice(0, 8).join(', ')}, counter and more.`)
+      throw new PatternError(
+        `There is no field “${inside}”. Known are ${[...fieldIds].slice(0, 8).join(', ')}, counter and more.`,
+      )
     return [{ field: inside }]
   })
 }

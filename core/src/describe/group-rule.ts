@@ -22,7 +22,8 @@ function dayOf(folder: string): string | null {
   return dated ? `${dated[1]}-${dated[2]}-${dated[3]}` : null
 }
 
-const cameraOf = (folder: string): string | null => /^(?:cam|camera)[ _-]?([a-z])(?:$|[ _-])/i.exec(folder)?.[1]?.toUpperCase() ?? null
+const cameraOf = (folder: string): string | null =>
+  /^(?:cam|camera)[ _-]?([a-z])(?:$|[ _-])/i.exec(folder)?.[1]?.toUpperCase() ?? null
 
 /**
  * The camera that a reel's name begins with: "A001" is camera A's first, "B002C001" camera B's second.

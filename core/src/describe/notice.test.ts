@@ -17,7 +17,9 @@ const kinds = (change: Partial<NoticedClip>) => clipNotices(clip(change), '2026-
 
 describe('what is noteworthy about a clip', () => {
   test('nothing, on a drive', () => expect(kinds({})).toEqual([]))
-  test.each(['card', 'recorder', 'disc'])('only on a %s', (volumeKind) => expect(kinds({ volumeKind })).toEqual(['only on a card']))
+  test.each(['card', 'recorder', 'disc'])('only on a %s', (volumeKind) =>
+    expect(kinds({ volumeKind })).toEqual(['only on a card']),
+  )
   test('a verified copy on a volume that stays settles it, one on another card does not', () => {
     expect(kinds({ volumeKind: 'card', copyKinds: ['drive'] })).toEqual([])
     expect(kinds({ volumeKind: 'card', copyKinds: ['card'] })).toEqual(['only on a card'])
@@ -53,7 +55,14 @@ describe('what is noteworthy about a clip', () => {
         timecodeRate: null,
         dropFrame: null,
       },
-      ...{ speedNote: null, originator: null, description: null, originationDate: null, originationTime: null, timeReferenceSamples: null },
+      ...{
+        speedNote: null,
+        originator: null,
+        description: null,
+        originationDate: null,
+        originationTime: null,
+        timeReferenceSamples: null,
+      },
       problems: ['one', 'two'],
     }
     expect(kinds({ facts: { ...soundFacts(1, 1), soundNotes } })).toEqual(['odd notes', 'odd notes'])
@@ -74,7 +83,13 @@ describe('reels that overlap', () => {
   test('two originals of one reel that claim the same timecode', () => {
     const [overlap, ...rest] = findReelOverlaps([on('b', '11:00:02:00', 150), on('a', '11:00:00:00', 150)])
     expect(rest).toEqual([])
-    expect(overlap).toMatchObject({ first: { id: 'a' }, second: { id: 'b' }, frames: 100, from: '11:00:02:00', to: '11:00:06:00' })
+    expect(overlap).toMatchObject({
+      first: { id: 'a' },
+      second: { id: 'b' },
+      frames: 100,
+      from: '11:00:02:00',
+      to: '11:00:06:00',
+    })
     expect(overlap && overlapNotice(overlap, 'b').message).toContain('It and a.mov are both reel B002 from 11:00:02:00')
   })
   test.each([

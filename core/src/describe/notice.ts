@@ -42,7 +42,10 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)
   if (created && /^\d{4}-\d{2}-\d{2}$/.test(created) && created > today)
-    notices.push({ kind: 'odd date', message: `It claims to be made on ${created}, which is in the future: was the camera’s clock set?` })
+    notices.push({
+      kind: 'odd date',
+      message: `It claims to be made on ${created}, which is in the future: was the camera’s clock set?`,
+    })
   return notices
 }
 

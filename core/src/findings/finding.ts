@@ -1,4 +1,4 @@
-import type { CutEvent, KnownClip, Resolution } from '../cut/index.ts'
+import type { CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Notice } from '../describe/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { Rate } from '../time/index.ts'
@@ -20,6 +20,12 @@ export type FindingKind =
   | 'too short'
   | 'proxy plays, original lost'
   | 'ambiguous'
+  | 'another name'
+  | 'original is a proxy'
+  | 'original changed'
+  | 'original damaged'
+  | 'picture mismatch'
+  | 'stale proxy'
   | 'unresolved'
   | 'only on a card'
   | 'gap in stills'
@@ -49,10 +55,13 @@ export interface Sighting {
   readonly sameContent: boolean
 }
 
-export interface FindingClip extends KnownClip {
+export interface FindingClip extends ResolvableClip {
   readonly volumeLabel: string
   /** What is noteworthy about it by itself. */
   readonly notices: readonly Notice[]
+  readonly volumeIsHere: boolean
+  /** Files of the original whose content is another than when they were first seen. */
+  readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
   /** Files of the original that are not where they should be, with where else they were seen. */
   readonly lostFiles: readonly { readonly path: string; readonly sightings: readonly Sighting[] }[]
   readonly pairs: readonly {
@@ -60,6 +69,8 @@ export interface FindingClip extends KnownClip {
     readonly name: string
     readonly verdict: PairVerdict
     readonly comparison: readonly EvidenceRow[] | null
+    /** Whether the original's content is another than it was made of. */
+    readonly originalChanged: boolean
   }[]
 }
 
@@ -94,7 +105,12 @@ export function eventNumbers(context: FindingContext, positions: readonly number
   return `events ${numbers.slice(0, -1).join(', ')} and ${numbers.at(-1)}`
 }
 
-export const fact = (aspect: Aspect, expected: string, found: string, difference: string | null = null): EvidenceRow => ({
+export const fact = (
+  aspect: Aspect,
+  expected: string,
+  found: string,
+  difference: string | null = null,
+): EvidenceRow => ({
   aspect,
   expected,
   found,

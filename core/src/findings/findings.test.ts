@@ -39,8 +39,14 @@ function clip(change: Partial<FindingClip> = {}): FindingClip {
     presence: 'here',
     originalPaths: [`/bay/A001/${name}`],
     madePaths: [],
+    parts: [],
     proxyPlays: false,
+    role: 'original',
+    roleReason: null,
+    damage: null,
     volumeLabel: 'A001',
+    volumeIsHere: true,
+    changedFiles: [],
     notices: [],
     lostFiles: [],
     pairs: [],
@@ -57,6 +63,7 @@ function look(
     clips,
     mappings: change.mappings ?? [],
     suffixes: ['_proxy'],
+    unreadable: [],
     chosen: new Map(change.chosen),
   })
   const context: FindingContext = {
@@ -79,11 +86,15 @@ describe('resolving', () => {
   test('by the path of another system, and by the path of its proxy: always to the original', () => {
     const mappings = [{ from: 'P:/LW', to: '/bay' }]
     const known = clip({ id: 'x', madePaths: ['/bay/proxies/y.mov'] })
-    expect(look([event({ clipName: null, path: 'file:///P:/LW/A001/A001C001.mov' })], [known], { mappings }).resolutions[0]).toMatchObject({
+    expect(
+      look([event({ clipName: null, path: 'file:///P:/LW/A001/A001C001.mov' })], [known], { mappings }).resolutions[0],
+    ).toMatchObject({
       by: 'path',
       clipId: 'x',
     })
-    expect(look([event({ clipName: null, path: 'file:///P:/LW/proxies/y.mov' })], [known], { mappings }).resolutions[0]).toMatchObject({
+    expect(
+      look([event({ clipName: null, path: 'file:///P:/LW/proxies/y.mov' })], [known], { mappings }).resolutions[0],
+    ).toMatchObject({
       by: 'path of its proxy',
       state: 'on original',
     })
@@ -99,9 +110,16 @@ describe('resolving', () => {
   })
 
   test('by reel and timecode when the name is not known', () => {
-    expect(look([event({ clipName: 'renamed in the cut' })], [clip()]).resolutions[0]).toMatchObject({
+    expect(look([event({ clipName: null })], [clip()]).resolutions[0]).toMatchObject({
       by: 'reel and timecode',
       state: 'on original',
+    })
+    const { findings } = look([event({ clipName: 'renamed in the cut' })], [clip()])
+    expect(findings[0]).toMatchObject({
+      kind: 'another name',
+      severity: 'blocks handoff',
+      message:
+        'renamed in the cut: A001C001.mov fits event 001 by reel and timecode, and is called otherwise. Choose it if it is the same shot.',
     })
   })
 
@@ -109,7 +127,11 @@ describe('resolving', () => {
     const wrongReel = look([event({ reel: 'A002' })], [clip()])
     expect(wrongReel.resolutions[0]?.state).toBe('unresolved')
     expect(wrongReel.findings[0]?.evidence.some((row) => row.difference === 'another reel')).toBe(true)
-    expect(look([event({ start: '12:00:00:00', reel: null })], [clip()]).resolutions[0]?.state).toBe('unresolved')
+    const elsewhere = look([event({ start: '12:00:00:00', reel: null })], [clip()])
+    expect(elsewhere.resolutions[0]?.state).toBe('short')
+    expect(elsewhere.findings[0]?.message).toBe(
+      'A001C001.mov does not hold what event 001 on V1 needs: source 12:00:00:00 to 12:00:01:00, and it runs from 10:00:00:00 to 10:00:04:00.',
+    )
   })
 
   test('a use after midnight belongs to the clip that runs across it', () => {
@@ -130,14 +152,19 @@ describe('resolving', () => {
 
   test('a choice by a person comes before everything', () => {
     expect(
-      look([event()], [clip(), clip({ name: 'B.mov', facts: pictureFacts({ reel: 'B' }) })], { chosen: [[0, 'B.mov']] }).resolutions[0],
+      look([event()], [clip(), clip({ name: 'B.mov', facts: pictureFacts({ reel: 'B' }) })], { chosen: [[0, 'B.mov']] })
+        .resolutions[0],
     ).toMatchObject({ by: 'choice', clipId: 'B.mov' })
   })
 })
 
 describe('findings', () => {
   test('two originals of one name and reel that both cover: ambiguous, neither chosen', () => {
-    const twin = clip({ id: 'second', originalPaths: ['/bay/other/A001C001.mov'], facts: pictureFacts({ start: '09:59:59:00' }) })
+    const twin = clip({
+      id: 'second',
+      originalPaths: ['/bay/other/A001C001.mov'],
+      facts: pictureFacts({ start: '09:59:59:00' }),
+    })
     const { findings } = look([event(), event({ number: '002' })], [clip(), twin])
     expect(findings.map((finding) => finding.kind)).toEqual(['ambiguous'])
     expect(findings[0]).toMatchObject({ severity: 'blocks handoff', events: [0, 1] })
@@ -197,10 +224,12 @@ describe('findings', () => {
 
   test('double speed needs double the frames; backwards needs those before', () => {
     expect(
-      look([event({ start: '10:00:02:00', frames: 30, speed: { numerator: 2, denominator: 1 } })], [clip()]).findings[0]?.message,
+      look([event({ start: '10:00:02:00', frames: 30, speed: { numerator: 2, denominator: 1 } })], [clip()]).findings[0]
+        ?.message,
     ).toContain('10 frames at the tail')
     expect(
-      look([event({ start: '10:00:00:10', frames: 15, speed: { numerator: -1, denominator: 1 } })], [clip()]).findings[0]?.message,
+      look([event({ start: '10:00:00:10', frames: 15, speed: { numerator: -1, denominator: 1 } })], [clip()])
+        .findings[0]?.message,
     ).toContain('4 frames at the head')
   })
 
@@ -218,14 +247,75 @@ describe('findings', () => {
       ['_proxy'],
       null,
     )
-    const { findings } = look([event()], [clip({ pairs: [{ id: 'p', name: 'A001C001_proxy.mov', verdict: 'mismatched', comparison }] })])
-    expect(findings.find((finding) => finding.kind === kind)).toMatchObject({ severity, pairId: 'p', mends: ['make again'] })
+    const { findings } = look(
+      [event()],
+      [
+        clip({
+          pairs: [{ id: 'p', name: 'A001C001_proxy.mov', verdict: 'mismatched', comparison, originalChanged: false }],
+        }),
+      ],
+    )
+    expect(findings.find((finding) => finding.kind === kind)).toMatchObject({
+      severity,
+      pairId: 'p',
+      mends: ['make again'],
+    })
   })
 
   test('a list that counts a source at another rate than it has', () => {
     const drone = clip({ facts: pictureFacts({ rate: rate(30000, 1001), drop: true, start: '10:00:00;00' }) })
     const { findings } = look([event({ path: '/bay/A001/A001C001.mov' })], [drone])
-    expect(findings.some((finding) => finding.kind === 'rate mismatch' && finding.message.includes('recorded at 29.97'))).toBe(true)
+    expect(
+      findings.some((finding) => finding.kind === 'rate mismatch' && finding.message.includes('recorded at 29.97')),
+    ).toBe(true)
+  })
+
+  test('an original that is a proxy, damaged, or other content than it was blocks, by what exactly it is', () => {
+    const find = (change: Partial<FindingClip>) =>
+      look([event()], [clip(change)], { chosen: [[0, 'A001C001.mov']] }).findings
+    expect(find({ role: 'proxy', roleReason: 'it lies where proxies come in' })[0]).toMatchObject({
+      kind: 'original is a proxy',
+      severity: 'blocks handoff',
+    })
+    expect(find({ damage: 'damaged from frame 312' })[0]).toMatchObject({ kind: 'original damaged' })
+    const changed = (fingerprint: string) =>
+      find({ changedFiles: [{ path: '/bay/A001/A001C001.mov', fingerprint }] })[0]
+    expect(changed('ab')).toMatchObject({ kind: 'original changed', severity: 'blocks handoff', mends: ['repoint'] })
+    expect(changed('ab')?.key).not.toBe(changed('cd')?.key)
+  })
+
+  test('a decision on a shortfall is one on that shortfall', () => {
+    const key = (frames: number) => look([event({ start: '10:00:03:20', frames })], [clip()]).findings[0]?.key
+    expect(key(6)).not.toBe(key(9))
+  })
+
+  test('pictures that differ from the original’s block; what was made of other content is stale', () => {
+    const row = {
+      aspect: 'pictures' as const,
+      expected: 'the same',
+      found: 'frame 12 differs',
+      agrees: false,
+      difference: '1 of 9',
+    }
+    const pair = {
+      id: 'p',
+      name: 'A_proxy.mov',
+      verdict: 'mismatched' as const,
+      comparison: [row],
+      originalChanged: true,
+    }
+    expect(look([event()], [clip({ pairs: [pair] })]).findings.map(({ kind, severity }) => [kind, severity])).toEqual([
+      ['picture mismatch', 'blocks handoff'],
+      ['stale proxy', 'needs a look'],
+    ])
+  })
+
+  test('what was gone from a volume before it left is gone, and not away', () => {
+    const { findings } = look([event()], [clip({ presence: 'gone', volumeIsHere: false })])
+    expect(findings[0]).toMatchObject({
+      kind: 'file gone',
+      message: expect.stringContaining('was not on volume “A001” any more when that was last here'),
+    })
   })
 
   test('nothing wrong finds nothing', () => {

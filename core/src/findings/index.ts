@@ -1,6 +1,7 @@
 import { atRisk } from './checks/at-risk.ts'
 import { fileLost } from './checks/file-lost.ts'
 import { listRate } from './checks/list-rate.ts'
+import { notTheOriginal } from './checks/not-the-original.ts'
 import { pairMismatch } from './checks/pair-mismatch.ts'
 import { proxyHidesLoss } from './checks/proxy-hides-loss.ts'
 import { tooShort } from './checks/too-short.ts'
@@ -11,7 +12,17 @@ import type { Check, Finding, FindingContext, Severity } from './finding.ts'
 export { describeShortfall } from './checks/too-short.ts'
 export * from './finding.ts'
 
-const checks: readonly Check[] = [unresolved, volumeAway, fileLost, proxyHidesLoss, tooShort, pairMismatch, listRate, atRisk]
+const checks: readonly Check[] = [
+  unresolved,
+  volumeAway,
+  fileLost,
+  proxyHidesLoss,
+  notTheOriginal,
+  tooShort,
+  pairMismatch,
+  listRate,
+  atRisk,
+]
 
 const order: Record<Severity, number> = { 'blocks handoff': 0, 'needs a look': 1, note: 2 }
 

@@ -1,12 +1,18 @@
-import type { Cut, KnownClip, Resolution } from '../cut/index.ts'
-import { rangeLength } from '../time/index.ts'
+import type { Cut, Resolution, ResolvableClip } from '../cut/index.ts'
+import { fileName } from '../naming/index.ts'
+import { type FrameRange, rangeLength } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
  * original's timecode axis. An event without an original keeps its name and reel and loses its path,
  * so that nothing in the list ever points at a proxy.
  */
-export function conformCut(cut: Cut, resolutions: readonly Resolution[], clips: ReadonlyMap<string, KnownClip>, name: string): Cut {
+export function conformCut(
+  cut: Cut,
+  resolutions: readonly Resolution[],
+  clips: ReadonlyMap<string, ResolvableClip>,
+  name: string,
+): Cut {
   return {
     ...cut,
     name,
@@ -19,15 +25,29 @@ export function conformCut(cut: Cut, resolutions: readonly Resolution[], clips: 
       const shifted =
         event.speed.numerator < 0 || shift === 0
           ? event.source
-          : { startFrame: event.source.startFrame + shift, endFrame: event.source.startFrame + shift + rangeLength(event.source) }
+          : {
+              startFrame: event.source.startFrame + shift,
+              endFrame: event.source.startFrame + shift + rangeLength(event.source),
+            }
+      const { path, clipName, note } = fileOf(clip, shifted)
       return {
         ...event,
-        clipName: clip.name,
+        clipName,
         reel: clip.reel ?? event.reel,
-        path: clip.originalPaths[0] ?? null,
+        path,
         source: shifted,
         mediumStartFrame: null,
+        notes: note === null ? event.notes : [...event.notes, note],
       }
     }),
   }
+}
+
+/** The file that holds a use: of a take over several, the one in which it begins. */
+function fileOf(clip: ResolvableClip, use: FrameRange): { path: string | null; clipName: string; note: string | null } {
+  const part = clip.parts.find(({ range }) => use.startFrame >= range.startFrame && use.startFrame < range.endFrame)
+  if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null }
+  const next = use.endFrame > part.range.endFrame ? clip.parts[clip.parts.indexOf(part) + 1] : undefined
+  const note = next ? `* GOES ON IN: ${fileName(next.path)}` : null
+  return { path: part.path, clipName: fileName(part.path), note }
 }

@@ -1,11 +1,11 @@
 import { describe, expect, test } from '@jest/globals'
-import { type Cut, edl, type KnownClip, otio, resolveEvents } from '../cut/index.ts'
+import { type Cut, edl, otio, type ResolvableClip, resolveEvents } from '../cut/index.ts'
 import type { Finding } from '../findings/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
 import { rate } from '../time/index.ts'
 import { conformCut, handoffReport, preflight } from './index.ts'
 
-const clip: KnownClip = {
+const clip: ResolvableClip = {
   id: 'clip',
   name: 'A001C001.mov',
   formerNames: [],
@@ -14,7 +14,11 @@ const clip: KnownClip = {
   presence: 'here',
   originalPaths: ['/bay/A001/A001C001.mov'],
   madePaths: ['/made/A001C001_proxy.mov'],
+  parts: [],
   proxyPlays: true,
+  role: 'original',
+  roleReason: null,
+  damage: null,
 }
 const list = `TITLE: <Reel> & "one"
 001  AX V C 10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00
@@ -24,7 +28,13 @@ const list = `TITLE: <Reel> & "one"
 * SOURCE FILE: /made/unknown_proxy.mov
 `
 const cut: Cut = edl.read(list, { rate: rate(25), fileName: 'x.edl' })
-const resolutions = resolveEvents(cut.events, { clips: [clip], mappings: [], suffixes: ['_proxy'], chosen: new Map() })
+const resolutions = resolveEvents(cut.events, {
+  clips: [clip],
+  mappings: [],
+  suffixes: ['_proxy'],
+  unreadable: [],
+  chosen: new Map(),
+})
 const conformed = conformCut(cut, resolutions, new Map([[clip.id, clip]]), cut.name)
 
 describe('the cut on its originals', () => {
@@ -104,4 +114,35 @@ test('the report names every event, its original, what is open and why, and esca
     expect(html).toContain(text)
   expect(html).not.toContain('<b>a</b>')
   expect(html).not.toContain('<Reel>')
+})
+
+test('of a take over several files a use is handed off with the one that holds it, and says where it goes on', () => {
+  const parts = [
+    { path: '/bay/A001/LONG_001.mov', range: { startFrame: 900_000, endFrame: 900_030 } },
+    { path: '/bay/A001/LONG_002.mov', range: { startFrame: 900_030, endFrame: 900_100 } },
+  ]
+  const take = { ...clip, name: 'LONG_001.mov', parts, originalPaths: parts.map(({ path }) => path) }
+  const asked: Cut = edl.read(
+    `TITLE: Long take
+001  A001 V C 10:00:00:05 10:00:00:10 01:00:00:00 01:00:00:05
+* FROM CLIP NAME: LONG_001.mov
+002  A001 V C 10:00:02:00 10:00:02:05 01:00:00:05 01:00:00:10
+* FROM CLIP NAME: LONG_001.mov
+003  A001 V C 10:00:01:03 10:00:01:08 01:00:00:10 01:00:00:15
+* FROM CLIP NAME: LONG_001.mov
+`,
+    { rate: rate(25), fileName: 'x.edl' },
+  )
+  const context = { clips: [take], mappings: [], suffixes: [], unreadable: [], chosen: new Map() }
+  const { events } = conformCut(asked, resolveEvents(asked.events, context), new Map([[take.id, take]]), 'x')
+  expect(events.map(({ path, clipName }) => [path, clipName])).toEqual([
+    ['/bay/A001/LONG_001.mov', 'LONG_001.mov'],
+    ['/bay/A001/LONG_002.mov', 'LONG_002.mov'],
+    ['/bay/A001/LONG_001.mov', 'LONG_001.mov'],
+  ])
+  expect(events.map(({ notes }) => notes.filter((note) => note.startsWith('* GOES ON')))).toEqual([
+    [],
+    [],
+    ['* GOES ON IN: LONG_002.mov'],
+  ])
 })

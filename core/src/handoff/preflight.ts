@@ -27,13 +27,19 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
     id: 'resolved',
     question: 'Does every event have its original?',
     passes: 'Every event has exactly one original.',
-    kinds: ['unresolved', 'ambiguous'],
+    kinds: ['unresolved', 'ambiguous', 'another name'],
   },
   {
     id: 'here',
     question: 'Is every original here?',
     passes: 'Every original that the cut uses is in its place.',
     kinds: ['volume away', 'file gone', 'moved', 'name elsewhere'],
+  },
+  {
+    id: 'true',
+    question: 'Is every original still the original?',
+    passes: 'No original is known to be damaged, a proxy, or other content than when it was first seen.',
+    kinds: ['original is a proxy', 'original changed', 'original damaged'],
   },
   {
     id: 'calm',
@@ -51,7 +57,16 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
     id: 'twins',
     question: 'Were the proxies true twins?',
     passes: 'Rate, timecode, length, reel, channels and shape agree for every pair that the cut uses.',
-    kinds: ['rate mismatch', 'timecode mismatch', 'length mismatch', 'reel mismatch', 'channels mismatch', 'shape mismatch'],
+    kinds: [
+      'rate mismatch',
+      'timecode mismatch',
+      'length mismatch',
+      'reel mismatch',
+      'channels mismatch',
+      'shape mismatch',
+      'picture mismatch',
+      'stale proxy',
+    ],
   },
 ]
 
@@ -73,7 +88,13 @@ export function preflight(findings: readonly Finding[], decisions: readonly Deci
         findings: keys,
       }
     if (decidedHere.length)
-      return { id, question, result: 'decided', answer: `${count(decidedHere.length, 'finding')} left open by decision.`, findings: keys }
+      return {
+        id,
+        question,
+        result: 'decided',
+        answer: `${count(decidedHere.length, 'finding')} left open by decision.`,
+        findings: keys,
+      }
     if (own.length)
       return {
         id,

@@ -1,4 +1,4 @@
-import type { Cut, KnownClip, Resolution } from '../cut/index.ts'
+import type { Cut, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Finding } from '../findings/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
 import type { Decision, Preflight } from './preflight.ts'
@@ -7,7 +7,7 @@ export interface ReportInput {
   readonly production: string
   readonly cut: Cut
   readonly resolutions: readonly Resolution[]
-  readonly clips: ReadonlyMap<string, KnownClip & { readonly volumeLabel: string }>
+  readonly clips: ReadonlyMap<string, ResolvableClip & { readonly volumeLabel: string }>
   readonly findings: readonly Finding[]
   readonly decisions: readonly Decision[]
   readonly preflight: Preflight
@@ -19,7 +19,10 @@ export interface ReportInput {
   readonly handedOffAt: string
 }
 
-/** The report that goes with a handoff, as one HTML page that needs nothing else: what, from where, what was mended, what is open. */
+/**
+ * The report that goes with a handoff, as one HTML page that needs nothing else: what, from where, what was mended,
+ * what is open.
+ */
 export function handoffReport(input: ReportInput): string {
   const { cut } = input
   const open = input.findings.filter((finding) => finding.severity !== 'note')
@@ -44,7 +47,12 @@ ${
     ? '<p>Nothing. Every event is on its original.</p>'
     : table(
         ['Finding', 'Weight', 'What', 'Decision'],
-        open.map((finding) => [finding.kind, finding.severity, html(finding.message), html(decisionOn(finding, input.decisions))]),
+        open.map((finding) => [
+          finding.kind,
+          finding.severity,
+          html(finding.message),
+          html(decisionOn(finding, input.decisions)),
+        ]),
       )
 }
 <h2>What was mended</h2>
@@ -74,7 +82,8 @@ ${input.leftOut.map((format) => `<p>${html(format.name)} was left out: ${html(fo
 function eventRow(input: ReportInput, event: Cut['events'][number], position: number): string[] {
   const resolution = input.resolutions[position] as Resolution
   const clip = resolution.clipId === null ? undefined : input.clips.get(resolution.clipId)
-  const sourceDrop = clip?.facts.dropFrame === true && clip.facts.picture !== null && sameRate(clip.facts.picture.rate, event.sourceRate)
+  const sourceDrop =
+    clip?.facts.dropFrame === true && clip.facts.picture !== null && sameRate(clip.facts.picture.rate, event.sourceRate)
   const record = (frame: number): string => formatTimecode(frame, input.cut.rate, input.cut.dropFrame)
   const source = (frame: number): string => formatTimecode(frame, event.sourceRate, sourceDrop)
   return [
@@ -92,7 +101,11 @@ function eventRow(input: ReportInput, event: Cut['events'][number], position: nu
 
 function decisionOn(finding: Finding, decisions: readonly Decision[]): string {
   const decision = decisions.find((candidate) => candidate.findingKey === finding.key)
-  return decision ? `Left open on ${decision.decidedAt}: ${decision.reason}` : finding.severity === 'blocks handoff' ? 'none' : 'not needed'
+  return decision
+    ? `Left open on ${decision.decidedAt}: ${decision.reason}`
+    : finding.severity === 'blocks handoff'
+      ? 'none'
+      : 'not needed'
 }
 
 const code = (text: string): string => `<span class="code">${html(text)}</span>`

@@ -1,12 +1,17 @@
 import { describe, expect, test } from '@jest/globals'
 import { readCube } from './cube.ts'
 
-const rows = (count: number): string => Array.from({ length: count }, (_, index) => `${index / count} 0.5 1e-3`).join('\n')
+const rows = (count: number): string =>
+  Array.from({ length: count }, (_, index) => `${index / count} 0.5 1e-3`).join('\n')
 const table = (head: string, count: number): string => `# made up\n${head}\n${rows(count)}\n`
 
 describe('a .cube file', () => {
   test('of one table over three colours', () => {
-    expect(readCube(table('TITLE "Estuary, warm"\nLUT_3D_SIZE 3', 27))).toEqual({ title: 'Estuary, warm', kind: '3D', size: 3 })
+    expect(readCube(table('TITLE "Estuary, warm"\nLUT_3D_SIZE 3', 27))).toEqual({
+      title: 'Estuary, warm',
+      kind: '3D',
+      size: 3,
+    })
   })
 
   test('of a curve for each colour, with a domain, a byte order mark and other line endings', () => {
@@ -17,7 +22,11 @@ describe('a .cube file', () => {
   test.each([
     ['nothing', '', /neither LUT_1D_SIZE nor LUT_3D_SIZE/],
     ['no cube at all', '{"a": 1}', /Line 1: rows begin before the size/],
-    ['a size of one', table('LUT_3D_SIZE 1', 1), /Line 2: the size of a 3D LUT is a whole number from 2 to 256, not “1”/],
+    [
+      'a size of one',
+      table('LUT_3D_SIZE 1', 1),
+      /Line 2: the size of a 3D LUT is a whole number from 2 to 256, not “1”/,
+    ],
     ['a size that is no whole number', table('LUT_3D_SIZE 3.5', 1), /not “3\.5”/],
     ['a huge size', table('LUT_1D_SIZE 70000', 1), /from 2 to 65536/],
     ['two sizes', table('LUT_1D_SIZE 2\nLUT_3D_SIZE 2', 2), /Line 3: the size is given twice/],
@@ -28,7 +37,15 @@ describe('a .cube file', () => {
     ['a row of no numbers', `${table('LUT_1D_SIZE 2', 1)}NaN NaN NaN`, /Line 4: “NaN” is no number/],
     ['endless light', `${table('LUT_1D_SIZE 2', 1)}0 Infinity 1`, /Line 4: “Infinity” is no number/],
     ['levels far outside', `${table('LUT_1D_SIZE 2', 1)}0 1e30 1`, /far outside of black and white/],
-    ['a domain that is upside down', table('LUT_1D_SIZE 2\nDOMAIN_MIN 1 1 1\nDOMAIN_MAX 0 0 0', 2), /not below its DOMAIN_MAX/],
-    ['a word of something else', table('LUT_1D_SIZE 2\nLUT_COLOUR_SPACE x', 2), /Line 3: “LUT_COLOUR_SPACE” is no word/],
+    [
+      'a domain that is upside down',
+      table('LUT_1D_SIZE 2\nDOMAIN_MIN 1 1 1\nDOMAIN_MAX 0 0 0', 2),
+      /not below its DOMAIN_MAX/,
+    ],
+    [
+      'a word of something else',
+      table('LUT_1D_SIZE 2\nLUT_COLOUR_SPACE x', 2),
+      /Line 3: “LUT_COLOUR_SPACE” is no word/,
+    ],
   ])('%s is refused', (_, text, message) => expect(() => readCube(text)).toThrow(message))
 })

@@ -25,9 +25,10 @@ type State = {
 }
 
 /**
- * Reads and checks a .cube file: "LUT_1D_SIZE n" or "LUT_3D_SIZE n", then n or n³ rows of three levels, red the fastest.
- * "#" begins a comment; TITLE, DOMAIN_MIN and DOMAIN_MAX may stand before the rows.
- * @throws CubeError for a size that is wrong or missing, rows that are too few or too many, and levels that are no numbers
+ * Reads and checks a .cube file: "LUT_1D_SIZE n" or "LUT_3D_SIZE n", then n or n³ rows of three levels, red the
+ * fastest. "#" begins a comment; TITLE, DOMAIN_MIN and DOMAIN_MAX may stand before the rows.
+ * @throws CubeError for a size that is wrong or missing, rows that are too few or too many, and levels that are no
+ * numbers
  */
 export function readCube(text: string): CubeLut {
   const state: State = { title: null, kind: null, size: 0, rows: 0, minimum: [0, 0, 0], maximum: [1, 1, 1] }
@@ -67,7 +68,9 @@ function readKeyword(words: string, state: State): void {
       const size = Number(rest[0])
       const { least, most } = sizes[kind]
       if (rest.length !== 1 || !Number.isInteger(size) || size < least || size > most)
-        throw new CubeError(`the size of a ${kind} LUT is a whole number from ${least} to ${most}, not “${rest.join(' ')}”.`)
+        throw new CubeError(
+          `the size of a ${kind} LUT is a whole number from ${least} to ${most}, not “${rest.join(' ')}”.`,
+        )
       state.kind = kind
       state.size = size
       return

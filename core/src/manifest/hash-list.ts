@@ -17,6 +17,8 @@ export interface HashList {
   readonly createdAt: string
   readonly host: string
   readonly tool: string
+  /** How the copies were read back, in words. */
+  readonly comment?: string
   readonly files: readonly HashedFile[]
 }
 
@@ -36,6 +38,7 @@ export function writeHashList(list: HashList): string {
     `    <creationdate>${escapeXml(list.createdAt)}</creationdate>`,
     `    <hostname>${escapeXml(list.host)}</hostname>`,
     `    <tool version="1">${escapeXml(list.tool)}</tool>`,
+    ...(list.comment === undefined ? [] : [`    <comment>${escapeXml(list.comment)}</comment>`]),
     '  </creatorinfo>',
     '  <processinfo>',
     '    <process>transfer</process>',
@@ -47,7 +50,8 @@ export function writeHashList(list: HashList): string {
     lines.push('    <hash>', `      <path size="${file.sizeBytes}"${modified}>${escapeXml(file.path)}</path>`)
     for (const kind of hashKinds) {
       const value = file.hashes[kind]
-      if (value !== undefined) lines.push(`      <${kind} action="original" hashdate="${escapeXml(list.createdAt)}">${value}</${kind}>`)
+      if (value !== undefined)
+        lines.push(`      <${kind} action="original" hashdate="${escapeXml(list.createdAt)}">${value}</${kind}>`)
     }
     lines.push('    </hash>')
   }
@@ -89,9 +93,16 @@ export function parseHashList(text: string): HashList {
         throw new HashListError(`Its ${kind} of “${name}” reads “${value}”, which is no ${kind}.`)
       read[kind] = value
     }
-    return { path: name, sizeBytes: Number(size), modifiedAt: path.attributes.lastmodificationdate ?? null, hashes: read }
+    return {
+      path: name,
+      sizeBytes: Number(size),
+      modifiedAt: path.attributes.lastmodificationdate ?? null,
+      hashes: read,
+    }
   })
+  const comment = creator && textOf(creator, 'comment')
   return {
+    ...(comment ? { comment } : {}),
     createdAt: (creator && textOf(creator, 'creationdate')) ?? '',
     host: (creator && textOf(creator, 'hostname')) ?? '',
     tool: (creator && textOf(creator, 'tool')) ?? '',

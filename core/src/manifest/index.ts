@@ -1,2 +1,3 @@
+export * from './chain.ts'
 export * from './hash-list.ts'
 export * from './verify.ts'

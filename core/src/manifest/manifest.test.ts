@@ -1,12 +1,25 @@
 import { describe, expect, test } from '@jest/globals'
-import { type HashList, HashListError, hashListName, hashToCheck, parseHashList, verifyAgainst, writeHashList } from './index.ts'
+import {
+  type HashList,
+  HashListError,
+  hashListName,
+  hashToCheck,
+  parseHashList,
+  verifyAgainst,
+  writeHashList,
+} from './index.ts'
 
 const list: HashList = {
   createdAt: '2026-11-04T18:05:12.000Z',
   host: 'ferry',
   tool: 'Ennick',
   files: [
-    { path: 'CLIPS/A001C001 & <b>.mov', sizeBytes: 12, modifiedAt: '2026-11-04T09:14:00.000Z', hashes: { xxh64: '0123456789abcdef' } },
+    {
+      path: 'CLIPS/A001C001 & <b>.mov',
+      sizeBytes: 12,
+      modifiedAt: '2026-11-04T09:14:00.000Z',
+      hashes: { xxh64: '0123456789abcdef' },
+    },
     {
       path: 'notes “day 1”.txt',
       sizeBytes: 0,
@@ -16,7 +29,8 @@ const list: HashList = {
   ],
 }
 
-test('what is written reads back, whatever the names hold', () => expect(parseHashList(writeHashList(list))).toEqual(list))
+test('what is written reads back, whatever the names hold', () =>
+  expect(parseHashList(writeHashList(list))).toEqual(list))
 
 test('a generation is named by number, folder and time', () => {
   expect(hashListName(1, 'A001', new Date('2026-11-04T18:05:12.345Z'))).toBe('0001_A001_2026-11-04_180512Z.mhl')
@@ -72,6 +86,11 @@ describe('a folder against its manifest', () => {
   test('another size says so without a checksum', () => {
     const [line] = verifyAgainst(list, new Map([[first, { sizeBytes: 11, hash: null }]]))
     expect(line).toMatchObject({ state: 'changed', detail: 'It should have 12 bytes and has 11.' })
+  })
+  test('what is there and cannot be read is not said to be changed', () => {
+    expect(verifyAgainst(list, new Map([[first, { sizeBytes: 12, hash: null }]]))[0]).toMatchObject({
+      state: 'not checked',
+    })
   })
   test('a checksum of a kind that is not known here is not taken for a match', () => {
     const unknown = { ...list, files: [{ path: 'a', sizeBytes: 1, modifiedAt: null, hashes: {} }] }

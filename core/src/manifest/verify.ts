@@ -27,12 +27,23 @@ export function verifyAgainst(
     const there = found.get(file.path)
     if (!there) return { path: file.path, state: 'missing', detail: 'It is in the manifest and not in the folder.' }
     if (there.sizeBytes !== file.sizeBytes)
-      return { path: file.path, state: 'changed', detail: `It should have ${file.sizeBytes} bytes and has ${there.sizeBytes}.` }
+      return {
+        path: file.path,
+        state: 'changed',
+        detail: `It should have ${file.sizeBytes} bytes and has ${there.sizeBytes}.`,
+      }
     const kind = hashToCheck(file.hashes)
-    if (kind === null) return { path: file.path, state: 'not checked', detail: 'The manifest holds no checksum of it that is known here.' }
+    if (kind === null)
+      return {
+        path: file.path,
+        state: 'not checked',
+        detail: 'The manifest holds no checksum of it that is known here.',
+      }
     const expected = file.hashes[kind] as string
+    if (there.hash === null)
+      return { path: file.path, state: 'not checked', detail: 'It is there, and cannot be read.' }
     if (there.hash !== expected)
-      return { path: file.path, state: 'changed', detail: `Its ${kind} should be ${expected} and is ${there.hash ?? 'not readable'}.` }
+      return { path: file.path, state: 'changed', detail: `Its ${kind} should be ${expected} and is ${there.hash}.` }
     return { path: file.path, state: 'matches', detail: null }
   })
   for (const path of found.keys())

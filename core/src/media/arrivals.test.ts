@@ -16,11 +16,16 @@ import {
 } from './index.ts'
 
 const range = (from: number, to: number): number[] => Array.from({ length: to - from + 1 }, (_, index) => from + index)
-const padded = (numbers: number[], digits = 4): string[] => numbers.map((number) => `mist_${String(number).padStart(digits, '0')}.dpx`)
+const padded = (numbers: number[], digits = 4): string[] =>
+  numbers.map((number) => `mist_${String(number).padStart(digits, '0')}.dpx`)
 
 describe('numbered stills', () => {
   test('are one clip, with their gaps', () => {
-    const { sequences, rest } = findSequences('day 3', [...padded([...range(1, 9), ...range(12, 20), 22]), 'slate.png', 'notes 1.txt'])
+    const { sequences, rest } = findSequences('day 3', [
+      ...padded([...range(1, 9), ...range(12, 20), 22]),
+      'slate.png',
+      'notes 1.txt',
+    ])
     const [sequence] = sequences as [StillSequence]
     expect(sequences).toHaveLength(1)
     expect(rest).toEqual(['notes 1.txt', 'slate.png'])
@@ -87,8 +92,14 @@ describe('takes over several files', () => {
     facts: pictureFacts({ start, frames, ...change }),
   })
   test('continuous timecode and counters make one take', () => {
-    const files = [part('B/T1_2.mov', '10:00:04:00'), part('B/T1_1.mov', '10:00:00:00'), part('B/T1_3.mov', '10:00:08:00', 40, 1000)]
-    expect(findSpannedTakes(files).map((take) => take.map(({ path }) => path))).toEqual([['B/T1_1.mov', 'B/T1_2.mov', 'B/T1_3.mov']])
+    const files = [
+      part('B/T1_2.mov', '10:00:04:00'),
+      part('B/T1_1.mov', '10:00:00:00'),
+      part('B/T1_3.mov', '10:00:08:00', 40, 1000),
+    ]
+    expect(findSpannedTakes(files).map((take) => take.map(({ path }) => path))).toEqual([
+      ['B/T1_1.mov', 'B/T1_2.mov', 'B/T1_3.mov'],
+    ])
     const joined = joinFacts(findSpannedTakes(files)[0]?.map(({ facts }) => facts) ?? [])
     expect(joined.picture?.frames).toBe(240)
     expect(joined.sound[0]?.samples).toBe(240 * 1920)
@@ -100,7 +111,10 @@ describe('takes over several files', () => {
     ['another reel', [part('T_1.mov', '10:00:00:00'), part('T_2.mov', '10:00:04:00', 100, 4000, { reel: 'B001' })]],
     ['a counter inside the name', [part('A001C001.mov', '10:00:00:00'), part('A001C002.mov', '10:00:04:00')]],
     ['a counter that begins late', [part('T_7.mov', '10:00:00:00'), part('T_8.mov', '10:00:04:00')]],
-    ['sizes that were cut at no limit', [part('T_1.mov', '10:00:00:00', 100, 900), part('T_2.mov', '10:00:04:00', 100, 4000)]],
+    [
+      'sizes that were cut at no limit',
+      [part('T_1.mov', '10:00:00:00', 100, 900), part('T_2.mov', '10:00:04:00', 100, 4000)],
+    ],
   ])('%s keeps them apart', (_, files) => expect(findSpannedTakes(files)).toEqual([]))
 })
 
@@ -120,11 +134,23 @@ describe('a camera’s own proxies', () => {
       { originalId: 'B/C2.mov', proxyId: 'low/C2.mp4' },
     ])
   })
+  test('a camera’s own suffix is known by what the two share in time; a counter that goes on is another shot', () => {
+    const original = file('CLIP/C1.mov')
+    expect(findCameraProxies([original, file('SUB/C1S03.mp4', small)], suffixes)).toHaveLength(1)
+    expect(findCameraProxies([original, file('SUB/C1_low.mp4', small)], suffixes)).toHaveLength(1)
+    expect(findCameraProxies([original, file('SUB/C10.mp4', small)], suffixes)).toEqual([])
+    const atNought = { start: '00:00:00:00' }
+    expect(
+      findCameraProxies([file('C1.mov', atNought), file('C1S03.mp4', { ...small, ...atNought })], suffixes),
+    ).toEqual([])
+  })
   test.each([
     ['another length', { ...small, frames: 99 }],
     ['another start', { ...small, start: '10:00:00:01' }],
     ['the same raster', {}],
-  ])('%s is no proxy', (_, change) => expect(findCameraProxies([file('C1.mov'), file('C1_proxy.mov', change)], suffixes)).toEqual([]))
+  ])('%s is no proxy', (_, change) =>
+    expect(findCameraProxies([file('C1.mov'), file('C1_proxy.mov', change)], suffixes)).toEqual([]),
+  )
   test('two originals that fit leave it open', () => {
     expect(findCameraProxies([file('a/C1.mov'), file('b/C1.mov'), file('C1_proxy.mov', small)], suffixes)).toEqual([])
   })
@@ -132,4 +158,14 @@ describe('a camera’s own proxies', () => {
     const files = [file('C1.mov', { width: 3840, height: 2160 }), file('m/C1.mov'), file('s/C1.mov', small)]
     expect(findCameraProxies(files, suffixes).every(({ originalId }) => originalId === 'C1.mov')).toBe(true)
   })
+})
+
+test('very many files of one start and length are told apart by their names, not each with each', () => {
+  const many = Array.from({ length: 20_000 }, (_, index) => ({
+    id: String(index),
+    path: `C${String(index).padStart(5, '0')}.mov`,
+    facts: pictureFacts(),
+  }))
+  const small = { id: 'small', path: 'SUB/C00007S03.mp4', facts: pictureFacts({ width: 640, height: 360 }) }
+  expect(findCameraProxies([...many, small], ['_proxy'])).toEqual([{ originalId: '7', proxyId: 'small' }])
 })

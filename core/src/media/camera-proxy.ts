@@ -1,4 +1,5 @@
 import { compareNames, normalName, possibleStems, stem } from '../naming/index.ts'
+import { groupBy } from '../text/index.ts'
 import { sameRate } from '../time/index.ts'
 import type { MediaFacts, PictureFacts } from './facts.ts'
 
@@ -8,33 +9,59 @@ export interface ProxyCandidate {
   readonly facts: MediaFacts
 }
 
-/** A small recording that a camera made beside a large one: both begin and end together, and one is named after the other. */
+/**
+ * A small recording that a camera made beside a large one: both begin and end together, and one is named after the
+ * other.
+ */
 export interface CameraProxyOffer {
   readonly originalId: string
   readonly proxyId: string
 }
 
 /**
- * Finds, among the files of a volume, the cameras' own proxies. Names must agree by the naming rule; rate, start and
- * frame count must be equal and the raster smaller on both sides. Where two large files fit one small one, none is offered.
+ * Finds, among the files of a volume, the cameras' own proxies. One must be named after the other; rate, start and
+ * frame count must be equal and the raster smaller on both sides. Where two large files fit one small one, none is
+ * offered.
  */
 export function findCameraProxies(files: readonly ProxyCandidate[], suffixes: readonly string[]): CameraProxyOffer[] {
   const moving = files.filter((file) => file.facts.kind === 'picture' && file.facts.picture)
-  const byStem = new Map<string, ProxyCandidate[]>()
-  for (const file of moving) {
-    const key = normalName(stem(file.path))
-    byStem.set(key, [...(byStem.get(key) ?? []), file])
-  }
+  const twins = new TwinIndex(moving, suffixes)
   const offers: CameraProxyOffer[] = []
   for (const proxy of moving) {
-    const originals = new Set(possibleStems(proxy.path, suffixes).flatMap((key) => byStem.get(key) ?? []))
-    const fitting = [...originals].filter((original) => original.id !== proxy.id && isSmallTwin(original, proxy, suffixes))
+    const fitting = twins.originalsOf(proxy)
     if (fitting.length === 1) offers.push({ originalId: (fitting[0] as ProxyCandidate).id, proxyId: proxy.id })
   }
   // The middle of three sizes would be proxy and original at once: what is offered as a proxy is nobody's original.
   const proxies = new Set(offers.map((offer) => offer.proxyId))
   return offers.filter((offer) => !proxies.has(offer.originalId))
 }
+
+/** Finds the files of which another is the small twin, without comparing each with each. */
+export class TwinIndex<File extends ProxyCandidate> {
+  readonly #byKey: ReadonlyMap<string, File[]>
+  readonly #suffixes: readonly string[]
+
+  constructor(originals: readonly File[], suffixes: readonly string[]) {
+    this.#byKey = groupBy(originals, (file) => twinKey(file, normalName(stem(file.path))))
+    this.#suffixes = suffixes
+  }
+
+  originalsOf(small: ProxyCandidate): File[] {
+    const own = normalName(stem(small.path))
+    const shorter = Array.from({ length: longestOwnSuffix }, (_, cut) => own.slice(0, -1 - cut)).filter(Boolean)
+    const stems = new Set([...possibleStems(small.path, this.#suffixes), ...shorter])
+    return [...stems]
+      .flatMap((name) => this.#byKey.get(twinKey(small, name)) ?? [])
+      .filter((original) => original.id !== small.id && isSmallTwin(original, small, this.#suffixes))
+  }
+}
+
+/** A file and its small twin share start and length, and the name of one begins with the other's. */
+const twinKey = ({ facts }: ProxyCandidate, name: string): string =>
+  `${facts.startFrame} ${facts.picture?.frames} ${name}`
+
+/** A separator, a letter, and five more. */
+const longestOwnSuffix = 7
 
 /** Whether one file is another's small twin: by name, rate, start, length, and a smaller raster. */
 export function isSmallTwin(
@@ -50,6 +77,18 @@ export function isSmallTwin(
     sameRate(large.rate, little.rate) &&
     large.frames === little.frames &&
     original.facts.startFrame === small.facts.startFrame &&
-    compareNames(original.path, small.path, suffixes).kind !== 'different'
+    (compareNames(original.path, small.path, suffixes).kind !== 'different' ||
+      (original.facts.startFrame !== null &&
+        original.facts.startFrame > 0 &&
+        carriesOwnSuffix(original.path, small.path)))
   )
+}
+
+/**
+ * A camera's own suffix: a separator or not, a letter, and a few letters or digits more ("A001C001S03", "A001C001_low").
+ * A counter that goes on ("C1" and "C10") is none.
+ */
+function carriesOwnSuffix(original: string, small: string): boolean {
+  const [name, longer] = [normalName(stem(original)), normalName(stem(small))]
+  return longer.startsWith(name) && /^[-_. ]?[a-z][a-z0-9]{0,5}$/.test(longer.slice(name.length))
 }

@@ -19,7 +19,10 @@ const codecNames: Record<string, string> = {
 /** Codecs whose profile is a choice of quality that people ask for; elsewhere it says how a decoder must be built. */
 const profileMatters = new Set(['prores', 'dnxhd'])
 
-/** The trade's name of a picture codec, with its profile where that is its quality: "ProRes Proxy", "VC-3 DNXHR LB", "H.264". */
+/**
+ * The trade's name of a picture codec, with its profile where that is its quality: "ProRes Proxy", "VC-3 DNXHR LB",
+ * "H.264".
+ */
 export function describePictureCodec(picture: Pick<PictureFacts, 'codec' | 'profile'>): string {
   const name = codecNames[picture.codec] ?? picture.codec.toUpperCase()
   if (!picture.profile || !profileMatters.has(picture.codec)) return name

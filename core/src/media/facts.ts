@@ -55,6 +55,8 @@ export interface MediaFacts {
   readonly description: string | null
   /** What a sound recorder wrote into the file; files read before this was kept say nothing. */
   readonly soundNotes?: SoundNotes | null
+  /** The recipe of Ennick's that it says it was made by; files read before this was kept say nothing. */
+  readonly madeBy?: string | null
 }
 
 /** Number of channels over all sound streams. */
@@ -63,7 +65,9 @@ export const channelCount = (facts: MediaFacts): number => facts.sound.reduce((s
 /** The layout in words: "4 × mono", "stereo", "5.1", "none". */
 export function describeChannels(sound: readonly SoundFacts[]): string {
   if (sound.length === 0) return 'none'
-  const names = sound.map((stream) => (stream.channels === 1 ? 'mono' : stream.channels === 2 ? 'stereo' : `${stream.channels} ch`))
+  const names = sound.map((stream) =>
+    stream.channels === 1 ? 'mono' : stream.channels === 2 ? 'stereo' : `${stream.channels} ch`,
+  )
   const groups: string[] = []
   for (let index = 0; index < names.length; ) {
     let end = index
@@ -91,7 +95,10 @@ export function mediumRange(facts: MediaFacts, rate: Rate): ExactRange | null {
   const range = pictureRange(facts)
   if (range && facts.picture) {
     const own = facts.picture.rate
-    const scale = fraction(BigInt(rate.numerator) * BigInt(own.denominator), BigInt(rate.denominator) * BigInt(own.numerator))
+    const scale = fraction(
+      BigInt(rate.numerator) * BigInt(own.denominator),
+      BigInt(rate.denominator) * BigInt(own.numerator),
+    )
     const exact = exactRange(range)
     const convert = (value: { numerator: bigint; denominator: bigint }) =>
       fraction(value.numerator * scale.numerator, value.denominator * scale.denominator)
@@ -106,5 +113,7 @@ export function mediumRange(facts: MediaFacts, rate: Rate): ExactRange | null {
 export function displayAspect(picture: PictureFacts): { numerator: number; denominator: number } {
   const wide = picture.width * picture.pixelAspect.numerator
   const high = picture.height * picture.pixelAspect.denominator
-  return Math.abs(picture.rotation) % 180 === 90 ? { numerator: high, denominator: wide } : { numerator: wide, denominator: high }
+  return Math.abs(picture.rotation) % 180 === 90
+    ? { numerator: high, denominator: wide }
+    : { numerator: wide, denominator: high }
 }

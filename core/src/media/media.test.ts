@@ -39,7 +39,10 @@ describe('where a medium lies', () => {
   })
 
   test('sound by its samples since midnight', () => {
-    expect(mediumRange(soundFacts(48_000, 3600 * 48_000), rate(25))).toEqual({ start: fraction(90_000), end: fraction(90_025) })
+    expect(mediumRange(soundFacts(48_000, 3600 * 48_000), rate(25))).toEqual({
+      start: fraction(90_000),
+      end: fraction(90_025),
+    })
   })
 
   test('sound at 29.97 starts between frames, exactly', () => {
@@ -106,12 +109,16 @@ describe('display aspect', () => {
 })
 
 describe('what a scan looks at', () => {
-  test.each(['.DS_Store', '.hidden.mov', '$RECYCLE.BIN', 'System Volume Information', 'Thumbs.db', 'x.mov.ennick-part'])(
-    '%s is passed over',
-    (name) => {
-      expect(isPassedOver(name)).toBe(true)
-    },
-  )
+  test.each([
+    '.DS_Store',
+    '.hidden.mov',
+    '$RECYCLE.BIN',
+    'System Volume Information',
+    'Thumbs.db',
+    'x.mov.ennick-part',
+  ])('%s is passed over', (name) => {
+    expect(isPassedOver(name)).toBe(true)
+  })
   test.each([
     ['a.MOV', true],
     ['a.mxf', true],

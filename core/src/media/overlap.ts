@@ -1,4 +1,4 @@
-import { normalName } from '../naming/index.ts'
+import { reelKey } from '../naming/index.ts'
 import { formatTimecode, nominalFramesPerSecond, type Rate } from '../time/index.ts'
 
 /** A moving picture by its place on a reel. */
@@ -32,7 +32,7 @@ export function findReelOverlaps(clips: readonly ReeledClip[]): ReelOverlap[] {
   const groups = new Map<string, { clip: ReeledClip; start: number; end: number }[]>()
   for (const clip of clips) {
     if (clip.startFrame === null || !clip.reel) continue
-    const key = `${normalName(clip.reel)}\n${nominalFramesPerSecond(clip.rate)}\n${clip.dropFrame}`
+    const key = `${reelKey(clip.reel)}\n${nominalFramesPerSecond(clip.rate)}\n${clip.dropFrame}`
     const group = groups.get(key) ?? []
     group.push({ clip, start: clip.startFrame, end: clip.startFrame + clip.frames })
     groups.set(key, group)

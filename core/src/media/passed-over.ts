@@ -9,7 +9,9 @@ export function isPassedOver(name: string): boolean {
 const systemNames = new Set(['$recycle.bin', 'system volume information', 'lost+found', 'thumbs.db', 'desktop.ini'])
 
 const mediaExtensions = new Set(
-  'mov mp4 m4v mxf mkv webm avi mts m2ts mpg wav bwf rf64 aif aiff flac mp3 m4a aac png jpg jpeg tif tiff dpx exr dng'.split(' '),
+  'mov mp4 m4v mxf mkv webm avi mts m2ts mpg wav bwf rf64 aif aiff flac mp3 m4a aac png jpg jpeg tif tiff dpx exr dng'.split(
+    ' ',
+  ),
 )
 
 /** Whether a name claims to be media; everything else is counted and listed as other. */

@@ -11,7 +11,9 @@ const noted = (samples: number, timecodeRate: Rate | null, dropFrame: boolean) =
 
 describe('where a medium starts', () => {
   test('a picture by its own label', () => {
-    expect(startLabel(pictureFacts({ start: '12:59:58;00', rate: rate(30000, 1001), drop: true }), rate(25))).toBe('12:59:58;00')
+    expect(startLabel(pictureFacts({ start: '12:59:58;00', rate: rate(30000, 1001), drop: true }), rate(25))).toBe(
+      '12:59:58;00',
+    )
     expect(startLabel(pictureFacts({ start: null }), rate(25))).toBeNull()
   })
   test('sound at the rate that its recorder stated, else at the production’s', () => {
@@ -39,7 +41,8 @@ test('data rate is bits over the whole length', () => {
 })
 
 describe('does it need a proxy?', () => {
-  const of = (codec: string, plays: number | null, width = 1920) => suggest(pictureFacts({ codec, width }), plays, 1920).suggestion
+  const of = (codec: string, plays: number | null, width = 1920) =>
+    suggest(pictureFacts({ codec, width }), plays, 1920).suggestion
   test.each([
     ['prores', 5, 1920, 'cut as it is'],
     ['h264', 3, 1920, 'cut as it is'],
@@ -48,7 +51,9 @@ describe('does it need a proxy?', () => {
     ['prores', 1, 1920, 'proxy'],
     ['h264', 0, 3840, 'proxy'],
     ['h264', null, 1920, 'not measured'],
-  ])('%s that plays %s at once at %d: %s', (codec, plays, width, suggestion) => expect(of(codec, plays, width)).toBe(suggestion))
+  ])('%s that plays %s at once at %d: %s', (codec, plays, width, suggestion) =>
+    expect(of(codec, plays, width)).toBe(suggestion),
+  )
   test('sound needs none', () => expect(suggest(soundFacts(1, 1), null, 1920).suggestion).toBe('cut as it is'))
   test('the reason is a sentence with the count', () => {
     expect(suggest(pictureFacts(), 2, 1920).reason).toContain('plays 2 at once here')

@@ -6,12 +6,17 @@ import type { MediaFacts } from './facts.ts'
  * fallback's; a start between two frames has the label of the earlier.
  */
 export function startLabel(facts: MediaFacts, fallback: Rate): string | null {
-  if (facts.startFrame !== null && facts.picture) return formatTimecode(facts.startFrame, facts.picture.rate, facts.dropFrame)
+  if (facts.startFrame !== null && facts.picture)
+    return formatTimecode(facts.startFrame, facts.picture.rate, facts.dropFrame)
   const first = facts.sound[0]
   if (facts.timeReferenceSamples === null || !first) return null
   const rate = facts.soundNotes?.timecodeRate ?? fallback
   const { start } = samplesAsFrames(facts.timeReferenceSamples, 0, first.sampleRate, rate)
-  return formatTimecode(Number(floor(start)), rate, facts.soundNotes?.timecodeRate ? (facts.soundNotes.dropFrame ?? false) : false)
+  return formatTimecode(
+    Number(floor(start)),
+    rate,
+    facts.soundNotes?.timecodeRate ? (facts.soundNotes.dropFrame ?? false) : false,
+  )
 }
 
 /** How long a medium is in whole frames: its own for a picture, the fallback's for sound. Null for a still. */
@@ -20,14 +25,18 @@ export function lengthFrames(facts: MediaFacts, fallback: Rate): number | null {
   if (facts.picture) return facts.picture.frames
   const first = facts.sound[0]
   if (!first || first.samples === null) return null
-  return Math.floor(toNumber(samplesAsFrames(0, first.samples, first.sampleRate, facts.soundNotes?.timecodeRate ?? fallback).end))
+  return Math.floor(
+    toNumber(samplesAsFrames(0, first.samples, first.sampleRate, facts.soundNotes?.timecodeRate ?? fallback).end),
+  )
 }
 
 /** Bits per second over the whole medium; null when its length is not known or nothing runs. */
 export function dataRate(facts: MediaFacts, sizeBytes: number): number | null {
   if (facts.kind === 'still') return null
   if (facts.picture?.frames)
-    return Math.round((sizeBytes * 8 * facts.picture.rate.numerator) / (facts.picture.frames * facts.picture.rate.denominator))
+    return Math.round(
+      (sizeBytes * 8 * facts.picture.rate.numerator) / (facts.picture.frames * facts.picture.rate.denominator),
+    )
   const first = facts.sound[0]
   return first?.samples ? Math.round((sizeBytes * 8 * first.sampleRate) / first.samples) : null
 }

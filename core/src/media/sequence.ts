@@ -1,3 +1,4 @@
+import { groupBy } from '../text/index.ts'
 import { type FrameRange, mergeRanges, rangeLength } from '../time/index.ts'
 
 /** Numbered stills that are one clip: "mist_0001.dpx" to "mist_0120.dpx". */
@@ -23,7 +24,10 @@ export const shortestSequence = 5
  * and at least half of the numbers between its first and last are there: stills of a photo camera, numbered with wide
  * gaps, stay single.
  */
-export function findSequences(folder: string, names: readonly string[]): { sequences: StillSequence[]; rest: string[] } {
+export function findSequences(
+  folder: string,
+  names: readonly string[],
+): { sequences: StillSequence[]; rest: string[] } {
   const groups = new Map<string, { prefix: string; suffix: string; numbers: { digits: string; name: string }[] }>()
   const rest: string[] = []
   for (const name of names) {
@@ -41,9 +45,12 @@ export function findSequences(folder: string, names: readonly string[]): { seque
   const sequences: StillSequence[] = []
   for (const { prefix, suffix, numbers } of groups.values()) {
     for (const part of byPadding(numbers)) {
-      const ranges = mergeRanges(part.numbers.map(({ digits }) => ({ startFrame: Number(digits), endFrame: Number(digits) + 1 })))
+      const ranges = mergeRanges(
+        part.numbers.map(({ digits }) => ({ startFrame: Number(digits), endFrame: Number(digits) + 1 })),
+      )
       const sequence = { folder, prefix, suffix, digits: part.digits, ranges }
-      if (part.numbers.length >= shortestSequence && part.numbers.length * 2 >= sequenceFrames(sequence)) sequences.push(sequence)
+      if (part.numbers.length >= shortestSequence && part.numbers.length * 2 >= sequenceFrames(sequence))
+        sequences.push(sequence)
       else rest.push(...part.numbers.map(({ name }) => name))
     }
   }
@@ -52,11 +59,12 @@ export function findSequences(folder: string, names: readonly string[]): { seque
 
 /** Padded numbers have one width; numbers of several widths belong together only when none begins with a zero. */
 function byPadding<T extends { digits: string }>(numbers: readonly T[]): { digits: number; numbers: T[] }[] {
-  const widths = new Map<number, T[]>()
-  for (const number of numbers) widths.set(number.digits.length, [...(widths.get(number.digits.length) ?? []), number])
+  const widths = groupBy(numbers, ({ digits }) => digits.length)
   if (widths.size === 1) return [...widths].map(([digits, list]) => ({ digits, numbers: list }))
   const isPadded = numbers.some(({ digits }) => digits.length > 1 && digits.startsWith('0'))
-  return isPadded ? [...widths].map(([digits, list]) => ({ digits, numbers: list })) : [{ digits: 0, numbers: [...numbers] }]
+  return isPadded
+    ? [...widths].map(([digits, list]) => ({ digits, numbers: list }))
+    : [{ digits: 0, numbers: [...numbers] }]
 }
 
 const first = (sequence: StillSequence): number => (sequence.ranges[0] as FrameRange).startFrame
@@ -66,13 +74,15 @@ const end = (sequence: StillSequence): number => (sequence.ranges.at(-1) as Fram
 export const sequenceFrames = (sequence: StillSequence): number => end(sequence) - first(sequence)
 
 /** Stills that are there. */
-export const sequenceStills = (sequence: StillSequence): number => sequence.ranges.reduce((sum, range) => sum + rangeLength(range), 0)
+export const sequenceStills = (sequence: StillSequence): number =>
+  sequence.ranges.reduce((sum, range) => sum + rangeLength(range), 0)
 
 /** The numbers that are missing between the first and the last. */
 export const sequenceGaps = (sequence: StillSequence): FrameRange[] =>
-  sequence.ranges
-    .slice(1)
-    .map((range, index) => ({ startFrame: (sequence.ranges[index] as FrameRange).endFrame, endFrame: range.startFrame }))
+  sequence.ranges.slice(1).map((range, index) => ({
+    startFrame: (sequence.ranges[index] as FrameRange).endFrame,
+    endFrame: range.startFrame,
+  }))
 
 /** The file name of a number. */
 export const stillName = (sequence: StillSequence, number: number): string =>
@@ -104,7 +114,9 @@ export function* sequenceFramePaths(sequence: StillSequence): Generator<string> 
 
 /** "frame 14", "frames 14 to 16 and 40": missing numbers in words. */
 export function describeGaps(gaps: readonly FrameRange[]): string {
-  const words = gaps.map((gap) => (rangeLength(gap) === 1 ? `${gap.startFrame}` : `${gap.startFrame} to ${gap.endFrame - 1}`))
+  const words = gaps.map((gap) =>
+    rangeLength(gap) === 1 ? `${gap.startFrame}` : `${gap.startFrame} to ${gap.endFrame - 1}`,
+  )
   const shown = words.length > 5 ? [...words.slice(0, 5), `${words.length - 5} more gaps`] : words
   const list = shown.length === 1 ? (shown[0] as string) : `${shown.slice(0, -1).join(', ')} and ${shown.at(-1)}`
   const isOne = gaps.length === 1 && rangeLength(gaps[0] as FrameRange) === 1
@@ -117,4 +129,7 @@ export const sameSequence = (a: StillSequence | null, b: StillSequence | null): 
     ? a === b
     : sequencePath(a) === sequencePath(b) &&
       a.ranges.length === b.ranges.length &&
-      a.ranges.every((range, index) => range.startFrame === b.ranges[index]?.startFrame && range.endFrame === b.ranges[index]?.endFrame)
+      a.ranges.every(
+        (range, index) =>
+          range.startFrame === b.ranges[index]?.startFrame && range.endFrame === b.ranges[index]?.endFrame,
+      )

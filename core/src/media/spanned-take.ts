@@ -12,9 +12,9 @@ export interface SpanPart {
 
 /**
  * Finds takes that a camera spread over several files. Parts lie in one folder, share a name that ends in a counter set
- * apart by "_", "-" or "." and starting at 0 or 1, have equal facts, follow each other without a frame between, and were
- * cut at a limit: all but the last are of one size to a twentieth. The last rule keeps apart the takes of a camera whose
- * timecode stands still between them.
+ * apart by "_", "-" or "." and starting at 0 or 1, have equal facts, follow each other without a frame between, and
+ * were cut at a limit: all but the last are of one size to a twentieth. The last rule keeps apart the takes of a camera
+ * whose timecode stands still between them.
  * @returns the parts of each take in order
  */
 export function findSpannedTakes<T extends SpanPart>(files: readonly T[]): T[][] {
@@ -56,7 +56,8 @@ function follows(before: MediaFacts, here: MediaFacts): boolean {
     a.height === b.height &&
     before.sound.length === here.sound.length &&
     before.sound.every(
-      (stream, index) => stream.channels === here.sound[index]?.channels && stream.sampleRate === here.sound[index]?.sampleRate,
+      (stream, index) =>
+        stream.channels === here.sound[index]?.channels && stream.sampleRate === here.sound[index]?.sampleRate,
     )
   )
 }
@@ -72,10 +73,18 @@ function wereCutAtALimit(parts: readonly SpanPart[]): boolean {
 export function joinFacts(parts: readonly MediaFacts[]): MediaFacts {
   const [first] = parts as [MediaFacts, ...MediaFacts[]]
   const sum = (values: readonly (number | null)[]): number | null =>
-    values.some((value) => value === null) ? null : values.reduce<number>((total, value) => total + (value as number), 0)
+    values.some((value) => value === null)
+      ? null
+      : values.reduce<number>((total, value) => total + (value as number), 0)
   return {
     ...first,
-    picture: first.picture && { ...first.picture, frames: sum(parts.map((part) => part.picture?.frames ?? null)) ?? first.picture.frames },
-    sound: first.sound.map((stream, index) => ({ ...stream, samples: sum(parts.map((part) => part.sound[index]?.samples ?? null)) })),
+    picture: first.picture && {
+      ...first.picture,
+      frames: sum(parts.map((part) => part.picture?.frames ?? null)) ?? first.picture.frames,
+    },
+    sound: first.sound.map((stream, index) => ({
+      ...stream,
+      samples: sum(parts.map((part) => part.sound[index]?.samples ?? null)),
+    })),
   }
 }

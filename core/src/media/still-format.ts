@@ -11,7 +11,9 @@ const byExtension: Readonly<Record<string, string>> = {
 }
 
 /**
- * How the encoder is told to read a still as one file: left to itself it takes a "%" in the name for a numbered sequence.
+ * How the encoder is told to read a still as one file: left to itself it takes a "%" in the name for a numbered
+ * sequence.
  * @returns null for what is no still by its name
  */
-export const stillFormat = (name: string): string | null => byExtension[name.slice(name.lastIndexOf('.') + 1).toLowerCase()] ?? null
+export const stillFormat = (name: string): string | null =>
+  byExtension[name.slice(name.lastIndexOf('.') + 1).toLowerCase()] ?? null

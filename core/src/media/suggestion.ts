@@ -3,7 +3,20 @@ import type { MediaFacts, PictureFacts } from './facts.ts'
 export type Suggestion = 'cut as it is' | 'proxy' | 'transcode' | 'not measured'
 
 /** Codecs whose every frame stands alone: a cut can begin at any of them without decoding others. */
-const framesAlone = new Set(['prores', 'dnxhd', 'mjpeg', 'ffv1', 'rawvideo', 'dpx', 'png', 'tiff', 'exr', 'v210', 'jpeg2000', 'qtrle'])
+const framesAlone = new Set([
+  'prores',
+  'dnxhd',
+  'mjpeg',
+  'ffv1',
+  'rawvideo',
+  'dpx',
+  'png',
+  'tiff',
+  'exr',
+  'v210',
+  'jpeg2000',
+  'qtrle',
+])
 
 /** Streams that a cutting room wants to play at once: two pictures, and one to spare while they change. */
 export const wantedStreams = 3
@@ -18,15 +31,21 @@ export function suggest(
   plays: number | null,
   productionWidth: number,
 ): { suggestion: Suggestion; reason: string } {
-  if (facts?.kind !== 'picture' || !facts.picture) return { suggestion: 'cut as it is', reason: 'sound and stills are light' }
+  if (facts?.kind !== 'picture' || !facts.picture)
+    return { suggestion: 'cut as it is', reason: 'sound and stills are light' }
   if (plays === null) return { suggestion: 'not measured', reason: 'how fast it decodes here is not known yet' }
   const isAlone = framesAlone.has(facts.picture.codec)
   const atOnce = plays === 0 ? 'does not play in real time here' : `plays ${plays === 1 ? 'one' : plays} at once here`
-  if (plays >= wantedStreams && isAlone) return { suggestion: 'cut as it is', reason: `${atOnce}, and every frame stands alone` }
+  if (plays >= wantedStreams && isAlone)
+    return { suggestion: 'cut as it is', reason: `${atOnce}, and every frame stands alone` }
   if (plays >= wantedStreams) return { suggestion: 'cut as it is', reason: atOnce }
-  if (isLarger(facts.picture, productionWidth)) return { suggestion: 'proxy', reason: `${atOnce}, and is larger than the production` }
+  if (isLarger(facts.picture, productionWidth))
+    return { suggestion: 'proxy', reason: `${atOnce}, and is larger than the production` }
   if (!isAlone)
-    return { suggestion: 'transcode', reason: `${atOnce}; its frames lean on each other, and an easier codec of the same size would play` }
+    return {
+      suggestion: 'transcode',
+      reason: `${atOnce}; its frames lean on each other, and an easier codec of the same size would play`,
+    }
   return { suggestion: 'proxy', reason: atOnce }
 }
 

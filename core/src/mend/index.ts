@@ -1,2 +1,1 @@
 export * from './link-change.ts'
-export * from './repoint.ts'

@@ -27,7 +27,10 @@ export function invert(changes: readonly LinkChange[]): LinkChange[] {
  * @param current answers the present value of a link
  * @throws MendConflict naming the first that has not; nothing may then be changed.
  */
-export function assertApplicable(changes: readonly LinkChange[], current: (link: LinkChange['link']) => string | null): void {
+export function assertApplicable(
+  changes: readonly LinkChange[],
+  current: (link: LinkChange['link']) => string | null,
+): void {
   for (const change of changes) {
     if (current(change.link) !== change.before)
       throw new MendConflict(`This link was changed since: ${change.label}. Look at it again before mending.`)

@@ -1,3 +1,4 @@
 export * from './names.ts'
 export * from './paths.ts'
+export * from './reel.ts'
 export * from './reel-rule.ts'

@@ -1,11 +1,17 @@
-/** The part of a path after the last separator of either kind. */
+/** The part of a path of any system, as lists write them, after the last separator of either kind. */
 export function baseName(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1)
 }
 
-/** A file name without its extension; a leading dot is part of the name. */
+/** The name of a file of this system, where "\\" is a letter like any other. */
+export const fileName = (path: string): string => path.slice(path.lastIndexOf('/') + 1)
+
+/**
+ * A file's name without its extension; a leading dot is part of the name. What is a path of another system is cut by
+ * `baseName` first.
+ */
 export function stem(name: string): string {
-  const base = baseName(name)
+  const base = fileName(name)
   const dot = base.lastIndexOf('.')
   return dot > 0 ? base.slice(0, dot) : base
 }
@@ -25,7 +31,11 @@ export type NameAgreement =
  * Compares two file names by the naming rule: equal stems, or stems equal once a declared suffix is taken off.
  * A stem that merely begins with another (…1 and …10) is different.
  */
-export function compareNames(original: string, other: string, suffixes: readonly string[] = defaultProxySuffixes): NameAgreement {
+export function compareNames(
+  original: string,
+  other: string,
+  suffixes: readonly string[] = defaultProxySuffixes,
+): NameAgreement {
   const a = normalName(stem(original))
   const b = normalName(stem(other))
   if (a === b) return { kind: 'same' }

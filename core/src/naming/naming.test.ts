@@ -1,6 +1,16 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { compareNames, mapPath, normalPath, possibleStems, reelReader, sharedTail, stem, suggestMappings } from './index.ts'
+import {
+  baseName,
+  compareNames,
+  mapPath,
+  normalPath,
+  possibleStems,
+  reelReader,
+  sharedTail,
+  stem,
+  suggestMappings,
+} from './index.ts'
 
 describe('names', () => {
   test.each([
@@ -22,8 +32,16 @@ describe('names', () => {
     )
   })
 
-  test('a stem is what stands before the last dot, of either system’s path', () => {
-    expect([stem('a.b.mov'), stem('C:\\x\\clip.mov'), stem('/x/clip'), stem('.env')]).toEqual(['a.b', 'clip', 'clip', '.env'])
+  test('a stem is what stands before the last dot; “\\” parts paths of another system, and is a letter on this one', () => {
+    expect([stem('a.b.mov'), stem(baseName('C:\\x\\clip.mov')), stem('/x/clip'), stem('.env')]).toEqual([
+      'a.b',
+      'clip',
+      'clip',
+      '.env',
+    ])
+    expect(stem('/x/back\\slash.mov')).toBe('back\\slash')
+    expect(compareNames('back\\slash.mov', 'back\\slash_proxy.mov').kind).toBe('same-after-suffix')
+    expect(compareNames('back\\slash.mov', 'slash_proxy.mov').kind).toBe('different')
   })
 
   test('a suffix alone is a name, not nothing', () => {

@@ -1,3 +1,5 @@
+import { groupBy } from '../text/index.ts'
+
 /**
  * A path of any system in one form: file URLs decoded, backslashes turned, doubled separators and "." removed.
  * A drive letter stays as "P:"; a server name from "\\server\share" or "file://server/share" stays as "//server/share".
@@ -67,7 +69,8 @@ export function sharedTail(a: string, b: string): number {
   const left = comparable(normalPath(a)).split('/').reverse()
   const right = comparable(normalPath(b)).split('/').reverse()
   let shared = 0
-  while (shared < left.length && shared < right.length && left[shared] === right[shared] && left[shared] !== '') shared++
+  while (shared < left.length && shared < right.length && left[shared] === right[shared] && left[shared] !== '')
+    shared++
   return shared
 }
 
@@ -82,11 +85,7 @@ export interface SuggestedMapping extends PathMapping {
  * the roots are what is left after the longest common tail is taken off both.
  */
 export function suggestMappings(listed: readonly string[], known: readonly string[]): SuggestedMapping[] {
-  const byName = new Map<string, string[]>()
-  for (const path of known) {
-    const key = comparable(normalPath(path)).split('/').at(-1) as string
-    byName.set(key, [...(byName.get(key) ?? []), path])
-  }
+  const byName = groupBy(known, (path) => comparable(normalPath(path)).split('/').at(-1) as string)
   const counts = new Map<string, SuggestedMapping>()
   for (const path of new Set(listed)) {
     const normal = normalPath(path)

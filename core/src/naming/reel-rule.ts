@@ -1,3 +1,4 @@
+import { type RegularExpression, RegularExpressionError, readRegularExpression } from '../text/index.ts'
 import { stem } from './names.ts'
 
 /**
@@ -29,20 +30,24 @@ export function reelReader(rule: ReelRule): (path: string) => string | undefined
     case 'folder':
       return (path) => path.split('/').slice(0, -1).at(-rule.level) || undefined
     case 'pattern': {
-      const expression = compile(rule.pattern)
-      return (path) => expression.exec(stem(path))?.slice(1).join('') || undefined
+      const pattern = compile(rule.pattern)
+      return (path) =>
+        pattern
+          .matches(stem(path))[0]
+          ?.groups.map((group) => group ?? '')
+          .join('') || undefined
     }
   }
 }
 
-function compile(pattern: string): RegExp {
-  let expression: RegExp
+function compile(source: string): RegularExpression {
+  let pattern: RegularExpression
   try {
-    expression = new RegExp(pattern, 'u')
+    pattern = readRegularExpression(source)
   } catch (error) {
-    throw new ReelRuleError(`"${pattern}" is not a regular expression: ${(error as Error).message}`)
+    if (error instanceof RegularExpressionError) throw new ReelRuleError(error.message)
+    throw error
   }
-  if (!/\((?!\?[:=!<])|\(\?<[^=!]/.test(pattern))
-    throw new ReelRuleError(`"${pattern}" has no group: put the part that is the reel in ( ).`)
-  return expression
+  if (pattern.groups === 0) throw new ReelRuleError(`"${source}" has no group: put the part that is the reel in ( ).`)
+  return pattern
 }

@@ -23,7 +23,8 @@ export function parseAle(text: string): Ale {
   const columnAt = find('column', headingAt)
   if (columnAt === -1) throw new LogError(`It has no section “Column” after “Heading” on line ${headingAt + 1}.`)
   const dataAt = find('data', columnAt)
-  if (dataAt === -1) throw new LogError(`It has no section “Data” after “Column” on line ${columnAt + 1}: was it cut off?`)
+  if (dataAt === -1)
+    throw new LogError(`It has no section “Data” after “Column” on line ${columnAt + 1}: was it cut off?`)
   const heading = readHeading(lines, headingAt + 1, columnAt)
   const delimiter = heading.get('FIELD_DELIM') ?? 'TABS'
   if (delimiter.toUpperCase() !== 'TABS') throw new LogError(`Its FIELD_DELIM is “${delimiter}”: only TABS is read.`)
@@ -87,7 +88,8 @@ export function aleVideoFormat(width: number, height: number, rate: Rate): strin
 
 /**
  * Writes an ALE.
- * @throws LogError when a column is named twice; tabs and line breaks inside a cell become spaces, as the format has no way to hold them
+ * @throws LogError when a column is named twice; tabs and line breaks inside a cell become spaces, as the format has no
+ * way to hold them
  */
 export function writeAle(format: AleFormat, columns: readonly string[], rows: readonly (readonly string[])[]): string {
   checkColumns(columns, 1)

@@ -11,14 +11,14 @@ export function parseDelimited(text: string): LogTable & { readonly delimiter: D
   const delimiter = guessDelimiter(text)
   const [head, ...body] = readRecords(text, delimiter)
   if (!head) throw new LogError('It is empty.')
-  const columns = head.cells.map((cell) => cell.trim())
+  const columns = head.cells.map((cell) => asWritten(cell.trim()))
   while (columns.at(-1) === '') columns.pop()
   checkColumns(columns, head.line)
   const problems: string[] = []
   const rows = body.map(({ line, cells }) => ({
     line,
     cells: fitCells(
-      cells.map((cell) => cell.trim()),
+      cells.map((cell) => asWritten(cell.trim())),
       columns.length,
       line,
       problems,
@@ -36,7 +36,10 @@ function guessDelimiter(text: string): Delimiter {
     else if (character === '\n' && !isQuoted) break
     else if (!isQuoted && character in counts) counts[character as Delimiter]++
   }
-  return (Object.entries(counts) as [Delimiter, number][]).reduce((best, entry) => (entry[1] > best[1] ? entry : best), [',', 0])[0]
+  return (Object.entries(counts) as [Delimiter, number][]).reduce(
+    (best, entry) => (entry[1] > best[1] ? entry : best),
+    [',', 0],
+  )[0]
 }
 
 interface LogRecord {
@@ -80,9 +83,30 @@ function readRecords(text: string, delimiter: Delimiter): LogRecord[] {
   return records
 }
 
-/** Writes such a table; cells that hold the delimiter, a quote or a line break are quoted. */
-export function writeDelimited(delimiter: Delimiter, columns: readonly string[], rows: readonly (readonly string[])[]): string {
-  const quote = (cell: string): string =>
-    cell.includes(delimiter) || /["\r\n]|^\s|\s$/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell
+/**
+ * What a spreadsheet takes for an order instead of a text, also behind marks that say it is none; a plain number is a
+ * number.
+ */
+const isRun = (cell: string): boolean => /^'*[=+\-@]/.test(cell.trim()) && !/^[+-]?\d+([.,]\d+)?$/.test(cell.trim())
+
+/**
+ * A cell that a spreadsheet would run begins with a mark that makes it a text there, and that reading takes off again.
+ */
+const asText = (cell: string): string => (isRun(cell) ? `'${cell}` : cell)
+const asWritten = (cell: string): string => (cell.startsWith("'") && isRun(cell) ? cell.slice(1) : cell)
+
+/**
+ * Writes such a table; cells that hold the delimiter, a quote or a line break are quoted, and those that a spreadsheet
+ * would run are marked as text. Reading gives every cell back as it was.
+ */
+export function writeDelimited(
+  delimiter: Delimiter,
+  columns: readonly string[],
+  rows: readonly (readonly string[])[],
+): string {
+  const quote = (given: string): string => {
+    const cell = asText(given)
+    return cell.includes(delimiter) || /["\r\n]|^\s|\s$/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell
+  }
   return [columns, ...rows].map((row) => `${row.map(quote).join(delimiter)}\r\n`).join('')
 }

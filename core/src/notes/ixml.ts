@@ -102,7 +102,10 @@ function readFlag(speed: XmlElement, rate: Rate | null, problems: string[]): boo
   return true
 }
 
-function readTimestamp(speed: XmlElement, problems: string[]): Pick<RecorderNotes, 'timestampSamples' | 'timestampSampleRate'> {
+function readTimestamp(
+  speed: XmlElement,
+  problems: string[],
+): Pick<RecorderNotes, 'timestampSamples' | 'timestampSampleRate'> {
   const high = textOf(speed, 'TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI')
   const low = textOf(speed, 'TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO')
   const rateText = textOf(speed, 'TIMESTAMP_SAMPLE_RATE') ?? textOf(speed, 'FILE_SAMPLE_RATE')

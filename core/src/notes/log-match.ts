@@ -1,4 +1,5 @@
 import { baseName, normalName, stem } from '../naming/index.ts'
+import { groupBy } from '../text/index.ts'
 import type { LogTable } from './log-table.ts'
 
 /** What a clip can be known by in a log. */
@@ -49,8 +50,8 @@ export function logRoles(columns: readonly string[]): Record<LogRole, number> {
 
 /**
  * Finds the clip of each row: by its clip name, then by reel and start timecode, then by its file name. A name that
- * fits several clips is settled by reel and timecode; a row whose own reel or timecode contradicts a clip is not about it.
- * Two rows about one clip are both told, as only one could be right.
+ * fits several clips is settled by reel and timecode; a row whose own reel or timecode contradicts a clip is not about
+ * it. Two rows about one clip are both told, as only one could be right.
  */
 export function matchLog(log: LogTable, clips: readonly LogClip[]): LogMatch[] {
   const at = logRoles(log.columns)
@@ -59,7 +60,12 @@ export function matchLog(log: LogTable, clips: readonly LogClip[]): LogMatch[] {
   const byPlace = index(clips, (clip) => (clip.reel && clip.start ? [placeKey(clip.reel, clip.start)] : []))
   const matches = log.rows.map(({ line, cells }): LogMatch => {
     const cell = (role: LogRole): string => (at[role] === -1 ? '' : (cells[at[role]] ?? '').trim())
-    const row: RowIdentity = { name: cell('name'), reel: cell('reel'), start: cell('start'), file: baseName(cell('file')) }
+    const row: RowIdentity = {
+      name: cell('name'),
+      reel: cell('reel'),
+      start: cell('start'),
+      file: baseName(cell('file')),
+    }
     const label = row.name || row.file || [row.reel, row.start].filter(Boolean).join(' ') || `row on line ${line}`
     return { line, label, ...findClip(row, byName, byPlace, byFile) }
   })
@@ -91,7 +97,8 @@ function findClip(
     const fitting = candidates.filter((clip) => !contradicts(row, clip))
     const only = fitting[0]
     if (only && fitting.length === 1) return { clipId: only.id, by, reason: null }
-    if (fitting.length > 1) reason ??= `${fitting.length} clips have this ${by}, and nothing in the row tells them apart.`
+    if (fitting.length > 1)
+      reason ??= `${fitting.length} clips have this ${by}, and nothing in the row tells them apart.`
     else if (candidates[0]) reason ??= explainContradiction(row, candidates[0], by)
   }
   return { clipId: null, by: null, reason: reason ?? 'No clip has this name, reel and timecode, or file name.' }
@@ -126,12 +133,21 @@ function index(clips: readonly LogClip[], keys: (clip: LogClip) => readonly stri
   return map
 }
 
+/** Of lines that name one clip, so many are told. */
+const mostRivals = 20
+
 function withoutDoubles(matches: readonly LogMatch[]): LogMatch[] {
-  const lines = new Map<string, number[]>()
-  for (const { clipId, line } of matches) if (clipId) lines.set(clipId, [...(lines.get(clipId) ?? []), line])
+  const lines = groupBy(matches, ({ clipId }) => clipId)
   return matches.map((match) => {
-    const rivals = match.clipId ? (lines.get(match.clipId) as number[]) : []
+    const rivals = match.clipId ? (lines.get(match.clipId) as LogMatch[]) : []
     if (rivals.length < 2) return match
-    return { ...match, clipId: null, by: null, reason: `Lines ${rivals.join(', ')} are all about this clip: only one can be right.` }
+    const first = rivals.slice(0, mostRivals).map(({ line }) => line)
+    const more = rivals.length > mostRivals ? ` and ${rivals.length - mostRivals} more` : ''
+    return {
+      ...match,
+      clipId: null,
+      by: null,
+      reason: `Lines ${first.join(', ')}${more} are all about this clip: only one can be right.`,
+    }
   })
 }

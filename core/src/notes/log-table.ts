@@ -16,8 +16,10 @@ export const mostColumns = 200
 
 /** Checks the heading of a log. @throws LogError for no columns, too many, or two of one name. */
 export function checkColumns(columns: readonly string[], line: number): void {
-  if (!columns.some((column) => column !== '')) throw new LogError(`Line ${line} should name the columns, and names none.`)
-  if (columns.length > mostColumns) throw new LogError(`Line ${line} names ${columns.length} columns: ${mostColumns} can be read.`)
+  if (!columns.some((column) => column !== ''))
+    throw new LogError(`Line ${line} should name the columns, and names none.`)
+  if (columns.length > mostColumns)
+    throw new LogError(`Line ${line} names ${columns.length} columns: ${mostColumns} can be read.`)
   const seen = new Set<string>()
   for (const column of columns) {
     const key = column.toLowerCase()
@@ -30,7 +32,10 @@ export function checkColumns(columns: readonly string[], line: number): void {
 export function fitCells(cells: readonly string[], columns: number, line: number, problems: string[]): string[] {
   const surplus = cells.slice(columns).filter((cell) => cell !== '')
   if (surplus.length)
-    problems.push(`Line ${line} has ${cells.length} cells for ${columns} columns: “${surplus[0]}” and what follows is left out.`)
-  else if (cells.length < columns) problems.push(`Line ${line} has ${cells.length} of ${columns} cells: the missing ones are empty.`)
+    problems.push(
+      `Line ${line} has ${cells.length} cells for ${columns} columns: “${surplus[0]}” and what follows is left out.`,
+    )
+  else if (cells.length < columns)
+    problems.push(`Line ${line} has ${cells.length} of ${columns} cells: the missing ones are empty.`)
   return Array.from({ length: columns }, (_, index) => cells[index] ?? '')
 }

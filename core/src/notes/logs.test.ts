@@ -80,7 +80,9 @@ describe('ALE', () => {
       ['A001C001', 'A001', 'two\tparts\nof it'],
       ['', 'B001', 'Mühle'],
     ]
-    const read = parseAle(writeAle({ rate: rate(24000, 1001), width: 1920, height: 1080, sampleRate: 48_000 }, columns, rows))
+    const read = parseAle(
+      writeAle({ rate: rate(24000, 1001), width: 1920, height: 1080, sampleRate: 48_000 }, columns, rows),
+    )
     expect(read).toMatchObject({ columns, rate: rate(24000, 1001), problems: [] })
     expect(read.rows.map((row) => row.cells)).toEqual([['A001C001', 'A001', 'two parts of it'], rows[1]])
     expect(read.heading.get('FPS')).toBe('23.976')
@@ -152,7 +154,8 @@ describe('which clip a row is about', () => {
     clip('b2', 'B002C001', 'B002', '11:00:02:00'),
     { ...clip('c', '12A-1', 'A001', '10:00:00:00'), fileNames: ['A001C009.mov'] },
   ]
-  const match = (columns: string[], ...cells: string[]) => matchLog({ columns, rows: [{ line: 2, cells }], problems: [] }, clips)[0]
+  const match = (columns: string[], ...cells: string[]) =>
+    matchLog({ columns, rows: [{ line: 2, cells }], problems: [] }, clips)[0]
 
   test('by clip name, with or without an extension, whatever the case', () => {
     expect(match(['Name'], 'a001c001.MOV')).toMatchObject({ clipId: 'a', by: 'clip name' })
@@ -162,7 +165,10 @@ describe('which clip a row is about', () => {
     expect(match(['Name'], 'B002C001')).toMatchObject({ clipId: null, reason: expect.stringContaining('2 clips') })
   })
   test('then by reel and timecode, whatever the separators', () => {
-    expect(match(['Name', 'Tape', 'Start'], 'wheel', 'a001', '09;14;02;10')).toMatchObject({ clipId: 'a', by: 'reel and timecode' })
+    expect(match(['Name', 'Tape', 'Start'], 'wheel', 'a001', '09;14;02;10')).toMatchObject({
+      clipId: 'a',
+      by: 'reel and timecode',
+    })
   })
   test('then by file name', () => {
     expect(match(['Source File'], '/Volumes/x/A001C009.mov')).toMatchObject({ clipId: 'c', by: 'file name' })
@@ -184,6 +190,31 @@ describe('which clip a row is about', () => {
     expect(matches[1]?.reason).toContain('Lines 2, 5')
   })
   test('a row without a name is called by its line', () => {
-    expect(match(['Mood'], 'calm')).toMatchObject({ clipId: null, label: 'row on line 2', reason: expect.stringContaining('No clip') })
+    expect(match(['Mood'], 'calm')).toMatchObject({
+      clipId: null,
+      label: 'row on line 2',
+      reason: expect.stringContaining('No clip'),
+    })
+  })
+})
+
+describe('cells that a spreadsheet would run', () => {
+  test.each([
+    ['=HYPERLINK("http://example.org","look")', `"'=HYPERLINK(""http://example.org"",""look"")"`],
+    ['@SUM(A1)', "'@SUM(A1)"],
+    ['+cmd', "'+cmd"],
+    ['-2+3', "'-2+3"],
+    ["'=1", "''=1"],
+    ['-5', '-5'],
+    ['+2.5', '+2.5'],
+    ['A=1', 'A=1'],
+    ["'quoted'", "'quoted'"],
+  ])('%s is written as %s, and read back as it was', (cell, written) => {
+    const text = writeDelimited(',', ['Notes'], [[cell]])
+    expect(text).toBe(`Notes\r\n${written}\r\n`)
+    expect(parseDelimited(text.replaceAll('\r\n', '\n')).rows[0]?.cells).toEqual([cell])
+  })
+  test('in a title too', () => {
+    expect(parseDelimited(writeDelimited('\t', ['=A1'], [['x']]).replaceAll('\r\n', '\n')).columns).toEqual(['=A1'])
   })
 })

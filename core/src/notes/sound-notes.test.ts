@@ -5,7 +5,9 @@ import { isRealDate, parseBext, parseIxml, readSoundNotes } from './index.ts'
 const today = '2026-11-25'
 
 /** A bext chunk as EBU Tech 3285 lays it out. */
-function bext(values: { description?: string; originator?: string; date?: string; time?: string; reference?: bigint } = {}): Uint8Array {
+function bext(
+  values: { description?: string; originator?: string; date?: string; time?: string; reference?: bigint } = {},
+): Uint8Array {
   const bytes = new Uint8Array(602)
   const put = (text: string, at: number): void => bytes.set(new TextEncoder().encode(text), at)
   put(values.description ?? 'Mill, morning', 0)
@@ -17,7 +19,8 @@ function bext(values: { description?: string; originator?: string; date?: string
   return bytes
 }
 
-const ixml = (inside: string): Uint8Array => new TextEncoder().encode(`<?xml version="1.0"?><BWFXML>${inside}</BWFXML>\0\0`)
+const ixml = (inside: string): Uint8Array =>
+  new TextEncoder().encode(`<?xml version="1.0"?><BWFXML>${inside}</BWFXML>\0\0`)
 const file = { channels: 4, sampleRate: 48_000 }
 
 describe('bext', () => {
@@ -126,7 +129,10 @@ describe('both together', () => {
 
   test('where they contradict each other bext is believed, and it is told', () => {
     const notes = readSoundNotes(
-      { bext: bext(), ixml: ixml('<SPEED><TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>7</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO></SPEED>') },
+      {
+        bext: bext(),
+        ixml: ixml('<SPEED><TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>7</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO></SPEED>'),
+      },
       file,
       today,
     )

@@ -42,7 +42,9 @@ export function readSoundNotes(
   const problems = [...(bext?.problems ?? []), ...(ixml?.problems ?? [])]
   const tracks = ixml?.trackNames.length ? ixml.trackNames : tracksOf(lines)
   if (tracks.length > file.channels)
-    problems.push(`Its notes name ${tracks.length} tracks; the file has ${file.channels} ${file.channels === 1 ? 'channel' : 'channels'}.`)
+    problems.push(
+      `Its notes name ${tracks.length} tracks; the file has ${file.channels} ${file.channels === 1 ? 'channel' : 'channels'}.`,
+    )
   return {
     project: ixml?.project ?? lines.get('PROJECT') ?? null,
     scene: ixml?.scene ?? lines.get('SCENE') ?? null,
@@ -63,7 +65,12 @@ export function readSoundNotes(
   }
 }
 
-function startOf(bext: BroadcastExtension | null, ixml: RecorderNotes | null, sampleRate: number, problems: string[]): number | null {
+function startOf(
+  bext: BroadcastExtension | null,
+  ixml: RecorderNotes | null,
+  sampleRate: number,
+  problems: string[],
+): number | null {
   const own = bext?.timeReferenceSamples ?? null
   const stamp = ixml?.timestampSamples ?? null
   // A timestamp counted at another rate is the same moment only when it divides exactly.
@@ -71,7 +78,9 @@ function startOf(bext: BroadcastExtension | null, ixml: RecorderNotes | null, sa
   const scaled = stamp === null ? null : (BigInt(stamp) * BigInt(sampleRate)) / BigInt(counted)
   const other = scaled === null || scaled > BigInt(Number.MAX_SAFE_INTEGER) ? null : Number(scaled)
   if (own !== null && other !== null && own !== other)
-    problems.push(`Its notes contradict each other: bext starts ${own} samples after midnight, iXML ${other}. bext is believed.`)
+    problems.push(
+      `Its notes contradict each other: bext starts ${own} samples after midnight, iXML ${other}. bext is believed.`,
+    )
   const start = own ?? other
   if (start !== null && sampleRate > 0 && start >= 86_400 * sampleRate)
     problems.push(`It claims to start ${start} samples after midnight, which is past the next midnight.`)

@@ -66,7 +66,11 @@ function toChildren(nodes: readonly RawNode[], depth: number): { name: string; e
     return [
       {
         name,
-        element: { text, attributes: (node[':@'] as Record<string, string> | undefined) ?? {}, children: toChildren(inner, depth + 1) },
+        element: {
+          text,
+          attributes: (node[':@'] as Record<string, string> | undefined) ?? {},
+          children: toChildren(inner, depth + 1),
+        },
       },
     ]
   })

@@ -1,5 +1,12 @@
-import { channelCount, describeChannels, displayAspect, type MediaFacts, type PictureFacts, type SoundFacts } from '../media/index.ts'
-import { compareNames, normalName, stem } from '../naming/index.ts'
+import {
+  channelCount,
+  describeChannels,
+  displayAspect,
+  type MediaFacts,
+  type PictureFacts,
+  type SoundFacts,
+} from '../media/index.ts'
+import { compareNames, normalName, reelKey, stem } from '../naming/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
 
 export type Aspect =
@@ -19,6 +26,7 @@ export type Aspect =
   | 'decode'
   | 'colour'
   | 'place'
+  | 'role'
 
 /** One line of an evidence list: what was expected, what is there, and how far apart they are. */
 export interface EvidenceRow {
@@ -29,6 +37,10 @@ export interface EvidenceRow {
   /** The exact difference in words, when there is one. */
   readonly difference: string | null
 }
+
+/** Whether a copy under another stamp sets an aspect right, without a picture being encoded again. */
+export const isOfStamp = (aspect: string): boolean =>
+  aspect === 'timecode' || aspect === 'drop flag' || aspect === 'reel'
 
 /** One side of a comparison. A clip's reel may come from a rule, so it stands beside the facts. */
 export interface Identity {
@@ -68,7 +80,13 @@ export function compareTwin(
 ): EvidenceRow[] {
   const made = combine(parts)
   const rows: EvidenceRow[] = []
-  const add = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference: string | null = null): void => {
+  const add = (
+    aspect: Aspect,
+    expected: string,
+    found: string,
+    agrees: boolean,
+    difference: string | null = null,
+  ): void => {
     rows.push({ aspect, expected, found, agrees, difference: agrees ? null : difference })
   }
   const planned = original.plannedName
@@ -84,9 +102,16 @@ export function compareTwin(
     'the names differ beyond a declared suffix',
   )
   if (original.facts.picture && made.picture) comparePictures(original, made, content, add)
-  else add('kind', original.facts.kind, made.picture ? 'picture' : 'sound', false, 'one has a picture, the other has none')
+  else
+    add('kind', original.facts.kind, made.picture ? 'picture' : 'sound', false, 'one has a picture, the other has none')
   const expectedReel = original.reel ?? 'none'
-  add('reel', expectedReel, made.reel ?? 'none', (original.reel ?? '') === (made.reel ?? ''), 'the reels differ')
+  add(
+    'reel',
+    expectedReel,
+    made.reel ?? 'none',
+    reelKey(original.reel ?? '') === reelKey(made.reel ?? ''),
+    'the reels differ',
+  )
   compareSound(
     original.facts,
     made.sound,
@@ -143,7 +168,8 @@ function comparePictures(original: Identity, made: Made, content: ContentRaster 
   const foundStart = label(made.startFrame, twin, made.dropFrame)
   // Frame numbers of two rates cannot be told apart by subtraction: there the labels must be equal.
   const sameStart =
-    absentAsZero || (sameRate(source.rate, twin.rate) ? made.startFrame === original.facts.startFrame : expectedStart === foundStart)
+    absentAsZero ||
+    (sameRate(source.rate, twin.rate) ? made.startFrame === original.facts.startFrame : expectedStart === foundStart)
   add(
     'timecode',
     expectedStart,
@@ -162,12 +188,22 @@ function comparePictures(original: Identity, made: Made, content: ContentRaster 
     )
   }
   const longer = twin.frames - source.frames
-  add('length', frames(source.frames), frames(twin.frames), longer === 0, `${frames(Math.abs(longer))} ${longer < 0 ? 'short' : 'long'}`)
+  add(
+    'length',
+    frames(source.frames),
+    frames(twin.frames),
+    longer === 0,
+    `${frames(Math.abs(longer))} ${longer < 0 ? 'short' : 'long'}`,
+  )
   const shown = content ? { ...twin, width: content.width, height: content.height } : twin
   if (original.isStretched && content) {
-    const [wanted, made] = [content, twin].map(({ width, height }) => `${width}×${height}, stretched`) as [string, string]
+    const [wanted, made] = [content, twin].map(({ width, height }) => `${width}×${height}, stretched`) as [
+      string,
+      string,
+    ]
     add('shape', wanted, made, wanted === made, 'it is not the raster that its recipe fills')
-  } else add('shape', shape(source), shape(shown), sameShape(source, shown), 'the picture would look stretched or squeezed')
+  } else
+    add('shape', shape(source), shape(shown), sameShape(source, shown), 'the picture would look stretched or squeezed')
 }
 
 function startDifference(expected: number | null, found: number | null, isComparable: boolean): string {
@@ -230,7 +266,10 @@ function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: 
   )
 }
 
-/** A sound essence of its own is written in whole edit units of the picture, the last filled with silence (SMPTE ST 390). */
+/**
+ * A sound essence of its own is written in whole edit units of the picture, the last filled with silence (SMPTE ST
+ * 390).
+ */
 function editUnitSamples(original: MediaFacts, sampleRate: number): number {
   const rate = original.picture?.rate
   return rate ? Math.ceil((sampleRate * rate.denominator) / rate.numerator) : 0

@@ -3,7 +3,13 @@ import { decodeEvidence, wasDecodedWhole } from './decode.ts'
 
 test('a clean decode agrees; a complaint is the difference', () => {
   expect(decodeEvidence(50, null)).toEqual({
-    ...{ aspect: 'decode', expected: '50 frames, first to last', found: '50 frames, first to last', agrees: true, difference: null },
+    ...{
+      aspect: 'decode',
+      expected: '50 frames, first to last',
+      found: '50 frames, first to last',
+      agrees: true,
+      difference: null,
+    },
   })
   expect(decodeEvidence(50, '49 of 50 frames could be decoded')).toMatchObject({
     agrees: false,

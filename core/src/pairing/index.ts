@@ -1,5 +1,3 @@
-export * from './assign.ts'
-export * from './candidate.ts'
 export * from './compare.ts'
 export * from './decode.ts'
 export * from './verdict.ts'

@@ -3,9 +3,13 @@ import type { EvidenceRow } from './compare.ts'
 /** Where a file is as far as is known: there, absent with its volume, or absent from a volume that is there. */
 export type Presence = 'here' | 'away' | 'gone'
 
-/** The words for a pair. */
+/**
+ * The words for a pair. It is proven when facts agree and its pictures, or its content, were compared with the
+ * original's; matched when facts agree and nobody has looked at the pictures.
+ */
 export type PairVerdict =
-  | 'sound'
+  | 'proven'
+  | 'matched'
   | 'unchecked'
   | 'stale'
   | 'mismatched'
@@ -41,8 +45,14 @@ export function judgePair(state: PairState): PairVerdict {
   if (state.originalChanged) return 'stale'
   if (state.comparison === null || state.madeChanged) return 'unchecked'
   if (state.comparison.some((row) => !row.agrees)) return 'mismatched'
-  return state.recipeChanged ? 'stale' : 'sound'
+  if (state.recipeChanged) return 'stale'
+  return state.comparison.some(isOfContent) ? 'proven' : 'matched'
 }
+
+const isOfContent = ({ aspect }: EvidenceRow): boolean => aspect === 'pictures' || aspect === 'content'
+
+/** Whether nothing about a pair needs anybody. */
+export const isWell = (verdict: PairVerdict): boolean => verdict === 'proven' || verdict === 'matched'
 
 /** The worst presence of several files: an item is here only when all of it is. */
 export function worstPresence(presences: readonly Presence[]): Presence {

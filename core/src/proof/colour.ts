@@ -12,7 +12,9 @@ const sameTag = (tag: string | null): string | null => (tag === 'bt470bg' ? 'smp
  */
 export function compareColour(expected: ColourTags, found: ColourTags): EvidenceRow {
   const kinds = ['primaries', 'transfer', 'matrix'] as const
-  const wrong = kinds.filter((kind) => expected[kind] !== null && found[kind] !== null && sameTag(expected[kind]) !== sameTag(found[kind]))
+  const wrong = kinds.filter(
+    (kind) => expected[kind] !== null && found[kind] !== null && sameTag(expected[kind]) !== sameTag(found[kind]),
+  )
   const words = (tags: ColourTags): string => kinds.map((kind) => tags[kind] ?? 'not said').join(' / ')
   return {
     aspect: 'colour',

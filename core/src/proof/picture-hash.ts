@@ -40,7 +40,11 @@ const darkLevel = 6
  * @param made hashes of some frames, by their number
  * @param hiddenRows rows at the top and bottom that are not compared, because something is burnt in there
  */
-export function comparePictures(source: readonly PictureHash[], made: ReadonlyMap<number, PictureHash>, hiddenRows: number): EvidenceRow {
+export function comparePictures(
+  source: readonly PictureHash[],
+  made: ReadonlyMap<number, PictureHash>,
+  hiddenRows: number,
+): EvidenceRow {
   const wrong: string[] = []
   for (const [frame, hash] of made) {
     const reason = explain(source, frame, hash, hiddenRows)

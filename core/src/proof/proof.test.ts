@@ -1,13 +1,23 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { rate } from '../time/index.ts'
-import { compareColour, comparePictures, hashBytes, hashWidth, type PictureHash, rowsOfBurnIn, sampleFrames, splitHashes } from './index.ts'
+import {
+  compareColour,
+  comparePictures,
+  hashBytes,
+  hashWidth,
+  type PictureHash,
+  rowsOfBurnIn,
+  sampleFrames,
+  splitHashes,
+} from './index.ts'
 
 /** A bright bar that moves on by one column a frame. */
 const moving = (frame: number): PictureHash =>
   Uint8Array.from({ length: hashBytes }, (_, index) => (index % hashWidth === frame % hashWidth ? 200 : 60))
 const source = Array.from({ length: 9 }, (_, frame) => moving(frame))
-const made = (pictures: Record<number, PictureHash>) => new Map(Object.entries(pictures).map(([frame, hash]) => [Number(frame), hash]))
+const made = (pictures: Record<number, PictureHash>) =>
+  new Map(Object.entries(pictures).map(([frame, hash]) => [Number(frame), hash]))
 const noisy = (hash: PictureHash, by: number): PictureHash => hash.map((level, index) => level + (index % 2 ? by : -by))
 
 test('pictures that a codec has changed a little are alike', () => {
@@ -69,7 +79,10 @@ describe('colour tags', () => {
   const hd = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' }
   test('equal ones agree, and what a container does not say is no difference', () => {
     expect(compareColour(hd, hd).agrees).toBe(true)
-    expect(compareColour(hd, { ...hd, transfer: null })).toMatchObject({ agrees: true, found: 'bt709 / not said / bt709' })
+    expect(compareColour(hd, { ...hd, transfer: null })).toMatchObject({
+      agrees: true,
+      found: 'bt709 / not said / bt709',
+    })
     expect(compareColour({ primaries: null, transfer: null, matrix: null }, hd).agrees).toBe(true)
   })
   test('two names for the same coefficients are one', () => {

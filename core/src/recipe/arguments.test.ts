@@ -32,7 +32,22 @@ describe('the encoder’s words, whole', () => {
       ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', 'file:/card/A001C001.mov'],
       '-filter_complex',
       '[0:V:0]scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p,split=2[m][s];[m]null[v];[s]scale=9:8:flags=area,format=gray[h]',
-      ...['-map', '[v]', '-map', '0:a:0', '-map', '0:a:1', '-map_metadata', '-1', '-map_chapters', '-1', '-fps_mode', 'cfr', '-r', '25/1'],
+      ...[
+        '-map',
+        '[v]',
+        '-map',
+        '0:a:0',
+        '-map',
+        '0:a:1',
+        '-map_metadata',
+        '-1',
+        '-map_chapters',
+        '-1',
+        '-fps_mode',
+        'cfr',
+        '-r',
+        '25/1',
+      ],
       ...['-c:v', 'libx264', '-preset', 'superfast', '-g', '1', '-crf', '22'],
       ...['-color_primaries', 'bt709', '-color_trc', 'bt709', '-colorspace', 'bt709'],
       ...['-c:a:0', 'pcm_s24le', '-c:a:1', 'pcm_s24le', '-timecode', '10:00:00:00'],
@@ -72,7 +87,14 @@ describe('the encoder’s words, whole', () => {
         '-timecode',
         '10:00:00:00',
       ],
-      ...['-metadata', 'reel_name=A001', '-metadata:s:v:0', 'reel_name=A001', '-metadata', 'comment_production=Low Water'],
+      ...[
+        '-metadata',
+        'reel_name=A001',
+        '-metadata:s:v:0',
+        'reel_name=A001',
+        '-metadata',
+        'comment_production=Low Water',
+      ],
       ...['-metadata', 'comment_source=A001C001.mov'],
       ...[
         '-metadata',
@@ -87,7 +109,9 @@ describe('the encoder’s words, whole', () => {
   test('a stereo stream is taken apart channel by channel', () => {
     const stereo = {
       ...pictureFacts({ channels: 0 }),
-      sound: [{ codec: 'pcm_s16le', channels: 2, layout: 'stereo', sampleRate: 48_000, bitDepth: 16, samples: 192_000 }],
+      sound: [
+        { codec: 'pcm_s16le', channels: 2, layout: 'stereo', sampleRate: 48_000, bitDepth: 16, samples: 192_000 },
+      ],
     }
     const list = words('vc3-lb-op-atom', stereo)
     expect(after(list, '-filter_complex')).toMatch(/;\[0:a:0\]pan=mono\|c0=c0\[a0\];\[0:a:0\]pan=mono\|c0=c1\[a1\]$/)
@@ -165,11 +189,20 @@ describe('several files as one input', () => {
     expect(parts[3]).toContain('concat')
     expect(inputArguments({ kind: 'file', path: '/tmp/l' }, rate(25))[3]).not.toContain('concat')
   })
-  test('names are taken as they are, whatever they hold', () => {
-    expect(inputList(["/v/it's %03d.mov", '/v/b.mov'], false)).toBe(
-      "ffconcat version 1.0\nfile 'file:/v/it'\\''s %03d.mov'\nfile 'file:/v/b.mov'\n",
-    )
-    expect(inputList(['/v/a_0001.dpx'], true)).toContain('option pattern_type none')
+  test('a list names nothing that could be an order to the decoder', () => {
+    expect(inputList(['0.mov', '1.mov'], false)).toBe('ffconcat version 1.0\nfile 0.mov\nfile 1.mov\n')
+    expect(inputList(['0.dpx'], true)).toContain('option pattern_type none')
+    for (const name of [
+      "it's.mov",
+      'a\nfile http://127.0.0.1/x',
+      '../x.mov',
+      '/v/b.mov',
+      'x y',
+      '%03d.dpx',
+      '',
+      'a.b.c',
+    ])
+      expect(() => inputList([name], false)).toThrow('is no name')
   })
 })
 
@@ -224,7 +257,12 @@ describe('several items from one decode', () => {
   test('pictures, hashes and sounds of each go to its own files', () => {
     expect(list.filter((word) => word.startsWith('file:/'))).toEqual([
       ...['file:/card/A001C001.mov', 'file:/made/A001C001_proxy.mov', 'file:/tmp/half-h264-intra'],
-      ...['file:/made/A001C001_V1.mxf', 'file:/made/A001C001_A1.mxf', 'file:/made/A001C001_A2.mxf', 'file:/tmp/vc3-lb-op-atom'],
+      ...[
+        'file:/made/A001C001_V1.mxf',
+        'file:/made/A001C001_A1.mxf',
+        'file:/made/A001C001_A2.mxf',
+        'file:/tmp/vc3-lb-op-atom',
+      ],
       'file:/strip.jpg',
     ])
     const maps = list.flatMap((word, index) => (word === '-map' ? [list[index + 1]] : []))

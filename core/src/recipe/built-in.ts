@@ -80,7 +80,8 @@ export const builtInRecipes: readonly Recipe[] = [
     id: 'lossless-ffv1',
     name: 'Source size, FFV1, lossless',
     purpose: 'finishing',
-    about: 'Copies that lose nothing and prove every slice of every frame by a checksum; large, for keeping or handing over.',
+    about:
+      'Copies that lose nothing and prove every slice of every frame by a checksum; large, for keeping or handing over.',
     codec: 'ffv1',
     container: 'mkv',
     size: { kind: 'source' },

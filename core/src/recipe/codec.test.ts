@@ -22,14 +22,24 @@ const recipe = (id: string, change: Partial<Recipe> = {}): Recipe => ({
   ...change,
 })
 const plan = (made: Recipe, facts = pictureFacts()) =>
-  planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe: made, format, production: 'Low Water', scene: '12A', take: '3' })
+  planEncode({
+    name: 'A001C001.mov',
+    facts,
+    reel: 'A001',
+    recipe: made,
+    format,
+    production: 'Low Water',
+    scene: '12A',
+    take: '3',
+  })
 const words = (made: Recipe, facts = pictureFacts()) =>
   encodeArguments([{ plan: plan(made, facts), outputs: ['/out'], hashes: '/h', lut: null }], {
     input: { kind: 'file', path: '/in.mov' },
     font: '/f/Mono.ttf',
     strip: null,
   })
-const filters = (made: Recipe, facts = pictureFacts()): string => pictureFilters(plan(made, facts), { lut: null, font: '/f/Mono.ttf' })
+const filters = (made: Recipe, facts = pictureFacts()): string =>
+  pictureFilters(plan(made, facts), { lut: null, font: '/f/Mono.ttf' })
 const picture = (change: Partial<PictureFacts>) => pictureFacts(change).picture as PictureFacts
 
 // Measured with the encoder; the formula is the standard's.
@@ -66,7 +76,11 @@ test('what is too small for a codec is told in the plan', () => {
 
 describe('rasters', () => {
   test('a wider picture that fills a raster is cut off at both sides, alike', () => {
-    const made = madeRaster(picture({ width: 2048, height: 858 }), { size: { kind: 'production' }, fit: 'crop', pixels: 'square' }, format)
+    const made = madeRaster(
+      picture({ width: 2048, height: 858 }),
+      { size: { kind: 'production' }, fit: 'crop', pixels: 'square' },
+      format,
+    )
     expect(made).toEqual({ width: 1920, height: 1080, content: { width: 2578, height: 1080, left: -328, top: 0 } })
   })
 
@@ -74,7 +88,11 @@ describe('rasters', () => {
     const sizes = fc.integer({ min: 16, max: 8192 })
     fc.assert(
       fc.property(sizes, sizes, (width, height) => {
-        const made = madeRaster(picture({ width, height }), { size: { kind: 'production' }, fit: 'crop', pixels: 'square' }, format)
+        const made = madeRaster(
+          picture({ width, height }),
+          { size: { kind: 'production' }, fit: 'crop', pixels: 'square' },
+          format,
+        )
         expect(made.content.width).toBeGreaterThanOrEqual(made.width)
         expect(made.content.height).toBeGreaterThanOrEqual(made.height)
         expect(made.content.left + made.content.width).toBeGreaterThanOrEqual(made.width)
@@ -86,13 +104,21 @@ describe('rasters', () => {
   test('what is stretched takes the whole raster, whatever its shape; without a raster of its own nothing is stretched', () => {
     const whole = { width: 1920, height: 1080 }
     expect(
-      madeRaster(picture({ width: 2048, height: 858 }), { size: { kind: 'production' }, fit: 'stretch', pixels: 'square' }, format),
+      madeRaster(
+        picture({ width: 2048, height: 858 }),
+        { size: { kind: 'production' }, fit: 'stretch', pixels: 'square' },
+        format,
+      ),
     ).toEqual({
       ...whole,
       content: { ...whole, left: 0, top: 0 },
     })
     expect(
-      madeRaster(picture({ width: 2048, height: 858 }), { size: { kind: 'divided', by: 2 }, fit: 'stretch', pixels: 'square' }, format),
+      madeRaster(
+        picture({ width: 2048, height: 858 }),
+        { size: { kind: 'divided', by: 2 }, fit: 'stretch', pixels: 'square' },
+        format,
+      ),
     ).toMatchObject({
       width: 1024,
       height: 430,
@@ -101,7 +127,9 @@ describe('rasters', () => {
 
   test('squeezed pixels that are kept keep the stored raster', () => {
     const squeezed = picture({ width: 960, height: 1080, pixelAspect: { numerator: 2, denominator: 1 } })
-    expect(madeRaster(squeezed, { size: { kind: 'divided', by: 2 }, fit: 'pad', pixels: 'kept' }, format)).toMatchObject({
+    expect(
+      madeRaster(squeezed, { size: { kind: 'divided', by: 2 }, fit: 'pad', pixels: 'kept' }, format),
+    ).toMatchObject({
       width: 480,
       height: 540,
     })
@@ -131,7 +159,9 @@ describe('the encoder’s words', () => {
 
   test('what is lossless at its own size passes no scaler', () => {
     expect(filters(recipe('lossless-ffv1'))).toBe('format=yuv420p')
-    expect(filters(recipe('lossless-ffv1', { size: { kind: 'divided', by: 2 } }))).toMatch(/^scale=960:540:flags=lanczos/)
+    expect(filters(recipe('lossless-ffv1', { size: { kind: 'divided', by: 2 } }))).toMatch(
+      /^scale=960:540:flags=lanczos/,
+    )
   })
 
   test('a codec that takes all values is given all, or white would be grey', () => {
@@ -157,7 +187,11 @@ describe('the encoder’s words', () => {
 
   test('a burnt-in text knows its fields and nothing else, and cannot leave its option', () => {
     const text = (line: string) =>
-      filters(recipe('review-h264', { burnIn: { timecode: null, text: { words: line, place: 'top' }, heightPercent: 5, boxPercent: 0 } }))
+      filters(
+        recipe('review-h264', {
+          burnIn: { timecode: null, text: { words: line, place: 'top' }, heightPercent: 5, boxPercent: 0 },
+        }),
+      )
     expect(text('{reel} {scene}/{take} {what}')).toContain('text=A001 12A/3 {what}:')
     expect(text("it's: 100 % [a],b;c\\d")).toContain("text=it\\\\\\'s\\\\: 100 % \\[a\\]\\,b\\;c\\\\\\\\d:fontcolor")
     expect(text('   ')).not.toContain('drawtext')
@@ -173,7 +207,9 @@ describe('the encoder’s words', () => {
   })
 
   test('scene, take and source are written into the file, in MXF as comments', () => {
-    expect(words(recipe('source-prores-422')).join(' ')).toContain('-metadata source=A001C001.mov -metadata scene=12A -metadata take=3')
+    expect(words(recipe('source-prores-422')).join(' ')).toContain(
+      '-metadata source=A001C001.mov -metadata scene=12A -metadata take=3',
+    )
     expect(words(recipe('vc3-lb-op-atom')).join(' ')).toContain('-metadata comment_scene=12A')
   })
 
@@ -189,7 +225,12 @@ test.each<[string, Partial<Recipe>, Parameters<typeof pictureFacts>[0], RegExp]>
     { rate: rate(48) },
     /48 frames a second: VC-3, fixed rate for HD knows no such rate/,
   ],
-  ['what is small already', { skipUpTo: { width: 1920, height: 1080 } }, {}, /1920 × 1080, which is not larger than 1920 × 1080/],
+  [
+    'what is small already',
+    { skipUpTo: { width: 1920, height: 1080 } },
+    {},
+    /1920 × 1080, which is not larger than 1920 × 1080/,
+  ],
 ])('%s is refused', (_, change, facts, message) => {
   const made = recipe('hd-vc3-fixed-op-atom', { codec: 'vc3-lb', ...change })
   expect(() => plan(made, pictureFacts(facts))).toThrow(RecipeError)

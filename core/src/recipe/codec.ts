@@ -71,7 +71,10 @@ const proRes = (label: string, profile: number, typicalBitsPerPixel: number): Co
   typicalBitsPerPixel,
 })
 
-/** The data rate of the fixed-rate kind by whole frames a second: 1920 × 1080, progressive, 8 bit (SMPTE ST 2019-1, compression id 1253). */
+/**
+ * The data rate of the fixed-rate kind by whole frames a second: 1920 × 1080, progressive, 8 bit (SMPTE ST 2019-1,
+ * compression id 1253).
+ */
 const fixedRateMegabits: Readonly<Record<number, number>> = { 24: 36, 25: 36, 30: 45, 50: 75, 60: 90 }
 export const takesFixedRate = (rate: Rate): boolean => fixedRateMegabits[nominalFramesPerSecond(rate)] !== undefined
 export const fixedRateRaster = { width: 1920, height: 1080 }
@@ -92,7 +95,18 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
     containers: ['mp4', 'mov'],
     isIntra: false,
     // No frames out of order: the first frame then stands at zero without an edit list.
-    words: (rate) => ['-c:v', 'libx264', '-preset', 'veryfast', '-bf', '0', '-g', String(2 * nominalFramesPerSecond(rate)), '-crf', '23'],
+    words: (rate) => [
+      '-c:v',
+      'libx264',
+      '-preset',
+      'veryfast',
+      '-bf',
+      '0',
+      '-g',
+      String(2 * nominalFramesPerSecond(rate)),
+      '-crf',
+      '23',
+    ],
     pixelFormat: () => 'yuv420p',
     range: 'tv',
     frameBytes: () => null,
@@ -146,12 +160,15 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
 }
 
 /** What the encoder calls a codec. */
-export const encoderOf = (codec: RecipeCodec): string => codecTraits[codec].words({ numerator: 25, denominator: 1 })[1] as string
+export const encoderOf = (codec: RecipeCodec): string =>
+  codecTraits[codec].words({ numerator: 25, denominator: 1 })[1] as string
 
 /** The pixel format that loses nothing of an original's samples. */
 function losslessFormat({ pixelFormat }: PictureFacts): string {
   const text = pixelFormat ?? ''
-  const depth = Number(/(?:p|rgb|gray|le|be)(9|10|12|14|16)(?:le|be)?$/.exec(text)?.[1] ?? (/(48|64)(le|be)$/.test(text) ? 16 : 8))
+  const depth = Number(
+    /(?:p|rgb|gray|le|be)(9|10|12|14|16)(?:le|be)?$/.exec(text)?.[1] ?? (/(48|64)(le|be)$/.test(text) ? 16 : 8),
+  )
   const ending = depth === 8 ? '' : `${depth <= 10 ? 10 : depth <= 12 ? 12 : 16}le`
   if (/^(rgb|bgr|gbr|bayer|argb|abgr)/.test(text)) return ending === '' ? 'gbrp' : `gbrp${ending}`
   const chroma = /4(20|22|44)/.exec(text)?.[0] ?? '422'

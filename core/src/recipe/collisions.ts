@@ -8,8 +8,8 @@ export interface PlannedItem {
 }
 
 /**
- * Finds items whose files would have one name, also where a system tells neither case nor Unicode forms apart. The first
- * keeps its name.
+ * Finds items whose files would have one name, also where a system tells neither case nor Unicode forms apart. The
+ * first keeps its name.
  * @param taken names that are there already, with words for whose they are; those of the clip itself do not count
  * @returns why a clip cannot be made as named, by clip
  */

@@ -9,8 +9,9 @@ export interface FrameBytes {
 }
 
 /**
- * Bytes that a container adds to its essence, as the encoder here writes it: what a file of MXF takes was worked out from
- * its rules (SMPTE ST 377-1, KLV alignment grid; ST 379-1, one system item to an edit unit), heads and tables were measured.
+ * Bytes that a container adds to its essence, as the encoder here writes it: what a file of MXF takes was worked out
+ * from its rules (SMPTE ST 377-1, KLV alignment grid; ST 379-1, one system item to an edit unit), heads and tables were
+ * measured.
  */
 export function containerBytes(container: RecipeContainer, { frames, picture, sounds }: FrameBytes): number {
   switch (container) {
@@ -19,7 +20,9 @@ export function containerBytes(container: RecipeContainer, { frames, picture, so
       return 7200 + 1150 * sounds.length + Math.round(frames * perFrame)
     }
     case 'mxf-op-atom':
-      return opAtomBytes(frames * picture, 8400) + sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 7800), 0)
+      return (
+        opAtomBytes(frames * picture, 8400) + sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 7800), 0)
+      )
     case 'mov':
     case 'mp4':
       // Tables of where each chunk lies; without sound all pictures are one.

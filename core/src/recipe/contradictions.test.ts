@@ -1,9 +1,18 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { builtInRecipes, codecTraits, contradictions, type Recipe, recipeCodecs, recipeContainers, recipePurposes } from './index.ts'
+import {
+  builtInRecipes,
+  codecTraits,
+  contradictions,
+  type Recipe,
+  recipeCodecs,
+  recipeContainers,
+  recipePurposes,
+} from './index.ts'
 
 const base = builtInRecipes.find((recipe) => recipe.id === 'half-h264-intra') as Recipe
-const found = (change: Partial<Recipe>) => contradictions({ ...base, ...change }).map(({ level, message }) => `${level}: ${message}`)
+const found = (change: Partial<Recipe>) =>
+  contradictions({ ...base, ...change }).map(({ level, message }) => `${level}: ${message}`)
 
 test('nothing in the built-in recipes contradicts itself', () => {
   for (const recipe of builtInRecipes) expect([recipe.id, contradictions(recipe)]).toEqual([recipe.id, []])
@@ -21,20 +30,32 @@ describe('an error says why', () => {
       { purpose: 'cutting, one file per essence', codec: 'vc3-lb', container: 'mxf-op1a' },
       /want MXF OP-Atom/,
     ],
-    ['OP-Atom where one file per clip is wanted', { codec: 'vc3-lb', container: 'mxf-op-atom' }, /takes every clip apart/],
+    [
+      'OP-Atom where one file per clip is wanted',
+      { codec: 'vc3-lb', container: 'mxf-op-atom' },
+      /takes every clip apart/,
+    ],
     ['PCM in MP4', { container: 'mp4' }, /carries no PCM/],
     ['compressed sound in MXF', { codec: 'vc3-lb', container: 'mxf-op1a', sound: 'compressed' }, /carries PCM/],
     ['a review copy that no browser plays', { purpose: 'review' }, /Browsers play MP4 and WebM/],
     ['a LUT burnt into what is finished', { purpose: 'finishing', codec: 'prores-hq' }, /takes the range away/],
     [
       'a burn-in in a finish',
-      { purpose: 'cinema deliverable', viewingLut: null, burnIn: { timecode: 'top', text: null, heightPercent: 4, boxPercent: 0 } },
+      {
+        purpose: 'cinema deliverable',
+        viewingLut: null,
+        burnIn: { timecode: 'top', text: null, heightPercent: 4, boxPercent: 0 },
+      },
       /stays in the finish/,
     ],
     ['odd numbers', { size: { kind: 'raster', width: 853, height: 480 } }, /even/],
     ['a giant', { size: { kind: 'raster', width: 9000, height: 480 } }, /between 64 and 8192/],
     ['a fixed rate at another raster', { codec: 'vc3-hd' }, /1920 × 1080/],
-    ['squeezed pixels in a given raster', { pixels: 'kept', size: { kind: 'production' } }, /kept only with the original’s raster/],
+    [
+      'squeezed pixels in a given raster',
+      { pixels: 'kept', size: { kind: 'production' } },
+      /kept only with the original’s raster/,
+    ],
     ['squeezed pixels in MXF', { pixels: 'kept', codec: 'vc3-sq', container: 'mxf-op1a' }, /MXF loses the shape/],
     ['a suffix with a slash', { suffix: '/proxy' }, /file names/],
     ['a suffix that ends in a point', { suffix: '_v.' }, /ends in a point/],
@@ -51,11 +72,22 @@ describe('an error says why', () => {
 test.each<[string, Partial<Recipe>, RegExp]>([
   ['long GOP for cutting', { codec: 'h264-long' }, /warning: H\.264, long GOP keeps only what changes/],
   ['compressed sound for cutting', { sound: 'compressed' }, /warning: Compressed sound is as long as its packets/],
-  ['a cutting codec for a finish', { purpose: 'finishing', viewingLut: null, size: { kind: 'source' } }, /warning: .* not for a finish/],
+  [
+    'a cutting codec for a finish',
+    { purpose: 'finishing', viewingLut: null, size: { kind: 'source' } },
+    /warning: .* not for a finish/,
+  ],
   ['edges cut off', { fit: 'crop', size: { kind: 'production' } }, /warning: .* cut off at their edges/],
   [
     'shapes lost for review',
-    { purpose: 'cinema deliverable', fit: 'stretch', size: { kind: 'production' }, viewingLut: null, codec: 'prores-hq', sound: 'pcm 24' },
+    {
+      purpose: 'cinema deliverable',
+      fit: 'stretch',
+      size: { kind: 'production' },
+      viewingLut: null,
+      codec: 'prores-hq',
+      sound: 'pcm 24',
+    },
     /warning: .* distorted/,
   ],
   ['not a word on what it is for', { about: '' }, /warning: Say what it is for/],

@@ -11,7 +11,15 @@ export interface Contradiction {
   readonly message: string
 }
 
-const lightCodecs: ReadonlySet<RecipeCodec> = new Set(['h264-intra', 'h264-long', 'vc3-lb', 'vc3-hd', 'prores-proxy', 'mjpeg', 'vp9'])
+const lightCodecs: ReadonlySet<RecipeCodec> = new Set([
+  'h264-intra',
+  'h264-long',
+  'vc3-lb',
+  'vc3-hd',
+  'prores-proxy',
+  'mjpeg',
+  'vp9',
+])
 
 const error = (message: string): Contradiction => ({ level: 'error', message })
 const warning = (message: string): Contradiction => ({ level: 'warning', message })
@@ -34,13 +42,18 @@ function identity({ name, about, suffix, namePattern, folders, purpose }: Recipe
   const found: Contradiction[] = []
   if (name.trim() === '') found.push(error('It needs a name.'))
   if (about.trim() === '') found.push(warning('Say what it is for: whoever chooses a recipe at night will read it.'))
-  if (/[\\/:*?"<>|\p{Cc}]/u.test(suffix)) found.push(error('The suffix has a character that file names on some systems may not have.'))
+  if (/[\\/:*?"<>|\p{Cc}]/u.test(suffix))
+    found.push(error('The suffix has a character that file names on some systems may not have.'))
   if (/[. ]$/.test(suffix)) found.push(error('The suffix ends in a point or a blank, which some systems take away.'))
   found.push(...pattern(namePattern, suffix))
   const trouble = folderTrouble(folders)
   if (trouble) found.push(error(trouble))
   if (namePattern !== sourceName && purpose.startsWith('cutting'))
-    found.push(warning('Names differ from the originals: a program that links by name will not find them. Timecode and reel still agree.'))
+    found.push(
+      warning(
+        'Names differ from the originals: a program that links by name will not find them. Timecode and reel still agree.',
+      ),
+    )
   return found
 }
 
@@ -63,7 +76,8 @@ function shape(recipe: Recipe): Contradiction[] {
     found.push(error('Width and height must be even: the colour of two pixels is kept as one.'))
   if (size.kind === 'raster' && (size.width < 64 || size.height < 64 || size.width > 8192 || size.height > 8192))
     found.push(error('Width and height must lie between 64 and 8192.'))
-  const isFixed = size.kind === 'raster' && size.width === fixedRateRaster.width && size.height === fixedRateRaster.height
+  const isFixed =
+    size.kind === 'raster' && size.width === fixedRateRaster.width && size.height === fixedRateRaster.height
   if (codec === 'vc3-hd' && !isFixed && size.kind !== 'production')
     found.push(error('The fixed-rate kind has one raster, 1920 × 1080: set the size to it.'))
   if (pixels === 'kept') {
@@ -73,12 +87,16 @@ function shape(recipe: Recipe): Contradiction[] {
       found.push(error('MXF loses the shape of squeezed pixels here: make them square, or choose MOV.'))
   }
   if (fit === 'crop' && (size.kind === 'production' || size.kind === 'raster'))
-    found.push(warning('Pictures of another shape are cut off at their edges: framing can no longer be judged by them.'))
+    found.push(
+      warning('Pictures of another shape are cut off at their edges: framing can no longer be judged by them.'),
+    )
   if (isStretching(recipe)) {
     const distorted = 'Pictures of another shape are distorted'
     found.push(
       purpose.startsWith('cutting') || purpose === 'finishing'
-        ? error(`${distorted}: what is framed or repositioned by them will not fit the originals. Pad them, or cut them off.`)
+        ? error(
+            `${distorted}: what is framed or repositioned by them will not fit the originals. Pad them, or cut them off.`,
+          )
         : warning(`${distorted}: nobody sees what the camera saw.`),
     )
   }
@@ -93,13 +111,19 @@ function layout({ tracks, purpose }: Recipe): Contradiction[] {
   if (tracks.keep?.length === 0) return [error('No channel is kept. Keep one at least, or all of them.')]
   return isAsSource(tracks) || !purpose.startsWith('cutting')
     ? []
-    : [warning('The sound is laid out otherwise than in the originals: some cutting rooms refuse to link such copies back.')]
+    : [
+        warning(
+          'The sound is laid out otherwise than in the originals: some cutting rooms refuse to link such copies back.',
+        ),
+      ]
 }
 
 function soundCarriage({ sound: kind, container, purpose }: Recipe): Contradiction[] {
   const takesPcm = container !== 'mp4' && container !== 'webm'
-  if (kind !== 'compressed') return takesPcm ? [] : [error(`${containerLabel[container]} carries no PCM: choose compressed sound, or MOV.`)]
-  if (container === 'mxf-op1a' || container === 'mxf-op-atom') return [error('MXF for cutting carries PCM: choose 16 or 24 bit.')]
+  if (kind !== 'compressed')
+    return takesPcm ? [] : [error(`${containerLabel[container]} carries no PCM: choose compressed sound, or MOV.`)]
+  if (container === 'mxf-op1a' || container === 'mxf-op-atom')
+    return [error('MXF for cutting carries PCM: choose 16 or 24 bit.')]
   return purpose.startsWith('cutting') || purpose === 'finishing' || purpose === 'cinema deliverable'
     ? [warning('Compressed sound is as long as its packets: for cutting and finishing PCM is exact.')]
     : []
@@ -133,11 +157,13 @@ function purposes(recipe: Recipe): Contradiction[] {
     case 'cinema deliverable':
       wants(burnIn === null, 'What is burnt into the picture stays in the finish.')
       wants(viewingLut === null, 'A burnt-in LUT takes the range away that finishing works with.')
-      if (purpose === 'finishing' && size.kind !== 'source') found.push(warning('The raster of the original is given up.'))
+      if (purpose === 'finishing' && size.kind !== 'source')
+        found.push(warning('The raster of the original is given up.'))
       if (lightCodecs.has(codec)) found.push(warning(`${label} is made for cutting and viewing, not for a finish.`))
   }
   if (purpose.startsWith('cutting') && !isIntra)
     found.push(warning(`${label} keeps only what changes from frame to frame: cutting and scrubbing will be slow.`))
-  if (purpose === 'web deliverable' && burnIn) found.push(warning('Something is burnt into what the audience will see.'))
+  if (purpose === 'web deliverable' && burnIn)
+    found.push(warning('Something is burnt into what the audience will see.'))
   return found
 }

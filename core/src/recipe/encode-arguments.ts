@@ -36,11 +36,18 @@ export interface EncodePaths {
   readonly strip: EncodeStrip | null
 }
 
-const muxers = { mov: 'mov', mp4: 'mp4', 'mxf-op1a': 'mxf', 'mxf-op-atom': 'mxf_opatom', mkv: 'matroska', webm: 'webm' } as const
+const muxers = {
+  mov: 'mov',
+  mp4: 'mp4',
+  'mxf-op1a': 'mxf',
+  'mxf-op-atom': 'mxf_opatom',
+  mkv: 'matroska',
+  webm: 'webm',
+} as const
 
 /**
- * The argument list for the encoder, to be started without a shell. Several items of one original come from one decode of
- * it; all plans have the same facts.
+ * The argument list for the encoder, to be started without a shell. Several items of one original come from one decode
+ * of it; all plans have the same facts.
  */
 export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], paths: EncodePaths): string[] {
   const picture = items[0].plan.facts.picture as PictureFacts
@@ -50,18 +57,28 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
   })
   // A LUT is the dearest of the filters: what is smaller takes pictures that have passed it.
   const lenders = items.map((item, index) => lenderOf(items, item, index))
-  const branches = pieces.filter(({ isDecoded }, index) => isDecoded && lenders[index] === null).length + (paths.strip ? 1 : 0)
+  const branches =
+    pieces.filter(({ isDecoded }, index) => isDecoded && lenders[index] === null).length + (paths.strip ? 1 : 0)
   let taken = 0
   const nextInput = (): string => (branches === 1 ? '0:V:0' : `i${++taken}`)
   const graph = [
-    ...(branches > 1 ? [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')}`] : []),
+    ...(branches > 1
+      ? [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')}`]
+      : []),
     ...pieces.flatMap(({ item, mark, sounds, isDecoded }, index) => {
       const isLooked = lenders[index] !== null
       const place = () => ({
         input: isLooked ? `b${mark}` : nextInput(),
-        ...{ mark, isLooked, lends: pieces.flatMap((other, borrower) => (lenders[borrower] === index ? [`b${other.mark}`] : [])) },
+        ...{
+          mark,
+          isLooked,
+          lends: pieces.flatMap((other, borrower) => (lenders[borrower] === index ? [`b${other.mark}`] : [])),
+        },
       })
-      return [...(isDecoded ? [hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, place())] : []), ...sounds.graph]
+      return [
+        ...(isDecoded ? [hashedPictureGraph(item.plan, { lut: item.lut, font: paths.font }, place())] : []),
+        ...sounds.graph,
+      ]
     }),
     ...(paths.strip ? [stripGraph(paths.strip, nextInput())] : []),
   ]
@@ -84,7 +101,7 @@ function lenderOf(items: readonly EncodeItem[], { plan }: EncodeItem, index: num
   return able.sort((a, b) => area(b) - area(a) || a - b)[0] ?? null
 }
 
-const isDecoded = ({ plan }: EncodeItem): boolean => plan.way === 'encode'
+const isDecoded = ({ plan }: EncodeItem): boolean => plan.method === 'encode'
 
 /** The words for the files of one item, each output's own before its path. */
 function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps: readonly string[]): string[] {
@@ -94,13 +111,15 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
   const identity = identityArguments(plan)
   const muxer = muxers[container]
   const timing = ['-fps_mode', 'cfr', '-r', rate]
-  const isEncoded = plan.way === 'encode'
+  const isEncoded = plan.method === 'encode'
   const pictureMap = isEncoded ? `[v${mark}]` : '0:V:0'
   // The tag of a codec belongs to its container: the new one has its own.
   const pictureOptions = isEncoded
     ? [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(plan)]
     : ['-c:v', 'copy', '-tag:v', '0', '-r', rate]
-  const hashOutput = isEncoded ? ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`] : []
+  const hashOutput = isEncoded
+    ? ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`]
+    : []
   if (container !== 'mxf-op-atom') {
     const sounds = maps.flatMap((map) => ['-map', map])
     const args = ['-map', pictureMap, ...sounds, '-map_metadata', '-1', '-map_chapters', '-1', ...pictureOptions]
@@ -111,7 +130,17 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
     if (container === 'mxf-op1a') args.push('-ar', '48000')
     return [...args, ...identity, ...movFlags(plan), '-f', muxer, `file:${outputs[0]}`, ...hashOutput]
   }
-  const args = ['-map', pictureMap, '-map_metadata', '-1', ...pictureOptions, ...identity, '-f', muxer, `file:${outputs[0]}`]
+  const args = [
+    '-map',
+    pictureMap,
+    '-map_metadata',
+    '-1',
+    ...pictureOptions,
+    ...identity,
+    '-f',
+    muxer,
+    `file:${outputs[0]}`,
+  ]
   const depths = plan.tracks.flatMap((track) => track.of.map(() => track.bitDepth))
   maps.forEach((map, index) => {
     args.push('-map', map, '-map_metadata', '-1', '-c:a', soundCodec(plan, depths[index] ?? null), '-ar', '48000')
@@ -130,7 +159,9 @@ const stripArguments = ({ path }: EncodeStrip): string[] => [
   ...['-f', 'image2', '-update', '1', `file:${path}`],
 ]
 
-/** What to map for every sound stream that is written, and the filters that put together those that are not there so. */
+/**
+ * What to map for every sound stream that is written, and the filters that put together those that are not there so.
+ */
 function soundGraph(plan: EncodePlan, mark: string): { graph: string[]; maps: string[] } {
   const { sound } = plan.facts
   const pieces =
@@ -138,7 +169,9 @@ function soundGraph(plan: EncodePlan, mark: string): { graph: string[]; maps: st
       ? plan.tracks.flatMap((track) => track.of.map((channel) => ({ of: [channel], whole: null })))
       : plan.tracks.map((track) => ({ of: track.of, whole: wholeStream(track, sound) }))
   return {
-    graph: pieces.flatMap(({ of, whole }, index) => (whole === null ? [trackFilter(of, sound, `a${index}${mark}`)] : [])),
+    graph: pieces.flatMap(({ of, whole }, index) =>
+      whole === null ? [trackFilter(of, sound, `a${index}${mark}`)] : [],
+    ),
     maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : `0:a:${whole}`)),
   }
 }

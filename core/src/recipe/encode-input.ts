@@ -6,8 +6,11 @@ export type EncodeInput =
   /** `isStills`: each file is one frame, which has no rate of its own. */
   | { readonly kind: 'list'; readonly path: string; readonly isStills: boolean }
 
-/** The containers and still formats that Ennick reads: anything that could point at other files or hosts is left out. */
-export const readableFormats = 'mov,mxf,matroska,wav,aiff,flac,mp3,avi,mpeg,mpegts,aac,w64,png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe'
+/**
+ * The containers and still formats that Ennick reads: anything that could point at other files or hosts is left out.
+ */
+export const readableFormats =
+  'mov,mxf,matroska,wav,aiff,flac,mp3,avi,mpeg,mpegts,aac,w64,png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe'
 
 /** The encoder's words for an input; nothing but files is ever opened. */
 export function inputArguments(input: EncodeInput, rate: Rate): string[] {
@@ -16,13 +19,18 @@ export function inputArguments(input: EncodeInput, rate: Rate): string[] {
   // Large stills are opened by the reader of numbered files; the list tells it to take every name as it is.
   const formats = `${readableFormats},concat${input.isStills ? ',image2' : ''}`
   const timing = input.isStills ? ['-r', exactRate(rate)] : []
+  // Its own word for “safe” would refuse that option; what the list may name is held by `inputList`.
   return [...only, formats, ...timing, '-f', 'concat', '-safe', '0', '-i', `file:${input.path}`]
 }
 
-/** A list of files as the encoder joins them; quotes in names are escaped as it wants them. */
-export const inputList = (paths: readonly string[], isStills: boolean): string =>
-  [
-    'ffconcat version 1.0',
-    ...paths.flatMap((path) => [`file 'file:${path.replaceAll("'", "'\\''")}'`, ...(isStills ? ['option pattern_type none'] : [])]),
-    '',
-  ].join('\n')
+/**
+ * A list of files beside it as the encoder joins them. A line of the list may be an order to the decoder: names are of
+ * our own making, and of nothing but letters, digits and a dot.
+ * @throws Error for any other name
+ */
+export function inputList(names: readonly string[], isStills: boolean): string {
+  for (const name of names)
+    if (!/^[A-Za-z0-9]+(\.[A-Za-z0-9]+)?$/.test(name)) throw new Error(`“${name}” is no name for a list.`)
+  const lines = names.flatMap((name) => [`file ${name}`, ...(isStills ? ['option pattern_type none'] : [])])
+  return ['ffconcat version 1.0', ...lines, ''].join('\n')
+}

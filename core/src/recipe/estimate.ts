@@ -15,7 +15,8 @@ export interface SizeEstimate {
 }
 
 /** Bits a second of a compressed stream, as the encoder here makes it for listening. */
-const compressedBitsPerSecond = ({ container }: Recipe, channels: number): number => (container === 'webm' ? 64_000 : 69_000 * channels)
+const compressedBitsPerSecond = ({ container }: Recipe, channels: number): number =>
+  container === 'webm' ? 64_000 : 69_000 * channels
 
 /** Bytes that one PCM sample of a stream takes in what a recipe makes. */
 export const pcmBytes = (recipe: Recipe, bitDepth: number | null): 2 | 3 =>
@@ -47,7 +48,12 @@ export function estimateSize(
   const essence = frames * picture + bytesOfTrack.reduce((sum, bytes) => sum + bytes, 0)
   return {
     bytes: Math.round(essence + containerBytes(recipe.container, { frames, picture, sounds: streams })),
-    basis: constant !== null && recipe.sound !== 'compressed' ? 'exact' : constant !== null || sampledBits !== null ? 'sampled' : 'typical',
+    basis:
+      constant !== null && recipe.sound !== 'compressed'
+        ? 'exact'
+        : constant !== null || sampledBits !== null
+          ? 'sampled'
+          : 'typical',
   }
 }
 

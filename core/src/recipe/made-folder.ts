@@ -4,7 +4,10 @@ import { nameTrouble } from './made-name.ts'
 export type RecipeFolders =
   /** Below the recipe and the volume's label: the folders of the original, or only the last few of them. */
   | { readonly kind: 'mirrored'; readonly levels: number | null }
-  /** Folders numbered 1, 2, 3 … below one of a given name, each filled before the next: for systems that take in what lies so. */
+  /**
+   * Folders numbered 1, 2, 3 … below one of a given name, each filled before the next: for systems that take in what
+   * lies so.
+   */
   | { readonly kind: 'numbered'; readonly root: string; readonly filesPerFolder: number }
 
 /** The folders of an original that a recipe mirrors. */
@@ -30,7 +33,8 @@ export function folderTrouble(folders: RecipeFolders): string | null {
   if (folders.root.trim() === '') return 'Give the folder that holds the numbered ones a name.'
   if (names.some((name) => name === '' || name === '.' || name === '..'))
     return 'Write the folder as names with a / between them, from the production’s own place on.'
-  if (names.some((name) => name.startsWith('.'))) return 'A folder whose name begins with a point is hidden: no system will look into it.'
+  if (names.some((name) => name.startsWith('.')))
+    return 'A folder whose name begins with a point is hidden: no system will look into it.'
   const trouble = names.map(nameTrouble).find((reason) => reason !== null)
   return trouble ? `No system holds a folder of this name everywhere: ${trouble}.` : null
 }

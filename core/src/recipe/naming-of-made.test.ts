@@ -5,7 +5,15 @@ import { findCollisions } from './collisions.ts'
 import { folderTrouble, mirroredFolders, numberedFolder } from './made-folder.ts'
 import { isTooLong, madeBase, nameTrouble } from './made-name.ts'
 
-const values = { source: 'A001C002_1104', reel: 'A001', scene: '12A', take: '3', day: 'day 1', camera: 'A', production: 'Low Water' }
+const values = {
+  source: 'A001C002_1104',
+  reel: 'A001',
+  scene: '12A',
+  take: '3',
+  day: 'day 1',
+  camera: 'A',
+  production: 'Low Water',
+}
 
 describe('the name pattern', () => {
   test.each([
@@ -35,7 +43,11 @@ describe('the name pattern', () => {
     )
     fc.assert(
       fc.property(written, written, written, fc.nat(999), (scene, take, production, index) => {
-        const base = madeBase('{source}_{scene}-{take}[ {production}]_{counter:2}', { ...values, scene, take, production }, index)
+        const base = madeBase(
+          '{source}_{scene}-{take}[ {production}]_{counter:2}',
+          { ...values, scene, take, production },
+          index,
+        )
         const trouble = nameTrouble(`${base}_proxy.mov`)
         expect([null, 'it is too long']).toContain(trouble)
       }),
@@ -71,18 +83,22 @@ describe('folders', () => {
 
   test('however items follow each other, no numbered folder holds more than it may, and none below the last is filled', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 1, max: 17 }), { maxLength: 80 }), fc.integer({ min: 17, max: 60 }), (items, most) => {
-        const counts = new Map<number, number>()
-        let last = 1
-        for (const files of items) {
-          const folder = numberedFolder(counts, files, most)
-          expect([last, last + 1]).toContain(folder)
-          last = folder
-          counts.set(folder, (counts.get(folder) ?? 0) + files)
-          expect(counts.get(folder)).toBeLessThanOrEqual(most)
-        }
-        expect([...counts.keys()]).toEqual(Array.from({ length: counts.size }, (_, index) => index + 1))
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: 1, max: 17 }), { maxLength: 80 }),
+        fc.integer({ min: 17, max: 60 }),
+        (items, most) => {
+          const counts = new Map<number, number>()
+          let last = 1
+          for (const files of items) {
+            const folder = numberedFolder(counts, files, most)
+            expect([last, last + 1]).toContain(folder)
+            last = folder
+            counts.set(folder, (counts.get(folder) ?? 0) + files)
+            expect(counts.get(folder)).toBeLessThanOrEqual(most)
+          }
+          expect([...counts.keys()]).toEqual(Array.from({ length: counts.size }, (_, index) => index + 1))
+        },
+      ),
     )
   })
 
@@ -147,7 +163,11 @@ describe('collisions', () => {
   test('what is left never holds two files of one name, however many clips and whatever their names', () => {
     const letters = fc.constantFrom('a', 'A', 'b', '\u00e9', 'e\u0301', 'E\u0301')
     const path = fc.array(letters, { minLength: 1, maxLength: 3 }).map((parts) => `x/${parts.join('')}.mov`)
-    const outputs = fc.uniqueArray(path, { minLength: 1, maxLength: 3, selector: (each) => each.normalize('NFC').toLowerCase() })
+    const outputs = fc.uniqueArray(path, {
+      minLength: 1,
+      maxLength: 3,
+      selector: (each) => each.normalize('NFC').toLowerCase(),
+    })
     fc.assert(
       fc.property(fc.array(outputs, { maxLength: 12 }), path, (lists, old) => {
         const taken = new Map([[old, { clipId: 'old', name: 'the old one' }]])
@@ -155,7 +175,8 @@ describe('collisions', () => {
         const found = findCollisions(items, taken)
         const kept = [old, ...items.filter(({ clipId }) => !found.has(clipId)).flatMap((each) => each.outputs)]
         expect(new Set(kept.map((each) => each.normalize('NFC').toLowerCase())).size).toBe(kept.length)
-        for (const reason of found.values()) expect(reason).toMatch(/^it would be called .*\.mov like (clip \d+|the old one)/)
+        for (const reason of found.values())
+          expect(reason).toMatch(/^it would be called .*\.mov like (clip \d+|the old one)/)
       }),
     )
   })

@@ -33,13 +33,22 @@ export interface FilterFiles {
  * laid into its frame after it, so that bars stay black; and written on last.
  */
 export const pictureFilters = (plan: EncodePlan, files: FilterFiles): string =>
-  [...scaleFilters(plan), ...lookFilters(plan, files.lut), ...laidFilters(plan), ...frameFilters(plan, files.font)].join(',')
+  [
+    ...scaleFilters(plan),
+    ...lookFilters(plan, files.lut),
+    ...laidFilters(plan),
+    ...frameFilters(plan, files.font),
+  ].join(',')
 
 /**
- * The same with a small hash of every picture beside it, taken before bars and burn-in: the graph's outputs are [v], the
- * picture, and [h], the hashes, each with the place's mark.
+ * The same with a small hash of every picture beside it, taken before bars and burn-in: the graph's outputs are [v],
+ * the picture, and [h], the hashes, each with the place's mark.
  */
-export function hashedPictureGraph(plan: EncodePlan, files: FilterFiles, { input, mark, isLooked, lends }: GraphPlace): string {
+export function hashedPictureGraph(
+  plan: EncodePlan,
+  files: FilterFiles,
+  { input, mark, isLooked, lends }: GraphPlace,
+): string {
   const looked = isLooked ? [scaled(plan), ...squared(plan)] : [...scaleFilters(plan), ...lookFilters(plan, files.lut)]
   const laid = laidFilters(plan).join(',')
   const parted = `split=${lends.length + 1}[l${mark}]${lends.map((label) => `[${label}]`).join('')};[l${mark}]`
@@ -54,8 +63,8 @@ export function hashedPictureGraph(plan: EncodePlan, files: FilterFiles, { input
 export const hashFilter = `scale=${hashWidth}:${hashHeight}:flags=area,format=gray`
 
 /**
- * The graph that takes the hashes of some inputs' first frames out of a made item. They lie below each other in one grey
- * picture, [h], so that its bytes are one hash after another.
+ * The graph that takes the hashes of some inputs' first frames out of a made item. They lie below each other in one
+ * grey picture, [h], so that its bytes are one hash after another.
  */
 export function soughtHashGraph(plan: EncodePlan, inputs: number): string {
   const hash = (index: number): string => `[${index}:V:0]trim=end_frame=1,setpts=0,${withoutBars(plan)}${hashFilter}`
@@ -64,7 +73,10 @@ export function soughtHashGraph(plan: EncodePlan, inputs: number): string {
   return `${indexes.map((index) => `${hash(index)}[h${index}]`).join(';')};${indexes.map((index) => `[h${index}]`).join('')}vstack=inputs=${inputs}[h]`
 }
 
-/** The graph that takes the hashes of some frames, by their numbers from 0 and in order, out of a made item; its output is [h]. */
+/**
+ * The graph that takes the hashes of some frames, by their numbers from 0 and in order, out of a made item; its output
+ * is [h].
+ */
 export const sampledHashGraph = (plan: EncodePlan, frames: readonly number[]): string =>
   `[0:V:0]${selectFrames(frames)},${withoutBars(plan)}${hashFilter}[h]`
 
@@ -74,7 +86,8 @@ function withoutBars({ raster: { content, width, height } }: EncodePlan): string
 }
 
 /** The filter that lets some frames pass, by their numbers from 0. */
-export const selectFrames = (frames: readonly number[]): string => `select=${frames.map((frame) => `eq(n\\,${frame})`).join('+')}`
+export const selectFrames = (frames: readonly number[]): string =>
+  `select=${frames.map((frame) => `eq(n\\,${frame})`).join('+')}`
 
 /** The filter that passes a picture of red, green and blue through a LUT. */
 export const lutFilter = ({ path, kind }: LutFile): string =>
@@ -137,13 +150,20 @@ function frameFilters(plan: EncodePlan, font: string): string[] {
     ...burnInFilters(plan, font),
     ...(plan.viewingLut === null
       ? proResColour(plan)
-      : [`setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709:range=${codecTraits[plan.recipe.codec].range}`]),
+      : [
+          `setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709:range=${codecTraits[plan.recipe.codec].range}`,
+        ]),
   ]
 }
 
-/** The ProRes encoder goes by what the pictures say, and would write "not known" for one of two names of the same colour. */
+/**
+ * The ProRes encoder goes by what the pictures say, and would write "not known" for one of two names of the same
+ * colour.
+ */
 const proResColour = ({ recipe, facts }: EncodePlan): string[] =>
-  recipe.codec.startsWith('prores') && facts.picture?.colour.matrix === 'bt470bg' ? ['setparams=colorspace=smpte170m'] : []
+  recipe.codec.startsWith('prores') && facts.picture?.colour.matrix === 'bt470bg'
+    ? ['setparams=colorspace=smpte170m']
+    : []
 
 function burnInFilters(plan: EncodePlan, font: string): string[] {
   const { burnIn } = plan.recipe

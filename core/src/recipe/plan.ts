@@ -4,10 +4,10 @@ import { stem } from '../naming/index.ts'
 import { formatRate, formatTimecode } from '../time/index.ts'
 import { codecTraits, containerExtension, fixedRateRaster, takesFixedRate } from './codec.ts'
 import { isTooLong, madeBase, type NameField } from './made-name.ts'
+import { type MakeMethod, makeMethodOf } from './make-method.ts'
 import { type MadeRaster, madeRaster, uprightSquareRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
 import { type PlannedTrack, planTracks } from './tracks.ts'
-import { type MakeWay, wayOf } from './way.ts'
 
 /** One file that an encode makes: everything together, the picture alone, or one sound channel alone. */
 export interface PlannedFile {
@@ -22,7 +22,7 @@ export interface EncodePlan {
   /** The original's file name. */
   readonly name: string
   readonly raster: MadeRaster
-  readonly way: MakeWay
+  readonly method: MakeMethod
   /** The name without suffix and ending. */
   readonly base: string
   readonly files: readonly PlannedFile[]
@@ -70,7 +70,8 @@ export function planEncode(input: {
   const { facts, recipe, name } = input
   const picture = facts.picture
   if (facts.kind === 'sound') throw new RecipeError(`${name} is sound alone: it travels as it is and needs no proxy.`)
-  if (facts.kind === 'still' || !picture) throw new RecipeError(`${name} is a still: it travels as it is and needs no proxy.`)
+  if (facts.kind === 'still' || !picture)
+    throw new RecipeError(`${name} is a still: it travels as it is and needs no proxy.`)
   if (picture.variableRate)
     throw new RecipeError(`${name} has a variable frame rate: its frames would shift. Give it a constant rate first.`)
   assertLarger(name, picture, recipe)
@@ -90,7 +91,7 @@ export function planEncode(input: {
     timecode: facts.startFrame === null ? null : formatTimecode(facts.startFrame, picture.rate, facts.dropFrame),
     reel: input.reel,
     viewingLut,
-    way: (input.files ?? 1) > 1 ? 'encode' : wayOf(facts, recipe, raster, input.reel, viewingLut),
+    method: (input.files ?? 1) > 1 ? 'encode' : makeMethodOf(facts, recipe, raster, input.reel, viewingLut),
     production: input.production,
     scene: input.scene || null,
     take: input.take || null,
@@ -98,8 +99,8 @@ export function planEncode(input: {
 }
 
 /**
- * A picture that is made for a display already passes no LUT. One that says nothing of its colour passes one that a person
- * gave it, and a recipe's own LUT is for those that say they are log.
+ * A picture that is made for a display already passes no LUT. One that says nothing of its colour passes one that a
+ * person gave it, and a recipe's own LUT is for those that say they are log.
  */
 function lutFor(picture: PictureFacts, recipe: Recipe, assigned: string | null | undefined): string | null {
   if (recipe.viewingLut === null) return null
@@ -122,7 +123,8 @@ function baseOf(input: Parameters<typeof planEncode>[0]): string {
   try {
     const base = madeBase(recipe.namePattern, values, input.index ?? 0)
     // What an ending and a mark for one essence add stays below twenty characters.
-    if (isTooLong(`${base}${recipe.suffix}${'_'.repeat(20)}`)) throw new RecipeError(`The name that ${name} would get is too long.`)
+    if (isTooLong(`${base}${recipe.suffix}${'_'.repeat(20)}`))
+      throw new RecipeError(`The name that ${name} would get is too long.`)
     return base
   } catch (error) {
     if (error instanceof PatternError) throw new RecipeError(`${name} gets no name: ${error.message}`)
@@ -134,7 +136,9 @@ function assertLarger(name: string, picture: PictureFacts, { skipUpTo }: Recipe)
   if (!skipUpTo) return
   const { width, height } = uprightSquareRaster(picture)
   if (width <= skipUpTo.width && height <= skipUpTo.height)
-    throw new RecipeError(`${name} is ${width} × ${height}, which is not larger than ${skipUpTo.width} × ${skipUpTo.height}.`)
+    throw new RecipeError(
+      `${name} is ${width} × ${height}, which is not larger than ${skipUpTo.width} × ${skipUpTo.height}.`,
+    )
 }
 
 function assertCodecTakes(name: string, picture: PictureFacts, { codec }: Recipe, raster: MadeRaster): void {
@@ -150,11 +154,16 @@ function assertCodecTakes(name: string, picture: PictureFacts, { codec }: Recipe
     throw new RecipeError(`${name} has ${formatRate(picture.rate)} frames a second: ${label} knows no such rate.`)
 }
 
-/** One file, or one for each essence: the picture, then every channel of every sound stream on its own (SMPTE ST 390). */
+/**
+ * One file, or one for each essence: the picture, then every channel of every sound stream on its own (SMPTE ST 390).
+ */
 function plannedFiles(base: string, { container }: Recipe, tracks: readonly PlannedTrack[]): PlannedFile[] {
   const ending = containerExtension[container]
   if (container !== 'mxf-op-atom') return [{ part: 'whole', name: `${base}${ending}` }]
   const channels = tracks.reduce((sum, track) => sum + track.channels, 0)
-  const sounds = Array.from({ length: channels }, (_, index): PlannedFile => ({ part: 'sound', name: `${base}_A${index + 1}${ending}` }))
+  const sounds = Array.from(
+    { length: channels },
+    (_, index): PlannedFile => ({ part: 'sound', name: `${base}_A${index + 1}${ending}` }),
+  )
   return [{ part: 'picture', name: `${base}_V1${ending}` }, ...sounds]
 }

@@ -22,8 +22,15 @@ export function uprightSquareRaster(picture: PictureFacts): { width: number; hei
   return isTurned(picture) ? { width: picture.height, height: width } : { width, height: picture.height }
 }
 
-/** The raster that a recipe makes of a picture. Its shape stays; it is cropped or stretched only where the recipe says so. */
-export function madeRaster(picture: PictureFacts, recipe: Pick<Recipe, 'size' | 'fit' | 'pixels'>, format: ProductionFormat): MadeRaster {
+/**
+ * The raster that a recipe makes of a picture. Its shape stays; it is cropped or stretched only where the recipe says
+ * so.
+ */
+export function madeRaster(
+  picture: PictureFacts,
+  recipe: Pick<Recipe, 'size' | 'fit' | 'pixels'>,
+  format: ProductionFormat,
+): MadeRaster {
   const { size } = recipe
   const square = uprightSquareRaster(picture)
   if (size.kind === 'source' || size.kind === 'divided') {
@@ -44,8 +51,12 @@ export function madeRaster(picture: PictureFacts, recipe: Pick<Recipe, 'size' | 
   const isWider = square.width * frame.height >= frame.width * square.height
   const fillsWidth = recipe.fit === 'pad' ? isWider : !isWider
   const limit = recipe.fit === 'pad' ? Math.min : Math.max
-  const width = fillsWidth ? even(frame.width) : limit(even(frame.width), even((frame.height * square.width) / square.height))
-  const height = fillsWidth ? limit(even(frame.height), even((frame.width * square.height) / square.width)) : even(frame.height)
+  const width = fillsWidth
+    ? even(frame.width)
+    : limit(even(frame.width), even((frame.height * square.width) / square.height))
+  const height = fillsWidth
+    ? limit(even(frame.height), even((frame.width * square.height) / square.width))
+    : even(frame.height)
   return {
     width: even(frame.width),
     height: even(frame.height),

@@ -21,7 +21,14 @@ const plan = (facts = pictureFacts(), id = 'half-h264-intra') =>
   planEncode({ name: 'A001C001.mov', facts, reel: 'A001', recipe: recipe(id), format, production: 'Low Water' })
 const words = (made: ReturnType<typeof plan>) =>
   encodeArguments(
-    [{ plan: made, outputs: made.files.map((_, index) => `/out${index}`), lut: { path: '/luts/a.cube', kind: '3D' }, hashes: '/h' }],
+    [
+      {
+        plan: made,
+        outputs: made.files.map((_, index) => `/out${index}`),
+        lut: { path: '/luts/a.cube', kind: '3D' },
+        hashes: '/h',
+      },
+    ],
     { input: { kind: 'file', path: '/in.mov' }, font: '/fonts/mono.ttf', strip: null },
   )
 
@@ -38,10 +45,19 @@ describe('rasters', () => {
     ],
     ['a wider one fitted', { width: 2048, height: 858 }, { kind: 'production' } as const, '1920x1080', '1920x804'],
     ['a narrower one fitted', { width: 1440, height: 1080 }, { kind: 'production' } as const, '1920x1080', '1440x1080'],
-    ['one turned upright', { width: 1920, height: 1080, rotation: -90 }, { kind: 'production' } as const, '1920x1080', '608x1080'],
+    [
+      'one turned upright',
+      { width: 1920, height: 1080, rotation: -90 },
+      { kind: 'production' } as const,
+      '1920x1080',
+      '608x1080',
+    ],
   ])('%s', (_, change, size, whole, content) => {
     const raster = madeRaster(picture(change), { size, fit: 'pad', pixels: 'square' }, format)
-    expect([`${raster.width}x${raster.height}`, `${raster.content.width}x${raster.content.height}`]).toEqual([whole, content])
+    expect([`${raster.width}x${raster.height}`, `${raster.content.width}x${raster.content.height}`]).toEqual([
+      whole,
+      content,
+    ])
   })
 
   test('the whole picture lies inside, even in every number', () => {
@@ -52,7 +68,8 @@ describe('rasters', () => {
           { size: { kind: 'production' }, fit: 'pad', pixels: 'square' },
           format,
         )
-        for (const value of [whole.width, whole.height, content.width, content.height, content.left, content.top]) expect(value % 2).toBe(0)
+        for (const value of [whole.width, whole.height, content.width, content.height, content.left, content.top])
+          expect(value % 2).toBe(0)
         expect(content.left + content.width).toBeLessThanOrEqual(whole.width)
         expect(content.top + content.height).toBeLessThanOrEqual(whole.height)
       }),

@@ -24,7 +24,10 @@ export type RecipeSize =
   /** A raster of its own, in pixels. */
   | { readonly kind: 'raster'; readonly width: number; readonly height: number }
 
-/** How a picture of another shape comes into a given raster: whole with black beside it, filling it and cut off, or distorted. */
+/**
+ * How a picture of another shape comes into a given raster: whole with black beside it, filling it and cut off, or
+ * distorted.
+ */
 export type RecipeFit = 'pad' | 'crop' | 'stretch'
 
 /** What becomes of pixels that are not square. */
@@ -83,7 +86,8 @@ export const isStretching = ({ fit, size }: Pick<Recipe, 'fit' | 'size'>): boole
   fit === 'stretch' && (size.kind === 'production' || size.kind === 'raster')
 
 /** Whether what is made leaves the house or stands in for an original: then every frame of it is decoded again. */
-export const isDecodedWhole = ({ purpose }: Pick<Recipe, 'purpose'>): boolean => !purpose.startsWith('cutting') && purpose !== 'review'
+export const isDecodedWhole = ({ purpose }: Pick<Recipe, 'purpose'>): boolean =>
+  !purpose.startsWith('cutting') && purpose !== 'review'
 
 /** What the ledger calls an item by the recipe that made it. */
 export function pairKindOf({ purpose }: Recipe): 'proxy' | 'optimized' | 'review' | 'deliverable' {

@@ -11,7 +11,8 @@ const secondsEach = 2
 
 /**
  * The parts of an original that stand for the whole: three of two seconds, in the middle of each third. A group of
- * pictures is as long as one of them, so that each has its share of frames that stand alone. A short original is taken whole.
+ * pictures is as long as one of them, so that each has its share of frames that stand alone. A short original is taken
+ * whole.
  */
 export function sampleRanges(frames: number, rate: Rate): SampleRange[] {
   const each = nominalFramesPerSecond(rate) * secondsEach

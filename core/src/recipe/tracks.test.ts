@@ -3,7 +3,14 @@ import type { SoundFacts } from '../media/index.ts'
 import { planTracks, type RecipeTracks, trackFilter, tracksAsSource, wholeStream } from './tracks.ts'
 
 const stream = (channels: number): SoundFacts => ({
-  ...{ codec: 'pcm_s24le', channels, layout: channels === 6 ? '5.1' : null, sampleRate: 48_000, bitDepth: 24, samples: 96_000 },
+  ...{
+    codec: 'pcm_s24le',
+    channels,
+    layout: channels === 6 ? '5.1' : null,
+    sampleRate: 48_000,
+    bitDepth: 24,
+    samples: 96_000,
+  },
 })
 const sound = [stream(1), stream(1), stream(2)]
 const plan = (tracks: Partial<RecipeTracks>, of = sound) => planTracks({ sound: of }, { ...tracksAsSource, ...tracks })
@@ -20,7 +27,10 @@ describe('the plan of the tracks', () => {
   })
 
   test('chosen channels count over all streams', () => {
-    expect(plan({ keep: [2, 4] }).map((track) => track.of)).toEqual([[{ stream: 1, channel: 0 }], [{ stream: 2, channel: 1 }]])
+    expect(plan({ keep: [2, 4] }).map((track) => track.of)).toEqual([
+      [{ stream: 1, channel: 0 }],
+      [{ stream: 2, channel: 1 }],
+    ])
     expect(counts({ keep: [1, 99] })).toEqual([1])
   })
 
@@ -44,7 +54,8 @@ describe('the plan of the tracks', () => {
 })
 
 describe('the filter that puts a track together', () => {
-  test('of one stream', () => expect(trackFilter([{ stream: 2, channel: 1 }], sound, 'a0')).toBe('[0:a:2]pan=mono|c0=c1[a0]'))
+  test('of one stream', () =>
+    expect(trackFilter([{ stream: 2, channel: 1 }], sound, 'a0')).toBe('[0:a:2]pan=mono|c0=c1[a0]'))
 
   test('of several streams, each channel at its place in the joined one', () => {
     const of = [

@@ -11,7 +11,8 @@ export interface RecipeTracks {
 
 export const tracksAsSource: RecipeTracks = { keep: null, layout: 'as source', atLeast: 0 }
 
-export const isAsSource = ({ keep, layout, atLeast }: RecipeTracks): boolean => keep === null && layout === 'as source' && atLeast === 0
+export const isAsSource = ({ keep, layout, atLeast }: RecipeTracks): boolean =>
+  keep === null && layout === 'as source' && atLeast === 0
 
 /** One channel of a made track: a channel of a stream of the original (both from 0), or silence. */
 export type TrackChannel = { readonly stream: number; readonly channel: number } | 'silence'
@@ -22,10 +23,13 @@ export interface PlannedTrack extends SoundFacts {
 }
 
 /**
- * The streams of sound that a recipe makes of an original. Kept channels that the original lacks are left out; silence is
- * added at the end, as streams of one channel, or within pairs where the layout is stereo.
+ * The streams of sound that a recipe makes of an original. Kept channels that the original lacks are left out; silence
+ * is added at the end, as streams of one channel, or within pairs where the layout is stereo.
  */
-export function planTracks({ sound }: Pick<MediaFacts, 'sound'>, { keep, layout, atLeast }: RecipeTracks): PlannedTrack[] {
+export function planTracks(
+  { sound }: Pick<MediaFacts, 'sound'>,
+  { keep, layout, atLeast }: RecipeTracks,
+): PlannedTrack[] {
   const [first] = sound
   if (!first) return []
   let before = 0
@@ -41,7 +45,9 @@ export function planTracks({ sound }: Pick<MediaFacts, 'sound'>, { keep, layout,
   if (layout === 'stereo') {
     const channels = [...all, ...silent]
     if (channels.length % 2) channels.push('silence')
-    return Array.from({ length: channels.length / 2 }, (_, pair) => track(first, channels.slice(2 * pair, 2 * pair + 2)))
+    return Array.from({ length: channels.length / 2 }, (_, pair) =>
+      track(first, channels.slice(2 * pair, 2 * pair + 2)),
+    )
   }
   const own = kept.flatMap(({ facts, channels }) =>
     layout === 'mono' ? channels.map((channel) => track(facts, [channel])) : [track(facts, channels)],

@@ -13,7 +13,12 @@ describe('what may be asked', () => {
     { field: 'rate', operator: 'is not', value: '30000/1001' },
     { field: 'frames', operator: 'between', value: '10', upTo: '20' },
     { field: 'reel', operator: 'empty' },
-    { any: [{ all: [{ field: 'proxy', operator: 'is', value: 'no proxy' }] }, { field: 'day', operator: 'begins', value: 'day' }] },
+    {
+      any: [
+        { all: [{ field: 'proxy', operator: 'is', value: 'no proxy' }] },
+        { field: 'day', operator: 'begins', value: 'day' },
+      ],
+    },
   ] as Condition[])('%j', (condition) => expect(() => check(condition)).not.toThrow())
 
   test.each([

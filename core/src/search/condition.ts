@@ -1,6 +1,19 @@
 import type { Field, FieldKind } from '../describe/index.ts'
+import { RegularExpressionError, readRegularExpression } from '../text/index.ts'
 
-export const operators = ['is', 'is not', 'contains', 'lacks', 'begins', 'matches', 'less', 'more', 'between', 'empty', 'filled'] as const
+export const operators = [
+  'is',
+  'is not',
+  'contains',
+  'lacks',
+  'begins',
+  'matches',
+  'less',
+  'more',
+  'between',
+  'empty',
+  'filled',
+] as const
 export type Operator = (typeof operators)[number]
 
 /** One question about a field. `value` is missing for "empty" and "filled"; `upTo` is there for "between". */
@@ -56,22 +69,34 @@ export function checkCondition(condition: Condition, fields: ReadonlyMap<string,
   visit(condition, 0)
 }
 
+/** Whether a pattern of a person's is part of it. */
+export const hasPattern = (condition: Condition): boolean =>
+  'all' in condition
+    ? condition.all.some(hasPattern)
+    : 'any' in condition
+      ? condition.any.some(hasPattern)
+      : condition.operator === 'matches'
+
 function checkTerm(term: Term, fields: ReadonlyMap<string, Field>): void {
   const field = fields.get(term.field)
-  if (!field) throw new SearchError(`There is no field “${term.field}”: it may have been removed since the search was saved.`)
-  if (!operatorsOf[field.kind].includes(term.operator)) throw new SearchError(`${field.title} cannot be asked with “${term.operator}”.`)
+  if (!field)
+    throw new SearchError(`There is no field “${term.field}”: it may have been removed since the search was saved.`)
+  if (!operatorsOf[field.kind].includes(term.operator))
+    throw new SearchError(`${field.title} cannot be asked with “${term.operator}”.`)
   if (term.operator === 'empty' || term.operator === 'filled') return
   const values = term.operator === 'between' ? [term.value, term.upTo] : [term.value]
   for (const value of values) {
-    if (value === undefined || value === '') throw new SearchError(`${field.title} ${term.operator} … what? Write a value.`)
+    if (value === undefined || value === '')
+      throw new SearchError(`${field.title} ${term.operator} … what? Write a value.`)
     if (isNumeric(field.kind) && numberOf(field.kind, value) === null)
       throw new SearchError(`${field.title} is a number; “${value}” is none.`)
   }
   if (term.operator === 'matches') {
     try {
-      new RegExp(term.value as string, 'u')
+      readRegularExpression(term.value as string)
     } catch (error) {
-      throw new SearchError(`“${term.value}” is not a regular expression: ${(error as Error).message}`)
+      if (error instanceof RegularExpressionError) throw new SearchError(error.message)
+      throw error
     }
   }
 }

@@ -12,7 +12,15 @@ export function pictureFacts(
     container?: string
   } & Partial<PictureFacts> = {},
 ): MediaFacts {
-  const { start = '10:00:00:00', rate: at = rate(25), drop = false, reel = 'A001', channels = 2, container = 'mov', ...picture } = change
+  const {
+    start = '10:00:00:00',
+    rate: at = rate(25),
+    drop = false,
+    reel = 'A001',
+    channels = 2,
+    container = 'mov',
+    ...picture
+  } = change
   return {
     kind: 'picture',
     container,

@@ -29,9 +29,11 @@ export const add = (a: Fraction, b: Fraction): Fraction =>
 
 export const subtract = (a: Fraction, b: Fraction): Fraction => add(a, { ...b, numerator: -b.numerator })
 
-export const multiply = (a: Fraction, b: Fraction): Fraction => fraction(a.numerator * b.numerator, a.denominator * b.denominator)
+export const multiply = (a: Fraction, b: Fraction): Fraction =>
+  fraction(a.numerator * b.numerator, a.denominator * b.denominator)
 
-export const divide = (a: Fraction, b: Fraction): Fraction => fraction(a.numerator * b.denominator, a.denominator * b.numerator)
+export const divide = (a: Fraction, b: Fraction): Fraction =>
+  fraction(a.numerator * b.denominator, a.denominator * b.numerator)
 
 /** Negative when a is less than b, zero when equal, positive when greater. */
 export function compare(a: Fraction, b: Fraction): number {

@@ -57,7 +57,9 @@ describe('coverage', () => {
     fc.assert(
       fc.property(fc.nat(1000), fc.nat(1000), fc.nat(50), fc.nat(50), (start, length, head, tail) => {
         const use = exactRange({ startFrame: start, endFrame: start + length })
-        expect(isCovered(shortfall(use, exactRange({ startFrame: start - head, endFrame: start + length + tail })))).toBe(true)
+        expect(
+          isCovered(shortfall(use, exactRange({ startFrame: start - head, endFrame: start + length + tail }))),
+        ).toBe(true)
       }),
     )
   })
@@ -87,7 +89,12 @@ describe('fractions', () => {
     )
   })
   test('floor, ceiling and round stand where they should', () => {
-    expect([floor(fraction(-1, 2)), ceiling(fraction(-1, 2)), round(fraction(-1, 2)), round(fraction(1, 2))]).toEqual([-1n, 0n, 0n, 1n])
+    expect([floor(fraction(-1, 2)), ceiling(fraction(-1, 2)), round(fraction(-1, 2)), round(fraction(1, 2))]).toEqual([
+      -1n,
+      0n,
+      0n,
+      1n,
+    ])
   })
   test.each([
     [fraction(8, 3), '2.67'],

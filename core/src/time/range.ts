@@ -27,7 +27,10 @@ export interface ExactRange {
   readonly end: Fraction
 }
 
-export const exactRange = (range: FrameRange): ExactRange => ({ start: fraction(range.startFrame), end: fraction(range.endFrame) })
+export const exactRange = (range: FrameRange): ExactRange => ({
+  start: fraction(range.startFrame),
+  end: fraction(range.endFrame),
+})
 
 /**
  * Where a recording of samples lies, in exact frames: 1601.6 samples make a frame at 30000/1001 and 48 kHz.
@@ -35,7 +38,8 @@ export const exactRange = (range: FrameRange): ExactRange => ({ start: fraction(
  */
 export function samplesAsFrames(startSample: number, samples: number, sampleRate: number, rate: Rate): ExactRange {
   const perSecond = rateAsFraction(rate)
-  const at = (sample: number): Fraction => fraction(BigInt(sample) * perSecond.numerator, BigInt(sampleRate) * perSecond.denominator)
+  const at = (sample: number): Fraction =>
+    fraction(BigInt(sample) * perSecond.numerator, BigInt(sampleRate) * perSecond.denominator)
   return { start: at(startSample), end: at(startSample + samples) }
 }
 
@@ -56,7 +60,12 @@ export function shortfall(use: ExactRange, medium: ExactRange): Shortfall {
   }
 }
 
-export const isCovered = (lack: Shortfall): boolean => compare(lack.headFrames, zero) === 0 && compare(lack.tailFrames, zero) === 0
+/** Whether a use lies wholly outside a medium: what it needs is not short, it is somewhere else. */
+export const isElsewhere = (use: ExactRange, medium: ExactRange): boolean =>
+  compare(use.end, medium.start) <= 0 || compare(use.start, medium.end) >= 0
+
+export const isCovered = (lack: Shortfall): boolean =>
+  compare(lack.headFrames, zero) === 0 && compare(lack.tailFrames, zero) === 0
 
 /** "0.4 frame", "1 frame", "12 frames": an exact amount in words. */
 export function formatFrames(amount: Fraction): string {

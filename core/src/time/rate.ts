@@ -39,6 +39,13 @@ export const rateAsFraction = (value: Rate): Fraction => fraction(value.numerato
 
 export const sameRate = (a: Rate, b: Rate): boolean => a.numerator * b.denominator === b.numerator * a.denominator
 
+/** Equal for equal rates, and for no others. */
+export function rateKey({ numerator, denominator }: Rate): string {
+  let [a, b] = [numerator, denominator]
+  while (b !== 0) [a, b] = [b, a % b]
+  return `${numerator / a}/${denominator / a}`
+}
+
 /** The whole number of frame labels in a second of timecode: 30 for 30000/1001 (SMPTE ST 12-1, 5.2). */
 export const nominalFramesPerSecond = (value: Rate): number => Math.round(value.numerator / value.denominator)
 
@@ -54,7 +61,8 @@ export function parseRate(text: string): Rate | undefined {
   if (!match) return undefined
   const numerator = Number(match[1])
   const denominator = Number(match[2] ?? 1)
-  if (!Number.isSafeInteger(numerator) || !Number.isSafeInteger(denominator) || !numerator || !denominator) return undefined
+  if (!Number.isSafeInteger(numerator) || !Number.isSafeInteger(denominator) || !numerator || !denominator)
+    return undefined
   return rate(numerator, denominator)
 }
 

@@ -23,15 +23,22 @@ const droppedPerMinute = (rate: Rate): number => nominalFramesPerSecond(rate) / 
 export function parseTimecode(text: string, rate: Rate, drop?: boolean): number {
   const match = /^(\d{1,2})[:;.](\d{2})[:;.](\d{2})([:;.,])(\d{2,3})$/.exec(text.trim())
   if (!match) throw new TimecodeError(`"${text}" is not a timecode: it should read like 01:00:00:00.`)
-  const [hours, minutes, seconds, frames] = [match[1], match[2], match[3], match[5]].map(Number) as [number, number, number, number]
+  const [hours, minutes, seconds, frames] = [match[1], match[2], match[3], match[5]].map(Number) as [
+    number,
+    number,
+    number,
+    number,
+  ]
   const nominal = nominalFramesPerSecond(rate)
   if (hours > 23) throw new TimecodeError(`"${text}" has hour ${hours}: timecode ends at 23.`)
   if (minutes > 59) throw new TimecodeError(`"${text}" has minute ${minutes}: the last is 59.`)
   if (seconds > 59) throw new TimecodeError(`"${text}" has second ${seconds}: the last is 59.`)
-  if (frames >= nominal) throw new TimecodeError(`"${text}" has frame ${frames}: at ${formatRate(rate)} the last is ${nominal - 1}.`)
+  if (frames >= nominal)
+    throw new TimecodeError(`"${text}" has frame ${frames}: at ${formatRate(rate)} the last is ${nominal - 1}.`)
   const counted = ((hours * 60 + minutes) * 60 + seconds) * nominal + frames
   if (!(drop ?? isDropLabel(text))) return counted
-  if (!allowsDropFrame(rate)) throw new TimecodeError(`"${text}" is drop-frame, which ${formatRate(rate)} frames per second does not have.`)
+  if (!allowsDropFrame(rate))
+    throw new TimecodeError(`"${text}" is drop-frame, which ${formatRate(rate)} frames per second does not have.`)
   const skipped = droppedPerMinute(rate)
   if (minutes % 10 !== 0 && seconds === 0 && frames < skipped) {
     throw new TimecodeError(`"${text}" does not exist: drop-frame counting skips it.`)
@@ -50,7 +57,8 @@ export const isDropLabel = (text: string): boolean => /[;.,]\d{2,3}$/.test(text.
  */
 export function formatTimecode(frames: number, rate: Rate, drop = false): string {
   if (!Number.isSafeInteger(frames)) throw new TimecodeError(`${frames} is not a whole number of frames.`)
-  if (drop && !allowsDropFrame(rate)) throw new TimecodeError(`${formatRate(rate)} frames per second has no drop-frame timecode.`)
+  if (drop && !allowsDropFrame(rate))
+    throw new TimecodeError(`${formatRate(rate)} frames per second has no drop-frame timecode.`)
   const nominal = nominalFramesPerSecond(rate)
   const day = framesPerDay(rate, drop)
   let count = ((frames % day) + day) % day

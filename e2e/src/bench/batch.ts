@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
+import { Ennick } from '../ennick.ts'
 import { runningEncoder, withoutHashes } from './encoder.ts'
-import { Ennick } from './ennick.ts'
 import { compare, type Result, run, say, secondsOf } from './measure.ts'
 
 const clips = 12
@@ -22,7 +22,11 @@ async function makeClips(folder: string, frames: number): Promise<string[]> {
 }
 
 /** Seconds from the order to the last proven proxy. @param onStart called when the jobs are queued */
-async function makeAll(ennick: Ennick, folder: string, onStart: () => Promise<void> = async () => undefined): Promise<number> {
+async function makeAll(
+  ennick: Ennick,
+  folder: string,
+  onStart: () => Promise<void> = async () => undefined,
+): Promise<number> {
   const productionId = await ennick.newProduction()
   await ennick.scan(await ennick.addVolume(productionId, folder))
   const { ids } = await ennick.call('POST', `/productions/${productionId}/clips/ids`, {})
@@ -112,14 +116,18 @@ export async function benchJobs(ennick: Ennick, folder: string): Promise<Result>
   const { ids } = await ennick.call('POST', `/productions/${productionId}/clips/ids`, {})
   const jobs: string[] = []
   for (const recipe of recipes)
-    for (const job of (await ennick.call('POST', `/productions/${productionId}/make`, { clipIds: ids, recipeId: recipe })).jobs)
+    for (const job of (
+      await ennick.call('POST', `/productions/${productionId}/make`, { clipIds: ids, recipeId: recipe })
+    ).jobs)
       jobs.push(job.id)
   const memory = async (): Promise<number> => (await ennick.memory('server')) + (await ennick.memory('worker'))
   await ennick.jobsEnd(productionId, jobs.slice(0, jobs.length / 5))
   const early = await memory()
   await ennick.jobsEnd(productionId, jobs)
   const late = await memory()
-  say(`  after ${jobs.length / 5} jobs ${Math.round(early / 1e6)} MB, after ${jobs.length} ${Math.round(late / 1e6)} MB`)
+  say(
+    `  after ${jobs.length / 5} jobs ${Math.round(early / 1e6)} MB, after ${jobs.length} ${Math.round(late / 1e6)} MB`,
+  )
   return {
     id: 'jobs',
     what: `Memory of server and worker after ${jobs.length} jobs against after a fifth of them`,

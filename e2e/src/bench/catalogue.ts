@@ -3,7 +3,7 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
-import type { Ennick } from './ennick.ts'
+import type { Ennick } from '../ennick.ts'
 import { project, type Result, say, secondsOf } from './measure.ts'
 
 const clips = 50_000
@@ -67,7 +67,10 @@ export async function benchPage(ennick: Ennick): Promise<Result[]> {
   for (const { what, ask, where, orderBy } of questions) {
     const page = () => ennick.call('POST', `/productions/${productionId}/clips/search`, { ...ask, limit: 100 })
     const bare = () =>
-      client.query(`select * from clip_index where production_id = $1 and ${where} order by ${orderBy}, clip_id limit 101`, [productionId])
+      client.query(
+        `select * from clip_index where production_id = $1 and ${where} order by ${orderBy}, clip_id limit 101`,
+        [productionId],
+      )
     const quickest = { page: Number.POSITIVE_INFINITY, bare: Number.POSITIVE_INFINITY }
     await page()
     for (let turn = 0; turn < turns; turn++) {
@@ -88,7 +91,12 @@ export async function benchPage(ennick: Ennick): Promise<Result[]> {
       ratio: best.page / best.bare,
       limit: 1.5,
     },
-    { id: 'page-extra', what: 'The same above an empty request, against 25 ms', ratio: (best.page - best.empty) / 0.025, limit: 1 },
+    {
+      id: 'page-extra',
+      what: 'The same above an empty request, against 25 ms',
+      ratio: (best.page - best.empty) / 0.025,
+      limit: 1,
+    },
   ]
 }
 

@@ -27,10 +27,17 @@ export function withoutHashes(words: readonly string[]): string[] {
   ]
 }
 
+/** The filmstrip is written among what a process needs for a moment, under a name of nothing but letters. */
+const isStrip = (word: string): boolean => /\/scratch\/[^/]+\/[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(word)
+
 /** Sends everything that a command writes to places of its own. */
 export function redirected(words: readonly string[], folder: string): string[] {
   let count = 0
   return words.map((word) =>
-    /\.ennick-part|\/hashes-\d+$|-filmstrip\.jpg.*\.part$/.test(word) ? `file:${folder}-${count++}${/jpg/.test(word) ? '.jpg' : ''}` : word,
+    /\.ennick-part|\/hashes-\d+$/.test(word)
+      ? `file:${folder}-${count++}`
+      : isStrip(word)
+        ? `file:${folder}-${count++}.jpg`
+        : word,
   )
 }

@@ -10,7 +10,20 @@ const rows = 20_000
 export async function benchLog(folder: string): Promise<Result> {
   say(`Reading an ALE of ${rows} rows`)
   const path = join(folder, 'long.ale')
-  const columns = ['Name', 'Tape', 'Start', 'End', 'Scene', 'Take', 'Camera', 'Circled', 'Comments', 'Lens', 'Filter', 'Weather']
+  const columns = [
+    'Name',
+    'Tape',
+    'Start',
+    'End',
+    'Scene',
+    'Take',
+    'Camera',
+    'Circled',
+    'Comments',
+    'Lens',
+    'Filter',
+    'Weather',
+  ]
   const line = (row: number): string =>
     [
       `A001C${row}`,
@@ -27,7 +40,10 @@ export async function benchLog(folder: string): Promise<Result> {
       'calm',
     ].join('\t')
   const lines = Array.from({ length: rows }, (_, row) => line(row))
-  await writeFile(path, ['Heading', 'FIELD_DELIM\tTABS', 'FPS\t25', '', 'Column', columns.join('\t'), '', 'Data', ...lines, ''].join('\n'))
+  await writeFile(
+    path,
+    ['Heading', 'FIELD_DELIM\tTABS', 'FPS\t25', '', 'Column', columns.join('\t'), '', 'Data', ...lines, ''].join('\n'),
+  )
   const script = `
     import { readFileSync } from 'node:fs'
     import { decodeText, parseAle } from '@ennick/core'

@@ -1,14 +1,15 @@
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
+import type { Ennick } from '../ennick.ts'
 import { runningEncoder, withoutHashes } from './encoder.ts'
-import type { Ennick } from './ennick.ts'
 import { compare, type Result, run, say, secondsOf } from './measure.ts'
 
 export async function benchMake(ennick: Ennick, folder: string): Promise<Result> {
   say('Making a proxy of a 20-second clip')
   const source = join(folder, 'make/clip.mov')
   await mkdir(join(folder, 'make'), { recursive: true })
-  // Grain, as a camera's picture has it: a smooth test picture is decoded and encoded in no time, which no recording is.
+  // Grain, as a camera's picture has it: a smooth test picture is decoded and encoded in no time, which no recording
+  // is.
   const inputs = [
     '-f',
     'lavfi',
@@ -43,7 +44,10 @@ export async function benchMake(ennick: Ennick, folder: string): Promise<Result>
     await ennick.scan(await ennick.addVolume(productionId, join(folder, 'make')))
     const [clip] = (await ennick.call('POST', `/productions/${productionId}/clips/search`, {})).rows
     return secondsOf(async () => {
-      const { jobs } = await ennick.call('POST', `/productions/${productionId}/make`, { clipIds: [clip.id], recipeId: 'half-h264-intra' })
+      const { jobs } = await ennick.call('POST', `/productions/${productionId}/make`, {
+        clipIds: [clip.id],
+        recipeId: 'half-h264-intra',
+      })
       if (words === null) {
         words = await runningEncoder()
       }
@@ -52,7 +56,9 @@ export async function benchMake(ennick: Ennick, folder: string): Promise<Result>
   }
   const bare = async (): Promise<number> => {
     const output = join(folder, `bare-${turn++}.mov`)
-    const args = withoutHashes((words as string[]).slice(1)).map((word) => (word.includes('.ennick-part') ? `file:${output}` : word))
+    const args = withoutHashes((words as string[]).slice(1)).map((word) =>
+      word.includes('.ennick-part') ? `file:${output}` : word,
+    )
     return secondsOf(async () => {
       if ((await run('ffmpeg', args)) !== 0) throw new Error('The encoder’s bare command failed.')
     })

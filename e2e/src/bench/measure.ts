@@ -31,7 +31,11 @@ export async function secondsOf(work: () => Promise<unknown>): Promise<number> {
 }
 
 /** Runs two things by turns, so that a busy machine slows both alike, and compares the quickest of each. */
-export async function compare(times: number, ours: () => Promise<number>, bare: () => Promise<number>): Promise<number> {
+export async function compare(
+  times: number,
+  ours: () => Promise<number>,
+  bare: () => Promise<number>,
+): Promise<number> {
   const quickest = { ours: Number.POSITIVE_INFINITY, bare: Number.POSITIVE_INFINITY }
   for (let turn = 0; turn < times; turn++) {
     quickest.ours = Math.min(quickest.ours, await ours())

@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
+import type { Ennick } from '../ennick.ts'
 import { redirected, runningEncoder, withoutHashes } from './encoder.ts'
-import type { Ennick } from './ennick.ts'
 import { compare, type Result, run, say, secondsOf } from './measure.ts'
 
 const recipes = ['half-h264-intra', 'source-prores-422', 'review-h264']
@@ -12,16 +12,35 @@ async function succeed(args: readonly string[]): Promise<void> {
 }
 
 /**
- * A UHD log original: proxy, optimized copy, review copy, filmstrip and hashes from one reading against five commands; and
- * the order of scaling and LUT.
+ * A UHD log original: proxy, optimized copy, review copy, filmstrip and hashes from one reading against five commands;
+ * and the order of scaling and LUT.
  */
 export async function benchOnePass(ennick: Ennick, folder: string): Promise<Result[]> {
   say('Several items from one reading of a UHD original')
   const source = join(folder, 'uhd/clip.mov')
   await mkdir(join(folder, 'uhd'), { recursive: true })
   await succeed([
-    ...['-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc2=s=3840x2160:r=25,noise=alls=8:allf=t,format=yuv420p,trim=end_frame=40'],
-    ...['-f', 'lavfi', '-i', 'sine=f=200:r=48000,atrim=end_sample=76800', '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '20'],
+    ...[
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      'testsrc2=s=3840x2160:r=25,noise=alls=8:allf=t,format=yuv420p,trim=end_frame=40',
+    ],
+    ...[
+      '-f',
+      'lavfi',
+      '-i',
+      'sine=f=200:r=48000,atrim=end_sample=76800',
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      '-crf',
+      '20',
+    ],
     ...['-color_trc', 'log100', '-color_primaries', 'bt709', '-colorspace', 'bt709', '-c:a', 'pcm_s24le'],
     ...['-timecode', '10:00:00:00', source],
   ])
@@ -51,8 +70,34 @@ export async function benchOnePass(ennick: Ennick, folder: string): Promise<Resu
   const five = async (): Promise<number> =>
     secondsOf(async () => {
       for (const words of alone) await succeed(redirected(words, place()))
-      await succeed(['-v', 'error', '-y', '-i', source, '-an', '-vf', strip, '-frames:v', '1', '-update', '1', `${place()}.jpg`])
-      await succeed(['-v', 'error', '-y', '-i', source, '-an', '-vf', 'scale=9:8:flags=area,format=gray', '-f', 'rawvideo', place()])
+      await succeed([
+        '-v',
+        'error',
+        '-y',
+        '-i',
+        source,
+        '-an',
+        '-vf',
+        strip,
+        '-frames:v',
+        '1',
+        '-update',
+        '1',
+        `${place()}.jpg`,
+      ])
+      await succeed([
+        '-v',
+        'error',
+        '-y',
+        '-i',
+        source,
+        '-an',
+        '-vf',
+        'scale=9:8:flags=area,format=gray',
+        '-f',
+        'rawvideo',
+        place(),
+      ])
     })
   const onePass: Result = {
     id: 'one-pass',
@@ -65,7 +110,9 @@ export async function benchOnePass(ennick: Ennick, folder: string): Promise<Resu
   // The same command with the LUT on every pixel of the original first.
   const naive = proxy.map((word) => {
     const look = /,(format=gbrp16le,lut3d=[^,]+(?:,scale=out_color_matrix=[^,]+)?)/.exec(word)?.[1]
-    return look && word.startsWith('[0:V:0]') ? word.replace(`,${look}`, '').replace('[0:V:0]', `[0:V:0]${look},`) : word
+    return look && word.startsWith('[0:V:0]')
+      ? word.replace(`,${look}`, '').replace('[0:V:0]', `[0:V:0]${look},`)
+      : word
   })
   if (naive.join() === proxy.join()) throw new Error('The LUT was not found in the encoder’s command.')
   const timed = (words: string[]) => () => secondsOf(() => succeed(redirected(words, place())))

@@ -1,6 +1,6 @@
 import { copyFile, mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Ennick } from './ennick.ts'
+import type { Ennick } from '../ennick.ts'
 import { compare, type Result, run, say, secondsOf } from './measure.ts'
 
 /** 10,000 take half an hour on two cores: `--files 10000` asks for them. */
@@ -54,7 +54,17 @@ export async function benchScan(ennick: Ennick, folder: string): Promise<Result[
   let again = Number.POSITIVE_INFINITY
   for (let turn = 0; turn < 3; turn++) again = Math.min(again, await secondsOf(() => ennick.scan(volumeId)))
   return [
-    { id: 'scan', what: `A first scan of ${scanFiles} files against the probe run bare, two at a time`, ratio, limit: 1.2 },
-    { id: 'rescan', what: 'A scan of the same files, unchanged, against their first scan', ratio: again / firstScan, limit: 0.01 },
+    {
+      id: 'scan',
+      what: `A first scan of ${scanFiles} files against the probe run bare, two at a time`,
+      ratio,
+      limit: 1.2,
+    },
+    {
+      id: 'rescan',
+      what: 'A scan of the same files, unchanged, against their first scan',
+      ratio: again / firstScan,
+      limit: 0.01,
+    },
   ]
 }

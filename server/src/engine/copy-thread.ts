@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { closeSync, openSync, readSync, writeSync } from 'node:fs'
+import { closeSync, constants, openSync, readSync, writeSync } from 'node:fs'
 import type { HashKind } from '@ennick/core'
 import { Xxh64 } from '@node-rs/xxhash'
 
@@ -10,10 +10,15 @@ export interface CopyTask {
   readonly to: string | null
   readonly kind: HashKind
   readonly state: SharedArrayBuffer
+  /** Reads from the disk itself and not from what the system remembers of it, where the file system can. */
+  readonly isDirect?: boolean
 }
 
 /** An error of a file goes from thread to thread in its parts: its code would be lost on the way. */
-export type CopyOutcome = { readonly hash: string } | { readonly code: string | undefined; readonly message: string } | 'stopped'
+export type CopyOutcome =
+  | { readonly hash: string; readonly wasDirect: boolean }
+  | { readonly code: string | undefined; readonly message: string }
+  | 'stopped'
 
 /** What both sides see of a running task: the bytes that are done, and one of the orders below. */
 export interface CopyState {
@@ -32,6 +37,12 @@ export const viewCopyState = (state: SharedArrayBuffer): CopyState => ({
 /** Small enough to stay in a core's cache between reading, hashing and writing. */
 const pieceBytes = 256 * 1024
 
+/**
+ * Memory that begins at a page, as reading past the system's cache needs it; a buffer's own begins anywhere. Memory of
+ * WebAssembly always does.
+ */
+const alignedPiece = (): Buffer => Buffer.from(new WebAssembly.Memory({ initial: pieceBytes / 65_536 }).buffer)
+
 interface RunningHash {
   update(bytes: Buffer): void
   digest(): string
@@ -47,27 +58,37 @@ function startHash(kind: HashKind): RunningHash {
 }
 
 /** Runs in a thread of its own, where waiting for a disk holds up nobody. */
-export default function runCopyTask({ from, to, kind, state }: CopyTask): CopyOutcome {
+export default function runCopyTask({ from, to, kind, state, isDirect = false }: CopyTask): CopyOutcome {
   const { bytes, order } = viewCopyState(state)
   const opened: number[] = []
-  const openHere = (path: string, flags: string): number => {
+  const openHere = (path: string, flags: string | number): number => {
     const file = openSync(path, flags)
     opened.push(file)
     return file
   }
   try {
-    const source = openHere(from, 'r')
+    let source: number | null = null
+    if (isDirect && constants.O_DIRECT !== undefined)
+      try {
+        source = openHere(from, constants.O_RDONLY | constants.O_DIRECT)
+      } catch (error) {
+        // A file system that cannot says so here.
+        if ((error as NodeJS.ErrnoException).code !== 'EINVAL') throw error
+      }
+    const wasDirect = source !== null
+    source ??= openHere(from, 'r')
     const target = to === null ? null : openHere(to, 'wx')
     const hash = startHash(kind)
-    const buffer = Buffer.allocUnsafe(pieceBytes)
+    const buffer = wasDirect ? alignedPiece() : Buffer.allocUnsafe(pieceBytes)
     for (;;) {
       while (Atomics.load(order, 0) === copyOrders.stand) Atomics.wait(order, 0, copyOrders.stand)
       if (Atomics.load(order, 0) === copyOrders.stop) return 'stopped'
       const read = readSync(source, buffer, 0, pieceBytes, null)
-      if (read === 0) return { hash: hash.digest() }
+      if (read === 0) return { hash: hash.digest(), wasDirect }
       const piece = buffer.subarray(0, read)
       hash.update(piece)
-      for (let written = 0; target !== null && written < read; ) written += writeSync(target, piece, written, read - written, null)
+      for (let written = 0; target !== null && written < read; )
+        written += writeSync(target, piece, written, read - written, null)
       Atomics.add(bytes, 0, BigInt(read))
     }
   } catch (error) {

@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises'
 import type { HashKind } from '@ennick/core'
-import { Piscina } from 'piscina'
+import { threadsOf } from '../threads.ts'
 import { type CopyOutcome, type CopyTask, copyOrders, copyStateBytes, viewCopyState } from './copy-thread.ts'
 import type { Pause } from './pause.ts'
 
@@ -14,19 +14,26 @@ interface HashOptions {
 
 /**
  * A thread for each that copies or reads back at once, which its callers keep few; one that stands still keeps its own.
- * They end when nobody has needed them for a while.
  */
-const threads = new Piscina<CopyTask, CopyOutcome>({
-  filename: new URL('./copy-thread.ts', import.meta.url).href,
-  execArgv: ['--import', 'tsx'],
-  minThreads: 0,
+const threads = threadsOf<CopyTask, CopyOutcome>(new URL('./copy-thread.ts', import.meta.url), {
   maxThreads: 16,
   idleTimeout: 20_000,
 })
 
 const reportMilliseconds = 100
 
-async function runTask(from: string, to: string | null, { kind, signal, pause, onBytes }: HashOptions): Promise<string> {
+interface HashOutcome {
+  readonly hash: string
+  /** Whether it was read from the disk itself, past the system's cache. */
+  readonly wasDirect: boolean
+}
+
+async function runTask(
+  from: string,
+  to: string | null,
+  { kind, signal, pause, onBytes }: HashOptions,
+  isDirect = false,
+): Promise<HashOutcome> {
   signal.throwIfAborted()
   const state = new SharedArrayBuffer(copyStateBytes)
   const { bytes, order } = viewCopyState(state)
@@ -45,13 +52,13 @@ async function runTask(from: string, to: string | null, { kind, signal, pause, o
   signal.addEventListener('abort', halt)
   const unlisten = pause?.listen((isOn) => say(isOn ? copyOrders.stand : copyOrders.go))
   try {
-    const outcome = await threads.run({ from, to, kind, state })
+    const outcome = await threads.run({ from, to, kind, state, isDirect })
     tell()
     if (outcome === 'stopped') {
       signal.throwIfAborted()
       throw new Error(`Copying ${from} was stopped.`)
     }
-    if ('hash' in outcome) return outcome.hash
+    if ('hash' in outcome) return outcome
     throw Object.assign(new Error(outcome.message), { code: outcome.code })
   } finally {
     clearInterval(timer)
@@ -61,21 +68,26 @@ async function runTask(from: string, to: string | null, { kind, signal, pause, o
 }
 
 /** The checksum of a whole file. */
-export const hashFile = (path: string, options: HashOptions): Promise<string> => runTask(path, null, options)
+export const hashFile = async (path: string, options: HashOptions): Promise<string> =>
+  (await runTask(path, null, options)).hash
 
 /**
  * Copies a file and answers with the checksum of what was read from the source. Whether the copy is on the disk and can
  * be read again is for `readBack` to tell.
  * @param to must not exist
  */
-export const copyHashed = (from: string, to: string, options: HashOptions): Promise<string> => runTask(from, to, options)
+export const copyHashed = async (from: string, to: string, options: HashOptions): Promise<string> =>
+  (await runTask(from, to, options)).hash
 
-/** The checksum of a file that was just written, read from it again, once its bytes are on the disk. */
-export async function readBack(path: string, options: HashOptions): Promise<string> {
+/**
+ * The checksum of a file that was just written, read from it again: from the disk itself where the file system lets a
+ * program past what the system remembers, and with its bytes on the disk when this is over.
+ */
+export async function readBack(path: string, options: HashOptions): Promise<HashOutcome> {
   const file = await open(path, 'r')
   try {
-    const [hash] = await Promise.all([hashFile(path, options), file.datasync()])
-    return hash
+    const [outcome] = await Promise.all([runTask(path, null, options, true), file.datasync()])
+    return outcome
   } finally {
     await file.close()
   }

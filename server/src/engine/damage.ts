@@ -77,7 +77,11 @@ export async function findDamagedStill(
   // Some were decoded and not counted yet when it ended: the one that it ended at is looked for from there.
   const first = decoded
   for (const [place, path] of [...sequenceFramePaths(stills.sequence)].entries()) {
-    if (place >= first && !(await isClean(['-f', stillFormat(path) as string, '-i', `file:${join(stills.root, path)}`]))) return place
+    if (
+      place >= first &&
+      !(await isClean(['-f', stillFormat(path) as string, '-i', `file:${join(stills.root, path)}`]))
+    )
+      return place
   }
   return null
 }

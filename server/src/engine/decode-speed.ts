@@ -19,7 +19,12 @@ export async function measureDecode(file: EngineFile, facts: MediaFacts, signal:
   return sample > once ? (frames - 1) / (sample - once) : frames / sample
 }
 
-async function decode(file: EngineFile, facts: MediaFacts, frames: number, signal: AbortSignal): Promise<number | null> {
+async function decode(
+  file: EngineFile,
+  facts: MediaFacts,
+  frames: number,
+  signal: AbortSignal,
+): Promise<number | null> {
   return withInput([file], async (input) => {
     const startedAt = performance.now()
     const rate = facts.picture?.rate ?? { numerator: 25, denominator: 1 }

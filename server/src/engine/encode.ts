@@ -20,8 +20,8 @@ interface EncodeSource {
 }
 
 /**
- * Runs one encode, which reads the original once for all items. An encoder that ends well is not believed yet: complaints,
- * repeated or dropped frames are failures.
+ * Runs one encode, which reads the original once for all items. An encoder that ends well is not believed yet:
+ * complaints, repeated or dropped frames are failures.
  * @throws the signal's reason when cancelled
  */
 export async function encode(
@@ -42,7 +42,8 @@ export async function encode(
     }),
   )
   const log = result.stderr.trim()
-  if (result.exitCode !== 0 || log !== '') return { ...explainLog(log, source.inputs[0]?.fullPath ?? '', items[0].outputs[0] ?? ''), log }
+  if (result.exitCode !== 0 || log !== '')
+    return { ...explainLog(log, source.inputs[0]?.fullPath ?? '', items[0].outputs[0] ?? ''), log }
   const { dup_frames: repeated, drop_frames: dropped } = counters
   if (repeated > 0)
     return {
@@ -51,7 +52,11 @@ export async function encode(
       log,
     }
   if (dropped > 0)
-    return { failure: `The encoder dropped ${dropped} frames: the original has frames out of time.`, mayBeDamaged: true, log }
+    return {
+      failure: `The encoder dropped ${dropped} frames: the original has frames out of time.`,
+      mayBeDamaged: true,
+      log,
+    }
   return { failure: null, mayBeDamaged: false, log }
 }
 
@@ -60,9 +65,11 @@ function explainLog(log: string, input: string, output: string): Omit<EncodeOutc
   // The folder, not the unfinished file's hidden name, is what a person can do something about.
   const folder = dirname(output)
   if (/No space left on device/i.test(log)) return plain(`There is no space left in ${folder}. Free some, and retry.`)
-  if (/Permission denied/i.test(log)) return plain(`${folder} may not be written: give Ennick the right to write there.`)
+  if (/Permission denied/i.test(log))
+    return plain(`${folder} may not be written: give Ennick the right to write there.`)
   if (/No such file or directory/i.test(log) && log.includes(input)) return plain(`${input} is no longer there.`)
-  if (/Input\/output error/i.test(log)) return plain(`${input} could not be read to its end: the volume may have been taken out.`)
+  if (/Input\/output error/i.test(log))
+    return plain(`${input} could not be read to its end: the volume may have been taken out.`)
   const first = log.split('\n').find((line) => line.trim() !== '')
   return { failure: `The encoder refused: ${first?.trim() ?? 'it gave no reason'}`, mayBeDamaged: true }
 }

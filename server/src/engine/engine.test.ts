@@ -2,9 +2,9 @@ import { appendFile, copyFile, mkdir, mkdtemp, open, rm, stat, truncate, writeFi
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { fingerprint } from '../disk/fingerprint.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
 import { findDamagedFrames, findDamagedStill } from './damage.ts'
-import { fingerprint } from './fingerprint.ts'
 import { pictureOf } from './pictures.ts'
 import { probe, readFacts, UnreadableMedia } from './probe.ts'
 import { run } from './process.ts'
@@ -88,7 +88,9 @@ describe('facts from what the probe says', () => {
   })
 
   test('drop-frame is taken from the label at a rate that has it', () => {
-    expect(facts({ r_frame_rate: '30000/1001', avg_frame_rate: '30000/1001', tags: { timecode: '00:01:00;02' } })).toMatchObject({
+    expect(
+      facts({ r_frame_rate: '30000/1001', avg_frame_rate: '30000/1001', tags: { timecode: '00:01:00;02' } }),
+    ).toMatchObject({
       startFrame: 1800,
       dropFrame: true,
     })
@@ -97,14 +99,21 @@ describe('facts from what the probe says', () => {
   test('reel and timecode are found wherever the container keeps them, in any case', () => {
     const tmcd = { codec_type: 'data', tags: { reel_name: 'A001' } }
     expect(facts({}, mov, [tmcd]).reel).toBe('A001')
-    expect(facts({}, { format_name: 'mxf', tags: { timecode: '01:00:00:00' } })).toMatchObject({ startFrame: 90_000, container: 'mxf' })
-    expect(facts({ tags: { REEL_NAME: 'B' } }, { format_name: 'matroska,webm' })).toMatchObject({ reel: 'B', container: 'mkv' })
+    expect(facts({}, { format_name: 'mxf', tags: { timecode: '01:00:00:00' } })).toMatchObject({
+      startFrame: 90_000,
+      container: 'mxf',
+    })
+    expect(facts({ tags: { REEL_NAME: 'B' } }, { format_name: 'matroska,webm' })).toMatchObject({
+      reel: 'B',
+      container: 'mkv',
+    })
   })
 
   test('MXF counts its frames in its duration', () => {
     const { nb_frames: _, ...bare } = video
     expect(
-      readFacts({ streams: [{ ...bare, time_base: '1/25', duration_ts: 77 }], format: { format_name: 'mxf' } }, false).picture?.frames,
+      readFacts({ streams: [{ ...bare, time_base: '1/25', duration_ts: 77 }], format: { format_name: 'mxf' } }, false)
+        .picture?.frames,
     ).toBe(77)
   })
 
@@ -115,8 +124,12 @@ describe('facts from what the probe says', () => {
 
   test('pixel aspect, rotation, colour; unknown is not said', () => {
     expect(
-      facts({ sample_aspect_ratio: '2:1', side_data_list: [{ rotation: -90 }], color_transfer: 'log100', color_primaries: 'unknown' })
-        .picture,
+      facts({
+        sample_aspect_ratio: '2:1',
+        side_data_list: [{ rotation: -90 }],
+        color_transfer: 'log100',
+        color_primaries: 'unknown',
+      }).picture,
     ).toMatchObject({
       pixelAspect: { numerator: 2, denominator: 1 },
       rotation: -90,
@@ -135,7 +148,9 @@ describe('facts from what the probe says', () => {
       time_base: '1/14112000',
       duration_ts: 14_112_000,
     }
-    expect(readFacts({ streams: [cover, audio], format: { format_name: 'mp3' } } as Parameters<typeof readFacts>[0], false)).toMatchObject({
+    expect(
+      readFacts({ streams: [cover, audio], format: { format_name: 'mp3' } } as Parameters<typeof readFacts>[0], false),
+    ).toMatchObject({
       kind: 'sound',
       picture: null,
       sound: [{ samples: 44_100 }],
@@ -155,7 +170,9 @@ test('packets can be counted as proof', async () => {
 describe('starting programs', () => {
   test('what they say and how they end', async () => {
     const lines: string[] = []
-    const result = await run('bash', ['-c', 'echo one; echo two; echo bad >&2; exit 3'], { onLine: (line) => lines.push(line) })
+    const result = await run('bash', ['-c', 'echo one; echo two; echo bad >&2; exit 3'], {
+      onLine: (line) => lines.push(line),
+    })
     expect(result).toMatchObject({ exitCode: 3, stderr: 'bad' })
     expect(lines).toEqual(['one', 'two'])
   })
@@ -203,16 +220,32 @@ describe('small pictures', () => {
         null,
       ),
     ).toBeNull()
-    expect(await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' }, pictures(), null)).toBeNull()
+    expect(
+      await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' }, pictures(), null),
+    ).toBeNull()
   })
 })
 
 test('the first damaged still of many is named by its place', async () => {
   const stills = join(folder, 'stills')
   await mkdir(stills)
-  const made = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36,trim=end_frame=6', '-pix_fmt', 'rgb24', join(stills, 'still.%04d.tif')]
+  const made = [
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=s=64x36,trim=end_frame=6',
+    '-pix_fmt',
+    'rgb24',
+    join(stills, 'still.%04d.tif'),
+  ]
   await run('ffmpeg', ['-v', 'error', ...made])
-  const sequence = { folder: 'stills', prefix: 'still.', suffix: '.tif', digits: 4, ranges: [{ startFrame: 1, endFrame: 7 }] }
+  const sequence = {
+    folder: 'stills',
+    prefix: 'still.',
+    suffix: '.tif',
+    digits: 4,
+    ranges: [{ startFrame: 1, endFrame: 7 }],
+  }
   const file = { fullPath: join(stills, 'still.%04d.tif'), root: folder, sequence }
   const { signal } = new AbortController()
   const find = () => findDamagedStill(file, { numerator: 25, denominator: 1 }, signal)
@@ -228,7 +261,17 @@ test('damaged and missing frames are named by their numbers', async () => {
   const picture = facts.picture as NonNullable<typeof facts.picture>
   const { signal } = new AbortController()
   expect(await findDamagedFrames(path, picture, signal)).toEqual([])
-  const listed = await run('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pos,size', '-of', 'csv=p=0', path])
+  const listed = await run('ffprobe', [
+    '-v',
+    'error',
+    '-select_streams',
+    'v',
+    '-show_entries',
+    'packet=pos,size',
+    '-of',
+    'csv=p=0',
+    path,
+  ])
   const packets = listed.stdout.split('\n').map((line) => line.split(',').map(Number))
   const file = await open(path, 'r+')
   for (const frame of [5, 12]) {

@@ -1,7 +1,7 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { symlink, writeFile } from 'node:fs/promises'
+import { extname, join } from 'node:path'
 import { type EncodeInput, inputList, type Rate, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import { withScratch } from './scratch.ts'
 
 /** The files of one clip as the encoder is to read them: one, the parts of a take, or numbered stills. */
 export interface EngineFile {
@@ -19,8 +19,9 @@ export function seekTo(frame: number, rate: Rate): string[] {
 }
 
 /**
- * Runs a task with the encoder's input for a clip. Several files are joined by a list that lies in the system's folder
- * for temporary files and is removed afterwards.
+ * Runs a task with the encoder's input for a clip. Several files are joined by a list in a folder of its own. A list
+ * has a syntax, and a folder may be called anything: so it names nothing but links of our own naming that lie beside
+ * it.
  */
 export async function withInput<T>(files: readonly EngineFile[], task: (input: EncodeInput) => Promise<T>): Promise<T> {
   const [first] = files as [EngineFile, ...EngineFile[]]
@@ -29,12 +30,25 @@ export async function withInput<T>(files: readonly EngineFile[], task: (input: E
   const paths = first.sequence
     ? [...sequenceFramePaths(first.sequence)].map((path) => join(first.root, path))
     : files.map((file) => file.fullPath)
-  const folder = await mkdtemp(join(tmpdir(), 'ennick-list-'))
-  try {
-    const path = join(folder, 'files.ffconcat')
-    await writeFile(path, inputList(paths, isStills))
-    return await task({ kind: 'list', path, isStills })
-  } finally {
-    await rm(folder, { recursive: true, force: true })
-  }
+  return withScratch(async (folder) => {
+    // A gap shows the still before it once more.
+    const names = new Map<string, string>()
+    for (const path of paths) if (!names.has(path)) names.set(path, `${names.size}${plainExtension(path)}`)
+    for (const [path, name] of names) await symlink(path, join(folder, name))
+    const list = join(folder, 'list.ffconcat')
+    await writeFile(
+      list,
+      inputList(
+        paths.map((path) => names.get(path) as string),
+        isStills,
+      ),
+    )
+    return task({ kind: 'list', path: list, isStills })
+  })
+}
+
+/** By it the decoder knows what a still is; one that could mean more than that is left off. */
+function plainExtension(path: string): string {
+  const extension = extname(path)
+  return /^\.[A-Za-z0-9]{1,8}$/.test(extension) ? extension : ''
 }

@@ -1,4 +1,7 @@
-/** Work that stands still for a while. What does the work listens; the time that it stood still is left out of its speed. */
+/**
+ * Work that stands still for a while. What does the work listens; the time that it stood still is left out of its
+ * speed.
+ */
 export class Pause {
   readonly #listeners = new Set<(isOn: boolean) => void>()
   #since: number | null = null

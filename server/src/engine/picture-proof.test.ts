@@ -54,7 +54,20 @@ afterAll(() => rm(folder, { recursive: true, force: true }))
 /** The made file with its pictures changed as no codec would. */
 async function doctored(name: string, filter: string): Promise<string> {
   const path = join(folder, `${name}.mov`)
-  const result = await run('ffmpeg', ['-v', 'error', '-i', made, '-vf', filter, '-c:v', 'libx264', '-g', '1', '-an', path])
+  const result = await run('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    made,
+    '-vf',
+    filter,
+    '-c:v',
+    'libx264',
+    '-g',
+    '1',
+    '-an',
+    path,
+  ])
   expect(result.stderr).toBe('')
   return path
 }
@@ -72,7 +85,11 @@ test('every picture has a hash, and what was made is alike', async () => {
 
 test.each([
   ['black', 'drawbox=t=fill:color=black', /frame 0 is black/],
-  ['black from the middle on', "drawbox=t=fill:color=black:enable='gte(n,25)'", /^frame 36 is black; frame 49 is black$/],
+  [
+    'black from the middle on',
+    "drawbox=t=fill:color=black:enable='gte(n,25)'",
+    /^frame 36 is black; frame 49 is black$/,
+  ],
   ['frozen', 'loop=loop=49:size=1,trim=end_frame=50', /frame 49 shows/],
   ['shifted by three frames', 'tpad=start=3:start_mode=clone,trim=end_frame=50', /frame 24 shows frame 2[01]/],
   ['upside down', 'vflip', /shows another picture/],
@@ -99,7 +116,13 @@ test('each frame is the one that was asked for, at a rate that no decimal time m
   })
   const facts = await probe(path, (await stat(path)).size)
   const odd = planEncode({
-    ...{ name: 'odd rate.mxf', facts, reel: null, production: 'Proof', format: { rate: rate(30000, 1001), width: 320, height: 180 } },
+    ...{
+      name: 'odd rate.mxf',
+      facts,
+      reel: null,
+      production: 'Proof',
+      format: { rate: rate(30000, 1001), width: 320, height: 180 },
+    },
     recipe: builtInRecipes.find((recipe) => recipe.id === 'half-h264-intra') as Recipe,
   })
   const hashes = await hashFrames(odd, path, [...Array(31).keys()], { signal })
@@ -111,7 +134,17 @@ test('each frame is the one that was asked for, at a rate that no decimal time m
 test('a frame that nobody looks at is found when all are decoded', async () => {
   const path = join(folder, 'hidden.mov')
   await copyFile(made, path)
-  const listed = await run('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pos,size', '-of', 'csv=p=0', path])
+  const listed = await run('ffprobe', [
+    '-v',
+    'error',
+    '-select_streams',
+    'v',
+    '-show_entries',
+    'packet=pos,size',
+    '-of',
+    'csv=p=0',
+    path,
+  ])
   const frame = 7
   expect(frames).not.toContain(frame)
   const [bytes, at] = (listed.stdout.split('\n')[frame] as string).split(',').map(Number) as [number, number]

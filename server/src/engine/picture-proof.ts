@@ -1,5 +1,4 @@
-import { mkdtemp, readFile, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import {
   type EncodePlan,
@@ -13,19 +12,17 @@ import {
 import { seekTo } from './input.ts'
 import type { Pause } from './pause.ts'
 import { run } from './process.ts'
+import { withScratch } from './scratch.ts'
 
 /** Runs a task with places for the hashes of some items; they are removed afterwards. */
 export async function withHashes<T>(
   items: number,
   task: (paths: readonly string[], read: (index: number) => Promise<PictureHash[]>) => Promise<T>,
 ): Promise<T> {
-  const folder = await mkdtemp(join(tmpdir(), 'ennick-hashes-'))
-  try {
+  return withScratch((folder) => {
     const paths = Array.from({ length: items }, (_, index) => join(folder, `hashes-${index}`))
-    return await task(paths, async (index) => splitHashes(await readFile(paths[index] as string)))
-  } finally {
-    await rm(folder, { recursive: true, force: true })
-  }
+    return task(paths, async (index) => splitHashes(await readFile(paths[index] as string)))
+  })
 }
 
 /** How work is stopped, and made to stand still. */

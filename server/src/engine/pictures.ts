@@ -1,5 +1,5 @@
-import { mkdir, rename, rm, stat } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
 import {
   type EncodeStrip,
   exactRate,
@@ -11,8 +11,11 @@ import {
   sequenceFramePaths,
   stillFormat,
 } from '@ennick/core'
+import { keepInCache } from '../disk/cache.ts'
+import { isBeneath } from '../disk/held-folder.ts'
 import { type EngineFile, seekTo } from './input.ts'
 import { run } from './process.ts'
+import { scratchPath } from './scratch.ts'
 
 /** Pictures are made a few at a time, so that a page of thumbnails does not take the machine. */
 const limit = 2
@@ -48,11 +51,16 @@ export interface PictureSource extends EngineFile {
  * Log pictures pass through the viewing LUT, so that they look as the proxies will.
  * @returns null when no picture can be made of it.
  */
-export function pictureOf(kind: PictureKind, source: PictureSource, folder: string, lut: string | null): Promise<string | null> {
+export function pictureOf(
+  kind: PictureKind,
+  source: PictureSource,
+  folder: string,
+  lut: string | null,
+): Promise<string | null> {
   const target = picturePath(kind, source, folder)
   const waiting = inFlight.get(target)
   if (waiting) return waiting
-  const work = makePicture(kind, source, target, lut).finally(() => inFlight.delete(target))
+  const work = makePicture(kind, source, { folder, target }, lut).finally(() => inFlight.delete(target))
   inFlight.set(target, work)
   return work
 }
@@ -77,8 +85,7 @@ export async function stripBeside(
   const { picture } = source.facts
   const target = picturePath('filmstrip', source, folder)
   if (!picture || picture.frames < 2 * stripTiles || (await stat(target).catch(() => null))) return null
-  await mkdir(dirname(target), { recursive: true })
-  const path = `${target}.${process.pid}-${Math.random().toString(36).slice(2, 8)}.part`
+  const path = await scratchPath()
   return {
     strip: {
       path,
@@ -87,17 +94,21 @@ export async function stripBeside(
       lut: isLogPicture(picture) ? { path: lut, kind: '3D' } : null,
     },
     // A strip is a comfort: an item that is sound does not fail for the want of one.
-    keep: () => rename(path, target).catch(() => undefined),
+    keep: () => keepInCache(folder, target, path).catch(() => undefined),
     drop: () => rm(path, { force: true }),
   }
 }
 
-async function makePicture(kind: PictureKind, source: PictureSource, target: string, lut: string | null): Promise<string | null> {
+async function makePicture(
+  kind: PictureKind,
+  source: PictureSource,
+  { folder, target }: { folder: string; target: string },
+  lut: string | null,
+): Promise<string | null> {
   if (await stat(target).catch(() => null)) return target
   const { picture } = source.facts
-  if (!picture || !(await stat(frameOf(source, 0).path).catch(() => null))) return null
-  await mkdir(dirname(target), { recursive: true })
-  const part = `${target}.${process.pid}.part`
+  if (!picture || !(await isBeneath(source.root, frameOf(source, 0).path))) return null
+  const part = await scratchPath()
   const done = await slot(async () => {
     if (kind === 'thumbnail' || picture.frames < 16)
       return (await grab(source, Math.floor(picture.frames / 3), 320, part, lut)).exitCode === 0
@@ -135,7 +146,7 @@ async function makePicture(kind: PictureKind, source: PictureSource, target: str
     await rm(part, { force: true })
     return null
   }
-  await rename(part, target)
+  await keepInCache(folder, target, part)
   return target
 }
 
@@ -143,7 +154,8 @@ async function makePicture(kind: PictureKind, source: PictureSource, target: str
 function frameOf(source: PictureSource, frame: number): { path: string; isStill: boolean } {
   if (!source.sequence) return { path: source.fullPath, isStill: source.facts.kind === 'still' }
   let at = 0
-  for (const path of sequenceFramePaths(source.sequence)) if (at++ === frame) return { path: join(source.root, path), isStill: true }
+  for (const path of sequenceFramePaths(source.sequence))
+    if (at++ === frame) return { path: join(source.root, path), isStill: true }
   return { path: source.fullPath, isStill: true }
 }
 
@@ -175,7 +187,8 @@ function tileHeight(picture: PictureFacts, width: number): number {
 function grab(source: PictureSource, frame: number, width: number, output: string, lut: string | null) {
   const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
   const height = tileHeight(picture, width)
-  const look = lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
+  const look =
+    lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
   const isStill = source.sequence !== null || source.facts.kind === 'still'
   const rateOption = isStill ? [] : ['-r', exactRate(picture.rate)]
   return run(

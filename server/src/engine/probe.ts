@@ -15,7 +15,7 @@ import {
   stillFormat,
   TimecodeError,
 } from '@ennick/core'
-import { readAt } from './fingerprint.ts'
+import { readAt } from '../disk/fingerprint.ts'
 import { run } from './process.ts'
 import { findTruncation } from './truncation.ts'
 
@@ -73,7 +73,10 @@ export async function probe(
   const truncation = await findTruncation(path, sizeBytes)
   if (truncation) throw new UnreadableMedia(truncation)
   let output = await ask(path, options.countPackets ?? false, options.signal)
-  if (!options.countPackets && output.streams?.some((stream) => isPicture(stream) && !isStill(output) && knownFrames(stream) === null)) {
+  if (
+    !options.countPackets &&
+    output.streams?.some((stream) => isPicture(stream) && !isStill(output) && knownFrames(stream) === null)
+  ) {
     output = await ask(path, true, options.signal)
   }
   return readFacts(output, options.countPackets ?? false)
@@ -95,18 +98,18 @@ async function ask(path: string, countPackets: boolean, signal: AbortSignal | un
 async function explain(path: string, stderr: string): Promise<string> {
   const file = await open(path, 'r')
   const head = await readAt(file, 0, 512).finally(() => file.close())
-  const printable = [...head].filter((byte) => byte === 9 || byte === 10 || byte === 13 || (byte >= 32 && byte < 127)).length
+  const printable = [...head].filter(
+    (byte) => byte === 9 || byte === 10 || byte === 13 || (byte >= 32 && byte < 127),
+  ).length
   if (printable > head.length * 0.95) return 'It is a text file under the name of a media file.'
   if (/moov atom not found/.test(stderr))
     return 'It is cut off or was never finished: its index is missing. Copy it again from where it came.'
   if (/Invalid data found/.test(stderr)) return 'It is no media that can be read here, or it is damaged at its start.'
-  const last = stderr
-    .trim()
-    .split('\n')
-    .at(-1)
-    ?.replaceAll(`file:${path}`, '')
-    .replace(/^[:\s]+/, '')
-  return `The probe cannot read it: ${last || 'no reason given'}.`
+  if (/not on whitelist|not allowed/i.test(stderr))
+    return 'It refers to other files or addresses: those are never opened.'
+  if (/did not finish in time/.test(stderr)) return 'It took longer than two minutes to look into, and was given up.'
+  if (/end of file/i.test(stderr)) return 'It ends before its content does: copy it again from where it came.'
+  return 'It is no media that can be read here.'
 }
 
 const isPicture = (stream: Stream): boolean => stream.codec_type === 'video' && !stream.disposition?.attached_pic
@@ -118,7 +121,12 @@ function knownFrames(stream: Stream): number | null {
   const streamRate = parseRate(stream.r_frame_rate ?? '')
   const timeBase = parseRate(stream.time_base ?? '')
   // In MXF the time base is one frame, so the duration counts frames.
-  if (streamRate && timeBase && stream.duration_ts && sameRate(streamRate, rate(timeBase.denominator, timeBase.numerator)))
+  if (
+    streamRate &&
+    timeBase &&
+    stream.duration_ts &&
+    sameRate(streamRate, rate(timeBase.denominator, timeBase.numerator))
+  )
     return stream.duration_ts
   return null
 }
@@ -134,13 +142,15 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
   const kind: MediaKind = still ? 'still' : picture ? 'picture' : 'sound'
   const tag = (name: string): string | null => {
     for (const tags of [output.format?.tags, ...streams.map((stream) => stream.tags)]) {
-      for (const [key, value] of Object.entries(tags ?? {})) if (key.toLowerCase() === name && value.trim() !== '') return value.trim()
+      for (const [key, value] of Object.entries(tags ?? {}))
+        if (key.toLowerCase() === name && value.trim() !== '') return value.trim()
     }
     return null
   }
   const start = picture && !still ? readTimecode(tag('timecode'), picture.rate) : null
   const reference = tag('time_reference')
-  if (picture && !still && !counted && picture.frames === 0) throw new UnreadableMedia('Its picture stream has no frames.')
+  if (picture && !still && !counted && picture.frames === 0)
+    throw new UnreadableMedia('Its picture stream has no frames.')
   return {
     kind,
     container: containerName(output),
@@ -153,6 +163,7 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
     createdAt: tag('creation_time') ?? tag('date'),
     originator: tag('encoded_by'),
     description: tag('comment') ?? tag('description'),
+    madeBy: tag('comment_recipe'),
   }
 }
 
@@ -181,9 +192,12 @@ function readPicture(stream: Stream, still: boolean): PictureFacts {
   const frameRate = nominal ?? average
   if (!frameRate && !still) throw new UnreadableMedia('Its picture has no frame rate.')
   const varies =
-    nominal && average ? Math.abs(nominal.numerator / nominal.denominator / (average.numerator / average.denominator) - 1) > 0.001 : false
+    nominal && average
+      ? Math.abs(nominal.numerator / nominal.denominator / (average.numerator / average.denominator) - 1) > 0.001
+      : false
   const aspect = /^(\d+):(\d+)$/.exec(stream.sample_aspect_ratio ?? '')
-  const known = (value: string | undefined): string | null => (value && value !== 'unknown' && value !== 'reserved' ? value : null)
+  const known = (value: string | undefined): string | null =>
+    value && value !== 'unknown' && value !== 'reserved' ? value : null
   return {
     codec: stream.codec_name ?? 'unknown',
     profile: known(stream.profile),
@@ -202,7 +216,8 @@ function readPicture(stream: Stream, still: boolean): PictureFacts {
     colour: {
       primaries: known(stream.color_primaries),
       transfer: known(stream.color_transfer),
-      // One codec writes 0 for what it does not say, and 0 means RGB elsewhere: samples of colour difference are no RGB.
+      // One codec writes 0 for what it does not say, and 0 means RGB elsewhere: samples of colour difference are no
+      // RGB.
       matrix: stream.color_space === 'gbr' && stream.pix_fmt?.startsWith('yuv') ? null : known(stream.color_space),
       range: known(stream.color_range),
     },
@@ -213,7 +228,10 @@ function readSound(stream: Stream): SoundFacts {
   const sampleRate = Number(stream.sample_rate ?? 0)
   const timeBase = parseRate(stream.time_base ?? '')
   const inSamples = timeBase && timeBase.numerator === 1 && timeBase.denominator === sampleRate
-  const inFrames = timeBase && stream.duration_ts ? (stream.duration_ts * timeBase.numerator * sampleRate) / timeBase.denominator : null
+  const inFrames =
+    timeBase && stream.duration_ts
+      ? (stream.duration_ts * timeBase.numerator * sampleRate) / timeBase.denominator
+      : null
   const depth = Number(stream.bits_per_raw_sample ?? stream.bits_per_sample ?? 0)
   return {
     codec: stream.codec_name ?? 'unknown',
@@ -232,7 +250,10 @@ function readSound(stream: Stream): SoundFacts {
   }
 }
 
-/** The timecode in a still's own header, as a count of frames; null where it has none. DPX keeps one for each frame (SMPTE ST 268-1). */
+/**
+ * The timecode in a still's own header, as a count of frames; null where it has none. DPX keeps one for each frame
+ * (SMPTE ST 268-1).
+ */
 export async function readStillTimecode(path: string, frameRate: Rate, signal?: AbortSignal): Promise<number | null> {
   const format = stillFormat(path)
   if (format !== 'dpx_pipe') return null

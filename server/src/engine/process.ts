@@ -27,7 +27,10 @@ const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig
  * @throws the signal's reason when it was cancelled; an Error when the program cannot be started at all.
  */
 export async function run(program: string, args: readonly string[], options: RunOptions = {}): Promise<Finished> {
-  const [file, ...rest] = [...(options.isPolite ? ['nice', '-n', '19'] : []), ...leash, program, ...args] as [string, ...string[]]
+  const [file, ...rest] = [...(options.isPolite ? ['nice', '-n', '19'] : []), ...leash, program, ...args] as [
+    string,
+    ...string[],
+  ]
   const child = execa(file, rest, {
     stdin: 'ignore',
     ...(options.signal ? { cancelSignal: options.signal } : {}),

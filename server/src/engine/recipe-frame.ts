@@ -1,11 +1,19 @@
-import { mkdtemp, readFile, rm, stat } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { readFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { codecTraits, type EncodePlan, exactRate, type LutFile, type MediaFacts, type PictureFacts, pictureFilters } from '@ennick/core'
+import {
+  codecTraits,
+  type EncodePlan,
+  exactRate,
+  type LutFile,
+  type MediaFacts,
+  type PictureFacts,
+  pictureFilters,
+} from '@ennick/core'
 import { fontPath } from './luts.ts'
 import { frameInput, type PictureSource } from './pictures.ts'
 import { probe } from './probe.ts'
 import { run } from './process.ts'
+import { withScratch } from './scratch.ts'
 
 /** One frame of an original, before and after a recipe. */
 export interface RecipeFrame {
@@ -21,10 +29,14 @@ const shownWidth = 960
  * Encodes one frame as a plan says and decodes it again, so that what the codec does to it is seen too.
  * @throws Error with the encoder's words when it refuses
  */
-export async function recipeFrame(plan: EncodePlan, source: PictureSource, frame: number, lut: LutFile | null): Promise<RecipeFrame> {
+export async function recipeFrame(
+  plan: EncodePlan,
+  source: PictureSource,
+  frame: number,
+  lut: LutFile | null,
+): Promise<RecipeFrame> {
   const picture = plan.facts.picture as PictureFacts
-  const folder = await mkdtemp(join(tmpdir(), 'ennick-frame-'))
-  try {
+  return withScratch(async (folder) => {
     const made = join(folder, 'made')
     const files = { lut, font: fontPath }
     const plain = { ...plan, viewingLut: null, recipe: { ...plan.recipe, burnIn: null } }
@@ -50,12 +62,12 @@ export async function recipeFrame(plan: EncodePlan, source: PictureSource, frame
       after: await readFile(join(folder, 'b')),
       facts: await probe(made, (await stat(made)).size, { countPackets: true }),
     }
-  } finally {
-    await rm(folder, { recursive: true, force: true })
-  }
+  })
 }
 
 async function succeed(args: readonly string[]): Promise<void> {
-  const result = await run('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...args], { timeoutMilliseconds: 60_000 })
+  const result = await run('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...args], {
+    timeoutMilliseconds: 60_000,
+  })
   if (result.exitCode !== 0) throw new Error(result.stderr.trim().split('\n')[0] ?? 'the encoder gave no reason')
 }

@@ -1,4 +1,12 @@
-import { codecTraits, type EncodePlan, exactRate, type LutFile, type PictureFacts, pictureFilters, type SampleRange } from '@ennick/core'
+import {
+  codecTraits,
+  type EncodePlan,
+  exactRate,
+  type LutFile,
+  type PictureFacts,
+  pictureFilters,
+  type SampleRange,
+} from '@ennick/core'
 import { fontPath } from './luts.ts'
 import { frameInput, type PictureSource } from './pictures.ts'
 import { run } from './process.ts'
@@ -31,7 +39,14 @@ export async function encodeSamples(
       'ffmpeg',
       [
         ...['-hide_banner', '-nostdin', '-v', 'error', ...frameInput(source, range.first), '-map', '0:V:0'],
-        ...['-filter:v', pictureFilters(plan, { lut, font: fontPath }), '-frames:v', String(range.frames), '-r', exactRate(rate)],
+        ...[
+          '-filter:v',
+          pictureFilters(plan, { lut, font: fontPath }),
+          '-frames:v',
+          String(range.frames),
+          '-r',
+          exactRate(rate),
+        ],
         ...[...codecTraits[plan.recipe.codec].words(rate), '-f', 'framecrc', '-'],
       ],
       {

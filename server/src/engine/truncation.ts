@@ -1,5 +1,5 @@
 import { open } from 'node:fs/promises'
-import { readAt } from './fingerprint.ts'
+import { readAt } from '../disk/fingerprint.ts'
 
 /**
  * Looks at a container's own account of its size, which a probe believes even when the end of the file is missing.
@@ -14,7 +14,8 @@ export async function findTruncation(path: string, sizeBytes: number): Promise<s
       return declared > sizeBytes && head.readUInt32LE(4) !== 0xffffffff ? missing(declared - sizeBytes) : null
     }
     if (head.indexOf(mxfPartition) === 0) return truncatedMxf(head, sizeBytes)
-    if (/^(ftyp|moov|mdat|wide|free|skip)$/.test(head.toString('latin1', 4, 8))) return await truncatedMov(file, sizeBytes)
+    if (/^(ftyp|moov|mdat|wide|free|skip)$/.test(head.toString('latin1', 4, 8)))
+      return await truncatedMov(file, sizeBytes)
     return null
   } finally {
     await file.close()
@@ -24,7 +25,9 @@ export async function findTruncation(path: string, sizeBytes: number): Promise<s
 /** The first bytes of any MXF partition pack's key (SMPTE ST 377-1, 7.1). */
 const mxfPartition = Buffer.from('060e2b34020501010d010201', 'hex')
 
-/** The header partition names the byte at which the footer partition starts (ST 377-1, table 7); the file must reach it. */
+/**
+ * The header partition names the byte at which the footer partition starts (ST 377-1, table 7); the file must reach it.
+ */
 function truncatedMxf(head: Buffer, sizeBytes: number): string | null {
   const lengthByte = head[16] as number
   const value = 17 + (lengthByte & 0x80 ? lengthByte & 0x7f : 0)

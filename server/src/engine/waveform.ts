@@ -1,9 +1,12 @@
-import { mkdir, rename, rm, stat } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
 import { inputArguments } from '@ennick/core'
+import { keepInCache } from '../disk/cache.ts'
+import { isBeneath } from '../disk/held-folder.ts'
 import { withInput } from './input.ts'
 import type { PictureSource } from './pictures.ts'
 import { run } from './process.ts'
+import { scratchPath } from './scratch.ts'
 
 const width = 1120
 /** Of one channel, in pixels. */
@@ -19,9 +22,8 @@ export async function waveformOf(source: PictureSource, folder: string): Promise
   const target = join(folder, source.fingerprint.slice(0, 2), `${source.fingerprint}-waveform.png`)
   if (await stat(target).catch(() => null)) return target
   const channels = source.facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
-  if (channels === 0 || source.sequence || !(await stat(source.fullPath).catch(() => null))) return null
-  await mkdir(dirname(target), { recursive: true })
-  const part = `${target}.${process.pid}.part`
+  if (channels === 0 || source.sequence || !(await isBeneath(source.root, source.fullPath))) return null
+  const part = await scratchPath()
   const streams = source.facts.sound.map((_, index) => `[0:a:${index}]`)
   const merged = streams.length > 1 ? `${streams.join('')}amerge=inputs=${streams.length}` : `${streams[0]}anull`
   const graph = `${merged},showwavespic=s=${width}x${channelHeight * channels}:split_channels=1:scale=sqrt:filter=peak:draw=full:colors=${Array(channels).fill('0x2f6f73').join('|')}[w]`
@@ -29,8 +31,30 @@ export async function waveformOf(source: PictureSource, folder: string): Promise
     run(
       'ffmpeg',
       [
-        ...['-v', 'error', '-nostdin', '-y', '-t', String(mostSeconds), ...inputArguments(input, { numerator: 25, denominator: 1 })],
-        ...['-filter_complex', graph, '-map', '[w]', '-frames:v', '1', '-f', 'image2', '-c:v', 'png', '-update', '1', `file:${part}`],
+        ...[
+          '-v',
+          'error',
+          '-nostdin',
+          '-y',
+          '-t',
+          String(mostSeconds),
+          ...inputArguments(input, { numerator: 25, denominator: 1 }),
+        ],
+        ...[
+          '-filter_complex',
+          graph,
+          '-map',
+          '[w]',
+          '-frames:v',
+          '1',
+          '-f',
+          'image2',
+          '-c:v',
+          'png',
+          '-update',
+          '1',
+          `file:${part}`,
+        ],
       ],
       { timeoutMilliseconds: 120_000 },
     ),
@@ -39,6 +63,6 @@ export async function waveformOf(source: PictureSource, folder: string): Promise
     await rm(part, { force: true })
     return null
   }
-  await rename(part, target)
+  await keepInCache(folder, target, part)
   return target
 }

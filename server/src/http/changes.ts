@@ -49,7 +49,11 @@ export class ChangeStream {
   }
 
   attach(response: Response): void {
-    response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' })
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store',
+      'x-accel-buffering': 'no',
+    })
     response.write('retry: 1000\n\n')
     this.#listeners.add(response)
     response.on('close', () => this.#listeners.delete(response))

@@ -1,5 +1,5 @@
 import { readdir, realpath, stat, statfs } from 'node:fs/promises'
-import { basename, dirname, isAbsolute, join, sep } from 'node:path'
+import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path'
 import type { FolderListing } from '@ennick/contract'
 import { claimsToBeMedia, isPassedOver } from '@ennick/core'
 import { explainFileError, PlainError } from '../errors.ts'
@@ -24,23 +24,42 @@ export class AllowedFolders {
    */
   async resolve(path: string): Promise<string> {
     if (!isAbsolute(path) || path.includes('\0')) throw new PlainError('bad-folder', `“${path}” is not a full path.`)
+    const wanted = resolve(path)
+    await this.#assertInside(path, wanted)
     let real: string
     try {
-      real = await realpath(path)
+      real = await realpath(wanted)
       if (!(await stat(real)).isDirectory()) throw Object.assign(new Error('not a folder'), { code: 'ENOTDIR' })
     } catch (error) {
       throw new PlainError('bad-folder', explainFileError(error, path), { status: 404 })
     }
-    const roots = await this.roots()
-    if (!roots.some((root) => real === root || real.startsWith(root.endsWith(sep) ? root : root + sep))) {
-      const through = real === path ? '' : ` It leads to ${real}.`
-      throw new PlainError(
-        'outside-roots',
-        `${path} lies outside the folders that Ennick may use (${roots.join(', ') || 'none'}).${through} Allowed folders are set in settings.json.`,
-        { status: 403 },
-      )
-    }
     return real
+  }
+
+  /**
+   * Refuses what lies outside in the same words whether it is there or not: the deepest folder above that is there
+   * tells where a path leads.
+   */
+  async #assertInside(path: string, wanted: string): Promise<void> {
+    const roots = await this.roots()
+    const named = [...roots, ...this.#roots]
+    const isIn = (real: string, list: readonly string[]): boolean =>
+      list.some((root) => real === root || real.startsWith(root.endsWith(sep) ? root : root + sep))
+    let real = wanted
+    if (isIn(wanted, named))
+      for (let at = wanted; ; at = dirname(at)) {
+        const found = await realpath(at).catch(() => null)
+        if (found === null && at !== dirname(at)) continue
+        real = found ?? at
+        break
+      }
+    if (isIn(real, roots)) return
+    const through = real === wanted || !isIn(wanted, named) ? '' : ` It leads to ${real}.`
+    throw new PlainError(
+      'outside-roots',
+      `${path} lies outside the folders that Ennick may use (${roots.join(', ') || 'none'}).${through} Allowed folders are set in settings.json.`,
+      { status: 403 },
+    )
   }
 
   async list(path: string | undefined): Promise<FolderListing> {

@@ -1,5 +1,6 @@
 import type { Answer, Body, Params, Query, Route, RouteName } from '@ennick/contract'
 import { routes } from '@ennick/contract'
+import { isWellFormed } from '@ennick/core'
 import type { Express, Request, Response } from 'express'
 import type { z } from 'zod'
 import { PlainError } from '../errors.ts'
@@ -23,7 +24,11 @@ export function implement<K extends RouteName>(app: Express, name: K, handler: H
 }
 
 /** Serves a route that writes its own answer: pictures, pages, event streams. */
-export function implementRaw<K extends RouteName>(app: Express, name: K, handler: RawHandler<(typeof routes)[K]>): void {
+export function implementRaw<K extends RouteName>(
+  app: Express,
+  name: K,
+  handler: RawHandler<(typeof routes)[K]>,
+): void {
   const route: Route = routes[name]
   const names = implemented.get(app) ?? new Set()
   implemented.set(app, names.add(name))
@@ -39,6 +44,7 @@ export function implementRaw<K extends RouteName>(app: Express, name: K, handler
 }
 
 function parse(schema: z.ZodType, value: unknown, what: string): unknown {
+  assertPlainText(value, what, '')
   const result = schema.safeParse(value)
   if (result.success) return result.data
   const first = result.error.issues[0]
@@ -46,6 +52,24 @@ function parse(schema: z.ZodType, value: unknown, what: string): unknown {
   throw new PlainError('bad-request', `${what} cannot be used${at}: ${first?.message ?? 'it has another shape'}`, {
     details: result.error.issues,
   })
+}
+
+/**
+ * Text from people is looked at once, here: the zero character and half of a character pair can neither be kept nor
+ * shown. The text of a list is left to its reader, which knows its lines.
+ */
+function assertPlainText(value: unknown, what: string, at: string): void {
+  if (typeof value === 'string') {
+    if (at !== 'text' && (value.includes('\0') || !isWellFormed(value)))
+      throw new PlainError(
+        'bad-request',
+        `${what} cannot be used${at ? ` (${at})` : ''}: it holds characters that are no text.`,
+      )
+  } else if (typeof value === 'object' && value !== null)
+    for (const [key, item] of Object.entries(value)) {
+      assertPlainText(key, what, at)
+      assertPlainText(item, what, at ? `${at}.${key}` : key)
+    }
 }
 
 /** @throws Error naming the routes of the contract that nobody serves. */

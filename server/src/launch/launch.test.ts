@@ -1,11 +1,15 @@
-import type { ChildProcess } from 'node:child_process'
-import { readdir, stat, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { type ChildProcess, spawn } from 'node:child_process'
+import { once } from 'node:events'
+import { mkdir, mkdtemp, readdir, realpath, rm, stat, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { basename, dirname, join } from 'node:path'
 import type { Answer, Job, routes } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { madeFolder } from '../config.ts'
+import { markerName } from '../disk/marker.ts'
 import { Launched, until } from '../testing/launched.ts'
 import { makePicture } from '../testing/media.ts'
+import { clusterElsewhere, startPrivateDatabase } from './postgres.ts'
 
 let ennick: Launched
 let launcher: ChildProcess
@@ -67,10 +71,79 @@ test('worker, server and database killed during a batch: every item is made exac
   expect(making.map((job) => job.state)).toEqual(Array(clips).fill('done'))
   expect(making.filter((job) => job.attempts > 1).length).toBeGreaterThan(0)
   const ledger = await ennick.ask<Answer<(typeof routes)['listPairs']>>(`${of}/pairs`)
-  expect(ledger?.map((row) => row.pairs.map((pair) => pair.verdict))).toEqual(Array(clips).fill(['sound']))
+  expect(ledger?.map((row) => row.pairs.map((pair) => pair.verdict))).toEqual(Array(clips).fill(['proven']))
   const entries = await readdir(madeFolder(ennick.dataFolder), { recursive: true, withFileTypes: true })
-  const names = entries.filter((entry) => entry.isFile()).map((entry) => entry.name)
-  expect(names.sort()).toEqual(Array.from({ length: clips }, (_, index) => `K${String(index + 1).padStart(2, '0')}_proxy.mov`))
+  const names = entries.filter((entry) => entry.isFile() && entry.name !== markerName).map((entry) => entry.name)
+  expect(names.sort()).toEqual(
+    Array.from({ length: clips }, (_, index) => `K${String(index + 1).padStart(2, '0')}_proxy.mov`),
+  )
+})
+
+test('a database that is killed again and again while it starts is started until it runs', async () => {
+  for (let last = 0, kills = 0; kills < 5; kills++) {
+    // As soon as the next one is there, mostly before it answers.
+    await until(async () => ![null, last].includes(await ennick.postgresPid()))
+    last = (await ennick.postgresPid()) as number
+    process.kill(last, 'SIGKILL')
+  }
+  await until(async () => (await health())?.workers === 1 || launcher.exitCode !== null)
+  expect(launcher.exitCode).toBeNull()
+  expect(await productions()).toEqual(['Killed'])
+})
+
+test('a lock whose number another program has by now stops neither that program nor the start', async () => {
+  const stranger = spawn('sleep', ['1000'])
+  const copy = await Launched.prepare()
+  const lock = { pid: stranger.pid, start: 'another boot', dataFolder: copy.dataFolder, url: 'http://127.0.0.1:1' }
+  await writeFile(join(copy.dataFolder, 'running.json'), JSON.stringify(lock))
+  const stop = spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/stop.ts'], {
+    env: { ...process.env, NODE_OPTIONS: '', ENNICK_DATA: copy.dataFolder },
+  })
+  await once(stop, 'exit')
+  expect([stranger.exitCode, stranger.signalCode]).toEqual([null, null])
+  stranger.kill()
+  await copy.stop()
+})
+
+test('a cluster whose making was killed, or whose lock names another database’s process, is no reason not to start', async () => {
+  const folder = await realpath(await mkdtemp(join(tmpdir(), 'ennick-cluster-')))
+  const first = await startPrivateDatabase(folder, { throwaway: true })
+  await first.stop()
+  const cluster = (await stat(join(folder, 'database')).catch(() => null))
+    ? join(folder, 'database')
+    : clusterElsewhere(folder)
+  // The running database of this very test run, as a foreign one: its number stands in our lock.
+  const foreign = (await ennick.postgresPid()) as number
+  await writeFile(join(cluster, 'postmaster.pid'), `${foreign}\n${cluster}\n0\n`)
+  const second = await startPrivateDatabase(folder, { throwaway: true })
+  expect(() => process.kill(foreign, 0)).not.toThrow()
+  await second.stop()
+  // As initdb leaves it when it is killed at its beginning.
+  await rm(cluster, { recursive: true })
+  await mkdir(cluster, { recursive: true })
+  await writeFile(join(cluster, 'PG_VERSION'), '15\n')
+  const third = await startPrivateDatabase(folder, { throwaway: true })
+  await third.stop()
+  expect((await readdir(dirname(cluster))).some((name) => name.startsWith(`${basename(cluster)}.unfinished-`))).toBe(
+    true,
+  )
+  expect((await readdir(dirname(cluster))).some((name) => name.endsWith('.making'))).toBe(false)
+  for (const name of await readdir(dirname(cluster)))
+    if (name.startsWith(basename(cluster))) await rm(join(dirname(cluster), name), { recursive: true })
+  await rm(folder, { recursive: true })
+})
+
+test('settings that cannot be used are told at once', async () => {
+  const odd = await Launched.prepare()
+  await writeFile(join(odd.dataFolder, 'settings.json'), '{ "hosts": [')
+  const started = odd.launchBeside()
+  await until(() => started.child.exitCode !== null)
+  expect([started.child.exitCode, started.output.trim()]).toEqual([
+    1,
+    expect.stringMatching(/settings\.json cannot be used: it is no JSON/),
+  ])
+  expect(started.output.split('\n')).toHaveLength(2)
+  await odd.stop()
 })
 
 test('a killed launcher leaves nothing running, the next start finds the data, and a stop stops everything', async () => {

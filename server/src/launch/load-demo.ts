@@ -14,20 +14,21 @@ import {
 } from '@ennick/standins'
 import { eq } from 'drizzle-orm'
 import { type Config, demoFolder, pictureFolder } from '../config.ts'
-import { addCut } from '../cutting/add-cut.ts'
+import { addCut } from '../cuts/add-cut.ts'
 import { builtInLutPath } from '../engine/luts.ts'
 import { Pause } from '../engine/pause.ts'
 import { pictureOf } from '../engine/pictures.ts'
+import { forEachAtOnce } from '../intake/describe-file.ts'
+import { watchOnce } from '../intake/presence.ts'
+import { madeVolume } from '../make/made-item.ts'
+import { adoptPair } from '../pairs/adopt.ts'
+import { performJob } from '../queue/perform.ts'
+import { work } from '../stops.ts'
 import type { Database } from '../store/database.ts'
 import { type JobInput, jobs } from '../store/job-schema.ts'
+import { type Material, readMaterial } from '../store/material.ts'
 import { addProduction } from '../store/productions.ts'
 import { productions, volumes } from '../store/schema.ts'
-import { readWorld, type World } from '../store/world.ts'
-import { watchOnce } from '../watch/presence.ts'
-import { adoptPair } from '../work/adopt.ts'
-import { forEachAtOnce } from '../work/describe-file.ts'
-import { madeVolume } from '../work/made-item.ts'
-import { performJob } from '../work/perform.ts'
 
 /** Whether nothing is in the database yet, so that the demo may be loaded. */
 export const isEmpty = async (database: Database): Promise<boolean> => (await database.$count(productions)) === 0
@@ -45,7 +46,11 @@ export async function loadDemo(
   const demo = demoFolder(config.dataFolder)
   await makeDemoMedia(demo, cacheFolder, onMade)
   await exportCuts(demo)
-  const row = await addProduction(database, config.dataFolder, { ...production, isDemo: true, proxySuffixes: [...defaultProxySuffixes] })
+  const row = await addProduction(database, config.dataFolder, {
+    ...production,
+    isDemo: true,
+    proxySuffixes: [...defaultProxySuffixes],
+  })
   const run = (title: string, input: JobInput): Promise<void> => runNow(database, config, row.id, title, input)
   const ids = new Map<string, string>()
   for (const volume of demoVolumes) {
@@ -76,14 +81,16 @@ export async function loadDemo(
       .returning({ id: volumes.id })
     await run(`Scan ${label}`, { kind: 'scan', volumeId: (added as { id: string }).id })
   }
-  const made = madeVolume(await readWorld(database, row.id))
+  const made = madeVolume(await readMaterial(database, row.id))
   await cp(join(demo, 'made'), made.rootPath, { recursive: true, preserveTimestamps: true })
   await rm(join(demo, 'made'), { recursive: true })
-  const world = await readWorld(database, row.id)
-  await lookAtClips(world, config)
+  const material = await readMaterial(database, row.id)
+  await lookAtClips(material, config)
   for (const proxy of setProxies) {
-    const clip = [...world.clips.values()].find((candidate) => candidate.main.fullPath === join(demo, proxy.original))
-    if (clip) await adoptPair(database, world, clip, [{ path: join(made.rootPath, proxy.path), part: 'whole' }])
+    const clip = [...material.clips.values()].find(
+      (candidate) => candidate.main.fullPath === join(demo, proxy.original),
+    )
+    if (clip) await adoptPair(database, material, clip, [{ path: join(made.rootPath, proxy.path), part: 'whole' }])
   }
   await plantFaults(demo)
   await run('Scan TIDE-1', { kind: 'scan', volumeId: ids.get('TIDE-1') as string })
@@ -95,19 +102,26 @@ export async function loadDemo(
 }
 
 /** Somebody looked at the clips while everything was in: their thumbnails are kept, and shown while a card is away. */
-async function lookAtClips(world: World, config: Config): Promise<void> {
-  await forEachAtOnce([...world.clips.values()], 2, async ({ main }) => {
-    if (main.facts?.picture) await pictureOf('thumbnail', { ...main, facts: main.facts }, pictureFolder(config.dataFolder), builtInLutPath)
+async function lookAtClips(material: Material, config: Config): Promise<void> {
+  await forEachAtOnce([...material.clips.values()], 2, async ({ main }) => {
+    if (main.facts?.picture)
+      await pictureOf('thumbnail', { ...main, facts: main.facts }, pictureFolder(config.dataFolder), builtInLutPath)
   })
 }
 
 /** Does a job here and now, for a start that has no worker yet. */
-async function runNow(database: Database, config: Config, productionId: string, title: string, input: JobInput): Promise<void> {
+async function runNow(
+  database: Database,
+  config: Config,
+  productionId: string,
+  title: string,
+  input: JobInput,
+): Promise<void> {
   const [job] = await database
     .insert(jobs)
     .values({ productionId, title, input, state: 'running', startedAt: new Date(), attempts: 1 })
     .returning()
   if (!job) throw new Error('The job could not be written.')
-  await performJob({ database, config, job, signal: new AbortController().signal, pause: new Pause() })
+  await performJob(work.performers, { database, config, job, signal: new AbortController().signal, pause: new Pause() })
   await database.update(jobs).set({ endedAt: new Date() }).where(eq(jobs.id, job.id))
 }

@@ -1,12 +1,25 @@
 import { type ChildProcess, execFile, type SpawnOptions, spawn } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import { access, chown, constants, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
+import {
+  access,
+  chown,
+  constants,
+  mkdir,
+  mkdtemp,
+  readdir,
+  readFile,
+  rename,
+  rm,
+  stat,
+  writeFile,
+} from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
-import { delimiter, dirname, join } from 'node:path'
+import { basename, delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
+import { processArguments } from '../engine/process-identity.ts'
 
 const execute = promisify(execFile)
 
@@ -26,13 +39,16 @@ export interface PrivateDatabase {
  * @param options.throwaway gives up durability for speed: for tests only
  * @param options.port asks for a port; a free one is found otherwise
  */
-export async function startPrivateDatabase(folder: string, options: { throwaway?: boolean; port?: number } = {}): Promise<PrivateDatabase> {
+export async function startPrivateDatabase(
+  folder: string,
+  options: { throwaway?: boolean; port?: number } = {},
+): Promise<PrivateDatabase> {
   const binaries = await findBinaries()
   const user = process.getuid?.() === 0 ? await userIds() : null
   await mkdir(folder, { recursive: true })
   const secret = await readSecret(join(folder, 'database-secret'))
   const cluster = await clusterFolder(folder, user)
-  if (!(await exists(join(cluster, 'PG_VERSION')))) await makeCluster(binaries, cluster, secret, user)
+  if (!(await exists(join(cluster, 'global/pg_control')))) await makeCluster(binaries, cluster, secret, user)
   await removeStaleLock(cluster)
   const port = options.port ?? (await freePort())
   const settings = [
@@ -43,7 +59,11 @@ export async function startPrivateDatabase(folder: string, options: { throwaway?
     'log_min_messages=warning',
   ]
   if (options.throwaway) settings.push('fsync=off', 'synchronous_commit=off', 'full_page_writes=off')
-  const child = asUser(join(binaries, 'postgres'), ['-D', cluster, ...settings.flatMap((setting) => ['-c', setting])], user)
+  const child = asUser(
+    join(binaries, 'postgres'),
+    ['-D', cluster, ...settings.flatMap((setting) => ['-c', setting])],
+    user,
+  )
   let log = ''
   child.stderr?.on('data', (chunk) => {
     log = `${log}${chunk}`.slice(-4000)
@@ -87,7 +107,9 @@ async function findBinaries(): Promise<string> {
     )
       return folder
   }
-  throw new Error('PostgreSQL is not installed: the programs initdb and postgres were not found. On Debian: apt-get install postgresql')
+  throw new Error(
+    'PostgreSQL is not installed: the programs initdb and postgres were not found. On Debian: apt-get install postgresql',
+  )
 }
 
 interface UserIds {
@@ -97,7 +119,10 @@ interface UserIds {
 
 async function userIds(): Promise<UserIds> {
   try {
-    const [uid, gid] = await Promise.all([execute('id', ['-u', unprivilegedUser]), execute('id', ['-g', unprivilegedUser])])
+    const [uid, gid] = await Promise.all([
+      execute('id', ['-u', unprivilegedUser]),
+      execute('id', ['-g', unprivilegedUser]),
+    ])
     return { uid: Number(uid.stdout), gid: Number(gid.stdout) }
   } catch {
     throw new Error(
@@ -119,7 +144,9 @@ async function readSecret(path: string): Promise<string> {
 export const clusterElsewhere = (folder: string): string =>
   join('/var/lib/ennick', createHash('sha256').update(folder).digest('hex').slice(0, 16))
 
-/** The cluster lies in the data folder, or below /var/lib when the unprivileged user cannot get into the data folder. */
+/**
+ * The cluster lies in the data folder, or below /var/lib when the unprivileged user cannot get into the data folder.
+ */
 async function clusterFolder(folder: string, user: UserIds | null): Promise<string> {
   const cluster = join(folder, 'database')
   if (!user) {
@@ -137,13 +164,30 @@ async function clusterFolder(folder: string, user: UserIds | null): Promise<stri
   return chosen
 }
 
+/** Makes a cluster beside its place and moves it there when it is whole: one whose making was killed never starts. */
 async function makeCluster(binaries: string, cluster: string, secret: string, user: UserIds | null): Promise<void> {
+  // What an older version of Ennick left unfinished in the place itself is put aside, not deleted.
+  if ((await readdir(cluster)).length > 0) await rename(cluster, `${cluster}.unfinished-${Date.now()}`)
+  const making = `${cluster}.making`
+  await rm(making, { recursive: true, force: true })
+  await mkdir(making, { mode: 0o700 })
+  if (user) await chown(making, user.uid, user.gid)
   const folder = await mkdtemp(join(tmpdir(), 'ennick-'))
   const passwordFile = join(folder, 'password')
   await writeFile(passwordFile, `${secret}\n`, { mode: 0o600 })
   if (user) for (const path of [folder, passwordFile]) await chown(path, user.uid, user.gid)
-  const options = ['-U', 'ennick', '-A', 'scram-sha-256', `--pwfile=${passwordFile}`, '-E', 'UTF8', '--locale=C', '--no-instructions']
-  const child = asUser(join(binaries, 'initdb'), ['-D', cluster, ...options], user)
+  const options = [
+    '-U',
+    'ennick',
+    '-A',
+    'scram-sha-256',
+    `--pwfile=${passwordFile}`,
+    '-E',
+    'UTF8',
+    '--locale=C',
+    '--no-instructions',
+  ]
+  const child = asUser(join(binaries, 'initdb'), ['-D', making, ...options], user)
   let log = ''
   child.stderr?.on('data', (chunk) => {
     log += chunk
@@ -151,25 +195,41 @@ async function makeCluster(binaries: string, cluster: string, secret: string, us
   const code = await new Promise((resolve) => child.on('exit', resolve))
   await rm(folder, { recursive: true, force: true })
   if (code !== 0) throw new Error(`The database could not be made in ${cluster}:\n${log}`)
+  await rename(making, cluster)
 }
 
-/** A lock file of a server that a crash ended: kept only when its process is a running PostgreSQL. */
+/**
+ * A lock file of a server that a crash ended. Its process is ours only when it is a PostgreSQL that was started for
+ * this very folder: the number may be another program's by now, also another PostgreSQL's.
+ */
 async function removeStaleLock(cluster: string): Promise<void> {
   const path = join(cluster, 'postmaster.pid')
   const lock = await readFile(path, 'utf8').catch(() => null)
   if (lock === null) return
   const pid = Number(lock.split('\n')[0])
-  const { stdout } = await execute('ps', ['-p', String(pid), '-o', 'comm=']).catch(() => ({ stdout: '' }))
-  if (!stdout.includes('postgres')) {
+  if (!(await isServerOf(pid, cluster))) {
     await rm(path, { force: true })
     return
   }
   // A server that outlived its launcher is asked to end, so that this start owns the one that runs.
   process.kill(pid, 'SIGINT')
-  for (let tries = 0; tries < 100 && (await exists(path)); tries++) await new Promise((resolve) => setTimeout(resolve, 100))
+  for (let tries = 0; tries < 300; tries++) {
+    if (!(await exists(path)) || !(await isServerOf(pid, cluster))) return
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  throw new Error(
+    `A database is still running in ${cluster} (process ${pid}) and does not end. Stop it, and start again.`,
+  )
 }
 
-/** Below the ports that systems lend to outgoing connections: none of those can take it while its owner starts again. */
+async function isServerOf(pid: number, cluster: string): Promise<boolean> {
+  const [program = '', ...words] = (await processArguments(pid)) ?? []
+  return basename(program).startsWith('postgres') && words[words.indexOf('-D') + 1] === cluster
+}
+
+/**
+ * Below the ports that systems lend to outgoing connections: none of those can take it while its owner starts again.
+ */
 const firstPort = 20_000
 const lastPort = 32_000
 
@@ -198,20 +258,31 @@ function asUser(program: string, args: readonly string[], user: UserIds | null):
   return spawn('setpriv', [...identity, '--pdeathsig', 'SIGINT', program, ...args], options)
 }
 
+/**
+ * Waits for its first answer: 30 seconds, or for as long as it says that it is starting up, since mending what a crash
+ * has left takes its time.
+ */
 async function waitUntilReady(url: string, child: ChildProcess, log: () => string): Promise<void> {
   for (let tries = 0; tries < 300; tries++) {
-    if (child.exitCode !== null) throw new Error(`The database did not start:\n${log()}`)
+    if (child.exitCode !== null || child.signalCode !== null)
+      throw new Error(`The database did not start (${child.signalCode ?? child.exitCode}):\n${log()}`)
     const client = new pg.Client({ connectionString: url })
+    client.on('error', () => undefined)
     try {
       await client.connect()
       await client.end()
       return
-    } catch {
+    } catch (error) {
+      if ((error as { code?: string }).code === startingUp) tries = 0
       await new Promise((resolve) => setTimeout(resolve, 100))
     }
   }
+  child.kill('SIGKILL')
   throw new Error(`The database did not answer in 30 seconds:\n${log()}`)
 }
+
+/** SQLSTATE 57P03, cannot_connect_now. */
+const startingUp = '57P03'
 
 async function makeDatabase(admin: string): Promise<void> {
   const client = new pg.Client({ connectionString: admin })

@@ -1,14 +1,14 @@
-import { mkdir } from 'node:fs/promises'
+import { mkdirSync, realpathSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 import { readConfig, readPort } from '../config.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
 import { isEmpty, loadDemo } from './load-demo.ts'
-import { readLock, removeLock, writeLock } from './lock.ts'
+import { readLock, removeLock, takeLock } from './lock.ts'
 import { type PrivateDatabase, startPrivateDatabase } from './postgres.ts'
 import { Supervised } from './supervise.ts'
 
-const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
+const dataFolder = openDataFolder()
 const wantsDemo = !process.argv.includes('--no-demo')
 
 try {
@@ -21,14 +21,22 @@ try {
 async function start(): Promise<void> {
   const port = readPort(process.env.ENNICK_PORT)
   const url = `http://127.0.0.1:${port}`
-  await mkdir(dataFolder, { recursive: true })
   const running = await readLock(dataFolder)
   if (running) {
     console.log(`Ennick is running already at ${running.url}`)
     return
   }
+  // Settings that cannot be used are told before anything is started with them.
+  readConfig({
+    ...process.env,
+    ENNICK_DATA: dataFolder,
+    DATABASE_URL: process.env.DATABASE_URL ?? 'postgres://not-started-yet',
+  })
   await assertPortFree(port)
-  await writeLock(dataFolder, url)
+  if (!(await takeLock(dataFolder, url))) {
+    console.log(`Ennick is being started for ${dataFolder} already.`)
+    return
+  }
   const stops: (() => Promise<void>)[] = [() => removeLock(dataFolder)]
   let stopping = false
   const stop = async (exitCode: number): Promise<void> => {
@@ -42,8 +50,13 @@ async function start(): Promise<void> {
   process.on('SIGHUP', () => void stop(0))
 
   try {
-    const databaseUrl = process.env.DATABASE_URL ?? (await startOwnDatabase(stops, () => stopping, stop))
-    const environment = { ...process.env, DATABASE_URL: databaseUrl, ENNICK_DATA: dataFolder, ENNICK_PORT: String(port) }
+    const databaseUrl = process.env.DATABASE_URL ?? (await startOwnDatabase(stops, () => stopping))
+    const environment = {
+      ...process.env,
+      DATABASE_URL: databaseUrl,
+      ENNICK_DATA: dataFolder,
+      ENNICK_PORT: String(port),
+    }
     await migrateDatabase(databaseUrl)
     if (wantsDemo) await loadDemoOnce(environment)
     for (const script of ['main-server.ts', 'main-worker.ts']) {
@@ -59,44 +72,58 @@ async function start(): Promise<void> {
   }
 }
 
-/** A database that ends by itself is started again on the same port, so that everything finds it there. */
-async function startOwnDatabase(
-  stops: (() => Promise<void>)[],
-  isStopping: () => boolean,
-  stop: (code: number) => Promise<void>,
-): Promise<string> {
-  let current: PrivateDatabase = await startPrivateDatabase(dataFolder)
-  const port = Number(new URL(current.url).port)
-  const watch = (): void => {
-    void current.ended.then(async () => {
-      if (isStopping()) return
+/** Where it really lies: a link of its owner's on the way is followed once, here. */
+function openDataFolder(): string {
+  const folder = resolve(process.env.ENNICK_DATA || '.ennick')
+  mkdirSync(folder, { recursive: true })
+  return realpathSync(folder)
+}
+
+/**
+ * A database that ends by itself is started again on the same port, so that everything finds it there. One that does
+ * not start is tried again and again: the rest waits for it, and whoever ended it may do so twice.
+ */
+async function startOwnDatabase(stops: (() => Promise<void>)[], isStopping: () => boolean): Promise<string> {
+  let current: PrivateDatabase | null = await startPrivateDatabase(dataFolder)
+  const { url } = current
+  const port = Number(new URL(url).port)
+  const watch = async (database: PrivateDatabase): Promise<void> => {
+    await database.ended
+    current = null
+    while (!isStopping() && !current) {
       console.error('The database ended and is started again.')
-      try {
-        current = await startPrivateDatabase(dataFolder, { port })
-        watch()
-      } catch (error) {
-        console.error((error as Error).message)
-        await stop(1)
-      }
-    })
+      current = await startPrivateDatabase(dataFolder, { port }).catch(async (error: Error) => {
+        console.error(error.message)
+        await new Promise((resolve) => setTimeout(resolve, 1000))
+        return null
+      })
+    }
+    if (!current) return
+    if (isStopping()) await current.stop()
+    else void watch(current)
   }
-  watch()
-  stops.push(() => current.stop())
-  return current.url
+  void watch(current)
+  stops.push(async () => current?.stop())
+  return url
 }
 
 async function loadDemoOnce(environment: NodeJS.ProcessEnv): Promise<void> {
   const config = readConfig(environment)
-  const connection = connect(config.databaseUrl, 4)
+  const connection = connect(config.databaseUrl, { maximum: 4 })
   try {
     if (!(await isEmpty(connection.database))) return
     console.log('Making the demo, once: pictures, sound and a story that has gone a little wrong.')
     let told = 0
-    await loadDemo(connection.database, config, process.env.ENNICK_CACHE || join(dataFolder, 'cache'), (done, total) => {
-      if (done - told < 5 && done !== total) return
-      told = done
-      console.log(`  ${done} of ${total} files`)
-    })
+    await loadDemo(
+      connection.database,
+      config,
+      process.env.ENNICK_CACHE || join(dataFolder, 'cache'),
+      (done, total) => {
+        if (done - told < 5 && done !== total) return
+        told = done
+        console.log(`  ${done} of ${total} files`)
+      },
+    )
   } finally {
     await connection.close()
   }
@@ -107,7 +134,11 @@ function assertPortFree(port: number): Promise<void> {
   return new Promise((done, fail) => {
     const probe = createServer()
     probe.on('error', () =>
-      fail(new Error(`Port ${port} is taken by another program. Set ENNICK_PORT to another, for example ENNICK_PORT=${port + 1}.`)),
+      fail(
+        new Error(
+          `Port ${port} is taken by another program. Set ENNICK_PORT to another, for example ENNICK_PORT=${port + 1}.`,
+        ),
+      ),
     )
     probe.listen(port, '127.0.0.1', () => probe.close(() => done()))
   })

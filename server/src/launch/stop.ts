@@ -1,9 +1,10 @@
-import { rm } from 'node:fs/promises'
+import { realpath, rm } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import { readLock } from './lock.ts'
 import { clusterElsewhere } from './postgres.ts'
 
-const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
+const wanted = resolve(process.env.ENNICK_DATA || '.ennick')
+const dataFolder = await realpath(wanted).catch(() => wanted)
 const lock = await readLock(dataFolder)
 if (lock) {
   process.kill(lock.pid, 'SIGTERM')
@@ -13,7 +14,18 @@ if (lock) {
 
 if (process.argv.includes('--reset')) {
   // Only what Ennick itself keeps in its data folder; volumes that lie elsewhere are never touched.
-  for (const name of ['database', 'database-secret', 'database-url', 'demo', 'made', 'handoffs', 'luts', 'pictures', 'running.json']) {
+  for (const name of [
+    'database',
+    'database-secret',
+    'database-url',
+    'demo',
+    'made',
+    'handoffs',
+    'luts',
+    'pictures',
+    'scratch',
+    'running.json',
+  ]) {
     await rm(`${dataFolder}/${name}`, { recursive: true, force: true })
   }
   await rm(clusterElsewhere(dataFolder), { recursive: true, force: true })

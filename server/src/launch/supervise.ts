@@ -21,8 +21,18 @@ export class Supervised {
   }
 
   start(): void {
-    const [program = process.execPath, ...args] = [...leash, process.execPath, '--import', 'tsx', `server/src/${this.#script}`]
-    const child = spawn(program, args, { cwd: projectFolder, env: this.#environment, stdio: ['ignore', 'inherit', 'inherit'] })
+    const [program = process.execPath, ...args] = [
+      ...leash,
+      process.execPath,
+      '--import',
+      'tsx',
+      `server/src/${this.#script}`,
+    ]
+    const child = spawn(program, args, {
+      cwd: projectFolder,
+      env: this.#environment,
+      stdio: ['ignore', 'inherit', 'inherit'],
+    })
     this.#child = child
     child.on('exit', (code, signal) => {
       if (this.#stopped) return

@@ -1,10 +1,11 @@
 import type { Job } from '@ennick/contract'
 import type { Recipe, RecipeCodec } from '@ennick/core'
-import { and, desc, eq, getTableColumns, inArray, sql } from 'drizzle-orm'
+import { and, desc, eq, getTableColumns, inArray, type SQL, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
-import type { Queryable } from '../store/database.ts'
+import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { type JobFiles, type JobInput, type JobResult, jobs } from '../store/job-schema.ts'
+import { lockClasses } from '../store/lock-classes.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { mends, volumes } from '../store/schema.ts'
 
@@ -31,12 +32,10 @@ export async function addJob(
   input: JobInput,
   known: { readonly files?: JobFiles; readonly codecs?: readonly RecipeCodec[] } = {},
 ): Promise<JobRow> {
-  // A place of its own: jobs of one plan are created at one time, which could not tell them apart.
-  const behindAll = sql<number>`(select coalesce(max(place) + 1, 0) from jobs where state = 'waiting')`
   const codecs = known.codecs ?? (await codecsOf(database, input))
   const [row] = await database
     .insert(jobs)
-    .values({ productionId, title, input, files: known.files ?? null, codecs, place: behindAll })
+    .values({ productionId, title, input, files: known.files ?? null, codecs })
     .returning()
   const job = row as JobRow
   await enqueue(database, job)
@@ -54,11 +53,30 @@ async function codecsOf(database: Queryable, input: JobInput): Promise<RecipeCod
   return [...codecs]
 }
 
-/** Gives a job to the workers; again, it changes its place. */
+/** Gives a job to the workers. */
 export async function enqueue(database: Queryable, job: JobRow): Promise<void> {
   await database.execute(
-    sql`select graphile_worker.add_job(${laneOf(job.input)}, payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100, priority => ${job.place}, flags => array(select jsonb_array_elements_text(${JSON.stringify(job.codecs.map(codecFlag))}::jsonb)))`,
+    sql`select graphile_worker.add_job(${laneOf(job.input)},
+      payload => ${JSON.stringify({ jobId: job.id })}::json, job_key => ${job.id}, max_attempts => 100,
+      run_at => ${runAt(sql`${job.place}::bigint`)},
+      flags => array(select jsonb_array_elements_text(${JSON.stringify(job.codecs.map(codecFlag))}::jsonb)))`,
   )
+}
+
+/**
+ * The queue takes what is to run first by time: a job's place is told to it as a moment long ago. (Its priorities are
+ * numbers of 16 bits, which a busy month uses up.)
+ */
+export const runAt = (place: SQL): SQL => sql`'epoch'::timestamptz + ${place} * interval '1 millisecond'`
+
+/**
+ * Entries that the queue has put off, as it does after a failure, stand where their jobs do. Those that run are left
+ * alone.
+ */
+export async function restorePlaces(database: Queryable): Promise<void> {
+  await database.execute(sql`
+    update graphile_worker._private_jobs as entry set run_at = ${runAt(sql`jobs.place`)}
+    from jobs where entry.key = jobs.id::text and entry.locked_at is null and entry.run_at > now() - interval '1 year'`)
 }
 
 export async function readJob(database: Queryable, jobId: string): Promise<JobRow> {
@@ -84,34 +102,58 @@ export async function listJobs(database: Queryable, productionId: string): Promi
 }
 
 /** A job without what it found and proved: a list is read often, and a search may have found thousands of files. */
-export type ListedJob = Omit<JobRow, 'result' | 'placing' | 'checks' | 'log'> & { readonly hasDetails: boolean }
-const { result: _result, placing: _placing, checks: _checks, log: _log, ...columns } = getTableColumns(jobs)
-const listed = { ...columns, hasDetails: sql<boolean>`${jobs.log} is not null or jsonb_array_length(coalesce(${jobs.checks}, '[]')) > 0` }
+export type ListedJob = Omit<JobRow, 'result' | 'checks' | 'log'> & { readonly hasDetails: boolean }
+const { result: _result, checks: _checks, log: _log, ...columns } = getTableColumns(jobs)
+const listed = {
+  ...columns,
+  hasDetails: sql<boolean>`${jobs.log} is not null or jsonb_array_length(coalesce(${jobs.checks}, '[]')) > 0`,
+}
 
 /** Stops a job: a waiting one at once, a running one as soon as its worker hears of it. */
 export async function cancelJob(database: Queryable, jobId: string): Promise<JobRow> {
-  const job = await readJob(database, jobId)
-  if (job.state === 'waiting') {
-    await database
-      .update(jobs)
-      .set({ state: 'cancelled', cancelRequested: true, endedAt: new Date() })
-      .where(and(eq(jobs.id, jobId), eq(jobs.state, 'waiting')))
-    await failMendOf(database, job)
-  } else if (job.state === 'running') await database.update(jobs).set({ cancelRequested: true }).where(eq(jobs.id, jobId))
-  else throw new PlainError('job-ended', `“${job.title}” has already ended: there is nothing to stop.`, { status: 409 })
+  const [job] = await database
+    .update(jobs)
+    .set({ state: 'cancelled', cancelRequested: true, endedAt: new Date() })
+    .where(and(eq(jobs.id, jobId), eq(jobs.state, 'waiting')))
+    .returning()
+  if (job) await failMendOf(database, job)
+  else await stopRunning(database, jobId)
   await database.execute(sql`select pg_notify(${cancelChannel}, ${jobId})`)
-  await announce(database, job.productionId, 'jobs')
-  return readJob(database, jobId)
+  const stopped = await readJob(database, jobId)
+  await announce(database, stopped.productionId, 'jobs')
+  return stopped
+}
+
+async function stopRunning(database: Queryable, jobId: string): Promise<void> {
+  const job = await readJob(database, jobId)
+  const running = await database
+    .update(jobs)
+    .set({ cancelRequested: true })
+    .where(and(eq(jobs.id, jobId), eq(jobs.state, 'running')))
+    .returning({ id: jobs.id })
+  if (running.length === 0)
+    throw new PlainError('job-ended', `“${job.title}” has already ended: there is nothing to stop.`, { status: 409 })
 }
 
 /**
  * Runs a failed or cancelled job again, from the beginning.
  * @param recipe whether an item is made with the version that was planned, or with the newest of its recipe
  */
-export async function retryJob(database: Queryable, jobId: string, recipe: 'same' | 'newest' = 'same'): Promise<JobRow> {
-  const job = await readJob(database, jobId)
+export async function retryJob(database: Database, jobId: string, recipe: 'same' | 'newest' = 'same'): Promise<JobRow> {
+  return database.transaction((transaction) => retryIn(transaction, jobId, recipe))
+}
+
+async function retryIn(database: Transaction, jobId: string, recipe: 'same' | 'newest'): Promise<JobRow> {
+  const { productionId } = await readJob(database, jobId)
+  const underWay = await readMakesUnderWay(database, productionId)
+  const [job] = await database.select().from(jobs).where(eq(jobs.id, jobId)).for('update')
+  if (!job) throw notFound('This job')
   if (job.state !== 'failed' && job.state !== 'cancelled')
     throw new PlainError('job-not-ended', `“${job.title}” did not fail: there is nothing to retry.`, { status: 409 })
+  if (makesOf(job.input).some((make) => underWay.has(make)))
+    throw new PlainError('on-the-queue', `“${job.title}”: another job that makes the same is on the queue already.`, {
+      status: 409,
+    })
   const input = recipe === 'newest' ? await withNewestRecipe(database, job.input) : job.input
   const codecs = await codecsOf(database, input)
   await database
@@ -133,7 +175,7 @@ export async function retryJob(database: Queryable, jobId: string, recipe: 'same
       endedAt: null,
     })
     .where(eq(jobs.id, jobId))
-  if (job.input.kind === 'make' && job.input.mendId)
+  if ('mendId' in job.input && job.input.mendId)
     await database
       .update(mends)
       .set({ state: 'waiting' })
@@ -141,6 +183,31 @@ export async function retryJob(database: Queryable, jobId: string, recipe: 'same
   await enqueue(database, { ...job, codecs })
   await announce(database, job.productionId, 'jobs')
   return readJob(database, jobId)
+}
+
+/** The clips and recipes of which a job makes something, each as one word. */
+export const makesOf = (input: JobInput): string[] =>
+  input.kind === 'make' ? [input, ...(input.also ?? [])].map(({ recipeId }) => makeKey(input.clipId, recipeId)) : []
+
+export const makeKey = (clipId: string, recipeId: string): string => `${clipId} ${recipeId}`
+
+/**
+ * What is being made in a production or waits to be, by `makeKey`. Within a transaction nobody else adds to it before
+ * the end, so that one thing is not ordered twice.
+ */
+export async function readMakesUnderWay(database: Queryable, productionId: string): Promise<ReadonlySet<string>> {
+  await database.execute(sql`select pg_advisory_xact_lock(${lockClasses.making}, hashtext(${productionId}))`)
+  const live = await database
+    .select({ input: jobs.input })
+    .from(jobs)
+    .where(
+      and(
+        eq(jobs.productionId, productionId),
+        inArray(jobs.state, ['waiting', 'running']),
+        sql`${jobs.input}->>'kind' = 'make'`,
+      ),
+    )
+  return new Set(live.flatMap(({ input }) => makesOf(input)))
 }
 
 async function withNewestRecipe(database: Queryable, input: JobInput): Promise<JobInput> {
@@ -155,18 +222,22 @@ async function withNewestRecipe(database: Queryable, input: JobInput): Promise<J
 }
 
 /** Jobs that failed because a volume was not there are done again when it is. */
-export async function retryWaiting(database: Queryable): Promise<void> {
+export async function retryWaiting(database: Database): Promise<void> {
   const waiting = await database
     .select({ id: jobs.id })
     .from(jobs)
     .innerJoin(volumes, eq(volumes.id, jobs.waitsForVolume))
     .where(and(eq(volumes.isHere, true), eq(jobs.state, 'failed')))
-  for (const { id } of waiting) await retryJob(database, id)
+  for (const { id } of waiting)
+    await retryJob(database, id).catch((error: unknown) => {
+      // Somebody was quicker, with this job or with another that does the same.
+      if (!(error instanceof PlainError)) throw error
+    })
 }
 
 /** A mend that waited for a job which will not be done has failed. */
 export async function failMendOf(database: Queryable, job: JobRow): Promise<void> {
-  if (job.input.kind !== 'make' || !job.input.mendId) return
+  if (!('mendId' in job.input) || !job.input.mendId) return
   await database
     .update(mends)
     .set({ state: 'failed' })
@@ -177,7 +248,8 @@ export async function failMendOf(database: Queryable, job: JobRow): Promise<void
 function isMadeWithOlder(input: JobInput, newest: ReadonlyMap<string, Recipe>): boolean {
   if (input.kind !== 'make') return false
   return [input, ...(input.also ?? [])].some(
-    ({ recipeId, recipeVersion }) => recipeVersion !== undefined && (newest.get(recipeId)?.version ?? 0) > recipeVersion,
+    ({ recipeId, recipeVersion }) =>
+      recipeVersion !== undefined && (newest.get(recipeId)?.version ?? 0) > recipeVersion,
   )
 }
 
@@ -227,9 +299,19 @@ export function summarise(result: JobResult): string {
       return parts.join(' · ')
     }
     case 'verify':
-      return result.lines.length ? `${result.matching} files match · ${result.lines.length} do not` : `All ${result.matching} files match`
+      return result.lines.length
+        ? `${result.matching} files match · ${result.lines.length} do not`
+        : `All ${result.matching} files match`
     case 'measure':
       return `${result.measured} clips measured`
+    case 'restamp':
+      return 'Copied with the original’s timecode and reel, packet for packet'
+    case 'try': {
+      const parts = [`${result.clean} originals decode at head, middle and end`]
+      if (result.damaged) parts.push(`${result.damaged} damaged`)
+      if (result.absent) parts.push(`${result.absent} not here`)
+      return parts.join(' · ')
+    }
     case 'make':
       return `Checked: ${result.checks.length} facts agree with the original`
     case 'check':
@@ -241,6 +323,6 @@ export function summarise(result: JobResult): string {
       return parts.join(' · ')
     }
     case 'search':
-      return `${result.looked} files looked at · ${result.rows.filter((item) => item.outcome === 'fits').length} of ${result.rows.length} found`
+      return `${result.looked} files looked at · ${result.rows.filter((item) => item.outcome === 'fits').length} of ${result.rows.length} found${result.unreadable?.length ? ` · ${result.unreadable.length} folders not readable` : ''}`
   }
 }

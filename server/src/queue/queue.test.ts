@@ -1,4 +1,4 @@
-import { rm } from 'node:fs/promises'
+import { rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -36,17 +36,45 @@ describe('without a worker', () => {
   test('a waiting job is stopped at once; stopping it twice is refused; retried twice it is queued once', async () => {
     const job = await scan()
     expect((await ennick.call('cancelJob', { params: { jobId: job.id } })).state).toBe('cancelled')
-    await expect(ennick.call('cancelJob', { params: { jobId: job.id } })).rejects.toMatchObject({ status: 409, code: 'job-ended' })
+    await expect(ennick.call('cancelJob', { params: { jobId: job.id } })).rejects.toMatchObject({
+      status: 409,
+      code: 'job-ended',
+    })
     expect((await ennick.call('retryJob', { params: { jobId: job.id } })).state).toBe('waiting')
-    await expect(ennick.call('retryJob', { params: { jobId: job.id } })).rejects.toMatchObject({ status: 409, code: 'job-not-ended' })
+    await expect(ennick.call('retryJob', { params: { jobId: job.id } })).rejects.toMatchObject({
+      status: 409,
+      code: 'job-not-ended',
+    })
     expect(await entries()).toHaveLength(1)
   })
 
   test('a job that is not there', async () => {
-    await expect(ennick.call('readJob', { params: { jobId: '00000000-0000-4000-8000-000000000000' } })).rejects.toMatchObject({
+    await expect(
+      ennick.call('readJob', { params: { jobId: '00000000-0000-4000-8000-000000000000' } }),
+    ).rejects.toMatchObject({
       status: 404,
     })
   })
+})
+
+test('a job whose end cannot be written is not left running: it is tried again', async () => {
+  await ennick.query('create sequence ends')
+  await ennick.query(
+    `create function fail_once() returns trigger language plpgsql as $$ begin
+       if new.state = 'failed' and nextval('ends') = 1 then raise exception 'could not extend file' using errcode = '53100'; end if; return new; end $$`,
+  )
+  await ennick.query('create trigger fail_once before update on jobs for each row execute function fail_once()')
+  await rename(join(ennick.media, 'card'), join(ennick.media, 'card out'))
+  const job = await scan()
+  const worker = await ennick.startWorker()
+  expect(await ennick.waitForJob(job.id)).toMatchObject({
+    state: 'failed',
+    attempts: 2,
+    error: expect.stringContaining('is away'),
+  })
+  await worker.stop()
+  await ennick.query('drop trigger fail_once on jobs')
+  await rename(join(ennick.media, 'card out'), join(ennick.media, 'card'))
 })
 
 test('the list of jobs carries no findings of searches, and newest ended ones first', async () => {
@@ -71,7 +99,8 @@ test('changes are told to whoever listens, by topic and production', async () =>
   const response = await fetch(`${ennick.url}/api/changes`, { signal: stop.signal })
   const heard: string[] = []
   const listening = (async () => {
-    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) heard.push(Buffer.from(chunk).toString())
+    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>)
+      heard.push(Buffer.from(chunk).toString())
   })().catch(() => undefined)
   await ennick.call('setPathMappings', { params: { productionId }, body: { mappings: [{ from: 'P:/', to: '/x' }] } })
   while (!heard.join('').includes('"topic":"cuts"')) await new Promise((resolve) => setTimeout(resolve, 20))
@@ -84,7 +113,11 @@ describe('the order of what waits', () => {
   let clipIds: string[]
   beforeAll(async () => {
     for (const name of ['one', 'two', 'three', 'four'])
-      await makePicture(join(ennick.media, `drive/${name}.mov`), { frames: 5, seed: name.length, timecode: `1${name.length}:00:00:00` })
+      await makePicture(join(ennick.media, `drive/${name}.mov`), {
+        frames: 5,
+        seed: name.length,
+        timecode: `1${name.length}:00:00:00`,
+      })
     const { id } = await ennick.call('addVolume', {
       params: { productionId },
       body: { label: 'drive', kind: 'drive', rootPath: join(ennick.media, 'drive') },
@@ -97,7 +130,9 @@ describe('the order of what waits', () => {
   })
 
   const waiting = async () =>
-    (await ennick.call('listJobs', { params: { productionId } })).filter((job) => job.kind === 'make' && job.state === 'waiting')
+    (await ennick.call('listJobs', { params: { productionId } })).filter(
+      (job) => job.kind === 'make' && job.state === 'waiting',
+    )
   const titles = async () => (await waiting()).map((job) => job.title.split(' ')[0])
   const idOf = async (name: string) => (await waiting()).find((job) => job.title.startsWith(name))?.id ?? ''
   const queued = async () =>
@@ -106,20 +141,52 @@ describe('the order of what waits', () => {
         `select jobs.title from graphile_worker._private_jobs as entry join jobs on jobs.id::text = entry.key where jobs.input->>'kind' = 'make' order by entry.priority, entry.run_at, entry.id`,
       )
     ).map((row) => row.title.split(' ')[0])
-  const hold = (jobIds: string[], isHeld: boolean) => ennick.call('holdJobs', { params: { productionId }, body: { jobIds, isHeld } })
-  const move = (jobIds: string[], before: string | null) => ennick.call('moveJobs', { params: { productionId }, body: { jobIds, before } })
+  const hold = (jobIds: string[], isHeld: boolean) =>
+    ennick.call('holdJobs', { params: { productionId }, body: { jobIds, isHeld } })
+  const move = (jobIds: string[], before: string | null) =>
+    ennick.call('moveJobs', { params: { productionId }, body: { jobIds, before } })
 
   test('jobs are moved before others and to the end, and workers take them so', async () => {
-    await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra', holdsAtFailure: true } })
+    await ennick.call('make', {
+      params: { productionId },
+      body: { clipIds, recipeId: 'half-h264-intra', holdsAtFailure: true },
+    })
     expect(await titles()).toEqual(['one', 'two', 'three', 'four'])
     // What was planned together has one time: only places of their own keep the order.
-    const places = await ennick.query<{ place: number }>(`select distinct place from jobs where input->>'kind' = 'make'`)
+    const places = await ennick.query<{ place: number }>(
+      `select distinct place from jobs where input->>'kind' = 'make'`,
+    )
     expect(places).toHaveLength(4)
     await move([await idOf('three'), await idOf('four')], await idOf('one'))
     expect(await titles()).toEqual(['three', 'four', 'one', 'two'])
     await move([await idOf('three')], null)
     expect(await titles()).toEqual(['four', 'one', 'two', 'three'])
     expect(await queued()).toEqual(['four', 'one', 'two', 'three'])
+  })
+
+  test('places grow without end, and moving overtakes no other production', async () => {
+    await ennick.query(`select setval('jobs_place_seq', 5000000000)`)
+    const other = await ennick.addProduction('Beside')
+    const scanOther = await ennick.call('check', { params: { productionId: other } })
+    const places = async () =>
+      Object.fromEntries(
+        (await ennick.query<{ id: string; place: string }>('select id, place from jobs')).map((row) => [
+          row.id,
+          Number(row.place),
+        ]),
+      )
+    expect((await places())[scanOther.id]).toBe(5_000_000_001)
+    const before = await places()
+    await move([await idOf('two')], await idOf('four'))
+    const after = await places()
+    expect(await titles()).toEqual(['two', 'four', 'one', 'three'])
+    expect(await queued()).toEqual(['two', 'four', 'one', 'three'])
+    expect(Object.values(after).sort()).toEqual(Object.values(before).sort())
+    expect(after[scanOther.id]).toBe(before[scanOther.id])
+    await move([await idOf('two')], await idOf('three'))
+    await move([await idOf('two')], null)
+    await move([await idOf('two')], await idOf('three'))
+    await ennick.call('cancelJob', { params: { jobId: scanOther.id } })
   })
 
   test('a held job is given to nobody until it goes on, in its place', async () => {

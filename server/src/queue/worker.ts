@@ -1,20 +1,45 @@
+import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import { cpus } from 'node:os'
-import { type RecipeCodec, recipeCodecs } from '@ennick/core'
+import { cleanText, type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
-import { Logger, makeWorkerUtils, type Runner, run, type Task, type WorkerEvents } from 'graphile-worker'
+import {
+  Logger,
+  makeWorkerUtils,
+  type Runner,
+  run,
+  type Task,
+  type WorkerEvents,
+  type WorkerUtils,
+} from 'graphile-worker'
 import pg from 'pg'
 import type { Config } from '../config.ts'
 import { Pause } from '../engine/pause.ts'
+import { useScratch } from '../engine/scratch.ts'
+import { explainFailure, isDatabaseFull, isFileError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
-import { type Connection, connect } from '../store/database.ts'
-import { record } from '../store/history.ts'
+import { type Connection, connect, type Database } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
 import { jobs } from '../store/job-schema.ts'
-import { performJob } from '../work/perform.ts'
-import { cancelChannel, codecFlag, failMendOf, holdChannel, type JobRow, readJob } from './jobs.ts'
-import { findDeadWorkers, Lease } from './lease.ts'
+import { ofAttempt, Superseded } from './attempt.ts'
+import type { JobFailure } from './failure.ts'
+import {
+  cancelChannel,
+  codecFlag,
+  failMendOf,
+  holdChannel,
+  type JobRow,
+  readJob,
+  restorePlaces,
+  summarise,
+} from './jobs.ts'
+import { endSilentWorkers, findDeadWorkers, isWorkerAlive, Lease, leaseOfWorker, sessionsOfWorker } from './lease.ts'
 import { holdJobs } from './order.ts'
-import { leaseOfWorker, makesAtOnceOn, readCodecs, signOff, signOn } from './workers.ts'
+import { type Performers, performJob } from './perform.ts'
+import { makesAtOnceOn, readCodecs, sayAlive, signOff, signOn } from './workers.ts'
+
+/** What a job says when it fails is read by a person. */
+const mostErrorCharacters = 20_000
 
 /** Tells a job that a person stopped it. */
 export class Cancelled extends Error {
@@ -28,56 +53,76 @@ const silent = new Logger(() => (level, message) => {
   if (level === 'error') console.error(message)
 })
 
+/** What a worker can do; the queue itself knows none of it. */
+export interface Work {
+  readonly performers: Performers
+  /** Puts in order what dead processes have left. */
+  readonly putInOrder: (database: Database, config: Config) => Promise<void>
+}
+
 /** A worker process's hands: it takes jobs from both lanes until it is stopped. */
 export class Worker {
   readonly #config: Config
+  readonly #work: Work
+  readonly #id = randomUUID()
   readonly #connection: Connection
   readonly #running = new Map<string, { readonly controller: AbortController; readonly pause: Pause }>()
+  readonly #taken = new Set<string>()
   #codecs: readonly RecipeCodec[] = []
   /** Lanes that take a job while another stands still. */
   #spareLanes = 0
   #adding: Promise<void> = Promise.resolve()
   #isStopping = false
   #lease: Lease | null = null
-  #id: string | null = null
   #listener: pg.Client | null = null
   #runners: Runner[] = []
   #reaper: NodeJS.Timeout | null = null
 
-  constructor(config: Config) {
+  constructor(config: Config, work: Work) {
     this.#config = config
-    this.#connection = connect(config.databaseUrl)
+    this.#work = work
+    this.#connection = connect(config.databaseUrl, { name: sessionsOfWorker(this.#id) })
   }
 
   /** @param onLost called when the database no longer knows that this worker lives: the process must end. */
   async start(onLost: (reason: Error) => void): Promise<void> {
-    this.#lease = await Lease.open(this.#config.databaseUrl, onLost)
-    this.#listener = new pg.Client({ connectionString: this.#config.databaseUrl })
+    const { databaseUrl, pathMap, codecs, dataFolder } = this.#config
+    useScratch(dataFolder)
+    const { database } = this.#connection
+    this.#lease = await Lease.open(databaseUrl, this.#id, onLost)
+    this.#listener = new pg.Client({ connectionString: databaseUrl, application_name: sessionsOfWorker(this.#id) })
     this.#listener.on('error', onLost)
     await this.#listener.connect()
     await this.#listener.query(`listen ${cancelChannel}; listen ${holdChannel}`)
     this.#listener.on('notification', ({ channel, payload = '' }) => {
       if (channel === cancelChannel) this.#running.get(payload)?.controller.abort(new Cancelled('stopped by a person'))
-      else void this.#hold(payload).catch((error: Error) => console.error(`A job could not be paused: ${error.message}`))
+      else
+        void this.#hold(payload).catch((error: Error) => console.error(`A job could not be paused: ${error.message}`))
     })
-    const { pathMap, codecs } = this.#config
     const makesAtOnce = this.#config.makesAtOnce ?? makesAtOnceOn(cpus().length)
     this.#codecs = (await readCodecs()).filter((codec) => codecs === null || codecs.includes(codec))
-    this.#id = await signOn(this.#connection.database, { makesAtOnce, codecs: this.#codecs, pathMap })
+    await signOn(database, this.#id, { makesAtOnce, codecs: this.#codecs, pathMap })
     await this.#lease.hold(leaseOfWorker(this.#id))
+    // What dead processes have left behind is put in order before anything new is begun.
+    await this.#work.putInOrder(database, this.#config)
     await this.#addLane('make', makesAtOnce)
     // What reads volumes for the ledger writes their paths down: that is for workers that know them by the same ones.
     if (pathMap.length === 0) await this.#addLane('light', 2)
     const utils = await makeWorkerUtils({ pgPool: this.#connection.pool, logger: silent })
     this.#reaper = setInterval(() => {
-      findDeadWorkers(this.#connection.pool)
-        .then(async (dead) => {
-          if (dead.length === 0) return
-          await utils.forceUnlockWorkers(dead)
-          await announce(this.#connection.database, null, 'workers')
-        })
-        .catch((error: Error) => console.error(`Could not look for dead workers: ${error.message}`))
+      this.#look(utils).catch((error: Error) => console.error(`Could not look for dead workers: ${error.message}`))
     }, 1000)
+  }
+
+  /** Says that it lives, and takes from those that do not what they hold. */
+  async #look(utils: WorkerUtils): Promise<void> {
+    const { database } = this.#connection
+    await sayAlive(database, this.#id)
+    await endSilentWorkers(database, this.#config.leaseSeconds)
+    const dead = await findDeadWorkers(database)
+    if (dead.length) await utils.forceUnlockWorkers(dead)
+    await restorePlaces(database)
+    if (dead.length) await announce(database, null, 'workers')
   }
 
   /** Stops a running job where it is, or lets it go on. What stands still gives its turn to another. */
@@ -121,52 +166,95 @@ export class Worker {
   }
 
   async #perform(jobId: string): Promise<void> {
+    // A second entry for what this worker is doing is left alone.
+    if (this.#taken.has(jobId)) return
+    this.#taken.add(jobId)
+    try {
+      const job = await this.#take(jobId)
+      if (job) await this.#workOn(job)
+    } finally {
+      this.#taken.delete(jobId)
+    }
+  }
+
+  async #workOn(job: JobRow): Promise<void> {
     const { database } = this.#connection
-    const job = await readJob(database, jobId).catch(() => null)
-    // A removed, cancelled or finished job needs nothing; "running" here means that its last worker died.
-    if (!job || (job.state !== 'waiting' && job.state !== 'running')) return
+    const jobId = job.id
     const controller = new AbortController()
     const pause = new Pause()
     this.#running.set(jobId, { controller, pause })
     try {
-      const [started] = await database
-        .update(jobs)
-        .set({ state: 'running', startedAt: new Date(), attempts: job.attempts + 1, progress: null, workerId: this.#id })
-        .where(and(eq(jobs.id, jobId), eq(jobs.isHeld, false)))
-        .returning()
-      // One that stood still when its worker died begins again when it is let go.
-      if (!started) await database.update(jobs).set({ state: 'waiting', progress: null }).where(eq(jobs.id, jobId))
       await announce(database, job.productionId, 'jobs')
-      if (!started) return
-      if (started.cancelRequested) controller.abort(new Cancelled('stopped by a person'))
+      if (job.cancelRequested) controller.abort(new Cancelled('stopped by a person'))
+      if (this.#isStopping) controller.abort(new WorkerStopping('the worker is stopping'))
       controller.signal.throwIfAborted()
-      await performJob({ database, config: this.#config, job: started, signal: controller.signal, pause })
+      await performJob(this.#work.performers, { database, config: this.#config, job, signal: controller.signal, pause })
     } catch (error) {
-      if (error instanceof WorkerStopping) throw error
+      // Another attempt has it: nothing that this one has to say counts any more.
+      if (error instanceof Superseded) return
+      if (error instanceof WorkerStopping) {
+        await database.update(jobs).set({ state: 'waiting', progress: null }).where(ofAttempt(job))
+        throw error
+      }
       await this.#end(job, error as Error)
     } finally {
       this.#running.delete(jobId)
     }
   }
 
+  /**
+   * Takes a job that waits, or that runs with a worker which is dead, or ran with this one, which could not write its
+   * end. One that runs with another living worker stands on the queue twice, and is left to it.
+   */
+  async #take(jobId: string): Promise<JobRow | null> {
+    const { database } = this.#connection
+    const isOpen = sql`(${jobs.state} = 'waiting' or (${jobs.state} = 'running' and (${jobs.workerId} = ${this.#id}
+      or not ${isWorkerAlive(sql`coalesce(${jobs.workerId}::text, '')`)})))`
+    const [taken] = await database
+      .update(jobs)
+      .set({
+        state: 'running',
+        startedAt: sql`now()`,
+        attempts: sql`${jobs.attempts} + 1`,
+        progress: null,
+        workerId: this.#id,
+      })
+      .where(and(eq(jobs.id, jobId), eq(jobs.isHeld, false), isOpen))
+      .returning()
+    if (taken) return taken
+    // One that stood still when its worker died begins again when it is let go.
+    const [held] = await database
+      .update(jobs)
+      .set({ state: 'waiting', progress: null })
+      .where(and(eq(jobs.id, jobId), eq(jobs.state, 'running'), eq(jobs.isHeld, true), isOpen))
+      .returning()
+    if (held) await announce(database, held.productionId, 'jobs')
+    return null
+  }
+
   async #end(job: JobRow, error: Error): Promise<void> {
     const { database } = this.#connection
     const cancelled = error instanceof Cancelled
-    if (!cancelled && error.name !== 'JobFailure') console.error(error)
-    const details = error as { log?: string; checks?: JobRow['checks']; waitsForVolume?: string | null }
-    await database
+    const isOfDisk = isFileError(error) || isDatabaseFull(error)
+    if (!cancelled && !isOfDisk && error.name !== 'JobFailure') console.error(error)
+    const details = error as Partial<Pick<JobFailure, 'log' | 'checks' | 'waitsForVolume' | 'result'>>
+    const message = isOfDisk ? explainFailure(error) : error.message
+    const [ended] = await database
       .update(jobs)
       .set({
         state: cancelled ? 'cancelled' : 'failed',
-        error: cancelled ? null : error.message,
-        log: details.log ?? null,
+        error: cancelled ? null : cleanText(message, mostErrorCharacters),
+        log: details.log ? cleanText(details.log, mostErrorCharacters) : null,
         checks: details.checks ?? null,
+        result: details.result ?? null,
+        summary: details.result ? summarise(details.result) : null,
         waitsForVolume: cancelled ? null : (details.waitsForVolume ?? null),
-        placing: null,
         isHeld: false,
-        endedAt: new Date(),
+        endedAt: sql`now()`,
       })
-      .where(eq(jobs.id, job.id))
+      .where(ofAttempt(job))
+      .returning({ id: jobs.id })
+    if (!ended) return
     await failMendOf(database, job)
     if (!cancelled) await this.#holdBatchOf(job)
     await announce(database, job.productionId, 'jobs')
@@ -183,7 +271,7 @@ export class Worker {
     if (rest.length === 0) return
     const ids = rest.map(({ id }) => id)
     await holdJobs(database, job.productionId, ids, true)
-    await record(
+    await writeHistory(
       database,
       job.productionId,
       'production',
@@ -202,7 +290,7 @@ export class Worker {
     const stopping = this.#runners.map((runner) => runner.stop())
     for (const { controller } of this.#running.values()) controller.abort(new WorkerStopping('the worker is stopping'))
     await Promise.allSettled(stopping)
-    if (this.#id) await signOff(this.#connection.database, this.#id).catch(() => undefined)
+    await signOff(this.#connection.database, this.#id).catch(() => undefined)
     await this.#lease?.close()
     await this.#connection.close()
   }

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { cpus, hostname } from 'node:os'
 import type { WorkerStatus } from '@ennick/contract'
 import { encoderOf, type PathMapping, type RecipeCodec, recipeCodecs } from '@ennick/core'
@@ -7,10 +6,7 @@ import { run } from '../engine/process.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { workers } from '../store/worker-schema.ts'
-import { leaseClass } from './lease.ts'
-
-/** What a worker's lease on its own name is called. */
-export const leaseOfWorker = (workerId: string): string => `worker ${workerId}`
+import { isWorkerAlive } from './lease.ts'
 
 /**
  * How many items a machine makes at once. One encode keeps about two cores busy, and not while it starts, ends and is
@@ -33,11 +29,14 @@ interface Signature {
 }
 
 /** Enters a worker among those that take jobs. */
-export async function signOn(database: Database, signature: Signature): Promise<string> {
-  const id = randomUUID()
+export async function signOn(database: Database, id: string, signature: Signature): Promise<void> {
   await database.insert(workers).values({ id, host: hostname(), cores: cpus().length, ...signature })
   await announce(database, null, 'workers')
-  return id
+}
+
+/** Says that a worker lives. */
+export async function sayAlive(database: Database, workerId: string): Promise<void> {
+  await database.update(workers).set({ seenAt: sql`now()` }).where(eq(workers.id, workerId))
 }
 
 export async function signOff(database: Database, workerId: string): Promise<void> {
@@ -62,11 +61,7 @@ export async function listWorkers(database: Database): Promise<WorkerStatus[]> {
       (select json_agg(json_build_object('id', jobs.id, 'title', jobs.title, 'isPaused', jobs.is_held) order by jobs.started_at)
          from jobs where jobs.worker_id = worker.id and jobs.state = 'running') as jobs
     from workers as worker, lateral (
-      select exists (
-        select 1 from pg_locks
-        where locktype = 'advisory' and classid = ${leaseClass} and objsubid = 2 and granted
-          and objid = (hashtext(${leaseOfWorker('')} || worker.id)::bigint & 4294967295)::oid
-          and database = (select oid from pg_database where datname = current_database())) as is_alive) as lives
+select ${isWorkerAlive(sql`worker.id::text`)} as is_alive) as lives
     where worker.stopped_at is null and (lives.is_alive or exists (
       select 1 from jobs where jobs.worker_id = worker.id and jobs.state = 'running'))
     order by worker.started_at`)

@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { madeFolder } from '../config.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
+import { unhurried } from '../testing/unhurried.ts'
 import { makesAtOnceOn } from './workers.ts'
 
 let ennick: Harness
@@ -29,28 +30,48 @@ afterAll(() => ennick.stop())
 
 const moment = () => new Promise((resolve) => setTimeout(resolve, 50))
 const read = (jobId: string) => ennick.call('readJob', { params: { jobId } })
-const hold = (jobId: string, isHeld: boolean) => ennick.call('holdJobs', { params: { productionId }, body: { jobIds: [jobId], isHeld } })
+const hold = (jobId: string, isHeld: boolean) =>
+  ennick.call('holdJobs', { params: { productionId }, body: { jobIds: [jobId], isHeld } })
 async function order(names: readonly string[], recipeId: string): Promise<string[]> {
   const body = { clipIds: names.map((name) => clipIds.get(name)), recipeId }
   return (await ennick.call('make', { params: { productionId }, body })).jobs.map((job) => job.id)
 }
 
+async function startAndHold(): Promise<string> {
+  return unhurried(1, async () => {
+    const [half] = (await order(['half'], 'vc3-lb-op-atom')) as [string]
+    await ennick.untilWriting()
+    await hold(half, true)
+    return half
+  })
+}
+
 describe('a job that stands still', () => {
   test('gives its turn to the next, goes on where it was, and its time does not count', async () => {
     const worker = await ennick.startWorker({ makesAtOnce: 1 })
-    const [long, short] = (await order(['long', 'short'], 'half-h264-intra')) as [string, string]
-    while (((await read(long)).progress?.done ?? 0) === 0) await moment()
-    await hold(long, true)
+    const [long, short] = await unhurried(1, async () => {
+      const [first, second] = (await order(['long', 'short'], 'half-h264-intra')) as [string, string]
+      while (((await read(first)).progress?.done ?? 0) === 0) await moment()
+      await hold(first, true)
+      return [first, second]
+    })
     expect((await ennick.waitForJob(short)).state).toBe('done')
     const standing = await read(long)
     expect(standing).toMatchObject({ state: 'running', isHeld: true, attempts: 1 })
     expect(standing.progress?.done).toBeLessThan(250)
-    expect((await ennick.call('listWorkers', {}))[0]?.jobs).toEqual([{ id: long, title: standing.title, isPaused: true }])
+    expect((await ennick.call('listWorkers', {}))[0]?.jobs).toEqual([
+      { id: long, title: standing.title, isPaused: true },
+    ])
     await new Promise((resolve) => setTimeout(resolve, 700))
     expect((await read(long)).progress).toEqual(standing.progress)
     await hold(long, false)
     const ended = await ennick.waitForJob(long)
-    expect(ended).toMatchObject({ state: 'done', isHeld: false, attempts: 1, progress: { done: 250, step: 'checking' } })
+    expect(ended).toMatchObject({
+      state: 'done',
+      isHeld: false,
+      attempts: 1,
+      progress: { done: 250, step: 'checking' },
+    })
     expect(ended.files?.outputs).toEqual([expect.stringMatching(/card\/long_proxy\.mov$/)])
     expect(ended.progress?.realTime).toBeCloseTo((ended.progress?.unitsPerSecond ?? 0) / 25, 5)
     await worker.stop()
@@ -58,9 +79,7 @@ describe('a job that stands still', () => {
 
   test('can be stopped, and nothing of it is left', async () => {
     const worker = await ennick.startWorker({ makesAtOnce: 1 })
-    const [half] = (await order(['half'], 'vc3-lb-op-atom')) as [string]
-    await ennick.untilWriting()
-    await hold(half, true)
+    const half = await startAndHold()
     while (!(await read(half)).isHeld) await moment()
     await ennick.call('cancelJob', { params: { jobId: half } })
     expect(await ennick.waitForJob(half)).toMatchObject({ state: 'cancelled', isHeld: false })
@@ -70,9 +89,7 @@ describe('a job that stands still', () => {
 
   test('waits on when its worker ends, and begins again when it is let go', async () => {
     const first = await ennick.startWorker({ makesAtOnce: 1 })
-    const [half] = (await order(['half'], 'vc3-lb-op-atom')) as [string]
-    await ennick.untilWriting()
-    await hold(half, true)
+    const half = await startAndHold()
     await first.stop()
     const second = await ennick.startWorker({ makesAtOnce: 1 })
     while ((await read(half)).state !== 'waiting') await moment()
@@ -102,44 +119,54 @@ test('a worker that has the storage elsewhere says so where it has it not', asyn
   const made = madeFolder(ennick.config.dataFolder)
   const worker = await ennick.startWorker({ pathMap: [{ from: made, to: join(ennick.media, 'nowhere') }] })
   const [first] = (await order(['short'], 'review-h264')) as [string]
-  expect((await ennick.waitForJob(first)).error).toMatch(/^The worker on .* has no .*nowhere\/.*, where volume “.*” lies/)
+  expect((await ennick.waitForJob(first)).error).toMatch(
+    /^The worker on .* has no .*nowhere\/.*, where volume “.*” lies/,
+  )
   await worker.stop()
 })
 
 // Another machine, as far as paths go: a process with mounts of its own, which the superuser may have.
 const onAnotherMachine = process.getuid?.() === 0 ? test : test.skip
-onAnotherMachine('a worker that has the storage at other paths reads and writes nothing at those of the server', async () => {
-  const [card, made] = [join(ennick.media, 'card'), madeFolder(ennick.config.dataFolder)]
-  const there = join(ennick.media, 'there')
-  await Promise.all(['card', 'made', 'data'].map((name) => mkdir(join(there, name), { recursive: true })))
-  const script = [
-    `mount --bind "${card}" "${there}/card" && mount --bind "${made}" "${there}/made"`,
-    `mount -t tmpfs none "${card}" && mount -t tmpfs none "${ennick.config.dataFolder}"`,
-    `exec "${process.execPath}" --import tsx server/src/main-worker.ts`,
-  ].join(' && ')
-  const worker = spawn('unshare', ['--mount', 'sh', '-c', script], {
-    cwd: fileURLToPath(new URL('../../..', import.meta.url)),
-    env: {
-      ...process.env,
-      ...{ NODE_OPTIONS: '', DATABASE_URL: ennick.config.databaseUrl, ENNICK_DATA: join(there, 'data') },
-      ENNICK_PATH_MAP: `${card}=${there}/card\n${made}=${there}/made`,
-    },
-    stdio: 'ignore',
-  })
-  const [short, sound] = (await order(['short', 'third'], 'vc3-lb-op-atom')) as [string, string]
-  for (const job of [short, sound])
-    expect(await ennick.waitForJob(job)).toMatchObject({ state: 'done', files: { source: expect.stringContaining(`${there}/card/`) } })
-  const ended = once(worker, 'exit')
-  worker.kill('SIGTERM')
-  await ended
-  // Here it lies where the server expects it, and nowhere else.
-  const ledger = await ennick.call('listPairs', { params: { productionId } })
-  const pair = ledger.find((row) => row.clipId === clipIds.get('short'))?.pairs.find((each) => each.recipe?.includes('VC-3'))
-  expect(pair?.verdict).toBe('sound')
-  const { madeFiles } = await ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })
-  expect(madeFiles.map(({ path, presence }) => [path.startsWith(made), presence])).toEqual([[true, 'here']])
-  await rm(there, { recursive: true })
-})
+onAnotherMachine(
+  'a worker that has the storage at other paths reads and writes nothing at those of the server',
+  async () => {
+    const [card, made] = [join(ennick.media, 'card'), madeFolder(ennick.config.dataFolder)]
+    const there = join(ennick.media, 'there')
+    await Promise.all(['card', 'made', 'data'].map((name) => mkdir(join(there, name), { recursive: true })))
+    const script = [
+      `mount --bind "${card}" "${there}/card" && mount --bind "${made}" "${there}/made"`,
+      `mount -t tmpfs none "${card}" && mount -t tmpfs none "${ennick.config.dataFolder}"`,
+      `exec "${process.execPath}" --import tsx server/src/main-worker.ts`,
+    ].join(' && ')
+    const worker = spawn('unshare', ['--mount', 'sh', '-c', script], {
+      cwd: fileURLToPath(new URL('../../..', import.meta.url)),
+      env: {
+        ...process.env,
+        ...{ NODE_OPTIONS: '', DATABASE_URL: ennick.config.databaseUrl, ENNICK_DATA: join(there, 'data') },
+        ENNICK_PATH_MAP: `${card}=${there}/card\n${made}=${there}/made`,
+      },
+      stdio: 'ignore',
+    })
+    const [short, sound] = (await order(['short', 'third'], 'vc3-lb-op-atom')) as [string, string]
+    for (const job of [short, sound])
+      expect(await ennick.waitForJob(job)).toMatchObject({
+        state: 'done',
+        files: { source: expect.stringContaining(`${there}/card/`) },
+      })
+    const ended = once(worker, 'exit')
+    worker.kill('SIGTERM')
+    await ended
+    // Here it lies where the server expects it, and nowhere else.
+    const ledger = await ennick.call('listPairs', { params: { productionId } })
+    const pair = ledger
+      .find((row) => row.clipId === clipIds.get('short'))
+      ?.pairs.find((each) => each.recipe?.includes('VC-3'))
+    expect(pair?.verdict).toBe('proven')
+    const { madeFiles } = await ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })
+    expect(madeFiles.map(({ path, presence }) => [path.startsWith(made), presence])).toEqual([[true, 'here']])
+    await rm(there, { recursive: true })
+  },
+)
 
 test.each([
   [1, 1],

@@ -9,7 +9,11 @@ export const changeChannel = 'ennick_change'
 const touchingClips: ReadonlySet<ChangeTopic> = new Set(['clips', 'pairs', 'cuts'])
 
 /** Tells every server, and through them every browser, that something of a production has changed. */
-export async function announce(database: Queryable, productionId: string | null, ...topics: ChangeTopic[]): Promise<void> {
+export async function announce(
+  database: Queryable,
+  productionId: string | null,
+  ...topics: ChangeTopic[]
+): Promise<void> {
   if (productionId !== null && topics.some((topic) => touchingClips.has(topic)))
     await database.insert(clipStaleness).values({ productionId })
   await tell(database, productionId, topics)
@@ -23,10 +27,13 @@ export async function announceClips(
   ...topics: ChangeTopic[]
 ): Promise<void> {
   for (let index = 0; index < clipIds.length; index += 5000)
-    await database.insert(clipStaleness).values(clipIds.slice(index, index + 5000).map((clipId) => ({ productionId, clipId })))
+    await database
+      .insert(clipStaleness)
+      .values(clipIds.slice(index, index + 5000).map((clipId) => ({ productionId, clipId })))
   await tell(database, productionId, topics)
 }
 
 async function tell(database: Queryable, productionId: string | null, topics: readonly ChangeTopic[]): Promise<void> {
-  for (const topic of topics) await database.execute(sql`select pg_notify(${changeChannel}, ${JSON.stringify({ topic, productionId })})`)
+  for (const topic of topics)
+    await database.execute(sql`select pg_notify(${changeChannel}, ${JSON.stringify({ topic, productionId })})`)
 }

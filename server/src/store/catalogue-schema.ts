@@ -24,8 +24,8 @@ const production = () =>
     .references(() => productions.id, { onDelete: 'cascade' })
 
 /**
- * One row a clip with everything that a table shows, sorts and searches by, derived from the rest. Nothing is only here:
- * it is written anew for clips that `clip_staleness` names, before it is read.
+ * One row a clip with everything that a table shows, sorts and searches by, derived from the rest. Nothing is only
+ * here: it is written anew for clips that `clip_staleness` names, before it is read.
  */
 export const clipIndex = pgTable(
   'clip_index',
@@ -119,7 +119,10 @@ export const editChanges = pgTable(
     before: jsonb('before').$type<DescribedValue>(),
     after: jsonb('after').$type<DescribedValue>(),
   },
-  (table) => [primaryKey({ columns: [table.editId, table.clipId, table.field] }), index('edit_changes_clip').on(table.clipId)],
+  (table) => [
+    primaryKey({ columns: [table.editId, table.clipId, table.field] }),
+    index('edit_changes_clip').on(table.clipId),
+  ],
 )
 
 /** Where a described value came from: the file, a log beside it, a person, or a rule. */
@@ -163,7 +166,9 @@ export const savedViews = pgTable(
   (table) => [uniqueIndex('saved_views_name').on(table.productionId, table.name)],
 )
 
-/** Another file with the content of a clip's file: a card's original that was copied to storage, or the other way round. */
+/**
+ * Another file with the content of a clip's file: a card's original that was copied to storage, or the other way round.
+ */
 export const clipCopies = pgTable(
   'clip_copies',
   {
@@ -210,6 +215,18 @@ export const manifests = pgTable(
   },
   (table) => [uniqueIndex('manifests_place').on(table.volumeId, table.path)],
 )
+
+/** Files that were tried: decoded at their head, in their middle and at their end. */
+export const originalTrials = pgTable('original_trials', {
+  fileId: uuid('file_id')
+    .primaryKey()
+    .references(() => files.id, { onDelete: 'cascade' }),
+  /** What it held then: of other content the trial says nothing. */
+  fingerprint: text('fingerprint').notNull(),
+  /** What cannot be decoded, in a sentence; null when all of it could. */
+  complaint: text('complaint'),
+  triedAt: at('tried_at').notNull().defaultNow(),
+})
 
 /** How fast content decodes here, by its fingerprint. */
 export const decodeSpeeds = pgTable('decode_speeds', {

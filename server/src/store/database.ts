@@ -18,8 +18,14 @@ export interface Connection {
 }
 
 /** Opens a pool. A lost connection is told on stderr and healed by the next query; it never ends the process. */
-export function connect(url: string, maximum = 10): Connection {
-  const pool = new pg.Pool({ connectionString: url, max: maximum })
+export function connect(url: string, options: { maximum?: number; name?: string } = {}): Connection {
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: options.maximum ?? 10,
+    application_name: options.name ?? 'ennick',
+    // A process that stands still in the middle of a transaction must not keep its locks for ever.
+    idle_in_transaction_session_timeout: 600_000,
+  })
   pool.on('error', (error) => console.error(`A database connection was lost: ${error.message}`))
   return { database: drizzle(pool, { schema }), pool, close: () => pool.end() }
 }
@@ -29,7 +35,7 @@ const migrationLock = 46_001
 
 /** Brings the tables and the queue's own tables up to date. */
 export async function migrateDatabase(url: string): Promise<void> {
-  const { database, pool, close } = connect(url, 3)
+  const { database, pool, close } = connect(url, { maximum: 3 })
   const client = await pool.connect()
   try {
     await client.query('select pg_advisory_lock($1)', [migrationLock])

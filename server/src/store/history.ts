@@ -1,10 +1,11 @@
 import type { HistoryLine } from '@ennick/contract'
-import { and, desc, eq, inArray } from 'drizzle-orm'
+import { and, desc, eq } from 'drizzle-orm'
+import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
 import { history } from './schema.ts'
 
 /** Leaves a line of history. */
-export async function record(
+export async function writeHistory(
   database: Queryable,
   productionId: string,
   subject: string,
@@ -24,8 +25,14 @@ export async function readHistory(
   const rows = await database
     .select()
     .from(history)
-    .where(and(eq(history.productionId, productionId), subjectIds ? inArray(history.subjectId, [...subjectIds]) : undefined))
+    .where(and(eq(history.productionId, productionId), subjectIds ? anyOf(history.subjectId, subjectIds) : undefined))
     .orderBy(desc(history.id))
     .limit(limit)
-  return rows.map((row) => ({ id: row.id, at: row.at.toISOString(), subject: row.subject, subjectId: row.subjectId, what: row.what }))
+  return rows.map((row) => ({
+    id: row.id,
+    at: row.at.toISOString(),
+    subject: row.subject,
+    subjectId: row.subjectId,
+    what: row.what,
+  }))
 }

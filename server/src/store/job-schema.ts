@@ -1,5 +1,5 @@
-import type { EvidenceRow, HashKind, ManifestLine, MediaFacts, RecipeCodec, RepointRow } from '@ennick/core'
-import { boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
+import type { EvidenceRow, HashKind, ManifestLine, MediaFacts, ProposalRow, RecipeCodec } from '@ennick/core'
+import { bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
 import { productions } from './schema.ts'
 
@@ -60,6 +60,8 @@ export type JobInput =
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
+  | { readonly kind: 'try'; readonly clipIds: string[] }
+  | { readonly kind: 'restamp'; readonly pairId: string; readonly mendId: string }
   | { readonly kind: 'search'; readonly cutId: string; readonly folder: string; readonly findingKeys: string[] | null }
 
 /** A file found by a search, as its plan speaks of it. */
@@ -77,6 +79,8 @@ export interface SearchedThing {
   readonly id: string
   readonly label: string
   readonly clipId: string | null
+  /** Which of the clip's files; of an event there is none. */
+  readonly ordinal: number | null
   readonly positions: number[]
 }
 
@@ -96,7 +100,8 @@ export type JobResult =
       readonly copied: number
       readonly already: number
       readonly bytes: number
-      readonly manifest: string
+      /** Null when nothing could be copied. */
+      readonly manifest: string | null
       /** Files that could not be copied, each with the reason. */
       readonly refused: { path: string; reason: string }[]
     }
@@ -108,13 +113,17 @@ export type JobResult =
       readonly lines: ManifestLine[]
     }
   | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
+  | { readonly kind: 'restamp'; readonly pairId: string }
+  | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
   | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
   | { readonly kind: 'decode'; readonly clean: number; readonly broken: number; readonly absent: number }
   | {
       readonly kind: 'search'
       readonly looked: number
+      /** Folders in which nothing could be searched; not there in results of before. */
+      readonly unreadable?: readonly { readonly path: string; readonly reason: string }[]
       readonly things: SearchedThing[]
-      readonly rows: RepointRow[]
+      readonly rows: ProposalRow[]
       readonly candidates: FoundFile[]
     }
 
@@ -143,16 +152,11 @@ export const jobs = pgTable(
     codecs: jsonb('codecs').$type<readonly RecipeCodec[]>().notNull().default([]),
     /** A waiting job that a person keeps from starting, or a running one that stands still. */
     isHeld: boolean('is_held').notNull().default(false),
-    /** Where it stands among the waiting; equal ones go by age. */
-    place: integer('place').notNull().default(0),
+    /** Where it stands among the waiting of all productions: lower ones go first, and no two are equal. */
+    place: bigserial('place', { mode: 'number' }).notNull(),
     attempts: integer('attempts').notNull().default(0),
     /** The worker that took it last. */
     workerId: uuid('worker_id'),
-    /**
-     * Files below the made volume that are about to appear under their final names: if the worker dies then, the next
-     * attempt knows them as its own.
-     */
-    placing: jsonb('placing').$type<string[]>(),
     /** A failed job that is done again by itself when this volume comes back. */
     waitsForVolume: uuid('waits_for_volume'),
     createdAt: createdAt(),

@@ -3,7 +3,9 @@ import { clips, productions } from './schema.ts'
 
 const at = (name: string) => timestamp(name, { withTimezone: true })
 
-/** Viewing LUTs that people added. The file itself is here, so that a worker on any machine has it; it never changes. */
+/**
+ * Viewing LUTs that people added. The file itself is here, so that a worker on any machine has it; it never changes.
+ */
 export const luts = pgTable('luts', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
@@ -16,7 +18,9 @@ export const luts = pgTable('luts', {
   retiredAt: at('retired_at'),
 })
 
-/** A LUT that takes the place of the recipe's own, for all clips of a camera or for one clip; no LUT means none at all. */
+/**
+ * A LUT that takes the place of the recipe's own, for all clips of a camera or for one clip; no LUT means none at all.
+ */
 export const lutAssignments = pgTable(
   'lut_assignments',
   {

@@ -1,10 +1,19 @@
 import { basename } from 'node:path'
-import { compareTwin, type EvidenceRow, isStretching, type MadePart, planTracks, type Recipe, sourceName, stem } from '@ennick/core'
+import {
+  compareTwin,
+  type EvidenceRow,
+  isStretching,
+  type MadePart,
+  planTracks,
+  type Recipe,
+  sourceName,
+  stem,
+} from '@ennick/core'
 import type { files, pairs } from './schema.ts'
 
 type FileRow = Pick<typeof files.$inferSelect, 'path' | 'facts' | 'problem'>
 
-/** The evidence on a pair from what is known now; null when the original's facts are not. */
+/** The evidence on a pair from what is known now; null when nothing of the made item is. */
 export function pairEvidence(
   clip: { readonly name: string; readonly reel: string | null },
   original: FileRow,
@@ -13,18 +22,26 @@ export function pairEvidence(
   suffixes: readonly string[],
   recipe: Recipe | null = null,
 ): EvidenceRow[] | null {
-  if (!original.facts) return null
+  const unreadable = (whose: string, problem: string | null): EvidenceRow[] => [
+    {
+      aspect: 'kind',
+      expected: `${whose} that can be read`,
+      found: problem ?? 'not readable',
+      agrees: false,
+      difference: problem,
+    },
+  ]
+  if (made.length === 0) return null
+  if (!original.facts) return unreadable('an original', original.problem)
   const parts: MadePart[] = []
   for (const { file, part } of made) {
-    if (!file.facts)
-      return [
-        { aspect: 'kind', expected: 'readable media', found: file.problem ?? 'not readable', agrees: false, difference: file.problem },
-      ]
+    if (!file.facts) return unreadable('media', file.problem)
     parts.push({ part, name: basename(file.path), facts: file.facts })
   }
-  if (parts.length === 0) return null
   const content =
-    raster.contentWidth !== null && raster.contentHeight !== null ? { width: raster.contentWidth, height: raster.contentHeight } : null
+    raster.contentWidth !== null && raster.contentHeight !== null
+      ? { width: raster.contentWidth, height: raster.contentHeight }
+      : null
   // A recipe's own way of naming and of laying out sound is no difference.
   const facts = recipe ? { ...original.facts, sound: planTracks(original.facts, recipe.tracks) } : original.facts
   const whole = parts.find(({ part }) => part !== 'sound') ?? (parts[0] as MadePart)

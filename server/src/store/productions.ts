@@ -1,11 +1,15 @@
+import { randomUUID } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Rate } from '@ennick/core'
 import { madeFolder } from '../config.ts'
+import { writeMarker } from '../disk/marker.ts'
 import type { Queryable } from './database.ts'
-import { record } from './history.ts'
+import { writeHistory } from './history.ts'
+import type { ProductionRow } from './material.ts'
 import { productions, volumes } from './schema.ts'
-import type { ProductionRow } from './world.ts'
+
+const madeLabel = 'Made by Ennick'
 
 /** Makes a production with its own place for what Ennick makes. */
 export async function addProduction(
@@ -25,9 +29,12 @@ export async function addProduction(
     `${production.name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)}-${production.id.slice(0, 8)}`,
   )
   await mkdir(rootPath, { recursive: true })
+  // By its marker the place is told from the empty folder that a disk leaves which is not in.
+  const markerId = randomUUID()
+  await writeMarker(rootPath, { volume: markerId, label: madeLabel }, { isOwn: true })
   await database
     .insert(volumes)
-    .values({ productionId: production.id, label: 'Made by Ennick', kind: 'made', rootPath, lastSeenAt: new Date() })
-  await record(database, production.id, 'production', production.id, `Production “${production.name}” made.`)
+    .values({ productionId: production.id, label: madeLabel, kind: 'made', rootPath, markerId, lastSeenAt: new Date() })
+  await writeHistory(database, production.id, 'production', production.id, `Production “${production.name}” made.`)
   return production
 }

@@ -18,7 +18,10 @@ export const recipes = pgTable(
 )
 
 /** Recipes that are offered no more. What they made stays. */
-export const retiredRecipes = pgTable('retired_recipes', { recipeId: text('recipe_id').primaryKey(), retiredAt: at('retired_at') })
+export const retiredRecipes = pgTable('retired_recipes', {
+  recipeId: text('recipe_id').primaryKey(),
+  retiredAt: at('retired_at'),
+})
 
 /** What parts of an original came to when they were encoded, to tell how large the whole will be. */
 export const sizeSamples = pgTable(

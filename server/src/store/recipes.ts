@@ -12,8 +12,13 @@ type RecipeDraft = Omit<Recipe, 'id' | 'version'>
 const isBuiltIn = (id: string): boolean => builtInRecipes.some((recipe) => recipe.id === id)
 
 /** Every version of every recipe by its id, the newest first, those that are offered no more among them. */
-export async function readRecipeVersions(database: Queryable): Promise<ReadonlyMap<string, readonly [Recipe, ...Recipe[]]>> {
-  const rows = await database.select({ recipe: recipes.recipe }).from(recipes).orderBy(recipes.id, desc(recipes.version))
+export async function readRecipeVersions(
+  database: Queryable,
+): Promise<ReadonlyMap<string, readonly [Recipe, ...Recipe[]]>> {
+  const rows = await database
+    .select({ recipe: recipes.recipe })
+    .from(recipes)
+    .orderBy(recipes.id, desc(recipes.version))
   const versions = new Map<string, [Recipe, ...Recipe[]]>(builtInRecipes.map((recipe) => [recipe.id, [recipe]]))
   for (const { recipe } of rows) {
     const older = versions.get(recipe.id)
@@ -56,11 +61,14 @@ export async function readRecipe(database: Queryable, id: string, version?: numb
  * @throws PlainError when the name is taken, or when a built-in recipe would be changed
  */
 export async function keepRecipe(database: Database, draft: RecipeDraft, id: string | null): Promise<Recipe> {
-  if (id !== null && isBuiltIn(id)) throw new PlainError('built-in', 'Built-in recipes stay as they are: copy it, and change the copy.')
+  if (id !== null && isBuiltIn(id))
+    throw new PlainError('built-in', 'Built-in recipes stay as they are: copy it, and change the copy.')
   return database.transaction(async (transaction) => {
     const offered = await offeredRecipes(transaction)
     if (offered.some(({ recipe }) => recipe.id !== id && recipe.name.toLowerCase() === draft.name.toLowerCase()))
-      throw new PlainError('name-taken', `There is a recipe “${draft.name}” already: give it another name.`, { status: 409 })
+      throw new PlainError('name-taken', `There is a recipe “${draft.name}” already: give it another name.`, {
+        status: 409,
+      })
     const [last] =
       id === null
         ? []
@@ -74,7 +82,8 @@ export async function keepRecipe(database: Database, draft: RecipeDraft, id: str
     await announce(transaction, null, 'recipes')
     // What the version before has made is stale from now on.
     if (id !== null)
-      for (const production of await transaction.select().from(productions)) await announce(transaction, production.id, 'pairs')
+      for (const production of await transaction.select().from(productions))
+        await announce(transaction, production.id, 'pairs')
     return recipe
   })
 }

@@ -1,5 +1,26 @@
-import type { CustomColumn, CutEvent, Decision, EvidenceRow, LinkChange, MediaFacts, PathMapping, StillSequence } from '@ennick/core'
-import { bigint, boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core'
+import type {
+  CustomColumn,
+  CutEvent,
+  Decision,
+  EvidenceRow,
+  FileRole,
+  LinkChange,
+  MediaFacts,
+  PathMapping,
+  StillSequence,
+} from '@ennick/core'
+import {
+  bigint,
+  boolean,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  uniqueIndex,
+  uuid,
+} from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
 
 const production = () =>
@@ -27,7 +48,9 @@ export const productions = pgTable('productions', {
 /** An upload folder holds small proxies that come before their originals; everything on it waits for an original. */
 export type VolumeKind = 'card' | 'recorder' | 'disc' | 'drive' | 'share' | 'folder' | 'managed' | 'upload' | 'made'
 
-/** Where files live: a card, a drive, a folder. The volume of kind "made" holds what Ennick makes for the production. */
+/**
+ * Where files live: a card, a drive, a folder. The volume of kind "made" holds what Ennick makes for the production.
+ */
 export const volumes = pgTable(
   'volumes',
   {
@@ -39,6 +62,10 @@ export const volumes = pgTable(
     notes: text('notes').notNull().default(''),
     /** The id in the marker file at its root, when a person allowed one to be written. */
     markerId: uuid('marker_id'),
+    /** Where its file system was mounted when it was last seen: without that mount its folder is another one. */
+    mountPath: text('mount_path'),
+    /** The inode of its root when it was last seen, by which an empty folder of its name is told from it. */
+    rootInode: text('root_inode'),
     /** What the file system says of itself, "type:id": it outlives another mount point. */
     signature: text('signature'),
     /** Scanned by itself as files arrive. */
@@ -71,6 +98,8 @@ export const files = pgTable(
     mtimeMicros: bigint('mtime_micros', { mode: 'number' }).notNull(),
     /** xxHash64 over the size and samples of the content. */
     fingerprint: text('fingerprint').notNull(),
+    /** Its content when it was first seen, kept by a trigger: an original that is another now is told by it. */
+    firstFingerprint: text('first_fingerprint'),
     facts: jsonb('facts').$type<MediaFacts>(),
     problem: text('problem'),
     /** Set when the row stands for numbered stills; its path is then the pattern of their names. */
@@ -78,7 +107,25 @@ export const files = pgTable(
     isGone: boolean('is_gone').notNull().default(false),
     seenAt: at('seen_at').notNull().defaultNow(),
   },
-  (table) => [uniqueIndex('files_place').on(table.volumeId, table.path), index('files_fingerprint').on(table.fingerprint)],
+  (table) => [
+    uniqueIndex('files_place').on(table.volumeId, table.path),
+    index('files_fingerprint').on(table.fingerprint),
+  ],
+)
+
+/** What a person said of the files in a place: the longest path that a file lies in, or is, speaks for it. */
+export const declaredRoles = pgTable(
+  'declared_roles',
+  {
+    volumeId: uuid('volume_id')
+      .notNull()
+      .references(() => volumes.id, { onDelete: 'cascade' }),
+    /** Relative to the volume's root; empty for all of it. */
+    path: text('path').notNull(),
+    role: text('role').$type<FileRole>().notNull(),
+    declaredAt: at('declared_at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.volumeId, table.path] })],
 )
 
 /** One shot or recording. */
@@ -141,7 +188,8 @@ export const pairs = pgTable(
     originalFingerprints: jsonb('original_fingerprints').$type<string[]>().notNull(),
     /** Fingerprints of the made files when they were checked, in order. */
     madeFingerprints: jsonb('made_fingerprints').$type<string[]>().notNull(),
-    comparison: jsonb('comparison').$type<EvidenceRow[]>(),
+    /** Whether both sides were seen together once; how they compare follows from what is known of them now. */
+    isCompared: boolean('is_compared').notNull().default(false),
     /** What was proven of the pictures when they were made; it does not follow from facts. */
     proof: jsonb('proof').$type<EvidenceRow[]>(),
     /** False for one that a mend has replaced; it is kept so that the mend can be undone. */
@@ -196,14 +244,23 @@ export const events = pgTable(
   (table) => [primaryKey({ columns: [table.cutId, table.position] })],
 )
 
+/** Rows that a mend brought into the ledger, by table. */
+export interface CreatedByMend {
+  readonly volumeIds: readonly string[]
+  readonly fileIds: readonly string[]
+  readonly clipIds: readonly string[]
+}
+
 /** A mend with everything needed to take it back. */
 export const mends = pgTable('mends', {
   id: id(),
   productionId: production(),
   cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
-  kind: text('kind').$type<'repoint' | 'make again'>().notNull(),
+  kind: text('kind').$type<'repoint' | 'make again' | 'restamp'>().notNull(),
   title: text('title').notNull(),
   changes: jsonb('changes').$type<LinkChange[]>().notNull(),
+  /** What it brought into the ledger, which goes again when it is taken back. */
+  created: jsonb('created').$type<CreatedByMend>().notNull().default({ volumeIds: [], fileIds: [], clipIds: [] }),
   /** A mend that waits for a job is done when the job is. */
   state: text('state').$type<'waiting' | 'done' | 'failed' | 'undone'>().notNull(),
   createdAt: createdAt(),
@@ -257,5 +314,8 @@ export const history = pgTable(
     subjectId: text('subject_id'),
     what: text('what').notNull(),
   },
-  (table) => [index('history_production').on(table.productionId, table.id), index('history_subject').on(table.subjectId)],
+  (table) => [
+    index('history_production').on(table.productionId, table.id),
+    index('history_subject').on(table.subjectId),
+  ],
 )

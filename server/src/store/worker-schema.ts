@@ -14,6 +14,8 @@ export const workers = pgTable('workers', {
   codecs: jsonb('codecs').$type<readonly RecipeCodec[]>().notNull().default([]),
   /** Where folders that others know by one path lie on its machine. */
   pathMap: jsonb('path_map').$type<readonly PathMapping[]>().notNull().default([]),
+  /** When it last said that it lives; one that is silent for too long loses its jobs. */
+  seenAt: at('seen_at').notNull().defaultNow(),
   startedAt: at('started_at').notNull().defaultNow(),
   /** When it was stopped in an orderly way. */
   stoppedAt: at('stopped_at'),

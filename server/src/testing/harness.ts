@@ -8,6 +8,7 @@ import { type Config, madeFolder } from '../config.ts'
 import { freePort } from '../launch/postgres.ts'
 import { Worker } from '../queue/worker.ts'
 import { type RunningServer, serve } from '../serve.ts'
+import { work } from '../stops.ts'
 
 /** A whole Ennick for one test file: its own database, folders, server and worker. */
 export interface Harness {
@@ -65,12 +66,13 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     makesAtOnce: null,
     codecs: null,
     pathMap: [],
+    leaseSeconds: 30,
     allowedRoots: [media],
     extraHosts: [],
   }
   await Promise.all([mkdir(media), mkdir(config.dataFolder)])
   const server: RunningServer = await serve(config)
-  const worker = options.withWorker === false ? null : new Worker(config)
+  const worker = options.withWorker === false ? null : new Worker(config, work)
   await worker?.start((reason) => console.error(reason))
   const watching = new pg.Client({ connectionString: databaseUrl })
   await watching.connect()
@@ -79,10 +81,14 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     media,
     url: server.url,
     async call(routeName, input = {}) {
-      const path = allRoutes[routeName].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(input.params?.[key] ?? ''))
+      const path = allRoutes[routeName].path.replace(/:(\w+)/g, (_, key: string) =>
+        encodeURIComponent(input.params?.[key] ?? ''),
+      )
       const response = await fetch(`${server.url}${path}${input.query ? `?${new URLSearchParams(input.query)}` : ''}`, {
         method: allRoutes[routeName].method,
-        ...(input.body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(input.body) }),
+        ...(input.body === undefined
+          ? {}
+          : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(input.body) }),
       })
       const answer = await response.json()
       if (!response.ok) throw new Refusal(response.status, answer.code, answer.message)
@@ -123,16 +129,19 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
       return harness.call('readJob', { params: { jobId } })
     },
     async unfinished() {
-      const entries = await readdir(madeFolder(config.dataFolder), { recursive: true, withFileTypes: true }).catch(() => [])
+      const entries = await readdir(madeFolder(config.dataFolder), { recursive: true, withFileTypes: true }).catch(
+        () => [],
+      )
       return entries
         .filter((entry) => entry.isFile() && entry.name.endsWith('.ennick-part'))
         .map((entry) => join(entry.parentPath, entry.name))
     },
     async untilWriting(name = '') {
-      while (!(await harness.unfinished()).some((path) => path.includes(name))) await new Promise((resolve) => setTimeout(resolve, 5))
+      while (!(await harness.unfinished()).some((path) => path.includes(name)))
+        await new Promise((resolve) => setTimeout(resolve, 5))
     },
     async startWorker(settings = {}) {
-      const another = new Worker({ ...config, ...settings })
+      const another = new Worker({ ...config, ...settings }, work)
       await another.start((error) => {
         throw error
       })

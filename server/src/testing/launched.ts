@@ -55,7 +55,12 @@ export class Launched {
       cwd: projectFolder,
       env: {
         ...environment,
-        ...{ NODE_OPTIONS: '', ENNICK_DATA: this.dataFolder, ENNICK_PORT: String(this.#port), ENNICK_ROOTS: this.dataFolder },
+        ...{
+          NODE_OPTIONS: '',
+          ENNICK_DATA: this.dataFolder,
+          ENNICK_PORT: String(this.#port),
+          ENNICK_ROOTS: this.dataFolder,
+        },
       },
       stdio: ['ignore', 'pipe', 'pipe'],
     })
@@ -75,7 +80,9 @@ export class Launched {
   async ask<T>(path: string, body?: object): Promise<T | null> {
     try {
       const answer = await fetch(`http://127.0.0.1:${this.#port}/api${path}`, {
-        ...(body ? { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
+        ...(body
+          ? { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }
+          : {}),
       })
       return answer.ok ? ((await answer.json()) as T) : null
     } catch {
@@ -106,7 +113,8 @@ export class Launched {
 
   async stop(): Promise<void> {
     const child = this.#process
-    if (child && child.exitCode === null && child.signalCode === null && child.kill('SIGTERM')) await once(child, 'exit')
+    if (child && child.exitCode === null && child.signalCode === null && child.kill('SIGTERM'))
+      await once(child, 'exit')
     await rm(this.dataFolder, { recursive: true, force: true })
     await rm(clusterElsewhere(this.dataFolder), { recursive: true, force: true })
   }

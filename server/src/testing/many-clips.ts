@@ -7,7 +7,8 @@ import { volumes } from '../store/schema.ts'
 
 /**
  * Fills the running Ennick with a production of many clips that have no files behind them, to see and to measure the
- * state of 50,000 rows: `node --import tsx server/src/testing/many-clips.ts 50000 "Long Reach"`. Prints the production's id.
+ * state of 50,000 rows: `node --import tsx server/src/testing/many-clips.ts 50000 "Long Reach"`. Prints the
+ * production's id.
  */
 const [count = '50000', name = 'Long Reach'] = process.argv.slice(2)
 const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
@@ -30,8 +31,21 @@ const facts = {
   kind: 'picture',
   container: 'mov',
   picture: {
-    ...{ codec: 'prores', profile: 'Standard', width: 1920, height: 1080, pixelAspect: { numerator: 1, denominator: 1 }, rotation: 0 },
-    ...{ pixelFormat: 'yuv422p10le', rate: { numerator: 25, denominator: 1 }, variableRate: false, frames: 250, scan: 'progressive' },
+    ...{
+      codec: 'prores',
+      profile: 'Standard',
+      width: 1920,
+      height: 1080,
+      pixelAspect: { numerator: 1, denominator: 1 },
+      rotation: 0,
+    },
+    ...{
+      pixelFormat: 'yuv422p10le',
+      rate: { numerator: 25, denominator: 1 },
+      variableRate: false,
+      frames: 250,
+      scan: 'progressive',
+    },
     colour: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'tv' },
   },
   sound: [],

@@ -20,7 +20,15 @@ export interface TestPicture {
 
 /** Makes a small real recording with the real encoder. */
 export async function makePicture(path: string, picture: TestPicture = {}): Promise<void> {
-  const { size = '320x180', rate = '25', frames = 50, timecode = '10:00:00:00', reel = 'A001', channels = 2, seed = 0 } = picture
+  const {
+    size = '320x180',
+    rate = '25',
+    frames = 50,
+    timecode = '10:00:00:00',
+    reel = 'A001',
+    channels = 2,
+    seed = 0,
+  } = picture
   await mkdir(dirname(path), { recursive: true })
   const [numerator, denominator = 1] = rate.split('/').map(Number) as [number, number?]
   const samples = Math.round((frames * 48_000 * denominator) / numerator)

@@ -13,7 +13,9 @@ export function FirstProduction(): ReactElement {
   const navigate = useNavigate()
   if (productions.isPending) return <Loading what="the productions" />
   if (productions.error) return <Problem message={productions.error.message} />
-  const last = productions.data.find((production) => production.id === localStorage.getItem(lastProductionKey)) ?? productions.data[0]
+  const last =
+    productions.data.find((production) => production.id === localStorage.getItem(lastProductionKey)) ??
+    productions.data[0]
   if (last) return <Navigate to={`/p/${last.id}`} replace />
   return (
     <Box maxWidth="30rem" mx="auto" pt="16" px="6">

@@ -19,17 +19,34 @@ interface Entry {
 const shownAtMost = 40
 
 /** Finds any clip, volume, cut or proxy by any of its names, and any action. */
-export function Palette({ isOpen, onClose, toggleTheme }: { isOpen: boolean; onClose: () => void; toggleTheme: () => void }): ReactElement {
+export function Palette({
+  isOpen,
+  onClose,
+  toggleTheme,
+}: {
+  isOpen: boolean
+  onClose: () => void
+  toggleTheme: () => void
+}): ReactElement {
   const [text, setText] = useState('')
   const entries = useEntries(isOpen, text, toggleTheme)
-  const shown = entries.filter((entry) => entry.group === 'Clips' || matches(text, entry.text, entry.detail)).slice(0, shownAtMost)
+  const shown = entries
+    .filter((entry) => entry.group === 'Clips' || matches(text, entry.text, entry.detail))
+    .slice(0, shownAtMost)
   const groups = [...new Set(shown.map((entry) => entry.group))]
   const close = (): void => {
     setText('')
     onClose()
   }
   return (
-    <Dialog.Root open={isOpen} onOpenChange={({ open }) => !open && close()} size="lg" placement="top" lazyMount unmountOnExit>
+    <Dialog.Root
+      open={isOpen}
+      onOpenChange={({ open }) => !open && close()}
+      size="lg"
+      placement="top"
+      lazyMount
+      unmountOnExit
+    >
       <Portal>
         <Dialog.Backdrop bg="blackAlpha.400" />
         <Dialog.Positioner>
@@ -111,7 +128,13 @@ function useEntries(isOpen: boolean, text: string, toggleTheme: () => void): Ent
   const at = (path: string) => () => void navigate(`/p/${production.id}${path}`)
   return [
     { id: 'today', group: 'Go to', text: 'Today', detail: 'g t', act: at('') },
-    ...stops.map((stop) => ({ id: stop.id, group: 'Go to', text: stop.name, detail: `g ${stop.letter}`, act: at(`/${stop.id}`) })),
+    ...stops.map((stop) => ({
+      id: stop.id,
+      group: 'Go to',
+      text: stop.name,
+      detail: `g ${stop.letter}`,
+      act: at(`/${stop.id}`),
+    })),
     {
       id: 'check',
       group: 'Do',
@@ -129,7 +152,13 @@ function useEntries(isOpen: boolean, text: string, toggleTheme: () => void): Ent
         detail: volume.kind,
         act: () => scan.mutate({ params: { volumeId: volume.id } }),
       })),
-    ...cuts.map((cut) => ({ id: cut.id, group: 'Cuts', text: cut.name, detail: cut.fileName, act: at(`/cuts/${cut.id}`) })),
+    ...cuts.map((cut) => ({
+      id: cut.id,
+      group: 'Cuts',
+      text: cut.name,
+      detail: cut.fileName,
+      act: at(`/cuts/${cut.id}`),
+    })),
     ...volumes.map((volume) => ({
       id: volume.id,
       group: 'Volumes',

@@ -31,7 +31,11 @@ export function ProductionForm({ onDone }: { onDone: (production: Production) =>
           <Field.Root>
             <Field.Label>Frames a second</Field.Label>
             <NativeSelect.Root>
-              <NativeSelect.Field value={rateIndex} onChange={(event) => setRateIndex(Number(event.target.value))} bg="page">
+              <NativeSelect.Field
+                value={rateIndex}
+                onChange={(event) => setRateIndex(Number(event.target.value))}
+                bg="page"
+              >
                 {commonRates.map((rate, index) => (
                   <option key={formatRate(rate)} value={index}>
                     {formatRate(rate)}

@@ -14,7 +14,11 @@ import { Shell } from './shell.tsx'
 
 function Broken(): ReactElement {
   const error = useRouteError()
-  return <Problem message={`This page broke: ${error instanceof Error ? error.message : String(error)}. Reload it; nothing is lost.`} />
+  return (
+    <Problem
+      message={`This page broke: ${error instanceof Error ? error.message : String(error)}. Reload it; nothing is lost.`}
+    />
+  )
 }
 
 export const router = createBrowserRouter([

@@ -109,7 +109,17 @@ function Line({ production }: { production: Production }): ReactElement {
   )
 }
 
-function Stop({ to, name, waiting, waits }: { to: string; name: string; waiting: number | null; waits: string }): ReactElement {
+function Stop({
+  to,
+  name,
+  waiting,
+  waits,
+}: {
+  to: string
+  name: string
+  waiting: number | null
+  waits: string
+}): ReactElement {
   const { pathname } = useLocation()
   const isHere = name === 'Today' ? pathname.replace(/\/$/, '') === to : pathname.startsWith(to)
   return (
@@ -136,7 +146,14 @@ function Stop({ to, name, waiting, waits }: { to: string; name: string; waiting:
         <Flex align="baseline" gap="1.5" fontSize="0.95rem" fontWeight={isHere ? 'bold' : 'normal'}>
           {name}
           {waiting !== null && waiting > 0 && (
-            <Text as="span" fontSize="0.82rem" color="quiet" fontWeight="normal" fontVariantNumeric="tabular-nums" title={waits}>
+            <Text
+              as="span"
+              fontSize="0.82rem"
+              color="quiet"
+              fontWeight="normal"
+              fontVariantNumeric="tabular-nums"
+              title={waits}
+            >
               {waiting}
             </Text>
           )}

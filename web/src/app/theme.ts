@@ -8,18 +8,36 @@ const config = defineConfig({
     '*:focus-visible': { outline: '2px solid {colors.tide.focusRing}', outlineOffset: '1px' },
     '::selection': { bg: 'tide.muted' },
     // A word of state stands in thousands of rows: its looks are plain CSS.
-    '.state': { display: 'inline-flex', alignItems: 'center', gap: '6px', color: 'ink', fontWeight: 'semibold', whiteSpace: 'nowrap' },
+    '.state': {
+      display: 'inline-flex',
+      alignItems: 'center',
+      gap: '6px',
+      color: 'ink',
+      fontWeight: 'semibold',
+      whiteSpace: 'nowrap',
+    },
     '.state.quiet': { color: 'quiet', fontWeight: 'normal' },
   },
   theme: {
-    recipes: { button: { base: { fontWeight: 'semibold' }, variants: { variant: { outline: { borderColor: 'tide.emphasized' } } } } },
+    recipes: {
+      button: {
+        base: { fontWeight: 'semibold' },
+        variants: { variant: { outline: { borderColor: 'tide.emphasized' } } },
+      },
+    },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },
         heading: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },
         mono: { value: "'Atkinson Hyperlegible Mono Variable', monospace" },
       },
-      radii: { sm: { value: '2px' }, md: { value: '3px' }, l1: { value: '2px' }, l2: { value: '3px' }, l3: { value: '4px' } },
+      radii: {
+        sm: { value: '2px' },
+        md: { value: '3px' },
+        l1: { value: '2px' },
+        l2: { value: '3px' },
+        l3: { value: '4px' },
+      },
     },
     semanticTokens: {
       colors: {
@@ -35,7 +53,10 @@ const config = defineConfig({
           subtle: { value: { _light: '#efe8d9', _dark: '#2a2621' } },
           muted: { value: { _light: '#e9e0ce', _dark: '#322d27' } },
         },
-        fg: { DEFAULT: { value: { _light: '#25211b', _dark: '#e9e1d2' } }, muted: { value: { _light: '#665d4f', _dark: '#aca292' } } },
+        fg: {
+          DEFAULT: { value: { _light: '#25211b', _dark: '#e9e1d2' } },
+          muted: { value: { _light: '#665d4f', _dark: '#aca292' } },
+        },
         border: { DEFAULT: { value: { _light: '#ddd3c0', _dark: '#3d382f' } } },
         tide: {
           solid: { value: { base: '#0e5a5c', _dark: '#5fb3ae' } },

@@ -22,7 +22,11 @@ export interface CallInput<K extends RouteName> {
 }
 
 /** The address of a route with its parameters filled in. */
-export function addressOf<K extends RouteName>(name: K, params: Record<string, unknown> = {}, query: Record<string, unknown> = {}): string {
+export function addressOf<K extends RouteName>(
+  name: K,
+  params: Record<string, unknown> = {},
+  query: Record<string, unknown> = {},
+): string {
   const path = routes[name].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(String(params[key])))
   const pairs = Object.entries(query).filter(([, value]) => value !== undefined)
   return pairs.length ? `${path}?${new URLSearchParams(pairs.map(([key, value]) => [key, String(value)]))}` : path

@@ -16,12 +16,22 @@ import { type ApiError, addressOf, type CallInput, call } from './api.ts'
 type AnswerOf<K extends RouteName> = Answer<(typeof routes)[K]>
 
 /** Reads a route and keeps it fresh; `null` as input waits. */
-export function useRead<K extends RouteName>(name: K, input: CallInput<K> | null): UseQueryResult<AnswerOf<K>, ApiError> {
-  return useQuery<AnswerOf<K>, ApiError>({ queryKey: [name, input], queryFn: () => call(name, input ?? {}), enabled: input !== null })
+export function useRead<K extends RouteName>(
+  name: K,
+  input: CallInput<K> | null,
+): UseQueryResult<AnswerOf<K>, ApiError> {
+  return useQuery<AnswerOf<K>, ApiError>({
+    queryKey: [name, input],
+    queryFn: () => call(name, input ?? {}),
+    enabled: input !== null,
+  })
 }
 
 /** The same for a read whose question changes while somebody types: the last answer stays until the next is there. */
-export function useSteadyRead<K extends RouteName>(name: K, input: CallInput<K> | null): UseQueryResult<AnswerOf<K>, ApiError> {
+export function useSteadyRead<K extends RouteName>(
+  name: K,
+  input: CallInput<K> | null,
+): UseQueryResult<AnswerOf<K>, ApiError> {
   return useQuery<AnswerOf<K>, ApiError>({
     queryKey: [name, input],
     queryFn: () => call(name, input ?? {}),
@@ -31,7 +41,10 @@ export function useSteadyRead<K extends RouteName>(name: K, input: CallInput<K> 
 }
 
 /** Several reads of one route at once. */
-export function useReads<K extends RouteName>(name: K, inputs: readonly CallInput<K>[]): UseQueryResult<AnswerOf<K>, ApiError>[] {
+export function useReads<K extends RouteName>(
+  name: K,
+  inputs: readonly CallInput<K>[],
+): UseQueryResult<AnswerOf<K>, ApiError>[] {
   return useQueries({
     queries: inputs.map((input) => ({ queryKey: [name, input], queryFn: () => call(name, input), staleTime: 60_000 })),
   }) as UseQueryResult<AnswerOf<K>, ApiError>[]

@@ -22,7 +22,15 @@ export function useChosenCut(): { cuts: readonly Cut[]; cut: Cut | null; isPendi
 }
 
 /** Chooses which cut a stop is about; the choice is in the address. */
-export function CutChoice({ stop, cuts, chosen }: { stop: 'cuts' | 'mend' | 'handoff'; cuts: readonly Cut[]; chosen: Cut }): ReactElement {
+export function CutChoice({
+  stop,
+  cuts,
+  chosen,
+}: {
+  stop: 'cuts' | 'mend' | 'handoff'
+  cuts: readonly Cut[]
+  chosen: Cut
+}): ReactElement {
   const production = useProduction()
   const navigate = useNavigate()
   return (

@@ -1,5 +1,11 @@
 import { Box, chakra } from '@chakra-ui/react'
-import { type ColumnDef, getCoreRowModel, getSortedRowModel, type SortingState, useReactTable } from '@tanstack/react-table'
+import {
+  type ColumnDef,
+  getCoreRowModel,
+  getSortedRowModel,
+  type SortingState,
+  useReactTable,
+} from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { type ReactElement, type ReactNode, useEffect, useMemo, useRef, useState } from 'react'
@@ -34,7 +40,17 @@ interface Props<T> {
  * A table of any length: only the rows in sight are in the page. Sorting is kept in the address.
  * j and k move, Enter opens, x marks, Shift+x marks a range, a marks or clears all.
  */
-export function DataTable<T>({ label, columns, rows, rowId, rowHeight = 44, onOpen, marks, onMarks, empty }: Props<T>): ReactElement {
+export function DataTable<T>({
+  label,
+  columns,
+  rows,
+  rowId,
+  rowHeight = 44,
+  onOpen,
+  marks,
+  onMarks,
+  empty,
+}: Props<T>): ReactElement {
   const [sortText, setSortText] = useAddressValue('sort')
   const sorting = useMemo<SortingState>(
     () => (sortText ? [{ id: sortText.replace(/^-/, ''), desc: sortText.startsWith('-') }] : []),
@@ -249,8 +265,14 @@ function HeaderCell<T>({
 const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
 
 /** Numbers by size, names as people read them: C2 before C10. */
-function compareCells(a: { getValue: (id: string) => unknown }, b: { getValue: (id: string) => unknown }, id: string): number {
+function compareCells(
+  a: { getValue: (id: string) => unknown },
+  b: { getValue: (id: string) => unknown },
+  id: string,
+): number {
   const left = a.getValue(id)
   const right = b.getValue(id)
-  return typeof left === 'number' && typeof right === 'number' ? left - right : collator.compare(String(left), String(right))
+  return typeof left === 'number' && typeof right === 'number'
+    ? left - right
+    : collator.compare(String(left), String(right))
 }

@@ -18,7 +18,14 @@ export function Dialog({
   size?: 'md' | 'lg' | 'xl'
 }): ReactElement {
   return (
-    <Base.Root open={isOpen} onOpenChange={({ open }) => !open && onClose()} size={size} scrollBehavior="inside" lazyMount unmountOnExit>
+    <Base.Root
+      open={isOpen}
+      onOpenChange={({ open }) => !open && onClose()}
+      size={size}
+      scrollBehavior="inside"
+      lazyMount
+      unmountOnExit
+    >
       <Portal>
         <Base.Backdrop bg="blackAlpha.400" />
         <Base.Positioner>

@@ -25,7 +25,11 @@ export function EvidenceList({
       </Table.Header>
       <Table.Body>
         {sorted.map((row) => (
-          <Table.Row key={`${row.aspect} ${row.expected} ${row.found}`} bg="transparent" color={row.agrees ? 'quiet' : 'ink'}>
+          <Table.Row
+            key={`${row.aspect} ${row.expected} ${row.found}`}
+            bg="transparent"
+            color={row.agrees ? 'quiet' : 'ink'}
+          >
             <Table.Cell verticalAlign="top">
               <HStack gap="1.5">
                 {row.agrees ? <Equal size={13} aria-label="agrees" /> : <EqualNot size={13} aria-label="differs" />}

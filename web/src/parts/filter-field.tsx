@@ -4,7 +4,15 @@ import { Echoes } from './echoes.ts'
 import { usePageKeys } from './keys.ts'
 
 /** A text filter; "/" goes to it, Escape leaves it. It follows the address and writes to it when typing rests. */
-export function FilterField({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
+export function FilterField({
+  label,
+  value,
+  onChange,
+}: {
+  label: string
+  value: string
+  onChange: (value: string) => void
+}): ReactElement {
   const field = useRef<HTMLInputElement>(null)
   const [text, setText] = useState(value)
   const echoes = useRef(new Echoes())

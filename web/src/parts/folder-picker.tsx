@@ -22,10 +22,19 @@ export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => 
         {listing.isPending && <Loading what="the folder" />}
         {listing.error && <Problem message={listing.error.message} />}
         {path !== null && (
-          <PickerRow icon={<CornerLeftUp size={15} aria-hidden />} name="Up" onClick={() => setPath(listing.data?.parent ?? null)} />
+          <PickerRow
+            icon={<CornerLeftUp size={15} aria-hidden />}
+            name="Up"
+            onClick={() => setPath(listing.data?.parent ?? null)}
+          />
         )}
         {listing.data?.folders.map((folder) => (
-          <PickerRow key={folder.path} icon={<Folder size={15} aria-hidden />} name={folder.name} onClick={() => setPath(folder.path)} />
+          <PickerRow
+            key={folder.path}
+            icon={<Folder size={15} aria-hidden />}
+            name={folder.name}
+            onClick={() => setPath(folder.path)}
+          />
         ))}
         {listing.data?.folders.length === 0 && (
           <Text color="quiet" px="2" py="1">

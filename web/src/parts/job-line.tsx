@@ -7,7 +7,9 @@ import { endedPace, pace } from './pace.ts'
 import { StateWord } from './state-word.tsx'
 import { when } from './words.ts'
 
-/** One job: what, how far, how fast, how long still, and how it ended; the encoder's own words and the checks fold out. */
+/**
+ * One job: what, how far, how fast, how long still, and how it ended; the encoder's own words and the checks fold out.
+ */
 export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): ReactElement {
   const cancel = useChange('cancelJob')
   const retry = useChange('retryJob')
@@ -33,7 +35,12 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
         )}
         {actions}
         {live && (
-          <Button size="xs" variant="outline" loading={cancel.isPending} onClick={() => cancel.mutate({ params: { jobId: job.id } })}>
+          <Button
+            size="xs"
+            variant="outline"
+            loading={cancel.isPending}
+            onClick={() => cancel.mutate({ params: { jobId: job.id } })}
+          >
             Stop
           </Button>
         )}
@@ -113,13 +120,24 @@ function Details({ job }: { job: Job }): ReactElement {
           )}
         </Box>
       )}
-      {data && data.checks.length > 0 && <EvidenceList rows={data.checks} expected="The original" found="What was made" />}
+      {data && data.checks.length > 0 && (
+        <EvidenceList rows={data.checks} expected="The original" found="What was made" />
+      )}
       {data?.log && (
         <Box as="details" mt="2">
           <Box as="summary" cursor="pointer" fontSize="0.85rem">
             The encoder’s own words
           </Box>
-          <Box as="pre" fontFamily="mono" fontSize="0.8rem" whiteSpace="pre-wrap" overflowWrap="anywhere" bg="bg.subtle" p="2" mt="1">
+          <Box
+            as="pre"
+            fontFamily="mono"
+            fontSize="0.8rem"
+            whiteSpace="pre-wrap"
+            overflowWrap="anywhere"
+            bg="bg.subtle"
+            p="2"
+            mt="1"
+          >
             {data.log}
           </Box>
         </Box>

@@ -16,11 +16,23 @@ export function usePageKeys(keys: Record<string, (event: KeyboardEvent) => void>
   current.current = keys
   useEffect(() => {
     const listen = (event: KeyboardEvent): void => {
-      if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented || isTyping(event.target) || isCovered()) return
+      if (
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        event.defaultPrevented ||
+        isTyping(event.target) ||
+        isCovered()
+      )
+        return
       const action = current.current[event.key]
       if (!action) return
       // Enter and Space on a focused control are its own.
-      if ((event.key === 'Enter' || event.key === ' ') && event.target instanceof HTMLElement && /^(BUTTON|A)$/.test(event.target.tagName))
+      if (
+        (event.key === 'Enter' || event.key === ' ') &&
+        event.target instanceof HTMLElement &&
+        /^(BUTTON|A)$/.test(event.target.tagName)
+      )
         return
       event.preventDefault()
       action(event)
@@ -38,7 +50,12 @@ export function useUndoKeys(actions: { onUndo: (() => void) | null; onRedo: (() 
     const listen = (event: KeyboardEvent): void => {
       if (!(event.ctrlKey || event.metaKey) || isTyping(event.target) || isCovered()) return
       const key = event.key.toLowerCase()
-      const action = key === 'z' && !event.shiftKey ? current.current.onUndo : key === 'y' || key === 'z' ? current.current.onRedo : null
+      const action =
+        key === 'z' && !event.shiftKey
+          ? current.current.onUndo
+          : key === 'y' || key === 'z'
+            ? current.current.onRedo
+            : null
       if (!action) return
       event.preventDefault()
       action()

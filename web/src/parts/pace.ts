@@ -27,4 +27,5 @@ function speed({ unitsPerSecond, unit, realTime }: Progress): string[] {
 const short = (value: number): string => (value < 10 ? value.toFixed(1) : String(Math.round(value)))
 
 /** How fast an ended job went; null for one that says nothing of it. */
-export const endedPace = ({ progress }: Pick<Job, 'progress'>): string | null => (progress ? speed(progress).join(' · ') || null : null)
+export const endedPace = ({ progress }: Pick<Job, 'progress'>): string | null =>
+  progress ? speed(progress).join(' · ') || null : null

@@ -16,7 +16,16 @@ export function Page({
   isTall?: boolean
 }): ReactElement {
   return (
-    <Flex as="main" direction="column" px="8" pt="5" pb={isTall ? '0' : '10'} flex="1" minHeight="0" overflowY={isTall ? 'hidden' : 'auto'}>
+    <Flex
+      as="main"
+      direction="column"
+      px="8"
+      pt="5"
+      pb={isTall ? '0' : '10'}
+      flex="1"
+      minHeight="0"
+      overflowY={isTall ? 'hidden' : 'auto'}
+    >
       <Flex align="start" justify="space-between" gap="6" mb="4">
         <Box minWidth="0">
           <Heading as="h1" fontSize="1.5rem" fontWeight="semibold" lineHeight="1.25">

@@ -139,7 +139,9 @@ describe('filters', () => {
 
 describe('addresses', () => {
   test('parameters are escaped, empty queries left out', () => {
-    expect(addressOf('handoffFile', { handoffId: 'h', fileName: 'a b/c?.edl' })).toBe('/api/handoffs/h/files/a%20b%2Fc%3F.edl')
+    expect(addressOf('handoffFile', { handoffId: 'h', fileName: 'a b/c?.edl' })).toBe(
+      '/api/handoffs/h/files/a%20b%2Fc%3F.edl',
+    )
     expect(addressOf('browseFolder', {}, { path: undefined })).toBe('/api/folders')
     expect(addressOf('browseFolder', {}, { path: '/a b' })).toBe('/api/folders?path=%2Fa+b')
   })

@@ -36,10 +36,26 @@ export function Sheet({
 }
 
 /** A titled part of a sheet or page. */
-export function Section({ title, action, children }: { title: string; action?: ReactNode; children: ReactNode }): ReactElement {
+export function Section({
+  title,
+  action,
+  children,
+}: {
+  title: string
+  action?: ReactNode
+  children: ReactNode
+}): ReactElement {
   return (
     <Box as="section" mb="6">
-      <Box display="flex" alignItems="baseline" justifyContent="space-between" borderBottomWidth="1px" borderColor="rule" mb="2" pb="1">
+      <Box
+        display="flex"
+        alignItems="baseline"
+        justifyContent="space-between"
+        borderBottomWidth="1px"
+        borderColor="rule"
+        mb="2"
+        pb="1"
+      >
         <Box as="h2" fontSize="0.95rem" fontWeight="semibold">
           {title}
         </Box>

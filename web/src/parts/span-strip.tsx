@@ -26,13 +26,20 @@ export function TinyStrip({ strip, width = 150 }: { strip: SpanStrip; width?: nu
     .filter((span) => span.note)
     .map((span) => `${span.label}: ${span.note}`)
   return (
-    <svg width={width} height={height} role="img" aria-label={trouble.length ? `does not line up: ${trouble.join('; ')}` : 'lines up'}>
+    <svg
+      width={width}
+      height={height}
+      role="img"
+      aria-label={trouble.length ? `does not line up: ${trouble.join('; ')}` : 'lines up'}
+    >
       <StripDrawing strip={strip} rows={rows} width={width} rowHeight={6} barHeight={4} top={2} />
     </svg>
   )
 }
 
-/** In a detail sheet: one timecode axis, every span with its name, and what does not line up with its exact difference. */
+/**
+ * In a detail sheet: one timecode axis, every span with its name, and what does not line up with its exact difference.
+ */
 export function LargeStrip({ strip, width = 560 }: { strip: SpanStrip; width?: number }): ReactElement {
   const rows = rowsOf(strip)
   const x = axisOf(strip, width)
@@ -40,7 +47,14 @@ export function LargeStrip({ strip, width = 560 }: { strip: SpanStrip; width?: n
   const height = rows.length * rowHeight + 26
   return (
     <Box overflowX="auto">
-      <chakra.svg style={{ width, height }} role="img" aria-label="Span strip" fontFamily="mono" fontSize="11.5px" fill="ink">
+      <chakra.svg
+        style={{ width, height }}
+        role="img"
+        aria-label="Span strip"
+        fontFamily="mono"
+        fontSize="11.5px"
+        fill="ink"
+      >
         <text x={x(strip.original.start)} y={11} fill="currentColor">
           {frameLabel(strip.original.start, strip.rate, strip.dropFrame)}
         </text>
@@ -48,7 +62,13 @@ export function LargeStrip({ strip, width = 560 }: { strip: SpanStrip; width?: n
           {frameLabel(strip.original.end, strip.rate, strip.dropFrame)}
         </text>
         {rows.map((row, index) => (
-          <text key={row.id} x={x(strip.original.start)} y={26 + index * rowHeight + 8} fontSize="11px" fill="currentColor">
+          <text
+            key={row.id}
+            x={x(strip.original.start)}
+            y={26 + index * rowHeight + 8}
+            fontSize="11px"
+            fill="currentColor"
+          >
             {rowLabel(row)}
           </text>
         ))}
@@ -61,7 +81,8 @@ export function LargeStrip({ strip, width = 560 }: { strip: SpanStrip; width?: n
 function rowLabel(row: Row): string {
   if (row.kind !== 'use') return row.spans[0]?.note ? `${row.label} — ${row.spans[0].note}` : row.label
   const trouble = row.spans.filter((span) => span.note).map((span) => `${span.label}: ${span.note}`)
-  const plain = row.spans.length > 4 ? `${row.spans.length} uses` : `uses ${row.spans.map((span) => span.label).join(', ')}`
+  const plain =
+    row.spans.length > 4 ? `${row.spans.length} uses` : `uses ${row.spans.map((span) => span.label).join(', ')}`
   return trouble.length ? `${plain} — ${trouble.join('; ')}` : plain
 }
 

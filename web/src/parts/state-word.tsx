@@ -1,6 +1,7 @@
 import {
   Ban,
   Check,
+  CheckCheck,
   CircleDashed,
   CircleDot,
   CircleHelp,
@@ -26,7 +27,8 @@ import type { ReactElement } from 'react'
 
 /** Every word of state with its icon. The icon repeats the word; neither relies on colour. */
 const icons: Readonly<Record<string, LucideIcon>> = {
-  sound: Equal,
+  proven: CheckCheck,
+  matched: Equal,
   unchecked: CircleHelp,
   stale: History,
   mismatched: EqualNot,
@@ -59,6 +61,9 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   undone: History,
   'no proxy': CircleDashed,
   fits: Check,
+  likely: CircleHelp,
+  waits: Clock,
+  'original damaged': FileX,
   ambiguous: CircleHelp,
   refused: Ban,
   'not found': CircleDashed,
@@ -82,7 +87,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
 }
 
 const calm = new Set([
-  'sound',
+  'proven',
+  'matched',
   'here',
   'on original',
   'done',

@@ -37,6 +37,7 @@ export function timeLeft(seconds: number | null): string {
 export const minutes = (value: number): string =>
   value === 0 ? 'none' : value < 1 ? `${Math.ceil(value * 60)} s` : `${Math.ceil(value)} min`
 
-export const frameLabel = (frame: number, rate: Rate, drop: boolean): string => formatTimecode(Math.round(frame), rate, drop)
+export const frameLabel = (frame: number, rate: Rate, drop: boolean): string =>
+  formatTimecode(Math.round(frame), rate, drop)
 
 export { formatRate }

@@ -72,7 +72,8 @@ describe('reading', () => {
   })
 
   test('any line ending and a byte order mark', () => {
-    for (const ending of ['\r\n', '\r']) expect(read(`\uFEFF${example.replaceAll('\n', ending)}`).events).toHaveLength(cut.events.length)
+    for (const ending of ['\r\n', '\r'])
+      expect(read(`\uFEFF${example.replaceAll('\n', ending)}`).events).toHaveLength(cut.events.length)
   })
 
   test('a source that runs over midnight ends after it', () => {
@@ -95,7 +96,9 @@ describe('refusing, with the line and the reason', () => {
     [event('M2 A001 25 01:00:00:00'), 'line 3', 'follows no event'],
     ['FCM: DROP FRAME\n001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00', 'line 1', 'does not have'],
     [
-      event('001  A V C 01:00:00:00 01:00:02:00 10:00:00:00 10:00:02:00\n002  B V C 01:00:00:00 01:00:02:00 10:00:01:00 10:00:03:00'),
+      event(
+        '001  A V C 01:00:00:00 01:00:02:00 10:00:00:00 10:00:02:00\n002  B V C 01:00:00:00 01:00:02:00 10:00:01:00 10:00:03:00',
+      ),
       'line 4',
       'overlaps event 001',
     ],
@@ -172,7 +175,13 @@ describe('writing', () => {
             location: '',
           }
         })
-        const cut: Cut = { name: 'x', rate: rate(25), dropFrame: false, tracks: [{ name: 'V1', kind: 'picture' }], events }
+        const cut: Cut = {
+          name: 'x',
+          rate: rate(25),
+          dropFrame: false,
+          tracks: [{ name: 'V1', kind: 'picture' }],
+          events,
+        }
         expect(read(edl.write(cut)).events.map((item) => ({ ...item, location: '' }))).toEqual(events)
       }),
     )

@@ -31,6 +31,8 @@ const eventLine =
 
 interface OpenEvent {
   event: CutEvent
+  /** Remarks so far: a list may have a million of them. */
+  notes: string[]
   /** The channel field, for telling which tracks the line fills. */
   channels: string
 }
@@ -57,13 +59,14 @@ class EdlReader {
     this.#close()
     if (this.#events.length === 0) throw new CutFormatError(`line ${lines.length}`, 'there is no event in this list.')
     this.#refuseOverlaps()
-    const names = [...new Set(this.#events.map((event) => event.track))].sort(compareTracks)
+    // In order of tracks by now.
+    const names = [...new Set(this.#events.map((event) => event.track))]
     return {
       name: this.#title || this.#options.fileName.replace(/\.edl$/i, ''),
       rate: this.#options.rate,
       dropFrame: this.#sawDrop,
       tracks: names.map((name) => ({ name, kind: name.startsWith('V') ? 'picture' : 'sound' })),
-      events: names.flatMap((name) => this.#events.filter((event) => event.track === name)),
+      events: this.#events,
     }
   }
 
@@ -87,7 +90,10 @@ class EdlReader {
     if (/NON[- ]?DROP/i.test(line)) this.#drop = false
     else if (/DROP/i.test(line)) {
       if (!allowsDropFrame(this.#options.rate))
-        throw new CutFormatError(location, 'the list is drop-frame, which the chosen rate does not have: choose 29.97 or 59.94.')
+        throw new CutFormatError(
+          location,
+          'the list is drop-frame, which the chosen rate does not have: choose 29.97 or 59.94.',
+        )
       this.#drop = true
       this.#sawDrop = true
     } else throw new CutFormatError(location, `"${shorten(line)}" states neither DROP FRAME nor NON-DROP FRAME.`)
@@ -121,10 +127,15 @@ class EdlReader {
     const day = framesPerDay(this.#options.rate, this.#drop ?? false)
     const source = { startFrame: sourceIn, endFrame: sourceOut < sourceIn ? sourceOut + day : sourceOut }
     const record = { startFrame: recordIn, endFrame: recordOut }
-    if (recordOut < recordIn) throw new CutFormatError(location, `the record out ${codes[3]} lies before the record in ${codes[2]}.`)
+    if (recordOut < recordIn)
+      throw new CutFormatError(location, `the record out ${codes[3]} lies before the record in ${codes[2]}.`)
     if (/^K/i.test(kind))
-      throw new CutFormatError(location, 'key events are not read: flatten the keys to tracks of their own, and export again.')
-    if (kind.toUpperCase() === 'C' && length !== undefined) throw new CutFormatError(location, 'a cut has no length, but one is given.')
+      throw new CutFormatError(
+        location,
+        'key events are not read: flatten the keys to tracks of their own, and export again.',
+      )
+    if (kind.toUpperCase() === 'C' && length !== undefined)
+      throw new CutFormatError(location, 'a cut has no length, but one is given.')
     const transition = this.#transition(kind, length, location)
     const event: CutEvent = {
       number,
@@ -139,17 +150,20 @@ class EdlReader {
       record,
       transition,
       speed: normalSpeed,
-      notes: /^(BL|BLACK)$/i.test(reel) ? ['black'] : [],
+      notes: [],
       location,
     }
     const leavesInto =
-      this.#open && this.#open.event.number === number && record.endFrame > record.startFrame && isEmpty(this.#open.event)
+      this.#open &&
+      this.#open.event.number === number &&
+      record.endFrame > record.startFrame &&
+      isEmpty(this.#open.event)
         ? this.#open
         : null
     if (leavesInto) this.#open = null
     else this.#close()
     this.#leaving = leavesInto
-    this.#open = { event, channels: channels.toUpperCase() }
+    this.#open = { event, notes: /^(BL|BLACK)$/i.test(reel) ? ['black'] : [], channels: channels.toUpperCase() }
   }
 
   #transition(kind: string, length: string | undefined, location: string): Transition | null {
@@ -172,7 +186,10 @@ class EdlReader {
   #readMotion(line: string, location: string): void {
     const match = /^M2\s+(\S+)\s+(-?\d+(?:\.\d+)?)\s+(\S+)$/i.exec(line)
     if (!match)
-      throw new CutFormatError(location, `"${shorten(line)}" is no motion line: reel, frames per second and a timecode are needed.`)
+      throw new CutFormatError(
+        location,
+        `"${shorten(line)}" is no motion line: reel, frames per second and a timecode are needed.`,
+      )
     if (!this.#open) throw new CutFormatError(location, 'the motion line follows no event.')
     const speed = motionSpeed(match[2] as string, this.#options.rate)
     // In a transition the line may speak of the source that is left, whose event has had its own.
@@ -199,7 +216,7 @@ class EdlReader {
   }
 
   #note(text: string): void {
-    if (this.#open) this.#open.event = { ...this.#open.event, notes: [...this.#open.event.notes, text] }
+    this.#open?.notes.push(text)
   }
 
   #close(): void {
@@ -207,7 +224,7 @@ class EdlReader {
     this.#open = null
     this.#leaving = null
     if (!open || isEmpty(open.event)) return
-    const { event } = open
+    const event = { ...open.event, notes: open.notes }
     const length = event.source.endFrame - event.source.startFrame
     const recordLength = event.record.endFrame - event.record.startFrame
     if (event.speed === normalSpeed && length !== recordLength) {
@@ -218,19 +235,27 @@ class EdlReader {
     }
     // Black needs no source: it is not a use of anything.
     if (event.notes.includes('black')) return
-    for (const track of tracksOf(open.channels)) this.#events.push({ ...event, track, kind: track.startsWith('V') ? 'picture' : 'sound' })
+    for (const track of tracksOf(open.channels))
+      this.#events.push({ ...event, track, kind: track.startsWith('V') ? 'picture' : 'sound' })
   }
 
   #refuseOverlaps(): void {
     const byTrack = new Map<string, CutEvent[]>()
-    for (const event of this.#events) byTrack.set(event.track, [...(byTrack.get(event.track) ?? []), event])
+    for (const event of this.#events) {
+      const onTrack = byTrack.get(event.track)
+      if (onTrack) onTrack.push(event)
+      else byTrack.set(event.track, [event])
+    }
     for (const events of byTrack.values()) {
       events.sort((a, b) => a.record.startFrame - b.record.startFrame)
       for (let index = 1; index < events.length; index++) {
         const before = events[index - 1] as CutEvent
         const event = events[index] as CutEvent
         if (event.record.startFrame < before.record.endFrame) {
-          throw new CutFormatError(event.location, `event ${event.number} overlaps event ${before.number} on track ${event.track}.`)
+          throw new CutFormatError(
+            event.location,
+            `event ${event.number} overlaps event ${before.number} on track ${event.track}.`,
+          )
         }
       }
     }
@@ -286,13 +311,18 @@ function writeEdl(cut: Cut): string {
     const body = [source.startFrame, source.endFrame, event.record.startFrame, event.record.endFrame]
     if (event.transition) {
       const left = before ? before.source.endFrame : 0
-      lines.push(line('C', { reel: before?.reel ?? 'BL' }, [left, left, event.record.startFrame, event.record.startFrame]))
+      lines.push(
+        line('C', { reel: before?.reel ?? 'BL' }, [left, left, event.record.startFrame, event.record.startFrame]),
+      )
       const kind = event.transition.kind === 'dissolve' ? 'D' : `W${event.transition.wipeCode ?? '001'}`
       lines.push(line(`${kind.padEnd(4)} ${String(event.transition.durationFrames).padStart(3, '0')}`, event, body))
     } else lines.push(line('C', event, body))
     if (event.speed.numerator !== event.speed.denominator) {
-      const framesPerSecond = (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
-      lines.push(`M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, cut.dropFrame)}`)
+      const framesPerSecond =
+        (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
+      lines.push(
+        `M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, cut.dropFrame)}`,
+      )
     }
     if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${onOneLine(before.clipName)}`)
     const name = event.clipName ?? (event.path ? baseName(event.path) : null)
@@ -307,7 +337,8 @@ function writeEdl(cut: Cut): string {
 const onOneLine = (text: string): string => text.replace(/[\r\n]+/g, ' ')
 
 /** A list is lines of text: a path with a line break in it goes out as a file URL. */
-const pathOnOneLine = (path: string): string => (/[\r\n]/.test(path) ? `file://${path.split('/').map(encodeURIComponent).join('/')}` : path)
+const pathOnOneLine = (path: string): string =>
+  /[\r\n]/.test(path) ? `file://${path.split('/').map(encodeURIComponent).join('/')}` : path
 
 /** A reel as one word of the line; a list keeps no blanks in it. */
 const reelField = (reel: string | null): string => (reel ?? 'AX').replace(/\s+/g, '_').padEnd(8)

@@ -16,7 +16,11 @@ const clip = (change: object = {}) => ({
   OTIO_SCHEMA: 'Clip.1',
   name: 'A001C001.mov',
   source_range: range(900_000, 50),
-  media_reference: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///P:/LW/A001C001.mov', available_range: range(899_990, 100) },
+  media_reference: {
+    OTIO_SCHEMA: 'ExternalReference.1',
+    target_url: 'file:///P:/LW/A001C001.mov',
+    available_range: range(899_990, 100),
+  },
   metadata: { cmx_3600: { reel: 'A001' } },
   ...change,
 })
@@ -41,6 +45,19 @@ describe('reading', () => {
       mediumStartFrame: 899_990,
       record: { startFrame: 900_025, endFrame: 900_075 },
     })
+  })
+
+  test('the reel is read from whatever metadata names one, of the clip or of its media', () => {
+    const reel = (change: object) => read(timeline([clip({ metadata: {}, ...change })])).events[0]?.reel
+    expect(reel({ metadata: { anything: { 'Tape Name': 'B002' } } })).toBe('B002')
+    const reference = {
+      OTIO_SCHEMA: 'ExternalReference.1',
+      target_url: 'file:///x.mov',
+      metadata: { x: { reel_name: 'C3' } },
+    }
+    expect(reel({ media_reference: reference })).toBe('C3')
+    expect(reel({ metadata: { cmx_3600: { reel: 'A001' }, other: { tape: 'Z' } } })).toBe('A001')
+    expect(reel({ metadata: { other: { tape: 7, note: 'reel' } } })).toBeNull()
   })
 
   test('a source at 29.97 keeps its own rate, and takes record frames at the cut’s', () => {
@@ -83,10 +100,26 @@ describe('refusing, with the path and the reason', () => {
     [{ OTIO_SCHEMA: 'Clip.1' }, 'the file', 'Timeline is read here'],
     [timeline([clip()], { tracks: null }), 'tracks', 'an object is needed'],
     [timeline([]), 'tracks', 'no clip'],
-    [timeline([clip({ source_range: range(0, 50, 23.5) })]), 'tracks.children[0].children[0].source_range.start_time', 'no frame rate'],
-    [timeline([clip({ source_range: range(0.5, 50) })]), 'tracks.children[0].children[0].source_range.start_time', 'between two frames'],
-    [timeline([clip({ source_range: range(0, 0) })]), 'tracks.children[0].children[0].source_range.duration', 'at least one frame'],
-    [timeline([clip({ source_range: null, media_reference: null })]), 'tracks.children[0].children[0]', 'how long it is'],
+    [
+      timeline([clip({ source_range: range(0, 50, 23.5) })]),
+      'tracks.children[0].children[0].source_range.start_time',
+      'no frame rate',
+    ],
+    [
+      timeline([clip({ source_range: range(0.5, 50) })]),
+      'tracks.children[0].children[0].source_range.start_time',
+      'between two frames',
+    ],
+    [
+      timeline([clip({ source_range: range(0, 0) })]),
+      'tracks.children[0].children[0].source_range.duration',
+      'at least one frame',
+    ],
+    [
+      timeline([clip({ source_range: null, media_reference: null })]),
+      'tracks.children[0].children[0]',
+      'how long it is',
+    ],
     [timeline([clip(), { OTIO_SCHEMA: 'Stack.1', children: [] }]), 'tracks.children[0].children[1]', 'nested'],
     [timeline([{ OTIO_SCHEMA: 'Marker.2' }]), 'tracks.children[0].children[0]', 'Clip or Gap'],
   ])('%#', (value, location, reason) => {
@@ -104,7 +137,12 @@ describe('refusing, with the path and the reason', () => {
 test('what was read comes back the same, and says its timecode', () => {
   const dissolve = { OTIO_SCHEMA: 'Transition.1', in_offset: time(0), out_offset: time(12) }
   const cut = read(
-    timeline([{ OTIO_SCHEMA: 'Gap.1', source_range: range(0, 25) }, clip(), dissolve, clip({ source_range: range(107_892, 30, 29.97) })]),
+    timeline([
+      { OTIO_SCHEMA: 'Gap.1', source_range: range(0, 25) },
+      clip(),
+      dissolve,
+      clip({ source_range: range(107_892, 30, 29.97) }),
+    ]),
   )
   const text = otio.write(cut)
   const again = otio.read(text, options)
@@ -130,7 +168,8 @@ test('a file with anything changed in it is read or refused, and never breaks', 
   const places: (string | number)[][] = []
   const visit = (value: unknown, path: (string | number)[]): void => {
     places.push(path)
-    if (value !== null && typeof value === 'object') for (const [key, inner] of Object.entries(value)) visit(inner, [...path, key])
+    if (value !== null && typeof value === 'object')
+      for (const [key, inner] of Object.entries(value)) visit(inner, [...path, key])
   }
   visit(whole, [])
   fc.assert(

@@ -15,7 +15,10 @@ import {
 import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Speed, type Transition } from '../model.ts'
 import type { CutFormat, ReadOptions } from './format.ts'
 
-/** OpenTimelineIO JSON: a Timeline of Tracks of Clips, Gaps and Transitions (schemas Timeline.1, Stack.1, Track.1, Clip.1 and .2). */
+/**
+ * OpenTimelineIO JSON: a Timeline of Tracks of Clips, Gaps and Transitions (schemas Timeline.1, Stack.1, Track.1,
+ * Clip.1 and .2).
+ */
 export const otio: CutFormat = {
   id: 'otio',
   name: 'OTIO',
@@ -53,7 +56,8 @@ class OtioReader {
     this.#expectSchema(timeline, ['Timeline'], 'the file')
     const stack = this.#object(timeline.tracks, 'tracks')
     this.#expectSchema(stack, ['Stack'], 'tracks')
-    const start = timeline.global_start_time == null ? null : this.#time(timeline.global_start_time, 'global_start_time')
+    const start =
+      timeline.global_start_time == null ? null : this.#time(timeline.global_start_time, 'global_start_time')
     const children = this.#array(stack.children, 'tracks.children')
     const rate = start?.rate ?? this.#firstRecordRate(children) ?? this.#options.rate
     const offset = start ? start.value : fraction(0)
@@ -71,7 +75,10 @@ class OtioReader {
     if (this.#events.length === 0) throw new CutFormatError('tracks', 'there is no clip in this timeline.')
     const dropFrame = (this.#metadata(timeline, 'ennick').dropFrame as boolean | undefined) === true
     return {
-      name: typeof timeline.name === 'string' && timeline.name ? timeline.name : this.#options.fileName.replace(/\.otio$/i, ''),
+      name:
+        typeof timeline.name === 'string' && timeline.name
+          ? timeline.name
+          : this.#options.fileName.replace(/\.otio$/i, ''),
       rate,
       dropFrame,
       tracks,
@@ -86,13 +93,21 @@ class OtioReader {
       if (!Array.isArray(items)) continue
       for (const [at, item] of items.entries()) {
         const range = (item as Json | null)?.source_range as Json | null | undefined
-        if (range?.duration) return this.#time(range.duration, `tracks.children[${index}].children[${at}].source_range.duration`).rate
+        if (range?.duration)
+          return this.#time(range.duration, `tracks.children[${index}].children[${at}].source_range.duration`).rate
       }
     }
     return null
   }
 
-  #readTrack(track: Json, name: string, kind: 'picture' | 'sound', rate: Rate, start: Fraction, location: string): void {
+  #readTrack(
+    track: Json,
+    name: string,
+    kind: 'picture' | 'sound',
+    rate: Rate,
+    start: Fraction,
+    location: string,
+  ): void {
     let at = start
     let transition: Transition | null = null
     const children = this.#array(track.children, `${location}.children`)
@@ -101,7 +116,10 @@ class OtioReader {
       const item = this.#object(value, place)
       const schema = this.#expectSchema(item, ['Clip', 'Gap', 'Transition', 'Stack', 'Track'], place)
       if (schema === 'Stack' || schema === 'Track')
-        throw new CutFormatError(place, 'a nested sequence is not read: flatten it in the cutting room, and export again.')
+        throw new CutFormatError(
+          place,
+          'a nested sequence is not read: flatten it in the cutting room, and export again.',
+        )
       if (schema === 'Transition') {
         // The clips around a transition overlap by both offsets; the record keeps its cut in the middle of them.
         const into = this.#time(item.in_offset, `${place}.in_offset`)
@@ -113,12 +131,16 @@ class OtioReader {
       const range = item.source_range == null ? null : this.#range(item.source_range, `${place}.source_range`)
       const reference = schema === 'Clip' ? this.#reference(item, place) : null
       const available =
-        reference?.available_range == null ? null : this.#range(reference.available_range, `${place}.media_reference.available_range`)
+        reference?.available_range == null
+          ? null
+          : this.#range(reference.available_range, `${place}.media_reference.available_range`)
       const shown = range ?? available
       if (!shown) throw new CutFormatError(place, 'neither source_range nor available_range says how long it is.')
       const end = sum(at, this.#at(shown.duration, rate))
       if (schema === 'Clip') {
-        this.#events.push(this.#event(item, reference, shown, available, { name, kind, place, transition, start: at, end }))
+        this.#events.push(
+          this.#event(item, reference, shown, available, { name, kind, place, transition, start: at, end }),
+        )
       }
       transition = null
       at = end
@@ -130,23 +152,26 @@ class OtioReader {
     reference: Json | null,
     shown: { start: ExactTime; duration: ExactTime },
     available: { start: ExactTime } | null,
-    at: { name: string; kind: 'picture' | 'sound'; place: string; transition: Transition | null; start: Fraction; end: Fraction },
+    at: {
+      name: string
+      kind: 'picture' | 'sound'
+      place: string
+      transition: Transition | null
+      start: Fraction
+      end: Fraction
+    },
   ): CutEvent {
     const sourceRate = shown.start.rate
     const startFrame = this.#whole(shown.start.value, `${at.place}.source_range.start_time`)
     const frames = this.#whole(this.#at(shown.duration, sourceRate), `${at.place}.source_range.duration`)
     if (frames <= 0) throw new CutFormatError(`${at.place}.source_range.duration`, 'a clip lasts at least one frame.')
     const url = typeof reference?.target_url === 'string' ? reference.target_url : null
-    const reel =
-      this.#metadata(item, 'cmx_3600').reel ??
-      this.#metadata(item, 'ennick').reel ??
-      (reference && this.#metadata(reference, 'ennick').reel)
     return {
       number: String(++this.#number).padStart(3, '0'),
       track: at.name,
       kind: at.kind,
       clipName: typeof item.name === 'string' && item.name ? item.name : url ? baseName(url) : null,
-      reel: typeof reel === 'string' && reel ? reel : null,
+      reel: this.#reelOf(item, reference),
       path: url,
       source: { startFrame, endFrame: startFrame + frames },
       sourceRate,
@@ -157,6 +182,19 @@ class OtioReader {
       notes: [],
       location: at.place,
     }
+  }
+
+  /** The reel that a list gives: under the names that are agreed upon first, then under any that means one. */
+  #reelOf(item: Json, reference: Json | null | undefined): string | null {
+    const places = reference ? [item, reference] : [item]
+    const agreed = places.flatMap((holder) => ['cmx_3600', 'ennick'].map((key) => this.#metadata(holder, key).reel))
+    const others = places.flatMap((holder) =>
+      Object.keys((holder.metadata as Json | null | undefined) ?? {}).flatMap((key) =>
+        Object.entries(this.#metadata(holder, key)).flatMap(([word, value]) => (meansReel(word) ? [value] : [])),
+      ),
+    )
+    const reel = [...agreed, ...others].find((value) => typeof value === 'string' && value.trim() !== '')
+    return (reel as string | undefined) ?? null
   }
 
   #speed(item: Json, place: string): Speed {
@@ -178,7 +216,8 @@ class OtioReader {
   #reference(item: Json, place: string): Json | null {
     if (item.media_references != null) {
       const all = this.#object(item.media_references, `${place}.media_references`)
-      const key = typeof item.active_media_reference_key === 'string' ? item.active_media_reference_key : 'DEFAULT_MEDIA'
+      const key =
+        typeof item.active_media_reference_key === 'string' ? item.active_media_reference_key : 'DEFAULT_MEDIA'
       return all[key] == null ? null : this.#object(all[key], `${place}.media_references.${key}`)
     }
     return item.media_reference == null ? null : this.#object(item.media_reference, `${place}.media_reference`)
@@ -186,13 +225,17 @@ class OtioReader {
 
   #range(value: unknown, location: string): { start: ExactTime; duration: ExactTime } {
     const range = this.#object(value, location)
-    return { start: this.#time(range.start_time, `${location}.start_time`), duration: this.#time(range.duration, `${location}.duration`) }
+    return {
+      start: this.#time(range.start_time, `${location}.start_time`),
+      duration: this.#time(range.duration, `${location}.duration`),
+    }
   }
 
   #time(value: unknown, location: string): ExactTime {
     const time = this.#object(value, location)
     const rate = typeof time.rate === 'number' ? rateFromDecimal(time.rate) : undefined
-    if (!rate) throw new CutFormatError(location, `${JSON.stringify(time.rate)} is no frame rate that can be counted exactly.`)
+    if (!rate)
+      throw new CutFormatError(location, `${JSON.stringify(time.rate)} is no frame rate that can be counted exactly.`)
     // A year of frames at any rate is far below the limit; what lies beyond is no time but a fault.
     if (typeof time.value !== 'number' || !Number.isFinite(time.value) || Math.abs(time.value) > 1e10) {
       throw new CutFormatError(location, `${JSON.stringify(time.value)} is not a number of frames.`)
@@ -207,7 +250,8 @@ class OtioReader {
   }
 
   #whole(value: Fraction, location: string): number {
-    if (!isWhole(value)) throw new CutFormatError(location, 'it falls between two frames, which no picture or timecode can.')
+    if (!isWhole(value))
+      throw new CutFormatError(location, 'it falls between two frames, which no picture or timecode can.')
     return Number(value.numerator)
   }
 
@@ -218,7 +262,8 @@ class OtioReader {
   }
 
   #object(value: unknown, location: string): Json {
-    if (value === null || typeof value !== 'object' || Array.isArray(value)) throw new CutFormatError(location, 'an object is needed here.')
+    if (value === null || typeof value !== 'object' || Array.isArray(value))
+      throw new CutFormatError(location, 'an object is needed here.')
     return value as Json
   }
 
@@ -246,7 +291,9 @@ function writeOtio(cut: Cut): string {
       OTIO_SCHEMA: 'Timeline.1',
       name: cut.name,
       global_start_time: time(globalStart, cut.rate),
-      metadata: { ennick: { dropFrame: cut.dropFrame, startTimecode: formatTimecode(globalStart, cut.rate, cut.dropFrame) } },
+      metadata: {
+        ennick: { dropFrame: cut.dropFrame, startTimecode: formatTimecode(globalStart, cut.rate, cut.dropFrame) },
+      },
       tracks: {
         OTIO_SCHEMA: 'Stack.1',
         name: 'tracks',
@@ -316,12 +363,21 @@ function writeClip(event: CutEvent): Json {
     media_reference:
       event.path === null
         ? { OTIO_SCHEMA: 'MissingReference.1', name: event.clipName ?? '', available_range: null, metadata: {} }
-        : { OTIO_SCHEMA: 'ExternalReference.1', target_url: event.path, available_range: null, metadata: { ennick: reel } },
+        : {
+            OTIO_SCHEMA: 'ExternalReference.1',
+            target_url: event.path,
+            available_range: null,
+            metadata: { ennick: reel },
+          },
   }
 }
 
 const decimal = (rate: Rate): number => rate.numerator / rate.denominator
-const time = (frames: number, rate: Rate): Json => ({ OTIO_SCHEMA: 'RationalTime.1', value: frames, rate: decimal(rate) })
+const time = (frames: number, rate: Rate): Json => ({
+  OTIO_SCHEMA: 'RationalTime.1',
+  value: frames,
+  rate: decimal(rate),
+})
 const range = (start: number, end: number, rate: Rate): Json => ({
   OTIO_SCHEMA: 'TimeRange.1',
   start_time: time(start, rate),
@@ -335,3 +391,7 @@ const gap = (frames: number, rate: Rate): Json => ({
   markers: [],
   metadata: {},
 })
+
+/** Words by which programs keep a reel in metadata of their own, whatever their case and separators. */
+const reelWords = new Set(['reel', 'reelname', 'reelnumber', 'tape', 'tapename', 'sourcetape'])
+const meansReel = (word: string): boolean => reelWords.has(word.toLowerCase().replace(/[ _-]/g, ''))

@@ -1,3 +1,4 @@
+import { groupBy } from '../../text/index.ts'
 import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
 
 /**
@@ -6,11 +7,10 @@ import { type Check, eventNumbers, type Finding, fact, usedClips } from '../find
  */
 export const atRisk: Check = (context) => {
   const used = usedClips(context)
-  const volumes = new Map<string, typeof used>()
+  const risky = used.filter(({ clip }) => clip.notices.some((notice) => notice.kind === 'only on a card'))
   const findings: Finding[] = []
   for (const use of used) {
     for (const notice of use.clip.notices) {
-      if (notice.kind === 'only on a card') volumes.set(use.clip.volumeLabel, [...(volumes.get(use.clip.volumeLabel) ?? []), use])
       if (notice.kind === 'gap in stills')
         findings.push({
           key: `gap in stills:${use.clip.id}`,
@@ -25,7 +25,7 @@ export const atRisk: Check = (context) => {
         })
     }
   }
-  for (const [label, uses] of volumes) {
+  for (const [label, uses] of groupBy(risky, ({ clip }) => clip.volumeLabel)) {
     const events = uses.flatMap((use) => use.events)
     const names = uses.length === 1 ? `${uses[0]?.clip.name} is` : `${uses.length} clips of this cut are`
     findings.push({

@@ -13,7 +13,7 @@ export const fileLost: Check = (context) =>
       const message = {
         moved: `${clip.name} is no longer at its place, but the same content is at ${moved[0]?.path} on “${moved[0]?.volumeLabel}”. It carries ${uses}.`,
         'name elsewhere': `${clip.name} is not at its place. A file of that name is at ${sightings[0]?.path} on “${sightings[0]?.volumeLabel}”, with other content. It carries ${uses}.`,
-        'file gone': `${clip.name} is not on volume “${clip.volumeLabel}”, which is here, and was not seen anywhere else. It carries ${uses}.`,
+        'file gone': `${clip.name} ${clip.volumeIsHere ? `is not on volume “${clip.volumeLabel}”, which is here,` : `was not on volume “${clip.volumeLabel}” any more when that was last here,`} and was not seen anywhere else. It carries ${uses}.`,
       }[kind]
       return {
         key: `lost:${clip.id}`,

@@ -2,7 +2,9 @@ import type { CutEvent } from '../../cut/index.ts'
 import { formatRate, sameRate } from '../../time/index.ts'
 import { type Check, eventNumbers, type Finding, usedClips } from '../finding.ts'
 
-/** A list counts a source at a rate that its original does not have: its timecodes for that source cannot be trusted. */
+/**
+ * A list counts a source at a rate that its original does not have: its timecodes for that source cannot be trusted.
+ */
 export const listRate: Check = (context) =>
   usedClips(context).flatMap(({ clip, events }): Finding[] => {
     const own = clip.facts.picture?.rate
@@ -20,7 +22,13 @@ export const listRate: Check = (context) =>
         pairId: null,
         events: wrong,
         evidence: [
-          { aspect: 'rate', expected: formatRate(counted), found: formatRate(own), agrees: false, difference: 'the rates differ' },
+          {
+            aspect: 'rate',
+            expected: formatRate(counted),
+            found: formatRate(own),
+            agrees: false,
+            difference: 'the rates differ',
+          },
         ],
         mends: [],
       },

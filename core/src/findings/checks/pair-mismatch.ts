@@ -1,5 +1,15 @@
 import type { Aspect } from '../../pairing/index.ts'
-import { type Check, eventNumbers, type Finding, type FindingKind, type Severity, usedClips } from '../finding.ts'
+import {
+  type Check,
+  eventNumbers,
+  type Finding,
+  type FindingClip,
+  type FindingContext,
+  type FindingKind,
+  fact,
+  type Severity,
+  usedClips,
+} from '../finding.ts'
 
 /** What differs between twins, as a kind of finding. What shifts the cut's times blocks; the rest needs a look. */
 const kinds: Partial<Record<Aspect, { kind: FindingKind; severity: Severity }>> = {
@@ -11,6 +21,8 @@ const kinds: Partial<Record<Aspect, { kind: FindingKind; severity: Severity }>> 
   reel: { kind: 'reel mismatch', severity: 'needs a look' },
   channels: { kind: 'channels mismatch', severity: 'needs a look' },
   shape: { kind: 'shape mismatch', severity: 'needs a look' },
+  pictures: { kind: 'picture mismatch', severity: 'blocks handoff' },
+  decode: { kind: 'picture mismatch', severity: 'needs a look' },
 }
 
 /** A made item of a used clip is no twin of its original: the cut was judged, or timed, on something else. */
@@ -18,6 +30,7 @@ export const pairMismatch: Check = (context) => {
   const findings: Finding[] = []
   for (const { clip, events } of usedClips(context)) {
     for (const pair of clip.pairs) {
+      if (pair.originalChanged) findings.push(staleProxy(context, clip, pair, events))
       if (pair.verdict !== 'mismatched' || !pair.comparison) continue
       const seen = new Set<FindingKind>()
       for (const row of pair.comparison) {
@@ -40,3 +53,21 @@ export const pairMismatch: Check = (context) => {
   }
   return findings
 }
+
+/** It shows what the original was, and not what it is. */
+const staleProxy = (
+  context: FindingContext,
+  clip: FindingClip,
+  pair: FindingClip['pairs'][number],
+  events: number[],
+): Finding => ({
+  key: `stale proxy:${pair.id}:${clip.changedFiles.map(({ fingerprint }) => fingerprint).join(',')}`,
+  kind: 'stale proxy',
+  severity: 'needs a look',
+  message: `The proxy ${pair.name} was made of other content than ${clip.name} has now. It serves ${eventNumbers(context, events)}.`,
+  clipId: clip.id,
+  pairId: pair.id,
+  events,
+  evidence: [fact('content', 'the content that the proxy was made of', 'other content', 'the original has changed')],
+  mends: ['make again'],
+})

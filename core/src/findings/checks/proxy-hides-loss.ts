@@ -14,7 +14,13 @@ export const proxyHidesLoss: Check = (context) =>
       events,
       evidence: [
         fact('place', 'the original', 'gone'),
-        { aspect: 'place' as const, expected: 'a proxy', found: clip.madePaths[0] ?? 'here', agrees: true, difference: null },
+        {
+          aspect: 'place' as const,
+          expected: 'a proxy',
+          found: clip.madePaths[0] ?? 'here',
+          agrees: true,
+          difference: null,
+        },
       ],
       mends: ['repoint' as const],
     }))

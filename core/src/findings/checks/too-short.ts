@@ -1,6 +1,8 @@
 import type { CutEvent, Resolution } from '../../cut/index.ts'
-import { formatFrames, formatTimecode, type Shortfall, sameRate } from '../../time/index.ts'
-import { type Check, type Finding, fact } from '../finding.ts'
+import { labelOf } from '../../match/index.ts'
+import { mediumRange } from '../../media/index.ts'
+import { exactRange, type Fraction, floor, formatFrames, isElsewhere, type Shortfall } from '../../time/index.ts'
+import { type Check, type Finding, type FindingClip, fact } from '../finding.ts'
 
 /** The original does not reach as far as an event does: by how much, at which end, for which event. */
 export const tooShort: Check = (context) => {
@@ -10,22 +12,20 @@ export const tooShort: Check = (context) => {
     if (!clip || !resolution.shortfall) return
     const event = context.events[position] as CutEvent
     const missing = describeShortfall(resolution.shortfall)
+    const need = describeNeed(event, resolution, clip)
+    const { runs, isElsewhere } = describeReach(event, resolution, clip)
     findings.push({
-      key: `too short:${position}:${clip.id}`,
+      // The key names the shortfall: who accepts 0.4 frame accepts no other.
+      key: `too short:${position}:${clip.id}:${missing}`,
       kind: 'too short',
       severity: 'blocks handoff',
-      message: `${clip.name} is too short for event ${event.number} on ${event.track}: ${missing} missing.`,
+      message: isElsewhere
+        ? `${clip.name} does not hold what event ${event.number} on ${event.track} needs: ${need}, and it ${runs}.`
+        : `${clip.name} is too short for event ${event.number} on ${event.track}: ${missing} missing.`,
       clipId: clip.id,
       pairId: null,
       events: [position],
-      evidence: [
-        fact(
-          'coverage',
-          describeNeed(event, resolution, clip.facts.dropFrame && sameRate(event.sourceRate, clip.facts.picture?.rate ?? event.sourceRate)),
-          `${clip.name} ends before or starts after`,
-          `${missing} missing`,
-        ),
-      ],
+      evidence: [fact('coverage', need, runs, isElsewhere ? 'the timecode is elsewhere' : `${missing} missing`)],
       mends: ['repoint'],
     })
   })
@@ -40,5 +40,21 @@ export function describeShortfall(lack: Shortfall): string {
   return parts.join(' and ')
 }
 
-const describeNeed = (event: CutEvent, resolution: Resolution, drop: boolean): string =>
-  `source ${formatTimecode(resolution.needed.startFrame, event.sourceRate, drop)} to ${formatTimecode(resolution.needed.endFrame, event.sourceRate, drop)}`
+const describeNeed = (event: CutEvent, { needed }: Resolution, { facts }: FindingClip): string =>
+  `source ${labelOf(needed.startFrame, event.sourceRate, facts)} to ${labelOf(needed.endFrame, event.sourceRate, facts)}`
+
+/** From where to where the medium runs, and whether that is wholly elsewhere than the use. */
+function describeReach(
+  event: CutEvent,
+  { needed }: Resolution,
+  { facts }: FindingClip,
+): { runs: string; isElsewhere: boolean } {
+  const range = mediumRange(facts, event.sourceRate)
+  if (!range) return { runs: 'does not say how long it is', isElsewhere: false }
+  const use = exactRange(needed)
+  const label = (frame: Fraction): string => labelOf(Number(floor(frame)), event.sourceRate, facts)
+  return {
+    runs: `runs from ${label(range.start)} to ${label(range.end)}`,
+    isElsewhere: isElsewhere(use, range),
+  }
+}

@@ -1,16 +1,25 @@
 import type { CutEvent } from '../../cut/index.ts'
+import { groupBy } from '../../text/index.ts'
 import { type Check, eventNumbers, type Finding, type FindingContext, fact } from '../finding.ts'
 
-/** Events that no clip could be found for, or that several clips claim. Those that ask for the same source are one finding. */
+/**
+ * Events that no clip could be found for, or that several clips claim. Those that ask for the same source are one
+ * finding.
+ */
 export const unresolved: Check = (context) => {
-  const groups = new Map<string, number[]>()
-  context.resolutions.forEach((resolution, position) => {
-    if (resolution.state !== 'unresolved') return
+  const open = context.resolutions.flatMap(({ state, rivals }, position) =>
+    state === 'unresolved' ? [{ position, rivals }] : [],
+  )
+  const groups = groupBy(open, ({ position, rivals }) => {
     const event = context.events[position] as CutEvent
-    const key = JSON.stringify([event.clipName, event.reel, event.path, resolution.rivals])
-    groups.set(key, [...(groups.get(key) ?? []), position])
+    return JSON.stringify([event.clipName, event.reel, event.path, rivals])
   })
-  return [...groups.values()].map((events) => unresolvedFinding(context, events))
+  return [...groups.values()].map((list) =>
+    unresolvedFinding(
+      context,
+      list.map(({ position }) => position),
+    ),
+  )
 }
 
 function unresolvedFinding(context: FindingContext, events: number[]): Finding {
@@ -19,21 +28,28 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
   const resolution = context.resolutions[first] as (typeof context.resolutions)[number]
   const name = event.clipName ?? event.path ?? `reel ${event.reel ?? 'not known'}`
   const rivals = resolution.rivals.map((id) => context.clips.get(id)).filter((clip) => clip !== undefined)
-  const ambiguous = rivals.length > 0
+  const kind = rivals.length > 1 ? 'ambiguous' : rivals.length === 1 ? 'another name' : 'unresolved'
   return {
-    key: `${ambiguous ? 'ambiguous' : 'unresolved'}:${event.clipName ?? ''}:${event.reel ?? ''}:${event.path ?? ''}:${first}`,
-    kind: ambiguous ? 'ambiguous' : 'unresolved',
+    key: `${kind}:${event.clipName ?? ''}:${event.reel ?? ''}:${event.path ?? ''}:${first}`,
+    kind,
     severity: 'blocks handoff',
-    message: ambiguous
-      ? `${name}: ${rivals.length} originals fit ${eventNumbers(context, events)} equally well. Choose one.`
-      : `${name}: no known original fits ${eventNumbers(context, events)}.`,
+    message: {
+      ambiguous: `${name}: ${rivals.length} originals fit ${eventNumbers(context, events)} equally well. Choose one.`,
+      'another name': `${name}: ${rivals[0]?.name} fits ${eventNumbers(context, events)} by reel and timecode, and is called otherwise. Choose it if it is the same shot.`,
+      unresolved: `${name}: no known original fits ${eventNumbers(context, events)}.`,
+    }[kind],
     clipId: null,
     pairId: null,
     events,
     evidence: [
       ...resolution.evidence,
       ...rivals.map((clip) =>
-        fact('place', 'one original', `${clip.originalPaths[0]} on “${clip.volumeLabel}”`, 'fits as well as the others'),
+        fact(
+          'place',
+          'one original',
+          `${clip.originalPaths[0]} on “${clip.volumeLabel}”`,
+          rivals.length > 1 ? 'fits as well as the others' : 'called otherwise',
+        ),
       ),
     ],
     mends: ['repoint'],

@@ -33,11 +33,25 @@ export function usualWidth(field: FieldInfo): number {
   return own[field.id] ?? (field.kind === 'text' ? 6 : field.kind === 'number' || field.kind === 'rate' ? 4.6 : 5.6)
 }
 
-export const usualColumns = ['name', 'reel', 'day', 'scene', 'take', 'start', 'rate', 'raster', 'codec', 'proxy', 'notice']
+export const usualColumns = [
+  'name',
+  'reel',
+  'day',
+  'scene',
+  'take',
+  'start',
+  'rate',
+  'raster',
+  'codec',
+  'proxy',
+  'notice',
+]
 
 const monoKinds = new Set(['number', 'bytes', 'rate', 'timecode', 'date'])
-export const isMono = (field: FieldInfo): boolean => monoKinds.has(field.kind) || ['reel', 'raster', 'take'].includes(field.id)
-export const isRight = (field: FieldInfo): boolean => ['number', 'bytes', 'rate'].includes(field.kind) || field.id === 'raster'
+export const isMono = (field: FieldInfo): boolean =>
+  monoKinds.has(field.kind) || ['reel', 'raster', 'take'].includes(field.id)
+export const isRight = (field: FieldInfo): boolean =>
+  ['number', 'bytes', 'rate'].includes(field.kind) || field.id === 'raster'
 
 /** The value of a field as a person types it. */
 export function textOfCell(clip: Clip, field: FieldInfo): string {
@@ -106,7 +120,8 @@ export function cellOf(clip: Clip, field: FieldInfo): ReactNode {
 
 export function Thumbnail({ clip }: { clip: Clip }): ReactElement {
   const [isBroken, setBroken] = useState(false)
-  if (clip.kind === 'sound' || isBroken) return <div className="clip-picture">{clip.kind === 'sound' ? 'sound' : 'no picture'}</div>
+  if (clip.kind === 'sound' || isBroken)
+    return <div className="clip-picture">{clip.kind === 'sound' ? 'sound' : 'no picture'}</div>
   return (
     <div className="clip-picture">
       <img src={addressOf('clipPicture', { clipId: clip.id })} alt="" loading="lazy" onError={() => setBroken(true)} />

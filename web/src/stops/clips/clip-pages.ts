@@ -26,7 +26,10 @@ export function useClipPages(productionId: string, query: Required<ClipQuery>): 
     for (let page = Math.min(shown.first, last); page <= last; page++)
       list.push({
         page,
-        input: { params: { productionId }, body: { ...query, after: page === 0 ? null : (cursors?.[page - 1] ?? null), limit: every } },
+        input: {
+          params: { productionId },
+          body: { ...query, after: page === 0 ? null : (cursors?.[page - 1] ?? null), limit: every },
+        },
       })
     return list
   }, [productionId, query, cursors, shown])

@@ -31,7 +31,8 @@ export const readSort = (text: string): SortKey[] =>
     .filter((part) => part !== '')
     .map((part) => ({ field: part.replace(/^-/, ''), descending: part.startsWith('-') }))
 
-export const writeSort = (sort: readonly SortKey[]): string => sort.map((key) => `${key.descending ? '-' : ''}${key.field}`).join(',')
+export const writeSort = (sort: readonly SortKey[]): string =>
+  sort.map((key) => `${key.descending ? '-' : ''}${key.field}`).join(',')
 
 /** What a click on a heading makes of the order: up, down, not at all; with Shift beside the others. */
 export function nextSort(sort: readonly SortKey[], field: string, isAdding: boolean): SortKey[] {
@@ -42,7 +43,8 @@ export function nextSort(sort: readonly SortKey[], field: string, isAdding: bool
   return at === -1 ? [...sort, ...next].slice(0, 5) : [...sort.slice(0, at), ...next, ...sort.slice(at + 1)]
 }
 
-const emptyOr = (field: string, value: string): Condition => (value === '' ? { field, operator: 'empty' } : is(field, value))
+const emptyOr = (field: string, value: string): Condition =>
+  value === '' ? { field, operator: 'empty' } : is(field, value)
 
 /** The condition of a group of the tree. */
 export const groupCondition = (group: ClipGroup): Condition => ({

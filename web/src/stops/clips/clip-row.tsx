@@ -27,7 +27,15 @@ interface Props {
 const stayHere = (event: { stopPropagation(): void }): void => event.stopPropagation()
 
 /** One clip of the table. */
-export const ClipRow = memo(function ClipRow({ clip, index, columns, isCurrent, isMarked, editing, onAction }: Props): ReactElement {
+export const ClipRow = memo(function ClipRow({
+  clip,
+  index,
+  columns,
+  isCurrent,
+  isMarked,
+  editing,
+  onAction,
+}: Props): ReactElement {
   return (
     <tr
       className="clip"
@@ -53,9 +61,13 @@ export const ClipRow = memo(function ClipRow({ clip, index, columns, isCurrent, 
         const isEdited = editing === field.id
         // The name opens the clip, as it is what people click; its cell is edited with e, or from the others with Tab.
         const isEditable = field.from === 'described' && field.id !== 'name'
-        const looks = [isMono(field) && 'mono', isRight(field) && 'right', isEditable && !isEdited && 'editable'].filter(Boolean)
+        const looks = [
+          isMono(field) && 'mono',
+          isRight(field) && 'right',
+          isEditable && !isEdited && 'editable',
+        ].filter(Boolean)
         return (
-          // biome-ignore lint/a11y/useKeyWithClickEvents: e edits the current row's cells, and Tab goes from one to the next
+          // biome-ignore lint/a11y/useKeyWithClickEvents: the key e edits the row's cells, Tab the next
           <td
             key={field.id}
             data-field={field.id}
@@ -73,7 +85,9 @@ export const ClipRow = memo(function ClipRow({ clip, index, columns, isCurrent, 
               <CellEditor
                 field={field}
                 text={textOfCell(clip, field)}
-                onEnd={(value, then) => onAction('endEdit', index, clip.id, field, value === textOfCell(clip, field) ? null : value, then)}
+                onEnd={(value, then) =>
+                  onAction('endEdit', index, clip.id, field, value === textOfCell(clip, field) ? null : value, then)
+                }
               />
             ) : (
               cellOf(clip, field)

@@ -1,4 +1,5 @@
 import { Box, chakra, Grid, HStack, Text } from '@chakra-ui/react'
+import type { ClipDetail } from '@ennick/contract'
 import { Fragment, type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -6,6 +7,7 @@ import { addressOf } from '../../data/api.ts'
 import { useRead } from '../../data/queries.ts'
 import { HistoryList } from '../../parts/history-list.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
+import { RoleChoice } from '../../parts/role-choice.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
@@ -17,6 +19,8 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
   const production = useProduction()
   const detail = useRead('readClip', clipId === null ? null : { params: { clipId } })
   const data = detail.data
+  const isOriginal = data?.role.role === 'original'
+  const role = data && <Role key={data.clip.id} role={data.role} />
   return (
     <Sheet title={data?.clip.title ?? 'Clip'} isOpen={clipId !== null} onClose={onClose}>
       {detail.isPending && <Loading what="the clip" />}
@@ -36,6 +40,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
               ))}
             </Section>
           )}
+          {!isOriginal && role}
           {data.strip && (
             <Section title="Span">
               <LargeStrip strip={data.strip} />
@@ -57,6 +62,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
               </Grid>
             </Section>
           )}
+          {isOriginal && role}
           {data.factGroups.map((group) => (
             <Section key={group.title} title={group.title}>
               <Grid templateColumns="9rem 1fr" rowGap="1">
@@ -102,7 +108,12 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
                 <Box width="8rem">
                   <StateWord word={pair.verdict} />
                 </Box>
-                <chakra.a as={Link} {...{ to: `/p/${production.id}/pairs?pair=${pair.id}` }} color="tide.fg" textDecoration="underline">
+                <chakra.a
+                  as={Link}
+                  {...{ to: `/p/${production.id}/pairs?pair=${pair.id}` }}
+                  color="tide.fg"
+                  textDecoration="underline"
+                >
                   {pair.name}
                 </chakra.a>
               </HStack>
@@ -115,7 +126,12 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
                 <Box width="8rem">
                   <StateWord word={use.state} />
                 </Box>
-                <chakra.a as={Link} {...{ to: `/p/${production.id}/cuts/${use.cutId}` }} color="tide.fg" textDecoration="underline">
+                <chakra.a
+                  as={Link}
+                  {...{ to: `/p/${production.id}/cuts/${use.cutId}` }}
+                  color="tide.fg"
+                  textDecoration="underline"
+                >
                   {use.cutName}
                 </chakra.a>
                 <Text color="quiet">
@@ -153,6 +169,16 @@ const sources = { file: 'from the file', sidecar: 'from a log', rule: 'by a rule
 const tiles = 8
 
 /** Eight pictures over the clip's length; the one under the pointer, or chosen with the arrow keys, is shown large. */
+/** What its file is for. */
+function Role({ role }: { role: ClipDetail['role'] }): ReactElement {
+  return (
+    <Section title="Its role">
+      <Text mb="1">{role.reason ? `No original: ${role.reason}.` : 'An original: cuts may land on it.'}</Text>
+      <RoleChoice volumeId={role.volumeId} path={role.path} role={role.declared} label="What this file is" />
+    </Section>
+  )
+}
+
 function Filmstrip({ clipId }: { clipId: string }): ReactElement {
   const [state, setState] = useState<'loading' | 'shown' | 'none'>('loading')
   const [tile, setTile] = useState<number | null>(null)
@@ -182,11 +208,23 @@ function Filmstrip({ clipId }: { clipId: string }): ReactElement {
     >
       {tile !== null && state === 'shown' && (
         <Box overflow="hidden" mb="1" data-testid="large-frame">
-          <chakra.img src={address} alt="" maxWidth="none" width={`${tiles * 100}%`} style={{ marginLeft: `${-100 * tile}%` }} />
+          <chakra.img
+            src={address}
+            alt=""
+            maxWidth="none"
+            width={`${tiles * 100}%`}
+            style={{ marginLeft: `${-100 * tile}%` }}
+          />
         </Box>
       )}
       {state !== 'none' && (
-        <chakra.img src={address} alt="Filmstrip" width="100%" onLoad={() => setState('shown')} onError={() => setState('none')} />
+        <chakra.img
+          src={address}
+          alt="Filmstrip"
+          width="100%"
+          onLoad={() => setState('shown')}
+          onError={() => setState('none')}
+        />
       )}
       {state === 'none' && (
         <Text color="quiet" p="3">

@@ -88,7 +88,15 @@ const narrowest = 2.5
 const widest = 40
 
 /** The edge of a column: dragged, or moved with the arrow keys. */
-function WidthEdge({ title, width, onWidth }: { title: string; width: number; onWidth: (width: number) => void }): ReactElement {
+function WidthEdge({
+  title,
+  width,
+  onWidth,
+}: {
+  title: string
+  width: number
+  onWidth: (width: number) => void
+}): ReactElement {
   const start = useRef<{ x: number; width: number } | null>(null)
   const rem = (): number => Number.parseFloat(getComputedStyle(document.documentElement).fontSize)
   const fit = (next: number): number => Math.round(Math.min(widest, Math.max(narrowest, next)) * 10) / 10

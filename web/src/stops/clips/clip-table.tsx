@@ -67,7 +67,12 @@ export function ClipTable(props: Props): ReactElement {
   const { pages, columns, marks, onMarks } = props
   const total = pages.outline?.total ?? 0
   const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({ count: total, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 4 })
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 4,
+  })
   const [current, setCurrent] = useState(-1)
   const [editing, setEditing] = useState<{ index: number; field: string } | null>(null)
   const anchor = useRef<number | null>(null)

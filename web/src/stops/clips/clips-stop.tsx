@@ -146,7 +146,12 @@ export function ClipsStop(): ReactElement {
           sort={search.query.sort}
           onSort={(field, isAdding) => search.setSort(nextSort(search.query.sort, field, isAdding))}
           onWidth={(field, width) =>
-            setColumns(shown.map((column) => ({ field: column.field.id, width: column.field.id === field ? width : column.width })))
+            setColumns(
+              shown.map((column) => ({
+                field: column.field.id,
+                width: column.field.id === field ? width : column.width,
+              })),
+            )
           }
           marks={marks}
           onMarks={setMarks}
@@ -154,7 +159,10 @@ export function ClipsStop(): ReactElement {
           onOpen={setOpenId}
           onDragClips={drag}
           onEdit={(clipId, field, value) =>
-            edit.mutate({ params, body: { action: { kind: 'set', clipIds: [clipId], field: field.id, value }, apply: true } })
+            edit.mutate({
+              params,
+              body: { action: { kind: 'set', clipIds: [clipId], field: field.id, value }, apply: true },
+            })
           }
           empty={
             <Empty title={all ? 'No clip fits the filter' : 'No clip yet'}>
@@ -227,5 +235,11 @@ function useEditStack(productionId: string) {
   const onUndo = (): void => undo.mutate({ params })
   const onRedo = (): void => redo.mutate({ params })
   useUndoKeys({ onUndo: stack.data?.undo ? onUndo : null, onRedo: stack.data?.redo ? onRedo : null })
-  return { undo: stack.data?.undo ?? null, redo: stack.data?.redo ?? null, error: undo.error ?? redo.error, onUndo, onRedo }
+  return {
+    undo: stack.data?.undo ?? null,
+    redo: stack.data?.redo ?? null,
+    error: undo.error ?? redo.error,
+    onUndo,
+    onRedo,
+  }
 }

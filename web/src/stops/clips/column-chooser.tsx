@@ -44,7 +44,13 @@ export function ColumnChooser({
   }
   const titleOf = (id: string): string => fields.find((field) => field.id === id)?.title ?? id
   return (
-    <Dialog title="Columns and views" size="xl" isOpen={isOpen} onClose={onClose} footer={<Button onClick={onClose}>Done</Button>}>
+    <Dialog
+      title="Columns and views"
+      size="xl"
+      isOpen={isOpen}
+      onClose={onClose}
+      footer={<Button onClick={onClose}>Done</Button>}
+    >
       <Flex gap="8" align="start">
         <Box flex="1">
           <Section title={`Shown, in order (${columns.length})`}>
@@ -78,7 +84,10 @@ export function ColumnChooser({
         </Box>
         <Box flex="1">
           {(['described', 'file', 'state'] as const).map((from) => (
-            <Section key={from} title={{ described: 'What is said', file: 'What the file says', state: 'How it stands' }[from]}>
+            <Section
+              key={from}
+              title={{ described: 'What is said', file: 'What the file says', state: 'How it stands' }[from]}
+            >
               <Box columnCount={2}>
                 {fields
                   .filter((field) => field.from === from)
@@ -159,7 +168,12 @@ function Views({
           variant="outline"
           disabled={name.trim() === ''}
           loading={save.isPending}
-          onClick={() => save.mutate({ params: { productionId: production.id }, body: { name, columns: [...columns], sort: [...sort] } })}
+          onClick={() =>
+            save.mutate({
+              params: { productionId: production.id },
+              body: { name, columns: [...columns], sort: [...sort] },
+            })
+          }
         >
           Save the view
         </Button>
@@ -169,7 +183,14 @@ function Views({
   )
 }
 
-const kinds = { text: 'text', number: 'number', timecode: 'timecode', date: 'date', flag: 'yes or no', choice: 'one of a list' } as const
+const kinds = {
+  text: 'text',
+  number: 'number',
+  timecode: 'timecode',
+  date: 'date',
+  flag: 'yes or no',
+  choice: 'one of a list',
+} as const
 
 function NewColumn(): ReactElement {
   const production = useProduction()
@@ -211,7 +232,10 @@ function NewColumn(): ReactElement {
           disabled={title.trim() === '' || (kind === 'choice' && list.length === 0)}
           loading={add.isPending}
           onClick={() =>
-            add.mutate({ params: { productionId: production.id }, body: { title, kind, choices: kind === 'choice' ? list : [] } })
+            add.mutate({
+              params: { productionId: production.id },
+              body: { title, kind, choices: kind === 'choice' ? list : [] },
+            })
           }
         >
           Make it

@@ -6,7 +6,8 @@ export const isGroup = (condition: Condition): condition is Group => 'all' in co
 export const childrenOf = (group: Group): readonly Condition[] => ('all' in group ? group.all : group.any)
 export const emptyGroup = (): Group => ({ all: [{ field: 'name', operator: 'contains', value: '' }] })
 
-const withChildren = (group: Group, children: readonly Condition[]): Group => ('all' in group ? { all: children } : { any: children })
+const withChildren = (group: Group, children: readonly Condition[]): Group =>
+  'all' in group ? { all: children } : { any: children }
 
 /** The tree with another condition at a place; a place is the index at each level. */
 export function replaceAt(root: Group, path: readonly number[], next: Condition): Group {
@@ -14,7 +15,9 @@ export function replaceAt(root: Group, path: readonly number[], next: Condition)
   if (at === undefined) return next as Group
   return withChildren(
     root,
-    childrenOf(root).map((child, index) => (index !== at ? child : rest.length ? replaceAt(child as Group, rest, next) : next)),
+    childrenOf(root).map((child, index) =>
+      index !== at ? child : rest.length ? replaceAt(child as Group, rest, next) : next,
+    ),
   )
 }
 
@@ -43,7 +46,8 @@ export function addTo(root: Group, path: readonly number[], condition: Condition
   )
 }
 
-const isBlank = (term: Term): boolean => term.operator !== 'empty' && term.operator !== 'filled' && (term.value ?? '') === ''
+const isBlank = (term: Term): boolean =>
+  term.operator !== 'empty' && term.operator !== 'filled' && (term.value ?? '') === ''
 
 /** The tree without terms whose value is still to be written, and without groups that hold nothing. */
 export function withoutBlanks(root: Group): Group {

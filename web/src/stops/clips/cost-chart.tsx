@@ -5,7 +5,13 @@ import { Bar, BarChart, LabelList, ResponsiveContainer, XAxis, YAxis } from 'rec
 import { bytes, count, minutes } from '../../parts/words.ts'
 
 /** Bytes and minutes of each choice for the same clips, side by side. */
-export default function CostChart({ choices, clips }: { choices: NeedsReport['choices']; clips: number }): ReactElement {
+export default function CostChart({
+  choices,
+  clips,
+}: {
+  choices: NeedsReport['choices']
+  clips: number
+}): ReactElement {
   const [ink] = useToken('colors', ['ink'])
   const data = choices.map((choice) => ({
     name: choice.name,
@@ -27,7 +33,13 @@ export default function CostChart({ choices, clips }: { choices: NeedsReport['ch
           axisLine={false}
           tickLine={false}
         />
-        <Bar dataKey={key} fill="var(--chakra-colors-tide-solid)" barSize={14} minPointSize={1} isAnimationActive={false}>
+        <Bar
+          dataKey={key}
+          fill="var(--chakra-colors-tide-solid)"
+          barSize={14}
+          minPointSize={1}
+          isAnimationActive={false}
+        >
           <LabelList dataKey={label} position="right" fill={ink} fontSize={13} />
         </Bar>
       </BarChart>

@@ -51,7 +51,10 @@ export function DescribeDialog({
       () =>
         mutate({
           params: { productionId: production.id },
-          body: { action: { ...(JSON.parse(draftText) as Draft), clipIds: ids.split(' ') } as EditAction, apply: false },
+          body: {
+            action: { ...(JSON.parse(draftText) as Draft), clipIds: ids.split(' ') } as EditAction,
+            apply: false,
+          },
         }),
       150,
     )
@@ -156,13 +159,17 @@ function Form({
       </HStack>
       {kind === 'fill' && (
         <Text color="quiet" fontSize="0.9rem">
-          Fields in {'{ }'}: {described.map((each) => each.id).join(', ')}, fileName, start, and {'{counter:3}'}. What stands in [ ] is left
-          out when its field is empty: {'{scene}[-{take}]'}.
+          Fields in {'{ }'}: {described.map((each) => each.id).join(', ')}, fileName, start, and {'{counter:3}'}. What
+          stands in [ ] is left out when its field is empty: {'{scene}[-{take}]'}.
         </Text>
       )}
       <HStack gap="6">
-        {(kind === 'copy' || kind === 'fill') && <Tick label="only where it is empty" isOn={onlyEmpty} onChange={setOnlyEmpty} />}
-        {kind === 'replace' && <Tick label="regular expression, $1 for its first group" isOn={isPattern} onChange={setPattern} />}
+        {(kind === 'copy' || kind === 'fill') && (
+          <Tick label="only where it is empty" isOn={onlyEmpty} onChange={setOnlyEmpty} />
+        )}
+        {kind === 'replace' && (
+          <Tick label="regular expression, $1 for its first group" isOn={isPattern} onChange={setPattern} />
+        )}
         {kind === 'replace' && <Tick label="tell capitals apart" isOn={isCaseSensitive} onChange={setCaseSensitive} />}
       </HStack>
     </Stack>
@@ -185,7 +192,10 @@ function ReelForm({ source, onSource }: { source: ReelSource; onSource: (source:
       <Field.Root>
         <Field.Label>The reel is</Field.Label>
         <NativeSelect.Root>
-          <NativeSelect.Field value={source.kind} onChange={(event) => change(event.target.value as ReelSource['kind'])}>
+          <NativeSelect.Field
+            value={source.kind}
+            onChange={(event) => change(event.target.value as ReelSource['kind'])}
+          >
             <option value="first-characters">the first characters of the name</option>
             <option value="stem">the whole name without its extension</option>
             <option value="folder">a folder above the file</option>
@@ -195,10 +205,20 @@ function ReelForm({ source, onSource }: { source: ReelSource; onSource: (source:
         </NativeSelect.Root>
       </Field.Root>
       {source.kind === 'first-characters' && (
-        <NumberLine label="How many" value={source.count} max={255} onChange={(count) => onSource({ ...source, count })} />
+        <NumberLine
+          label="How many"
+          value={source.count}
+          max={255}
+          onChange={(count) => onSource({ ...source, count })}
+        />
       )}
       {source.kind === 'folder' && (
-        <NumberLine label="How many folders up" value={source.level} max={32} onChange={(level) => onSource({ ...source, level })} />
+        <NumberLine
+          label="How many folders up"
+          value={source.level}
+          max={32}
+          onChange={(level) => onSource({ ...source, level })}
+        />
       )}
       {source.kind === 'pattern' && (
         <Line
@@ -317,7 +337,15 @@ function NumberLine({
   )
 }
 
-function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: (isOn: boolean) => void }): ReactElement {
+function Tick({
+  label,
+  isOn,
+  onChange,
+}: {
+  label: string
+  isOn: boolean
+  onChange: (isOn: boolean) => void
+}): ReactElement {
   return (
     <HStack as="label" gap="2" cursor="pointer">
       <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />
@@ -331,7 +359,9 @@ const shownRows = 100
 function Preview({ preview }: { preview: EditPreview }): ReactElement {
   return (
     <Stack gap="3">
-      <Text color="quiet">{preview.total === 0 ? 'Nothing would change.' : `${count(preview.total, 'cell')} would change.`}</Text>
+      <Text color="quiet">
+        {preview.total === 0 ? 'Nothing would change.' : `${count(preview.total, 'cell')} would change.`}
+      </Text>
       {preview.warnings.map((warning) => (
         <Problem key={warning} message={warning} />
       ))}

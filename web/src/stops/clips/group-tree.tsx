@@ -54,7 +54,17 @@ export function GroupTree({
     if (Array.isArray(ids) && ids.length) void moveTo(branch.group, ids.map(String))
   }
   return (
-    <Box as="nav" aria-label="Groups" width="15rem" flexShrink="0" borderRightWidth="1px" borderColor="rule" pr="3" overflowY="auto" pb="6">
+    <Box
+      as="nav"
+      aria-label="Groups"
+      width="15rem"
+      flexShrink="0"
+      borderRightWidth="1px"
+      borderColor="rule"
+      pr="3"
+      overflowY="auto"
+      pb="6"
+    >
       <TreeButton
         label={production.name}
         isChosen={chosen === null}
@@ -88,7 +98,12 @@ export function GroupTree({
                 {bytes(branch.bytes)}
               </Text>
               {marked.length > 0 && (
-                <Button size="2xs" variant="outline" loading={edit.isPending} onClick={() => void moveTo(branch.group, [...marked])}>
+                <Button
+                  size="2xs"
+                  variant="outline"
+                  loading={edit.isPending}
+                  onClick={() => void moveTo(branch.group, [...marked])}
+                >
                   Move {count(marked.length, 'clip')} here
                 </Button>
               )}

@@ -10,7 +10,9 @@ import { count } from '../../parts/words.ts'
 
 const CostChart = lazy(() => import('./cost-chart.tsx'))
 
-/** Which of the marked clips this machine cannot play well enough to cut with, and what each way of helping them costs. */
+/**
+ * Which of the marked clips this machine cannot play well enough to cut with, and what each way of helping them costs.
+ */
 export function NeedsDialog({
   clipIds,
   isOpen,

@@ -13,8 +13,19 @@ interface ChosenLog {
   readonly content: string
 }
 
-/** Reads an ALE or a table, shows how its rows were matched and every cell that would change, and merges it when told to. */
-export function ReadLog({ fields, isOpen, onClose }: { fields: readonly FieldInfo[]; isOpen: boolean; onClose: () => void }): ReactElement {
+/**
+ * Reads an ALE or a table, shows how its rows were matched and every cell that would change, and merges it when told
+ * to.
+ */
+export function ReadLog({
+  fields,
+  isOpen,
+  onClose,
+}: {
+  fields: readonly FieldInfo[]
+  isOpen: boolean
+  onClose: () => void
+}): ReactElement {
   const production = useProduction()
   const params = { productionId: production.id }
   const [log, setLog] = useState<ChosenLog | null>(null)
@@ -191,6 +202,7 @@ function Found({
 async function base64(file: File): Promise<string> {
   const bytes = new Uint8Array(await file.arrayBuffer())
   let text = ''
-  for (let index = 0; index < bytes.length; index += 0x8000) text += String.fromCharCode(...bytes.subarray(index, index + 0x8000))
+  for (let index = 0; index < bytes.length; index += 0x8000)
+    text += String.fromCharCode(...bytes.subarray(index, index + 0x8000))
   return btoa(text)
 }

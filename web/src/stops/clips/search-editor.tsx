@@ -7,7 +7,16 @@ import { useChange, useSteadyRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { count } from '../../parts/words.ts'
-import { addTo, childrenOf, emptyGroup, type Group, isGroup, removeAt, replaceAt, withoutBlanks } from './condition-tree.ts'
+import {
+  addTo,
+  childrenOf,
+  emptyGroup,
+  type Group,
+  isGroup,
+  removeAt,
+  replaceAt,
+  withoutBlanks,
+} from './condition-tree.ts'
 
 /** Builds a search of terms and groups with the number of clips that it finds beside it, and keeps it under a name. */
 export function SearchEditor({
@@ -132,18 +141,28 @@ function GroupEditor({ node, path, root, fields, onRoot }: NodeProps & { node: G
           <NativeSelect.Field
             aria-label="How the terms count"
             value={isAny ? 'any' : 'all'}
-            onChange={(event) => onRoot(replaceAt(root, path, event.target.value === 'any' ? { any: children } : { all: children }))}
+            onChange={(event) =>
+              onRoot(replaceAt(root, path, event.target.value === 'any' ? { any: children } : { all: children }))
+            }
           >
             <option value="all">all of these must hold</option>
             <option value="any">any of these must hold</option>
           </NativeSelect.Field>
           <NativeSelect.Indicator />
         </NativeSelect.Root>
-        <Button size="xs" variant="outline" onClick={() => onRoot(addTo(root, path, { field: 'name', operator: 'contains', value: '' }))}>
+        <Button
+          size="xs"
+          variant="outline"
+          onClick={() => onRoot(addTo(root, path, { field: 'name', operator: 'contains', value: '' }))}
+        >
           Add a term
         </Button>
         {path.length < 4 && (
-          <Button size="xs" variant="ghost" onClick={() => onRoot(addTo(root, path, isAny ? { all: [] } : { any: [] }))}>
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() => onRoot(addTo(root, path, isAny ? { all: [] } : { any: [] }))}
+          >
             Add a group
           </Button>
         )}
@@ -173,7 +192,10 @@ function TermEditor({ term, path, root, fields, onRoot }: NodeProps & { term: Te
   const change = (next: Partial<Term>): void => onRoot(replaceAt(root, path, { ...term, ...next }))
   const changeField = (id: string): void => {
     const kind = fields.find((candidate) => candidate.id === id)?.kind ?? 'text'
-    change({ field: id, operator: operatorsOf[kind].includes(term.operator) ? term.operator : (operatorsOf[kind][0] as Operator) })
+    change({
+      field: id,
+      operator: operatorsOf[kind].includes(term.operator) ? term.operator : (operatorsOf[kind][0] as Operator),
+    })
   }
   const needsValue = term.operator !== 'empty' && term.operator !== 'filled'
   return (
@@ -203,7 +225,11 @@ function TermEditor({ term, path, root, fields, onRoot }: NodeProps & { term: Te
       {needsValue &&
         (field?.kind === 'choice' ? (
           <NativeSelect.Root size="sm">
-            <NativeSelect.Field aria-label="Value" value={term.value ?? ''} onChange={(event) => change({ value: event.target.value })}>
+            <NativeSelect.Field
+              aria-label="Value"
+              value={term.value ?? ''}
+              onChange={(event) => change({ value: event.target.value })}
+            >
               <option value="">choose…</option>
               {(field.choices ?? []).map((choice) => (
                 <option key={choice}>{choice}</option>
@@ -212,10 +238,20 @@ function TermEditor({ term, path, root, fields, onRoot }: NodeProps & { term: Te
             <NativeSelect.Indicator />
           </NativeSelect.Root>
         ) : (
-          <Input size="sm" aria-label="Value" value={term.value ?? ''} onChange={(event) => change({ value: event.target.value })} />
+          <Input
+            size="sm"
+            aria-label="Value"
+            value={term.value ?? ''}
+            onChange={(event) => change({ value: event.target.value })}
+          />
         ))}
       {term.operator === 'between' && (
-        <Input size="sm" aria-label="Up to" value={term.upTo ?? ''} onChange={(event) => change({ upTo: event.target.value })} />
+        <Input
+          size="sm"
+          aria-label="Up to"
+          value={term.upTo ?? ''}
+          onChange={(event) => change({ upTo: event.target.value })}
+        />
       )}
       {!needsValue && <Box flex="1" />}
       <Button size="xs" variant="ghost" onClick={() => onRoot(removeAt(root, path))}>

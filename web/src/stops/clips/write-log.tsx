@@ -39,7 +39,8 @@ export function WriteLog({
     URL.revokeObjectURL(address)
     onClose()
   })
-  const toggle = (id: string): void => setChosen(chosen.includes(id) ? chosen.filter((each) => each !== id) : [...chosen, id])
+  const toggle = (id: string): void =>
+    setChosen(chosen.includes(id) ? chosen.filter((each) => each !== id) : [...chosen, id])
   return (
     <Dialog
       title={`Write a log of ${count(clipIds.length, 'clip')}`}
@@ -50,7 +51,10 @@ export function WriteLog({
           disabled={chosen.length === 0}
           loading={write.isPending}
           onClick={() =>
-            write.mutate({ params: { productionId: production.id }, body: { clipIds: [...clipIds], fields: [...chosen], format } })
+            write.mutate({
+              params: { productionId: production.id },
+              body: { clipIds: [...clipIds], fields: [...chosen], format },
+            })
           }
         >
           Write {formats[format].slice(0, 3)} with {count(chosen.length, 'column')}
@@ -59,7 +63,11 @@ export function WriteLog({
     >
       <Stack gap="4">
         <NativeSelect.Root width="14rem">
-          <NativeSelect.Field aria-label="Format of the log" value={format} onChange={(event) => setFormat(event.target.value as Format)}>
+          <NativeSelect.Field
+            aria-label="Format of the log"
+            value={format}
+            onChange={(event) => setFormat(event.target.value as Format)}
+          >
             {Object.entries(formats).map(([value, name]) => (
               <option key={value} value={value}>
                 {name}
@@ -68,7 +76,9 @@ export function WriteLog({
           </NativeSelect.Field>
           <NativeSelect.Indicator />
         </NativeSelect.Root>
-        {format === 'ale' && <Text color="quiet">Name, Tape and Start are always in it. All clips must be of one rate.</Text>}
+        {format === 'ale' && (
+          <Text color="quiet">Name, Tape and Start are always in it. All clips must be of one rate.</Text>
+        )}
         <Box columnCount={3}>
           {fields.map((field) => (
             <HStack key={field.id} as="label" gap="2" py="0.5" cursor="pointer" breakInside="avoid">

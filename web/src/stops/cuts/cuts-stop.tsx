@@ -75,8 +75,8 @@ export function CutsStop(): ReactElement {
         }
       >
         <Text>
-          Its decisions and the choices made for its events go with it, and its handoffs leave the list. Originals, proxies and files that
-          were handed off stay where they are.
+          Its decisions and the choices made for its events go with it, and its handoffs leave the list. Originals,
+          proxies and files that were handed off stay where they are.
         </Text>
         {remove.error && <Problem message={remove.error.message} />}
       </Dialog>

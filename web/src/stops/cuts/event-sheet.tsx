@@ -22,7 +22,11 @@ export function EventSheet({
 }): ReactElement {
   const production = useProduction()
   return (
-    <Sheet title={event ? `Event ${event.number} on ${event.track}` : 'Event'} isOpen={event !== null} onClose={onClose}>
+    <Sheet
+      title={event ? `Event ${event.number} on ${event.track}` : 'Event'}
+      isOpen={event !== null}
+      onClose={onClose}
+    >
       {event && (
         <>
           <HStack gap="3" mb="4" fontSize="1.1rem">
@@ -51,7 +55,12 @@ export function EventSheet({
           </Section>
           <HStack gap="3">
             {event.clipId && (
-              <chakra.a as={Link} {...{ to: `/p/${production.id}/clips?clip=${event.clipId}` }} color="tide.fg" textDecoration="underline">
+              <chakra.a
+                as={Link}
+                {...{ to: `/p/${production.id}/clips?clip=${event.clipId}` }}
+                color="tide.fg"
+                textDecoration="underline"
+              >
                 Open the clip
               </chakra.a>
             )}
@@ -73,7 +82,12 @@ function Said({ label, value }: { label: string; value: string | null }): ReactE
       <Box width="6rem" flexShrink="0" color="quiet">
         {label}
       </Box>
-      <Text fontFamily={value ? 'mono' : 'body'} fontSize="0.88rem" color={value ? 'ink' : 'quiet'} overflowWrap="anywhere">
+      <Text
+        fontFamily={value ? 'mono' : 'body'}
+        fontSize="0.88rem"
+        color={value ? 'ink' : 'quiet'}
+        overflowWrap="anywhere"
+      >
         {value ?? 'not stated'}
       </Text>
     </HStack>

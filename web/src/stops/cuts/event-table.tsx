@@ -5,8 +5,22 @@ import { type Column, DataTable } from '../../parts/data-table.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 
 const columns: readonly Column<CutEventRow>[] = [
-  { id: 'number', header: 'Event', width: 4, isMono: true, cell: (event) => event.number, sortBy: (event) => event.position },
-  { id: 'track', header: 'Track', width: 4, isMono: true, cell: (event) => event.track, sortBy: (event) => event.track },
+  {
+    id: 'number',
+    header: 'Event',
+    width: 4,
+    isMono: true,
+    cell: (event) => event.number,
+    sortBy: (event) => event.position,
+  },
+  {
+    id: 'track',
+    header: 'Track',
+    width: 4,
+    isMono: true,
+    cell: (event) => event.track,
+    sortBy: (event) => event.track,
+  },
   {
     id: 'source',
     header: 'Source',
@@ -14,8 +28,22 @@ const columns: readonly Column<CutEventRow>[] = [
     cell: (event) => <span title={event.path ?? undefined}>{event.clipName ?? 'no name'}</span>,
     sortBy: (event) => event.clipName ?? '',
   },
-  { id: 'reel', header: 'Reel', width: 5, isMono: true, cell: (event) => event.reel ?? '', sortBy: (event) => event.reel ?? '' },
-  { id: 'sourceIn', header: 'Source in', width: 7.2, isMono: true, cell: (event) => event.sourceIn, sortBy: (event) => event.sourceIn },
+  {
+    id: 'reel',
+    header: 'Reel',
+    width: 5,
+    isMono: true,
+    cell: (event) => event.reel ?? '',
+    sortBy: (event) => event.reel ?? '',
+  },
+  {
+    id: 'sourceIn',
+    header: 'Source in',
+    width: 7.2,
+    isMono: true,
+    cell: (event) => event.sourceIn,
+    sortBy: (event) => event.sourceIn,
+  },
   { id: 'sourceOut', header: 'out', width: 7.2, isMono: true, cell: (event) => event.sourceOut },
   {
     id: 'recordIn',
@@ -26,7 +54,13 @@ const columns: readonly Column<CutEventRow>[] = [
     sortBy: (event) => event.recordStartFrame,
   },
   { id: 'recordOut', header: 'out', width: 7.2, isMono: true, cell: (event) => event.recordOut },
-  { id: 'state', header: 'State', width: 8.5, cell: (event) => <StateWord word={event.state} />, sortBy: (event) => event.state },
+  {
+    id: 'state',
+    header: 'State',
+    width: 8.5,
+    cell: (event) => <StateWord word={event.state} />,
+    sortBy: (event) => event.state,
+  },
   {
     id: 'original',
     header: 'Original',
@@ -49,7 +83,13 @@ const columns: readonly Column<CutEventRow>[] = [
 
 const rowId = (event: CutEventRow): string => String(event.position)
 
-export function EventTable({ events, onOpen }: { events: readonly CutEventRow[]; onOpen: (position: number) => void }): ReactElement {
+export function EventTable({
+  events,
+  onOpen,
+}: {
+  events: readonly CutEventRow[]
+  onOpen: (position: number) => void
+}): ReactElement {
   const rowHeight = 50
   return (
     <Box display="flex" height={`${Math.min(12, events.length) * rowHeight + 44}px`}>

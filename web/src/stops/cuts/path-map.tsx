@@ -16,7 +16,8 @@ export function PathMap({ suggestions }: { suggestions: CutDetail['suggestedMapp
   const [to, setTo] = useState('')
   const save = useChange('setPathMappings')
   const mappings = production.pathMappings
-  const set = (next: Mapping[]): void => save.mutate({ params: { productionId: production.id }, body: { mappings: next } })
+  const set = (next: Mapping[]): void =>
+    save.mutate({ params: { productionId: production.id }, body: { mappings: next } })
   const fresh = suggestions.filter(
     (suggestion) => !mappings.some((mapping) => mapping.from === suggestion.from && mapping.to === suggestion.to),
   )
@@ -85,7 +86,15 @@ export function PathMap({ suggestions }: { suggestions: CutDetail['suggestedMapp
   )
 }
 
-function MappingLine({ mapping, note, children }: { mapping: Mapping; note?: string; children: ReactElement }): ReactElement {
+function MappingLine({
+  mapping,
+  note,
+  children,
+}: {
+  mapping: Mapping
+  note?: string
+  children: ReactElement
+}): ReactElement {
   return (
     <Grid templateColumns="minmax(0,1fr) auto" gap="3" alignItems="center" py="1">
       <Box fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">

@@ -8,7 +8,10 @@ const width = 1180
 const labelWidth = 34
 const trackHeight = 34
 
-/** The cut on its record time, a row for each track: events on their original are plain, the others hatched and named below. */
+/**
+ * The cut on its record time, a row for each track: events on their original are plain, the others hatched and named
+ * below.
+ */
 export function TrackPicture({
   cut,
   events,

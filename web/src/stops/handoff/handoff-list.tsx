@@ -40,7 +40,9 @@ export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): Rea
               {format.name} was left out: {format.reason}
             </Text>
           ))}
-          {handoff.decisions.length > 0 && <Text color="quiet">{count(handoff.decisions.length, 'finding')} left open by decision</Text>}
+          {handoff.decisions.length > 0 && (
+            <Text color="quiet">{count(handoff.decisions.length, 'finding')} left open by decision</Text>
+          )}
         </Box>
       ))}
     </Box>

@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Input, Text } from '@chakra-ui/react'
-import type { Cut, FindingRow } from '@ennick/contract'
+import type { Cut, FindingRow, PreflightInfo } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -9,7 +9,7 @@ import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
-import { count } from '../../parts/words.ts'
+import { count, timeLeft } from '../../parts/words.ts'
 import { HandoffList } from './handoff-list.tsx'
 
 /** The last stop: a preflight, decisions on what stays open, and the cut on its originals. */
@@ -74,6 +74,7 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
           </Flex>
         ))}
       </Section>
+      <Trial cutId={cut.id} tried={data.tried} />
       {data.open.length > 0 && (
         <Section title="Open, and in the way">
           {data.open.map((finding) => (
@@ -92,6 +93,38 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
         <HandoffList handoffs={(handoffs.data ?? []).filter((handoff) => handoff.cutId === cut.id)} />
       </Section>
     </Page>
+  )
+}
+
+/** Whether the originals decode: one that plays through its proxy may die in the render. */
+function Trial({ cutId, tried }: { cutId: string; tried: PreflightInfo['tried'] }): ReactElement | null {
+  const production = useProduction()
+  const jobs = useRead('listJobs', { params: { productionId: production.id } })
+  const start = useChange('tryOriginals')
+  const running = jobs.data?.find((job) => job.kind === 'try' && (job.state === 'waiting' || job.state === 'running'))
+  if (tried.of === 0) return null
+  return (
+    <Section
+      title="Do the originals decode?"
+      action={
+        <Button
+          size="xs"
+          variant="outline"
+          loading={start.isPending || running !== undefined}
+          loadingText={running?.progress ? timeLeft(running.progress.secondsLeft) : 'Trying'}
+          onClick={() => start.mutate({ params: { cutId } })}
+        >
+          Try {count(tried.of, 'original')} at head, middle and end
+        </Button>
+      }
+    >
+      <Text color="quiet">
+        {tried.done === tried.of
+          ? `All ${count(tried.of, 'original')} that are here were tried; what does not decode is among the findings.`
+          : `${tried.done} of ${count(tried.of, 'original')} that are here were tried. A damaged one plays through its proxy, and dies in the render.`}
+      </Text>
+      {start.error && <Problem message={start.error.message} />}
+    </Section>
   )
 }
 
@@ -120,7 +153,13 @@ function OpenFinding({ cutId, finding }: { cutId: string; finding: FindingRow })
             aria-label={`Reason to leave open: ${finding.kind}`}
             maxWidth="34rem"
           />
-          <Button size="sm" variant="outline" type="submit" disabled={reason.trim().length < 3} loading={decide.isPending}>
+          <Button
+            size="sm"
+            variant="outline"
+            type="submit"
+            disabled={reason.trim().length < 3}
+            loading={decide.isPending}
+          >
             Leave it open
           </Button>
         </Flex>

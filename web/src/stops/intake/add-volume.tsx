@@ -29,7 +29,9 @@ export function AddVolume({ isOpen, onClose }: { isOpen: boolean; onClose: () =>
         <Button
           loading={add.isPending}
           disabled={label.trim() === '' || rootPath === null}
-          onClick={() => rootPath && add.mutate({ params: { productionId: production.id }, body: { label, kind, rootPath } })}
+          onClick={() =>
+            rootPath && add.mutate({ params: { productionId: production.id }, body: { label, kind, rootPath } })
+          }
         >
           {label.trim() ? `Add ${label.trim()} and scan it` : 'Add and scan it'}
         </Button>

@@ -4,11 +4,11 @@ import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
+import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
 import { count } from '../../parts/words.ts'
 import { AddVolume } from './add-volume.tsx'
 import { CardBay } from './card-bay.tsx'
-import { Offers } from './offers.tsx'
 import { OffloadDialog } from './offload-dialog.tsx'
 import { ProblemsSheet } from './problems-sheet.tsx'
 import { StandInCamera } from './stand-in-camera.tsx'
@@ -57,7 +57,8 @@ export function IntakeStop(): ReactElement {
     >
       {list.length === 0 && (
         <Empty title="Add the first card, drive or folder">
-          Ennick reads what is on it and never writes to it. It keeps the label, so that months later you know which box to ask for.
+          Ennick reads what is on it and never writes to it. It keeps the label, so that months later you know which box
+          to ask for.
         </Empty>
       )}
       <Offers />
@@ -83,7 +84,12 @@ export function IntakeStop(): ReactElement {
       <AddVolume isOpen={isAdding} onClose={() => setAdding(false)} />
       <ProblemsSheet volume={find(problemsOf)} onClose={() => setProblemsOf(null)} />
       <VolumeSheet volume={find(openId)} onClose={() => setOpenId(null)} />
-      <OffloadDialog volume={find(offloadId)} volumes={list} onClose={() => setOffloadId(null)} onAdd={() => setAdding(true)} />
+      <OffloadDialog
+        volume={find(offloadId)}
+        volumes={list}
+        onClose={() => setOffloadId(null)}
+        onAdd={() => setAdding(true)}
+      />
     </Page>
   )
 }

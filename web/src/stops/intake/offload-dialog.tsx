@@ -22,7 +22,9 @@ export function OffloadDialog({
   onAdd: () => void
 }): ReactElement {
   const production = useProduction()
-  const destinations = volumes.filter((each) => !each.isRemovable && each.kind !== 'upload' && each.isHere && each.id !== volume?.id)
+  const destinations = volumes.filter(
+    (each) => !each.isRemovable && each.kind !== 'upload' && each.isHere && each.id !== volume?.id,
+  )
   const [destinationId, setDestinationId] = useState('')
   const [folder, setFolder] = useState('')
   const [hash, setHash] = useState<HashKindName>('xxh64')
@@ -39,7 +41,10 @@ export function OffloadDialog({
       reset()
       return
     }
-    const timer = window.setTimeout(() => mutate({ params: { volumeId: id }, body: { destinationId, folder, hash: 'xxh64' } }), 200)
+    const timer = window.setTimeout(
+      () => mutate({ params: { volumeId: id }, body: { destinationId, folder, hash: 'xxh64' } }),
+      200,
+    )
     return () => window.clearTimeout(timer)
   }, [id, destinationId, folder, mutate, reset])
   const error = start.error ?? plan.error
@@ -120,12 +125,18 @@ export function OffloadDialog({
                 {plan.data.leftBytes < 0 ? 'too little' : `${bytes(plan.data.leftBytes)} left afterwards`}
               </Box>
             </Text>
+            {plan.data.unreadable.length > 0 && (
+              <Problem
+                message={`${count(plan.data.unreadable.length, 'folder')} cannot be read, and nothing in ${plan.data.unreadable.length === 1 ? 'it' : 'them'} would be copied: ${plan.data.unreadable.slice(0, 5).join(', ')}${plan.data.unreadable.length > 5 ? ' …' : ''}. The offload will not count as done.`}
+              />
+            )}
             {plan.data.blocked && <Problem message={plan.data.blocked} />}
           </>
         )}
         <Text color="quiet" fontSize="0.9rem">
-          Every copy is read back and compared before it gets its name. Nothing is overwritten, and nothing on {label} is touched. A
-          manifest of the checksums is written beside the copy; the clips then live on the copy, with the card known as another.
+          Every copy is read back and compared before it gets its name. Nothing is overwritten, and nothing on {label}{' '}
+          is touched. A manifest of the checksums is written beside the copy; the clips then live on the copy, with the
+          card known as another.
         </Text>
       </Stack>
     </Dialog>

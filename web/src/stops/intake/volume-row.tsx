@@ -1,10 +1,11 @@
 import { Box, Button, Flex, Grid, HStack, Progress, Text } from '@chakra-ui/react'
 import type { Job, Volume } from '@ennick/contract'
-import type { ReactElement } from 'react'
-import { useChange } from '../../data/queries.ts'
+import { type ReactElement, useState } from 'react'
+import { useChange, useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, count, timeLeft, when } from '../../parts/words.ts'
+import { DetailLines } from './detail-lines.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
 const isLive = (job: Job): boolean => job.state === 'waiting' || job.state === 'running'
@@ -49,7 +50,12 @@ export function VolumeRow({
               <Text as="span">{count(volume.onlyHere, 'clip')}: offload before anybody works with them</Text>
             </HStack>
           )}
-          {volume.waitingProxies > 0 && <Text>{count(volume.waitingProxies, 'proxy', 'proxies')} waiting for their originals</Text>}
+          {volume.waitingProxies > 0 && (
+            <Text>
+              {count(volume.waitingProxies, 'proxy', 'proxies')} waiting for{' '}
+              {volume.waitingProxies === 1 ? 'its original' : 'their originals'}
+            </Text>
+          )}
           <Text color="quiet" fontSize="0.85rem" fontFamily="mono" overflowWrap="anywhere">
             {volume.rootPath}
           </Text>
@@ -60,7 +66,8 @@ export function VolumeRow({
           </Text>
           {neededBy.length > 0 && (
             <Text>
-              {count(volume.usedClips, 'clip')} of it {volume.usedClips === 1 ? 'is' : 'are'} needed by {neededBy.join(', ')}
+              {count(volume.usedClips, 'clip')} of it {volume.usedClips === 1 ? 'is' : 'are'} needed by{' '}
+              {neededBy.join(', ')}
             </Text>
           )}
           <LastEnding volume={volume} jobs={jobs} scan={scan} offload={offload} />
@@ -105,7 +112,9 @@ export function VolumeRow({
 }
 
 function contents(volume: Volume): string {
-  const parts = [volume.lastScanAt === null ? 'Never scanned' : `${count(volume.clips, 'clip')}, ${bytes(volume.bytes)}`]
+  const parts = [
+    volume.lastScanAt === null ? 'Never scanned' : `${count(volume.clips, 'clip')}, ${bytes(volume.bytes)}`,
+  ]
   if (volume.goneFiles > 0) parts.push(`${count(volume.goneFiles, 'file')} gone`)
   if (volume.otherFiles > 0) parts.push(count(volume.otherFiles, 'other file'))
   return parts.join(' · ')
@@ -125,7 +134,11 @@ function LastEnding({
 }): ReactElement | null {
   const last = jobs.find((job) => job.kind === 'scan' && job.title === `Scan ${volume.label}` && job.endedAt !== null)
   const scanWord =
-    last?.state === 'failed' ? last.error : last?.state === 'cancelled' ? 'The last scan was stopped; what it had read is kept.' : null
+    last?.state === 'failed'
+      ? last.error
+      : last?.state === 'cancelled'
+        ? 'The last scan was stopped; what it had read is kept.'
+        : null
   const offloadWord =
     !offload || isLive(offload)
       ? null
@@ -134,11 +147,37 @@ function LastEnding({
         : offload.state === 'cancelled'
           ? 'The last offload was stopped; the next goes on where it was.'
           : `Offloaded: ${offload.summary}`
+  const isFailed = (job: Job | null | undefined): boolean => job?.state === 'failed'
   return (
     <>
-      {scanWord && !scan && <Text>{scanWord}</Text>}
-      {offloadWord && <Text>{offloadWord}</Text>}
+      {scanWord &&
+        !scan &&
+        (isFailed(last) ? <Failed message={`Scan not done. ${scanWord}`} /> : <Text>{scanWord}</Text>)}
+      {offloadWord &&
+        (isFailed(offload) ? <Failed message={`Offload not done. ${offloadWord}`} /> : <Text>{offloadWord}</Text>)}
+      {offload && isFailed(offload) && offload.summary && <NotCopied job={offload} />}
     </>
+  )
+}
+
+const Failed = ({ message }: { message: string }): ReactElement => (
+  <Box mt="2">
+    <Problem message={message} />
+  </Box>
+)
+
+/** The files of an offload that were not copied, each with its reason, when somebody asks. */
+function NotCopied({ job }: { job: Job }): ReactElement | null {
+  const [isOpen, setOpen] = useState(false)
+  const details = useRead('readJobDetails', { params: { jobId: job.id } })
+  if (!details.data || details.data.total === 0) return null
+  return (
+    <Box mt="1">
+      <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+        {isOpen ? 'Hide' : 'Show'} what was not copied: {count(details.data.total, 'line')}
+      </Button>
+      {isOpen && <DetailLines details={details.data} />}
+    </Box>
   )
 }
 
@@ -148,7 +187,11 @@ function Running({ job, stop }: { job: Job; stop: string }): ReactElement {
   return (
     <Flex mt="2" gap="4" align="center">
       <Box flex="1">
-        <Progress.Root size="xs" value={progress ? (100 * progress.done) / Math.max(1, progress.total) : null} aria-label={job.title}>
+        <Progress.Root
+          size="xs"
+          value={progress ? (100 * progress.done) / Math.max(1, progress.total) : null}
+          aria-label={job.title}
+        >
           <Progress.Track bg="rule">
             <Progress.Range bg="tide.solid" />
           </Progress.Track>
@@ -157,7 +200,12 @@ function Running({ job, stop }: { job: Job; stop: string }): ReactElement {
           {pace(job)}
         </Text>
       </Box>
-      <Button size="xs" variant="outline" loading={cancel.isPending} onClick={() => cancel.mutate({ params: { jobId: job.id } })}>
+      <Button
+        size="xs"
+        variant="outline"
+        loading={cancel.isPending}
+        onClick={() => cancel.mutate({ params: { jobId: job.id } })}
+      >
         {stop}
       </Button>
     </Flex>
@@ -166,7 +214,11 @@ function Running({ job, stop }: { job: Job; stop: string }): ReactElement {
 
 function pace({ progress, state, kind }: Job): string {
   if (!progress)
-    return state === 'waiting' ? 'Waiting for its turn' : kind === 'scan' ? 'Looking through the folders' : 'Comparing what is there'
+    return state === 'waiting'
+      ? 'Waiting for its turn'
+      : kind === 'scan'
+        ? 'Looking through the folders'
+        : 'Comparing what is there'
   const left = timeLeft(progress.secondsLeft)
   if (progress.unit !== 'bytes') return `${progress.done} of ${progress.total} files read · ${left}`
   const speed = progress.unitsPerSecond === null ? '' : ` · ${bytes(progress.unitsPerSecond)}/s`

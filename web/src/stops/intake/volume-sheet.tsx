@@ -5,9 +5,10 @@ import { useChange, useRead } from '../../data/queries.ts'
 import { FolderPicker } from '../../parts/folder-picker.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
 import { Problem } from '../../parts/notices.tsx'
+import { RoleChoice } from '../../parts/role-choice.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
-import { StateWord } from '../../parts/state-word.tsx'
 import { count, when } from '../../parts/words.ts'
+import { DetailLines } from './detail-lines.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
 /** Everything about one volume: its label and notes, where it lies, its manifests, what on it is no media. */
@@ -17,6 +18,7 @@ export function VolumeSheet({ volume, onClose }: { volume: Volume | null; onClos
       {volume && (
         <>
           <Description key={`${volume.id}-${volume.label}`} volume={volume} />
+          <Roles volume={volume} />
           <Manifests volume={volume} />
           <Place volume={volume} />
           <Others volume={volume} />
@@ -32,7 +34,8 @@ function Description({ volume }: { volume: Volume }): ReactElement {
   const [notes, setNotes] = useState(volume.notes)
   const [isWatched, setWatched] = useState(volume.isWatched)
   const change = useChange('changeVolume')
-  const isChanged = label !== volume.label || kind !== volume.kind || notes !== volume.notes || isWatched !== volume.isWatched
+  const isChanged =
+    label !== volume.label || kind !== volume.kind || notes !== volume.notes || isWatched !== volume.isWatched
   return (
     <Section title="Label and notes">
       <Stack gap="3">
@@ -86,6 +89,60 @@ function Description({ volume }: { volume: Volume }): ReactElement {
   )
 }
 
+/** What its files are for: proxies that others made are told here, for the whole volume or a folder of it. */
+function Roles({ volume }: { volume: Volume }): ReactElement {
+  const [folder, setFolder] = useState('')
+  const declare = useChange('declareRole', () => setFolder(''))
+  const ofAll = volume.roles.find(({ path }) => path === '')
+  return (
+    <Section title="What its files are">
+      <Stack gap="2">
+        <Text color="quiet">
+          Only originals are ever taken for originals. Files that are proxies made elsewhere wait for their originals,
+          and are offered in Pairs.
+        </Text>
+        <HStack gap="3">
+          <Text flex="1">All of {volume.label}</Text>
+          <RoleChoice volumeId={volume.id} path="" role={ofAll?.role ?? null} label={`What ${volume.label} holds`} />
+        </HStack>
+        {volume.roles
+          .filter(({ path }) => path !== '')
+          .map(({ path, role }) => (
+            <HStack key={path} gap="3">
+              <Text fontFamily="mono" fontSize="0.85rem" flex="1" overflowWrap="anywhere">
+                {path}
+              </Text>
+              <RoleChoice volumeId={volume.id} path={path} role={role} label={`What ${path} holds`} />
+            </HStack>
+          ))}
+        <HStack as="form" gap="3" onSubmit={(event) => event.preventDefault()}>
+          <Input
+            size="sm"
+            flex="1"
+            aria-label="A folder of proxies"
+            placeholder="A folder of it that holds proxies, such as PROXY"
+            value={folder}
+            onChange={(event) => setFolder(event.target.value)}
+          />
+          <Button
+            size="sm"
+            variant="outline"
+            type="submit"
+            disabled={folder.trim() === ''}
+            loading={declare.isPending}
+            onClick={() =>
+              declare.mutate({ params: { volumeId: volume.id }, body: { path: folder.trim(), role: 'proxy' } })
+            }
+          >
+            It holds proxies
+          </Button>
+        </HStack>
+        {declare.error && <Problem message={declare.error.message} />}
+      </Stack>
+    </Section>
+  )
+}
+
 function Manifests({ volume }: { volume: Volume }): ReactElement {
   const find = useChange('findManifests')
   return (
@@ -104,7 +161,9 @@ function Manifests({ volume }: { volume: Volume }): ReactElement {
       }
     >
       {find.error && <Problem message={find.error.message} />}
-      {volume.manifests.length === 0 && <Text color="quiet">None is known. An offload writes one beside its copy.</Text>}
+      {volume.manifests.length === 0 && (
+        <Text color="quiet">None is known. An offload writes one beside its copy.</Text>
+      )}
       {volume.manifests.map((manifest) => (
         <ManifestLine key={manifest.id} manifest={manifest} isHere={volume.isHere} />
       ))}
@@ -115,7 +174,7 @@ function Manifests({ volume }: { volume: Volume }): ReactElement {
 function ManifestLine({ manifest, isHere }: { manifest: Manifest; isHere: boolean }): ReactElement {
   const verify = useChange('verifyManifest')
   const job = useRead('readJob', manifest.verifyJobId ? { params: { jobId: manifest.verifyJobId } } : null)
-  const details = useRead('readJobDetails', job.data?.state === 'done' ? { params: { jobId: job.data.id } } : null)
+  const details = useRead('readJobDetails', job.data?.summary ? { params: { jobId: job.data.id } } : null)
   const isLive = job.data?.state === 'waiting' || job.data?.state === 'running'
   return (
     <Box py="1.5">
@@ -138,21 +197,7 @@ function ManifestLine({ manifest, isHere }: { manifest: Manifest; isHere: boolea
       </Text>
       {verify.error && <Problem message={verify.error.message} />}
       {job.data && <JobLine job={job.data} />}
-      {details.data?.lines.map((line) => (
-        <HStack key={line.path} align="baseline" gap="3" py="0.5">
-          <Box width="6.5rem" flexShrink="0">
-            <StateWord word={line.state} />
-          </Box>
-          <Text overflowWrap="anywhere">
-            <Box as="span" fontFamily="mono" fontSize="0.85rem">
-              {line.path}
-            </Box>{' '}
-            <Box as="span" color="quiet">
-              {line.detail}
-            </Box>
-          </Text>
-        </HStack>
-      ))}
+      {details.data && <DetailLines details={details.data} />}
     </Box>
   )
 }
@@ -197,8 +242,8 @@ function Place({ volume }: { volume: Volume }): ReactElement {
       ) : (
         <HStack align="start" gap="3">
           <Text color="quiet" flex="1">
-            With a small marker file at its root it would be known wherever it is mounted. That is the only file Ennick ever writes to a
-            volume of originals, and only when you say so.
+            With a small marker file at its root it would be known wherever it is mounted. That is the only file Ennick
+            ever writes to a volume of originals, and only when you say so.
           </Text>
           <Button
             size="xs"
@@ -223,7 +268,13 @@ function Others({ volume }: { volume: Volume }): ReactElement | null {
     <Section
       title={`Files that are no media (${volume.otherFiles})`}
       action={
-        <Button size="2xs" variant="ghost" disabled={!volume.isHere} aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+        <Button
+          size="2xs"
+          variant="ghost"
+          disabled={!volume.isHere}
+          aria-expanded={isOpen}
+          onClick={() => setOpen(!isOpen)}
+        >
           {isOpen ? 'Fold' : 'List them'}
         </Button>
       }
@@ -236,7 +287,9 @@ function Others({ volume }: { volume: Volume }): ReactElement | null {
               {path}
             </Text>
           ))}
-          {others.data.total > others.data.paths.length && <Text>and {others.data.total - others.data.paths.length} more</Text>}
+          {others.data.total > others.data.paths.length && (
+            <Text>and {others.data.total - others.data.paths.length} more</Text>
+          )}
           <Text color="quiet" fontSize="0.85rem" mt="2">
             {others.data.rule}
           </Text>

@@ -28,7 +28,8 @@ export function AlsoMake({
           <HStack key={id} gap="3" align="baseline">
             <Text>
               and “{recipes.find((recipe) => recipe.id === id)?.name ?? id}”
-              {planned && `: ${count(going.length, 'clip')}, ${bytes(going.reduce((sum, item) => sum + (item.bytes ?? 0), 0))}`}
+              {planned &&
+                `: ${count(going.length, 'clip')}, ${bytes(going.reduce((sum, item) => sum + (item.bytes ?? 0), 0))}`}
               {reasons.length > 0 && (
                 <Text as="span" color="quiet" fontSize="0.9rem">
                   {' '}

@@ -13,7 +13,15 @@ export const Row = ({ children, isTight = false }: { children: ReactNode; isTigh
   </Grid>
 )
 
-export function Text({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
+export function Text({
+  label,
+  value,
+  onChange,
+}: {
+  label: string
+  value: string
+  onChange: (value: string) => void
+}): ReactElement {
   return (
     <Field.Root>
       <Field.Label>{label}</Field.Label>
@@ -22,11 +30,24 @@ export function Text({ label, value, onChange }: { label: string; value: string;
   )
 }
 
-export function Numeral({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }): ReactElement {
+export function Numeral({
+  label,
+  value,
+  onChange,
+}: {
+  label: string
+  value: number
+  onChange: (value: number) => void
+}): ReactElement {
   return (
     <Field.Root>
       <Field.Label>{label}</Field.Label>
-      <Input size="sm" type="number" value={value} onChange={(event) => onChange(Math.max(0, Math.round(Number(event.target.value))))} />
+      <Input
+        size="sm"
+        type="number"
+        value={value}
+        onChange={(event) => onChange(Math.max(0, Math.round(Number(event.target.value))))}
+      />
     </Field.Root>
   )
 }
@@ -59,7 +80,15 @@ export function Choice<T extends string>({
   )
 }
 
-export function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: (isOn: boolean) => void }): ReactElement {
+export function Tick({
+  label,
+  isOn,
+  onChange,
+}: {
+  label: string
+  isOn: boolean
+  onChange: (isOn: boolean) => void
+}): ReactElement {
   return (
     <label style={{ display: 'flex', gap: '0.5rem', padding: '0.15rem 0', alignItems: 'baseline' }}>
       <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />

@@ -36,7 +36,8 @@ export function IntakeRules({ recipe }: { recipe: OfferedRecipe }): ReactElement
               value=""
               bg="page"
               onChange={(event) =>
-                event.target.value && add.mutate({ params, body: { searchId: event.target.value, recipeId: recipe.id } })
+                event.target.value &&
+                add.mutate({ params, body: { searchId: event.target.value, recipeId: recipe.id } })
               }
             >
               <option value="">give it as they come in to clips of…</option>

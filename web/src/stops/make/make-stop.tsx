@@ -48,13 +48,16 @@ export function MakeStop(): ReactElement {
   const withoutProxy = useRead('listClipIds', { params, body: { condition: wantingProxy } })
   const chosen = [...marks]
   const also = alsoChosen.filter((id) => id !== recipe?.id)
-  const planned = chosen.length && recipe ? { params, body: { clipIds: chosen, recipeId: recipe.id, alsoRecipeIds: also } } : null
+  const planned =
+    chosen.length && recipe ? { params, body: { clipIds: chosen, recipeId: recipe.id, alsoRecipeIds: also } } : null
   const plan = useRead('planMake', planned)
 
   if (withoutProxy.isPending || recipes.isPending) return <Loading what="the recipes" />
   if (withoutProxy.error) return <Problem message={withoutProxy.error.message} />
   const without = withoutProxy.data.ids
-  const live = (jobs.data ?? []).filter((job) => job.kind === 'make' && (job.state === 'running' || job.state === 'waiting')).length
+  const live = (jobs.data ?? []).filter(
+    (job) => job.kind === 'make' && (job.state === 'running' || job.state === 'waiting'),
+  ).length
   const lists = plan.data ? [plan.data.items, ...plan.data.also.map((each) => each.items)] : []
   const going = lists.flat().filter((item) => item.skipped === null).length
   const isProxies = recipe?.purpose.startsWith('cutting') && also.length === 0
@@ -63,7 +66,7 @@ export function MakeStop(): ReactElement {
       <RecipeEditor
         key={`${recipe.id} ${view}`}
         recipe={recipe}
-        way={view}
+        purpose={view}
         onEnd={(kept) => setAddress({ view: 'plan', recipe: kept ?? recipe.id })}
       />
     )
@@ -71,7 +74,11 @@ export function MakeStop(): ReactElement {
   return (
     <Page
       title={
-        live ? `${count(live, 'job')} on the queue` : chosen.length ? `${count(chosen.length, 'clip')} chosen` : 'Make proxies and copies'
+        live
+          ? `${count(live, 'job')} on the queue`
+          : chosen.length
+            ? `${count(chosen.length, 'clip')} chosen`
+            : 'Make proxies and copies'
       }
       answer={
         live
@@ -84,10 +91,22 @@ export function MakeStop(): ReactElement {
             Viewing LUTs…
           </Button>
           <HStack role="tablist" aria-label="Make" gap="1">
-            <Button role="tab" aria-selected={!isQueue} size="sm" variant={isQueue ? 'ghost' : 'subtle'} onClick={() => setView('plan')}>
+            <Button
+              role="tab"
+              aria-selected={!isQueue}
+              size="sm"
+              variant={isQueue ? 'ghost' : 'subtle'}
+              onClick={() => setView('plan')}
+            >
               Plan
             </Button>
-            <Button role="tab" aria-selected={isQueue} size="sm" variant={isQueue ? 'subtle' : 'ghost'} onClick={() => setView('queue')}>
+            <Button
+              role="tab"
+              aria-selected={isQueue}
+              size="sm"
+              variant={isQueue ? 'subtle' : 'ghost'}
+              onClick={() => setView('queue')}
+            >
               Queue
             </Button>
           </HStack>
@@ -145,7 +164,11 @@ export function MakeStop(): ReactElement {
                   />
                   {going > 1 && (
                     <label style={{ display: 'flex', gap: '0.5rem', alignItems: 'baseline', marginTop: '0.5rem' }}>
-                      <input type="checkbox" checked={holdsAtFailure} onChange={(event) => setHoldsAtFailure(event.target.checked)} />
+                      <input
+                        type="checkbox"
+                        checked={holdsAtFailure}
+                        onChange={(event) => setHoldsAtFailure(event.target.checked)}
+                      />
                       Hold the rest when one of them fails
                     </label>
                   )}

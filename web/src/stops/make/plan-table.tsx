@@ -28,7 +28,8 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
       <Text>
         {sizeWords[plan.basis]}
         {bytes(plan.bytes)}
-        {plan.minutes !== null && `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
+        {plan.minutes !== null &&
+          `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
         <Box as="span" color="quiet">
           {' '}
           · {bytes(plan.freeBytes)} free, {bytes(Math.max(0, plan.freeBytes - plan.bytes))} left afterwards
@@ -45,7 +46,9 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
 /** What will be made of each clip, and what is skipped and why. */
 export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
   const lutNames = new Map((useRead('listLuts', {}).data ?? []).map((lut) => [lut.id, lut.name]))
-  const items = [...plan.items].sort((a, b) => Number(a.skipped !== null) - Number(b.skipped !== null)).slice(0, shownAtMost)
+  const items = [...plan.items]
+    .sort((a, b) => Number(a.skipped !== null) - Number(b.skipped !== null))
+    .slice(0, shownAtMost)
   return (
     <>
       <Table.Root size="sm">
@@ -88,8 +91,8 @@ export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
                     {item.raster}
                   </Table.Cell>
                   <Table.Cell>
-                    {item.way !== 'encode'
-                      ? wayWords[item.way]
+                    {item.method !== 'encode'
+                      ? wayWords[item.method]
                       : item.viewingLut
                         ? (lutNames.get(item.viewingLut) ?? item.viewingLut)
                         : 'no LUT'}

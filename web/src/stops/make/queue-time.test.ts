@@ -3,8 +3,26 @@ import { describe, expect, test } from '@jest/globals'
 import { doneMeanwhile, queueSeconds } from './queue-time.ts'
 
 const job = (change: Partial<Job>): Job => ({
-  ...{ id: '1', title: 'x', kind: 'make', state: 'waiting', progress: null, files: null, codecs: [], summary: null, checks: [] },
-  ...{ error: null, log: null, hasDetails: false, attempts: 1, cancelRequested: false, isHeld: false, hasNewerRecipe: false },
+  ...{
+    id: '1',
+    title: 'x',
+    kind: 'make',
+    state: 'waiting',
+    progress: null,
+    files: null,
+    codecs: [],
+    summary: null,
+    checks: [],
+  },
+  ...{
+    error: null,
+    log: null,
+    hasDetails: false,
+    attempts: 1,
+    cancelRequested: false,
+    isHeld: false,
+    hasNewerRecipe: false,
+  },
   ...{ createdAt: '2026-11-25T10:00:00Z', startedAt: null, endedAt: null },
   ...change,
 })
@@ -18,7 +36,14 @@ const progress = { done: 1, total: 2, unit: 'frames', unitsPerSecond: 1, realTim
 
 describe('the time of the whole queue', () => {
   test('goes by how long the last ones took, shared by what is made at once', () => {
-    const jobs = [job({ state: 'running', progress: { ...progress, secondsLeft: 4 } }), job({}), job({}), job({}), done(10), done(20)]
+    const jobs = [
+      job({ state: 'running', progress: { ...progress, secondsLeft: 4 } }),
+      job({}),
+      job({}),
+      job({}),
+      done(10),
+      done(20),
+    ]
     expect(queueSeconds(jobs, 1)).toBe(4 + 3 * 15)
     expect(queueSeconds(jobs, 2)).toBe((4 + 3 * 15) / 2)
   })
@@ -45,9 +70,14 @@ describe('what is done meanwhile', () => {
     expect(doneMeanwhile(jobs)).toBe(2)
   })
   test('leaves out what failed or was stopped, and an old order', () => {
-    expect(doneMeanwhile([at('10:00:00', 'waiting'), at('10:00:00', 'failed'), at('10:00:00', 'cancelled'), at('09:59:59', 'done')])).toBe(
-      0,
-    )
+    expect(
+      doneMeanwhile([
+        at('10:00:00', 'waiting'),
+        at('10:00:00', 'failed'),
+        at('10:00:00', 'cancelled'),
+        at('09:59:59', 'done'),
+      ]),
+    ).toBe(0)
   })
   test('is nothing when nothing is under way', () => {
     expect(doneMeanwhile([at('10:00:00', 'done')])).toBe(0)

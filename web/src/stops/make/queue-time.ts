@@ -19,7 +19,10 @@ export function queueSeconds(jobs: readonly Job[], atOnce: number): number | nul
   const ended = makes.filter((job) => job.state === 'done' && job.startedAt && job.endedAt).slice(0, latest)
   const going = makes.filter((job) => !job.isHeld && (job.state === 'waiting' || job.state === 'running'))
   if (ended.length === 0 || going.length === 0 || atOnce === 0) return null
-  const seconds = ended.reduce((sum, job) => sum + (Date.parse(job.endedAt as string) - Date.parse(job.startedAt as string)) / 1000, 0)
+  const seconds = ended.reduce(
+    (sum, job) => sum + (Date.parse(job.endedAt as string) - Date.parse(job.startedAt as string)) / 1000,
+    0,
+  )
   const each = seconds / ended.length
   const running = going.filter((job) => job.state === 'running')
   const left = running.reduce((sum, job) => sum + (job.progress?.secondsLeft ?? each / 2), 0)

@@ -39,7 +39,9 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const workers = useRead('listWorkers', {})
   const [words, setWords] = useAddressValue('q')
   const [kind, setKind] = useAddressValue('kind')
-  const sought = jobs.filter((job) => (kind === '' || job.kind === kind) && matches(words, job.title, job.error, job.summary))
+  const sought = jobs.filter(
+    (job) => (kind === '' || job.kind === kind) && matches(words, job.title, job.error, job.summary),
+  )
   const running = sought.filter((job) => job.state === 'running')
   const waiting = sought.filter((job) => job.state === 'waiting')
   const live = [...running, ...waiting]
@@ -48,7 +50,10 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const canStand = live.filter((job) => job.state === 'waiting' || job.kind === 'make')
   const going = canStand.filter((job) => !job.isHeld)
   const held = canStand.filter((job) => job.isHeld)
-  const atOnce = (workers.data ?? []).reduce((sum, worker) => sum + (worker.state === 'here' ? worker.makesAtOnce : 0), 0)
+  const atOnce = (workers.data ?? []).reduce(
+    (sum, worker) => sum + (worker.state === 'here' ? worker.makesAtOnce : 0),
+    0,
+  )
   if (jobs.length === 0) return <Empty title="Nothing was queued yet">Choose clips and a recipe under Plan.</Empty>
   const holdAll = (list: readonly Job[], isHeld: boolean): void =>
     hold.mutate({ params, body: { jobIds: list.map((job) => job.id), isHeld } })
@@ -59,7 +64,12 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           <FilterField label="Filter jobs" value={words} onChange={setWords} />
         </Box>
         <NativeSelect.Root size="sm" width="12rem">
-          <NativeSelect.Field aria-label="Kind of job" value={kind} bg="page" onChange={(event) => setKind(event.target.value)}>
+          <NativeSelect.Field
+            aria-label="Kind of job"
+            value={kind}
+            bg="page"
+            onChange={(event) => setKind(event.target.value)}
+          >
             <option value="">every kind</option>
             {[...new Set(jobs.map((job) => job.kind))].map((each) => (
               <option key={each} value={each}>
@@ -106,7 +116,9 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
               <Button
                 size="xs"
                 variant="outline"
-                onClick={() => live.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))}
+                onClick={() =>
+                  live.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))
+                }
               >
                 Stop all {live.length}
               </Button>
@@ -139,7 +151,10 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   )
 }
 
-/** The whole queue in a line. @param done of the same order @param seconds until all of it is made, where that can be told */
+/**
+ * The whole queue in a line. @param done of the same order @param seconds until all of it is made, where that can be
+ * told
+ */
 function total(running: readonly Job[], waiting: readonly Job[], done: number, seconds: number | null): string {
   const paused = running.filter((job) => job.isHeld).length
   const held = waiting.filter((job) => job.isHeld).length

@@ -19,7 +19,7 @@ export function RecipeChoice({
   recipes: readonly OfferedRecipe[]
   chosen: OfferedRecipe
   onChoose: (id: string) => void
-  onEdit: (way: 'change' | 'copy') => void
+  onEdit: (method: 'change' | 'copy') => void
   /** What is to be made with it. */
   children: ReactNode
 }): ReactElement {
@@ -35,7 +35,9 @@ export function RecipeChoice({
       const parsed = recipeFile.safeParse(JSON.parse(await given.text()))
       if (!parsed.success) {
         const issue = parsed.error.issues[0]
-        setProblem(`${given.name} is no recipe that can be read: ${issue?.path.join('.') || 'its start'}, ${issue?.message}.`)
+        setProblem(
+          `${given.name} is no recipe that can be read: ${issue?.path.join('.') || 'its start'}, ${issue?.message}.`,
+        )
       } else add.mutate({ body: parsed.data.recipe })
     } catch {
       setProblem(`${given.name} is no JSON file.`)
@@ -53,7 +55,10 @@ export function RecipeChoice({
             {recipes
               .filter((recipe) => recipe.purpose === purpose)
               .map((recipe) => (
-                <label key={recipe.id} style={{ display: 'flex', gap: '0.6rem', padding: '0.2rem 0', cursor: 'pointer' }}>
+                <label
+                  key={recipe.id}
+                  style={{ display: 'flex', gap: '0.6rem', padding: '0.2rem 0', cursor: 'pointer' }}
+                >
                   <input
                     type="radio"
                     name="recipe"
@@ -115,7 +120,12 @@ export function RecipeChoice({
             </a>
           </Button>
           {!chosen.isBuiltIn && (
-            <Button size="xs" variant="ghost" loading={retire.isPending} onClick={() => retire.mutate({ params: { recipeId: chosen.id } })}>
+            <Button
+              size="xs"
+              variant="ghost"
+              loading={retire.isPending}
+              onClick={() => retire.mutate({ params: { recipeId: chosen.id } })}
+            >
               Offer it no more
             </Button>
           )}

@@ -10,30 +10,33 @@ import { RecipeFields } from './recipe-fields.tsx'
 import { RecipePreview } from './recipe-preview.tsx'
 import { draftOf } from './recipe-words.ts'
 
-/** Writes a recipe: what it says at the left, what it makes of a real frame at the right, and what contradicts itself. */
+/**
+ * Writes a recipe: what it says at the left, what it makes of a real frame at the right, and what contradicts itself.
+ */
 export function RecipeEditor({
   recipe,
-  way,
+  purpose,
   onEnd,
 }: {
   recipe: OfferedRecipe
-  way: 'change' | 'copy'
+  purpose: 'change' | 'copy'
   /** @param recipeId what was kept; null when nothing was */
   onEnd: (recipeId: string | null) => void
 }): ReactElement {
   const [draft, setDraft] = useState<RecipeDraft>(() =>
-    way === 'copy' ? { ...draftOf(recipe), name: `${recipe.name}, copy` } : draftOf(recipe),
+    purpose === 'copy' ? { ...draftOf(recipe), name: `${recipe.name}, copy` } : draftOf(recipe),
   )
   const add = useChange('addRecipe', (kept) => onEnd(kept.id))
   const change = useChange('changeRecipe', (kept) => onEnd(kept.id))
   const wrong = contradictions({ ...draft, id: recipe.id, version: recipe.version })
   const error = add.error ?? change.error
-  const keep = (): void => (way === 'copy' ? add.mutate({ body: draft }) : change.mutate({ params: { recipeId: recipe.id }, body: draft }))
+  const keep = (): void =>
+    purpose === 'copy' ? add.mutate({ body: draft }) : change.mutate({ params: { recipeId: recipe.id }, body: draft })
   return (
     <Page
-      title={way === 'copy' ? `A recipe after “${recipe.name}”` : `Change “${recipe.name}”`}
+      title={purpose === 'copy' ? `A recipe after “${recipe.name}”` : `Change “${recipe.name}”`}
       answer={
-        way === 'copy'
+        purpose === 'copy'
           ? 'The one that it is copied from stays as it is'
           : `It becomes version ${recipe.version + 1}; what older versions made is stale then`
       }
@@ -42,8 +45,12 @@ export function RecipeEditor({
           <Button variant="ghost" onClick={() => onEnd(null)}>
             Leave it
           </Button>
-          <Button disabled={wrong.some(({ level }) => level === 'error')} loading={add.isPending || change.isPending} onClick={keep}>
-            Keep {way === 'copy' ? 'the recipe' : `version ${recipe.version + 1}`}
+          <Button
+            disabled={wrong.some(({ level }) => level === 'error')}
+            loading={add.isPending || change.isPending}
+            onClick={keep}
+          >
+            Keep {purpose === 'copy' ? 'the recipe' : `version ${recipe.version + 1}`}
           </Button>
         </HStack>
       }

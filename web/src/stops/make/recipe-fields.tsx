@@ -23,7 +23,9 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
   const production = useProduction()
   const luts = useRead('listLuts', {}).data ?? []
   const isRaster = draft.size.kind === 'raster'
-  const size = isRaster ? 'raster' : String(sizes.findIndex((each) => JSON.stringify(each) === JSON.stringify(draft.size)))
+  const size = isRaster
+    ? 'raster'
+    : String(sizes.findIndex((each) => JSON.stringify(each) === JSON.stringify(draft.size)))
   return (
     <Box>
       <Section title="What for">
@@ -57,7 +59,10 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
           <Choice
             label="Size"
             value={size}
-            options={[...sizes.map((each, index) => [String(index), sizeWords(each)] as const), ['raster', 'a raster of its own']]}
+            options={[
+              ...sizes.map((each, index) => [String(index), sizeWords(each)] as const),
+              ['raster', 'a raster of its own'],
+            ]}
             onChange={(next) =>
               onChange({
                 size:
@@ -116,7 +121,9 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
         <Tick
           label="Leave originals that are no larger than the production as they are"
           isOn={draft.skipUpTo !== null}
-          onChange={(isOn) => onChange({ skipUpTo: isOn ? { width: production.width, height: production.height } : null })}
+          onChange={(isOn) =>
+            onChange({ skipUpTo: isOn ? { width: production.width, height: production.height } : null })
+          }
         />
         <Box mt="2">
           <Choice
@@ -146,7 +153,11 @@ function BurnInFields({ draft, onChange }: RecipeFieldsProps): ReactElement {
   const places = burnInPlaces.map((place) => [place, place] as const)
   return (
     <Section title="Burn-in">
-      <Tick label="Write into the picture" isOn={burnIn !== null} onChange={(isOn) => onChange({ burnIn: isOn ? usualBurnIn : null })} />
+      <Tick
+        label="Write into the picture"
+        isOn={burnIn !== null}
+        onChange={(isOn) => onChange({ burnIn: isOn ? usualBurnIn : null })}
+      />
       {burnIn && (
         <>
           <Row>
@@ -161,7 +172,9 @@ function BurnInFields({ draft, onChange }: RecipeFieldsProps): ReactElement {
               value={burnIn.text?.place ?? ''}
               options={[['', 'none'], ...places]}
               onChange={(place) =>
-                onChange({ burnIn: { ...burnIn, text: place === '' ? null : { words: burnIn.text?.words ?? '{name}', place } } })
+                onChange({
+                  burnIn: { ...burnIn, text: place === '' ? null : { words: burnIn.text?.words ?? '{name}', place } },
+                })
               }
             />
           </Row>

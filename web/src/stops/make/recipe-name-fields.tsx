@@ -22,17 +22,25 @@ export function NameFields({ draft, onChange }: RecipeFieldsProps): ReactElement
   return (
     <Section title="Name and folders">
       <Row>
-        <Text label="Name of what is made" value={draft.namePattern} onChange={(namePattern) => onChange({ namePattern })} />
+        <Text
+          label="Name of what is made"
+          value={draft.namePattern}
+          onChange={(namePattern) => onChange({ namePattern })}
+        />
         <Text label="Suffix of the name" value={draft.suffix} onChange={(suffix) => onChange({ suffix })} />
       </Row>
       <Words color="fg.muted" fontSize="xs" mb="3">
-        Fields: {nameFields.map((field) => `{${field}}`).join(' ')} {'{counter:3}'}. What stands in [ ] goes when its field is empty.
+        Fields: {nameFields.map((field) => `{${field}}`).join(' ')} {'{counter:3}'}. What stands in [ ] goes when its
+        field is empty.
       </Words>
       <Row>
         <Choice
           label="Folders"
           value={folders.kind === 'mirrored' ? String(folders.levels) : 'numbered'}
-          options={[...levels.map((count) => [String(count), levelWords(count)] as const), ['numbered', 'numbered, each up to a count']]}
+          options={[
+            ...levels.map((count) => [String(count), levelWords(count)] as const),
+            ['numbered', 'numbered, each up to a count'],
+          ]}
           onChange={(next) =>
             change(
               next === 'numbered'

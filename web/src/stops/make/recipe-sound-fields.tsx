@@ -35,13 +35,23 @@ export function SoundFields({ draft, onChange }: RecipeFieldsProps): ReactElemen
       </Row>
       <Row>
         <Channels keep={tracks.keep} onChange={(keep) => change({ keep })} />
-        <Numeral label="With silence, channels at least" value={tracks.atLeast} onChange={(atLeast) => change({ atLeast })} />
+        <Numeral
+          label="With silence, channels at least"
+          value={tracks.atLeast}
+          onChange={(atLeast) => change({ atLeast })}
+        />
       </Row>
     </Section>
   )
 }
 
-function Channels({ keep, onChange }: { keep: readonly number[] | null; onChange: (keep: number[] | null) => void }): ReactElement {
+function Channels({
+  keep,
+  onChange,
+}: {
+  keep: readonly number[] | null
+  onChange: (keep: number[] | null) => void
+}): ReactElement {
   const [text, setText] = useState(channelWords(keep))
   const isWrong = readChannels(text) === undefined
   return (

@@ -71,4 +71,5 @@ export function draftOf({ id: _, version: __, isBuiltIn: ___, warnings: ____, ..
 }
 
 /** A recipe as a file that another Ennick reads. */
-export const recipeFileText = (draft: RecipeDraft): string => `${JSON.stringify({ format: 'ennick recipe', recipe: draft }, null, 2)}\n`
+export const recipeFileText = (draft: RecipeDraft): string =>
+  `${JSON.stringify({ format: 'ennick recipe', recipe: draft }, null, 2)}\n`

@@ -15,7 +15,12 @@ export function SearchChoice({ onChoose }: { onChoose: (clipIds: string[]) => vo
   }
   return (
     <NativeSelect.Root size="sm" width="18rem" display="inline-block">
-      <NativeSelect.Field aria-label="Choose by a saved search" value="" onChange={(event) => void choose(event.target.value)} bg="page">
+      <NativeSelect.Field
+        aria-label="Choose by a saved search"
+        value=""
+        onChange={(event) => void choose(event.target.value)}
+        bg="page"
+      >
         <option value="">choose by a saved search…</option>
         {searches.data.map((search) => (
           <option key={search.id} value={search.id}>

@@ -35,7 +35,9 @@ export function SizeSampling({ plan }: { plan: MakePlan }): ReactElement | null 
   if (wanting.length === 0 || isLeft)
     return (
       <Text color="quiet">
-        {plan.basis === 'sampled' ? 'Sizes are told from parts of the originals.' : 'Sizes are a guess from typical pictures.'}
+        {plan.basis === 'sampled'
+          ? 'Sizes are told from parts of the originals.'
+          : 'Sizes are a guess from typical pictures.'}
       </Text>
     )
   return (

@@ -25,26 +25,39 @@ export function ViewingLuts({
   const assign = useChange('assignLuts')
   const retire = useChange('retireLut')
   const luts = library.data ?? []
-  const nameOf = (lutId: string | null): string => (lutId === null ? 'none' : (luts.find((lut) => lut.id === lutId)?.name ?? lutId))
+  const nameOf = (lutId: string | null): string =>
+    lutId === null ? 'none' : (luts.find((lut) => lut.id === lutId)?.name ?? lutId)
   const give = (target: { cameras?: string[]; clipIds?: string[] }, value: string): void =>
-    assign.mutate({ params, body: { ...target, choice: value === 'own' ? 'remove' : { lutId: value === 'none' ? null : value } } })
-  const cameras = [...(given.data?.cameras ?? []), ...(given.data?.open ?? []).map((camera) => ({ ...camera, lutId: undefined }))].sort(
-    (a, b) => a.camera.localeCompare(b.camera),
-  )
+    assign.mutate({
+      params,
+      body: { ...target, choice: value === 'own' ? 'remove' : { lutId: value === 'none' ? null : value } },
+    })
+  const cameras = [
+    ...(given.data?.cameras ?? []),
+    ...(given.data?.open ?? []).map((camera) => ({ ...camera, lutId: undefined })),
+  ].sort((a, b) => a.camera.localeCompare(b.camera))
   const own = given.data?.clips ?? []
   const error = assign.error ?? retire.error ?? library.error ?? given.error
   return (
-    <Dialog title="Viewing LUTs" size="xl" isOpen={isOpen} onClose={onClose} footer={<Button onClick={onClose}>Done</Button>}>
+    <Dialog
+      title="Viewing LUTs"
+      size="xl"
+      isOpen={isOpen}
+      onClose={onClose}
+      footer={<Button onClick={onClose}>Done</Button>}
+    >
       <Stack gap="5">
         <Text color="quiet" fontSize="0.9rem">
-          A clip’s own LUT comes before its camera’s, and that before the recipe’s. Pictures made for a display pass none; a recipe without
-          a LUT stays without.
+          A clip’s own LUT comes before its camera’s, and that before the recipe’s. Pictures made for a display pass
+          none; a recipe without a LUT stays without.
         </Text>
         {error && <Problem message={error.message} />}
         {(library.isPending || given.isPending) && <Loading what="the library" />}
         {given.data && library.data && (
           <Section title="By camera">
-            {cameras.length === 0 && <Text color="quiet">No clip says which camera it is from. Fill in the column Camera in Clips.</Text>}
+            {cameras.length === 0 && (
+              <Text color="quiet">No clip says which camera it is from. Fill in the column Camera in Clips.</Text>
+            )}
             {cameras.map(({ camera, clips, lutId }) => (
               <HStack key={camera} gap="4" py="1">
                 <Text width="14rem">
@@ -64,7 +77,9 @@ export function ViewingLuts({
           <Section title="By clip">
             {clipIds.length > 0 && (
               <HStack gap="4" py="1">
-                <Text width="14rem">{clipIds.length === 1 ? 'Give the chosen clip' : `Give the ${clipIds.length} chosen clips`}</Text>
+                <Text width="14rem">
+                  {clipIds.length === 1 ? 'Give the chosen clip' : `Give the ${clipIds.length} chosen clips`}
+                </Text>
                 <LutSelect
                   label="LUT of the chosen clips"
                   luts={luts}
@@ -105,7 +120,10 @@ export function ViewingLuts({
                 ))}
               </Table.Body>
             </Table.Root>
-            <AddLut groups={[...new Set(luts.filter((lut) => !lut.isBuiltIn).map((lut) => lut.group))]} clipId={clipIds[0] ?? null} />
+            <AddLut
+              groups={[...new Set(luts.filter((lut) => !lut.isBuiltIn).map((lut) => lut.group))]}
+              clipId={clipIds[0] ?? null}
+            />
           </Section>
         )}
       </Stack>
@@ -127,7 +145,11 @@ function LutSelect({
   const groups = [...new Set(luts.map((lut) => lut.group))]
   return (
     <NativeSelect.Root size="sm" width="22rem">
-      <NativeSelect.Field aria-label={label} value={value} onChange={(event) => event.target.value && onChange(event.target.value)}>
+      <NativeSelect.Field
+        aria-label={label}
+        value={value}
+        onChange={(event) => event.target.value && onChange(event.target.value)}
+      >
         {value === '' && <option value="">a LUT…</option>}
         <option value="own">the recipe’s own</option>
         <option value="none">none</option>

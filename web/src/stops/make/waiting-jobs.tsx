@@ -19,7 +19,14 @@ export function WaitingJobs({ jobs, shown }: { jobs: readonly Job[]; shown: numb
     <>
       {jobs.slice(0, shown).map((job, index) => {
         const button = (label: string, act: () => void, isOff: boolean): ReactElement => (
-          <Button size="xs" variant="ghost" px="1.5" aria-label={`${label}: ${job.title}`} disabled={isOff || move.isPending} onClick={act}>
+          <Button
+            size="xs"
+            variant="ghost"
+            px="1.5"
+            aria-label={`${label}: ${job.title}`}
+            disabled={isOff || move.isPending}
+            onClick={act}
+          >
             {label}
           </Button>
         )
@@ -28,7 +35,10 @@ export function WaitingJobs({ jobs, shown }: { jobs: readonly Job[]; shown: numb
           <div
             key={job.id}
             draggable
-            style={{ cursor: 'grab', borderTop: over === job.id && dragged !== null ? '2px solid currentColor' : undefined }}
+            style={{
+              cursor: 'grab',
+              borderTop: over === job.id && dragged !== null ? '2px solid currentColor' : undefined,
+            }}
             onDragStart={(event) => {
               event.dataTransfer.setData('text/plain', job.title)
               setDragged(job.id)

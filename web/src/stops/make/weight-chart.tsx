@@ -21,7 +21,14 @@ export default function WeightChart({ plan, chosen }: { plan: MakePlan; chosen: 
         <ResponsiveContainer>
           <BarChart data={data} layout="vertical" margin={{ left: 0, right: 150, top: 0, bottom: 0 }}>
             <XAxis type="number" hide />
-            <YAxis type="category" dataKey="name" width={250} tick={{ fill: ink, fontSize: 13 }} axisLine={false} tickLine={false} />
+            <YAxis
+              type="category"
+              dataKey="name"
+              width={250}
+              tick={{ fill: ink, fontSize: 13 }}
+              axisLine={false}
+              tickLine={false}
+            />
             <Bar dataKey="bytes" fill="var(--chakra-colors-tide-solid)" barSize={14} isAnimationActive={false}>
               <LabelList dataKey="label" position="right" fill={ink} fontSize={13} />
             </Bar>

@@ -2,7 +2,15 @@ import { Box, Text } from '@chakra-ui/react'
 import { type ReactElement, useState } from 'react'
 
 /** Two pictures of one shape, laid over each other under a line that can be drawn across. */
-export function Wipe({ before, after, isOld = false }: { before: string; after: string; isOld?: boolean }): ReactElement {
+export function Wipe({
+  before,
+  after,
+  isOld = false,
+}: {
+  before: string
+  after: string
+  isOld?: boolean
+}): ReactElement {
   const [line, setLine] = useState(50)
   return (
     <>
@@ -11,7 +19,13 @@ export function Wipe({ before, after, isOld = false }: { before: string; after: 
         <img
           src={before}
           alt="Before"
-          style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', clipPath: `inset(0 ${100 - line}% 0 0)` }}
+          style={{
+            position: 'absolute',
+            inset: 0,
+            width: '100%',
+            height: '100%',
+            clipPath: `inset(0 ${100 - line}% 0 0)`,
+          }}
         />
         <Box position="absolute" top="0" bottom="0" width="2px" bg="page" style={{ left: `${line}%` }} />
       </Box>
@@ -35,7 +49,13 @@ export function Slider({
 }): ReactElement {
   return (
     <label
-      style={{ display: 'grid', gridTemplateColumns: '9rem 3.5rem 1fr 3.5rem', gap: '0.5rem', alignItems: 'center', fontSize: '0.9rem' }}
+      style={{
+        display: 'grid',
+        gridTemplateColumns: '9rem 3.5rem 1fr 3.5rem',
+        gap: '0.5rem',
+        alignItems: 'center',
+        fontSize: '0.9rem',
+      }}
     >
       <span>{label}</span>
       <Text as="span" color="quiet" textAlign="end">

@@ -20,14 +20,15 @@ export function Workers({ waiting }: { waiting: readonly Job[] }): ReactElement 
     <Section title={`Workers: ${here.length}`}>
       {here.length === 0 && (
         <Text mb="1">
-          <StateWord word="needs a look" /> Nothing takes jobs now. Start Ennick again, or run ./ennick worker on a machine that sees the
-          storage.
+          <StateWord word="needs a look" /> Nothing takes jobs now. Start Ennick again, or run ./ennick worker on a
+          machine that sees the storage.
         </Text>
       )}
       {here.length > 0 && wanting.length > 0 && (
         <Text mb="1">
-          <StateWord word="needs a look" /> No worker can encode {wanting.map((codec) => codecTraits[codec].label).join(', ')}: what needs
-          it waits until one that can signs on.
+          <StateWord word="needs a look" /> No worker can encode{' '}
+          {wanting.map((codec) => codecTraits[codec].label).join(', ')}: what needs it waits until one that can signs
+          on.
         </Text>
       )}
       {data.map((worker) => (
@@ -36,7 +37,8 @@ export function Workers({ waiting }: { waiting: readonly Job[] }): ReactElement 
           <Text as="span" color="quiet">
             {' '}
             · {count(worker.cores, 'core')} · {worker.makesAtOnce} at once ·{' '}
-            {worker.codecs.length < recipeCodecs.length && `${worker.codecs.map((codec) => codecTraits[codec].label).join(', ')} only · `}
+            {worker.codecs.length < recipeCodecs.length &&
+              `${worker.codecs.map((codec) => codecTraits[codec].label).join(', ')} only · `}
             {worker.pathMap.map(({ from, to }) => `has ${from} at ${to} · `)}
             {worker.state === 'lost'
               ? `ended without a word; ${worker.jobs.map((job) => job.title).join(', ')} goes to another`

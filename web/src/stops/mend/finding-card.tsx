@@ -32,7 +32,7 @@ export function FindingCard(props: {
         </Box>
         <HStack flexShrink="0" gap="2">
           <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-            {isOpen ? 'Fold' : finding.kind === 'ambiguous' ? 'Choose…' : 'Evidence'}
+            {isOpen ? 'Fold' : finding.rivals.length ? 'Choose…' : 'Evidence'}
           </Button>
           {finding.mends.includes('repoint') && (
             <Button size="xs" variant="outline" onClick={props.onSearch}>
@@ -40,7 +40,13 @@ export function FindingCard(props: {
             </Button>
           )}
           {finding.mends.includes('make again') && (
-            <Button size="xs" variant="outline" loading={props.isWaiting} loadingText="Making it again" onClick={props.onMakeAgain}>
+            <Button
+              size="xs"
+              variant="outline"
+              loading={props.isWaiting}
+              loadingText="Making it again"
+              onClick={props.onMakeAgain}
+            >
               Make the proxy again
             </Button>
           )}
@@ -50,7 +56,7 @@ export function FindingCard(props: {
         <Box ml={{ base: '0', md: '10.75rem' }} mt="3">
           {finding.clipId && <ClipSpan clipId={finding.clipId} />}
           <EvidenceList rows={finding.evidence} />
-          {finding.kind === 'ambiguous' && <Rivals cutId={props.cutId} finding={finding} />}
+          {finding.rivals.length > 0 && <Rivals cutId={props.cutId} finding={finding} />}
         </Box>
       )}
     </Box>
@@ -76,7 +82,9 @@ function Rivals({ cutId, finding }: { cutId: string; finding: FindingRow }): Rea
           <Button
             size="xs"
             loading={choose.isPending}
-            onClick={() => choose.mutate({ params: { cutId }, body: { positions: finding.events, clipId: rival.clipId } })}
+            onClick={() =>
+              choose.mutate({ params: { cutId }, body: { positions: finding.events, clipId: rival.clipId } })
+            }
           >
             Use this one
           </Button>

@@ -9,7 +9,8 @@ import { when } from '../../parts/words.ts'
 /** What was mended, newest first; each can be taken back. */
 export function MendList({ mends }: { mends: readonly Mend[] }): ReactElement {
   const undo = useChange('undoMend')
-  if (mends.length === 0) return <Text color="quiet">Nothing was mended yet. Every mend is listed here, and can be taken back.</Text>
+  if (mends.length === 0)
+    return <Text color="quiet">Nothing was mended yet. Every mend is listed here, and can be taken back.</Text>
   return (
     <Box>
       {undo.error && <Problem message={undo.error.message} />}

@@ -42,25 +42,36 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   if (findings.error) return <Problem message={findings.error.message} />
   const all = findings.data
   const shown = all.filter(
-    (finding) => (!kind || finding.kind === kind) && matches(filter, finding.message, finding.clipName, finding.volumeLabel, finding.kind),
+    (finding) =>
+      (!kind || finding.kind === kind) &&
+      matches(filter, finding.message, finding.clipName, finding.volumeLabel, finding.kind),
   )
   const repointable = shown.filter((finding) => finding.mends.includes('repoint'))
   const remakable = [
     ...new Set(
-      shown.filter((finding) => finding.mends.includes('make again')).flatMap((finding) => (finding.pairId ? [finding.pairId] : [])),
+      shown
+        .filter((finding) => finding.mends.includes('make again'))
+        .flatMap((finding) => (finding.pairId ? [finding.pairId] : [])),
     ),
   ]
   const kinds = [...new Set(all.map((finding) => finding.kind))]
   return (
     <Page
       title={heading(all)}
-      answer={all.length ? 'What blocks the handoff comes first' : 'Every event has its original, and every proxy is its twin'}
+      answer={
+        all.length ? 'What blocks the handoff comes first' : 'Every event has its original, and every proxy is its twin'
+      }
       actions={
         <>
           <CutChoice stop="mend" cuts={cuts} chosen={cut} />
           <FilterField label="Filter findings" value={filter} onChange={setFilter} />
           <NativeSelect.Root size="sm" width="11rem">
-            <NativeSelect.Field aria-label="Kind of finding" value={kind} onChange={(event) => setKind(event.target.value)} bg="page">
+            <NativeSelect.Field
+              aria-label="Kind of finding"
+              value={kind}
+              onChange={(event) => setKind(event.target.value)}
+              bg="page"
+            >
               <option value="">every kind</option>
               {kinds.map((name) => (
                 <option key={name} value={name}>
@@ -100,10 +111,14 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           cutId={cut.id}
           finding={finding}
           onSearch={() => setSearch([finding.key])}
-          onMakeAgain={() => finding.pairId && makeAgain.mutate({ params: { cutId: cut.id }, body: { pairIds: [finding.pairId] } })}
+          onMakeAgain={() =>
+            finding.pairId && makeAgain.mutate({ params: { cutId: cut.id }, body: { pairIds: [finding.pairId] } })
+          }
           isWaiting={
             finding.pairId !== null &&
-            (mends.data ?? []).some((mend) => mend.state === 'waiting' && mend.changes.some((change) => change.before === finding.pairId))
+            (mends.data ?? []).some(
+              (mend) => mend.state === 'waiting' && mend.changes.some((change) => change.before === finding.pairId),
+            )
           }
         />
       ))}
@@ -118,7 +133,9 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
 }
 
 function heading(findings: readonly FindingRow[]): string {
-  const blocking = findings.filter((finding) => finding.severity === 'blocks handoff' && finding.decision === null).length
+  const blocking = findings.filter(
+    (finding) => finding.severity === 'blocks handoff' && finding.decision === null,
+  ).length
   if (findings.length === 0) return 'Nothing is wrong with this cut'
   if (blocking === 0) return `${count(findings.length, 'finding')}, none in the way of the handoff`
   return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${findings.length - blocking} more to look at` : ''}`

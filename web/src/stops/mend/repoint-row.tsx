@@ -1,21 +1,29 @@
-import { Box, Button, chakra, Flex, HStack, Text } from '@chakra-ui/react'
+import { Box, Button, chakra, Flex, HStack, Input, Text } from '@chakra-ui/react'
 import type { RepointPlanRow } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 
-/** One wanted thing with its candidates, best first; a refused one is shown with its reason and cannot be taken. */
+/**
+ * One wanted thing with its candidates, best first. A refused one is shown with its reason; what would not break the cut
+ * may be taken all the same, with a person's own reason.
+ */
 export function RepointRow({
   row,
   picked,
   taken,
   onPick,
+  reason,
+  onReason,
 }: {
   row: RepointPlanRow
   picked: string | null
   taken: ReadonlySet<string>
   onPick: (candidateId: string | null) => void
+  reason: string
+  onReason: (reason: string) => void
 }): ReactElement {
+  const isRefused = row.rated.some((candidate) => candidate.candidateId === picked && candidate.refusal !== null)
   return (
     <Box borderTopWidth="1px" borderColor="rule" py="2" data-testid="repoint-row" data-outcome={row.outcome}>
       <Flex gap="4" align="start">
@@ -50,11 +58,23 @@ export function RepointRow({
               onPick={onPick}
             />
           ))}
-          {row.rated.length > 0 && row.rated.some((candidate) => candidate.refusal === null) && (
-            <chakra.label display="flex" gap="2" mt="1" color="quiet">
-              <input type="radio" name={row.wantedId} checked={picked === null} onChange={() => onPick(null)} /> leave it as it is
-            </chakra.label>
+          {isRefused && (
+            <Input
+              size="xs"
+              mt="1"
+              aria-label={`Why ${row.label} goes there all the same`}
+              placeholder="Why it is taken all the same: kept with the mend"
+              value={reason}
+              onChange={(event) => onReason(event.target.value)}
+            />
           )}
+          {row.rated.length > 0 &&
+            row.rated.some((candidate) => candidate.refusal === null || candidate.mayBeOpened) && (
+              <chakra.label display="flex" gap="2" mt="1" color="quiet">
+                <input type="radio" name={row.wantedId} checked={picked === null} onChange={() => onPick(null)} /> leave
+                it as it is
+              </chakra.label>
+            )}
         </Box>
       </Flex>
     </Box>
@@ -87,7 +107,7 @@ function CandidateLine(props: {
             name={props.wantedId}
             aria-label={candidate.path}
             checked={props.isPicked}
-            disabled={candidate.refusal !== null || props.isTaken}
+            disabled={(candidate.refusal !== null && !candidate.mayBeOpened) || props.isTaken}
             onChange={() => props.onPick(candidate.candidateId)}
           />
         </Box>

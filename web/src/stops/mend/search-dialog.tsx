@@ -29,11 +29,17 @@ export function SearchDialog({
   const repoint = useChange('repoint', onClose)
   const choose = useCallback((path: string | null) => setFolder(path), [])
   const rows = result.data?.rows ?? []
+  const [reasons, setReasons] = useState<ReadonlyMap<string, string>>(new Map())
   const choices = rows.flatMap((row) => {
     const candidateId = picked.has(row.wantedId) ? picked.get(row.wantedId) : row.candidateId
-    return candidateId ? [{ wantedId: row.wantedId, candidateId }] : []
+    if (!candidateId) return []
+    const isRefused = row.rated.some((each) => each.candidateId === candidateId && each.refusal !== null)
+    const reason = reasons.get(row.wantedId)?.trim() ?? ''
+    return isRefused ? [{ wantedId: row.wantedId, candidateId, reason }] : [{ wantedId: row.wantedId, candidateId }]
   })
-  const pick = (wantedId: string, candidateId: string | null): void => setPicked(new Map(picked).set(wantedId, candidateId))
+  const lacksReason = choices.some((choice) => 'reason' in choice && choice.reason === '')
+  const pick = (wantedId: string, candidateId: string | null): void =>
+    setPicked(new Map(picked).set(wantedId, candidateId))
 
   return (
     <Dialog
@@ -52,7 +58,9 @@ export function SearchDialog({
           <Button
             disabled={folder === null}
             loading={search.isPending}
-            onClick={() => folder && search.mutate({ params: { cutId }, body: { folder, findingKeys: [...findingKeys] } })}
+            onClick={() =>
+              folder && search.mutate({ params: { cutId }, body: { folder, findingKeys: [...findingKeys] } })
+            }
           >
             Search this folder and all below it
           </Button>
@@ -68,7 +76,8 @@ export function SearchDialog({
               Look elsewhere
             </Button>
             <Button
-              disabled={choices.length === 0}
+              disabled={choices.length === 0 || lacksReason}
+              title={lacksReason ? 'A file that is refused is taken only with a reason.' : undefined}
               loading={repoint.isPending}
               onClick={() => repoint.mutate({ params: { cutId }, body: { searchJobId: jobId, choices } })}
             >
@@ -76,7 +85,10 @@ export function SearchDialog({
             </Button>
           </HStack>
         ) : (
-          <Button variant="outline" onClick={() => cancel.mutate({ params: { jobId } }, { onSettled: () => setJobId(null) })}>
+          <Button
+            variant="outline"
+            onClick={() => cancel.mutate({ params: { jobId } }, { onSettled: () => setJobId(null) })}
+          >
             Stop the search
           </Button>
         )
@@ -96,7 +108,9 @@ export function SearchDialog({
             <>
               <Progress.Root
                 size="sm"
-                value={job.data?.progress ? (100 * job.data.progress.done) / Math.max(1, job.data.progress.total) : null}
+                value={
+                  job.data?.progress ? (100 * job.data.progress.done) / Math.max(1, job.data.progress.total) : null
+                }
                 aria-label="Search"
               >
                 <Progress.Track bg="rule">
@@ -118,9 +132,15 @@ export function SearchDialog({
       {result.data && (
         <Box>
           <Text mb="3">
-            {count(result.data.looked, 'file')} looked at. Of {result.data.counts.asked} asked for: {result.data.counts.fits} fit,{' '}
-            {result.data.counts.ambiguous} ambiguous, {result.data.counts.refused} refused, {result.data.counts.notFound} not found.
+            {count(result.data.looked, 'file')} looked at. Of {result.data.counts.asked} asked for:{' '}
+            {result.data.counts.fits} fit, {result.data.counts.likely} likely, {result.data.counts.ambiguous} ambiguous,{' '}
+            {result.data.counts.refused} refused, {result.data.counts.notFound} not found.
           </Text>
+          {result.data.unreadable.length > 0 && (
+            <Problem
+              message={`${count(result.data.unreadable.length, 'folder')} could not be read, so what is in ${result.data.unreadable.length === 1 ? 'it' : 'them'} was not searched: ${result.data.unreadable.slice(0, 5).join(', ')}${result.data.unreadable.length > 5 ? ' …' : ''}.`}
+            />
+          )}
           {byRule(rows).map(([rule, group]) => (
             <Box key={rule ?? 'none'} mb="4">
               {rule !== null && (
@@ -137,7 +157,10 @@ export function SearchDialog({
                           ...picked,
                           ...group.map(
                             (row) =>
-                              [row.wantedId, group.every((other) => picked.get(other.wantedId) === null) ? row.candidateId : null] as const,
+                              [
+                                row.wantedId,
+                                group.every((other) => picked.get(other.wantedId) === null) ? row.candidateId : null,
+                              ] as const,
                           ),
                         ]),
                       )
@@ -152,8 +175,14 @@ export function SearchDialog({
                   key={row.wantedId}
                   row={row}
                   picked={picked.has(row.wantedId) ? (picked.get(row.wantedId) ?? null) : row.candidateId}
-                  taken={new Set(choices.filter((choice) => choice.wantedId !== row.wantedId).map((choice) => choice.candidateId))}
+                  taken={
+                    new Set(
+                      choices.filter((choice) => choice.wantedId !== row.wantedId).map((choice) => choice.candidateId),
+                    )
+                  }
                   onPick={(candidateId) => pick(row.wantedId, candidateId)}
+                  reason={reasons.get(row.wantedId) ?? ''}
+                  onReason={(reason) => setReasons(new Map(reasons).set(row.wantedId, reason))}
                 />
               ))}
             </Box>

@@ -1,8 +1,9 @@
-import { Box, chakra, HStack, Text } from '@chakra-ui/react'
+import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
+import { isOfStamp } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
-import { useRead } from '../../data/queries.ts'
+import { useChange, useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { HistoryList } from '../../parts/history-list.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
@@ -27,6 +28,11 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
               <StateWord word={data.pair.verdict} />
             </HStack>
             <Text>{data.pair.why}</Text>
+            {data.pair.verdict === 'mismatched' &&
+              data.comparison?.every(({ agrees, aspect }) => agrees || isOfStamp(aspect)) && (
+                <Restamp pairId={data.pair.id} onDone={onClose} />
+              )}
+            {data.pair.origin === 'adopted' && <Untie pairId={data.pair.id} onDone={onClose} />}
           </Box>
           {data.strip && (
             <Section title="Span">
@@ -56,7 +62,12 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
             {data.viewingLut && <Text>Viewing LUT burnt in: {data.viewingLut}</Text>}
             <Text color="quiet">
               Tied {when(data.createdAt)} to{' '}
-              <chakra.a as={Link} {...{ to: `/p/${production.id}/clips?clip=${data.clipId}` }} color="tide.fg" textDecoration="underline">
+              <chakra.a
+                as={Link}
+                {...{ to: `/p/${production.id}/clips?clip=${data.clipId}` }}
+                color="tide.fg"
+                textDecoration="underline"
+              >
                 {data.clipName}
               </chakra.a>
             </Text>
@@ -67,6 +78,43 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
         </>
       )}
     </Sheet>
+  )
+}
+
+function Restamp({ pairId, onDone }: { pairId: string; onDone: () => void }): ReactElement {
+  const production = useProduction()
+  const restamp = useChange('restamp', onDone)
+  return (
+    <Box my="2">
+      <Button
+        size="xs"
+        loading={restamp.isPending}
+        onClick={() => restamp.mutate({ params: { productionId: production.id }, body: { pairIds: [pairId] } })}
+      >
+        Restamp: a copy with the original’s timecode and reel
+      </Button>
+      <Text color="quiet" fontSize="0.9rem">
+        Nothing is encoded, and this file is not touched. It can be taken back in Mend.
+      </Text>
+      {restamp.error && <Problem message={restamp.error.message} />}
+    </Box>
+  )
+}
+
+function Untie({ pairId, onDone }: { pairId: string; onDone: () => void }): ReactElement {
+  const untie = useChange('untiePair', onDone)
+  return (
+    <Box my="2">
+      <Button
+        size="xs"
+        variant="outline"
+        loading={untie.isPending}
+        onClick={() => untie.mutate({ params: { pairId } })}
+      >
+        Untie it, and keep its files
+      </Button>
+      {untie.error && <Problem message={untie.error.message} />}
+    </Box>
   )
 }
 

@@ -1,6 +1,6 @@
-import { Box, Button, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import { type Job, type LedgerPair, type LedgerRow, verdict } from '@ennick/contract'
-import { type ReactElement, useCallback, useMemo } from 'react'
+import { type ReactElement, useCallback, useMemo, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
@@ -8,11 +8,14 @@ import { type Column, DataTable } from '../../parts/data-table.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { matches } from '../../parts/matches.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
+import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
 import { TinyStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
 import { PairSheet } from './pair-sheet.tsx'
+import { ReleaseDialog } from './release-dialog.tsx'
+import { SuffixDialog } from './suffix-dialog.tsx'
 
 /** A line of the ledger: an original, or one of its pairs. */
 interface Line {
@@ -22,7 +25,17 @@ interface Line {
 }
 
 /** Verdicts of items that are there to be read. */
-const canBeDecoded: readonly LedgerPair['verdict'][] = ['sound', 'unchecked', 'stale', 'mismatched', 'original away', 'original gone']
+const canBeDecoded: readonly LedgerPair['verdict'][] = [
+  'proven',
+  'matched',
+  'unchecked',
+  'stale',
+  'mismatched',
+  'original away',
+  'original gone',
+]
+/** Verdicts that a newer proxy cures, where the original is here. */
+const canBeMadeAgain: readonly LedgerPair['verdict'][] = ['stale', 'mismatched', 'proxy gone']
 const verdicts = [...verdict.options, 'no proxy']
 
 /** The ledger: every original with what was made of it, and the verdict in a word. */
@@ -36,13 +49,23 @@ export function PairsStop(): ReactElement {
   const [filter, setFilter] = useAddressValue('q')
   const [only, setOnly] = useAddressValue('verdict')
   const [pairId, setPairId] = useAddressValue('pair')
+  const again = useChange('makePairsAgain')
+  const [isNaming, setNaming] = useState(false)
+  const [releasing, setReleasing] = useState<readonly string[] | null>(null)
   const lines = useMemo(() => (ledger.data ?? []).flatMap(linesOf), [ledger.data])
   const shown = useMemo(
     () =>
       lines.filter(
         (line) =>
           (!only || verdictOf(line) === only) &&
-          matches(filter, line.row.name, line.row.reel, line.row.volumeLabel, line.pair?.name ?? null, line.pair?.recipe ?? null),
+          matches(
+            filter,
+            line.row.name,
+            line.row.reel,
+            line.row.volumeLabel,
+            line.pair?.name ?? null,
+            line.pair?.recipe ?? null,
+          ),
       ),
     [lines, only, filter],
   )
@@ -50,14 +73,21 @@ export function PairsStop(): ReactElement {
   if (ledger.isPending) return <Loading what="the ledger" />
   if (ledger.error) return <Problem message={ledger.error.message} />
   const pairs = lines.filter((line) => line.pair !== null)
-  const unsound = pairs.filter((line) => verdictOf(line) !== 'sound').length
+  const of = (word: LedgerPair['verdict']): number => pairs.filter((line) => verdictOf(line) === word).length
+  const [proven, matched] = [of('proven'), of('matched')]
+  const amiss = pairs.length - proven - matched
   const without = lines.filter((line) => line.pair === null && line.row.needsProxy).length
-  const running = (kind: Job['kind']) => jobs.data?.find((job) => job.kind === kind && (job.state === 'running' || job.state === 'waiting'))
+  const running = (kind: Job['kind']) =>
+    jobs.data?.find((job) => job.kind === kind && (job.state === 'running' || job.state === 'waiting'))
   const checking = running('check')
   const decoding = running('decode')
   const decodable = shown.flatMap(({ pair }) => (pair && canBeDecoded.includes(pair.verdict) ? [pair] : []))
   const partly = decodable.filter((pair) => !pair.isDecodedWhole)
   const toDecode = partly.length ? partly : decodable
+  const curable = shown.flatMap(({ row, pair }) =>
+    pair && row.presence === 'here' && canBeMadeAgain.includes(pair.verdict) ? [pair.id] : [],
+  )
+  const releasable = shown.flatMap(({ pair }) => (pair?.origin === 'made' ? [pair.id] : []))
   const decoded = pairs.filter((line) => line.pair?.isDecodedWhole).length
   return (
     <Page
@@ -65,16 +95,23 @@ export function PairsStop(): ReactElement {
       title={
         pairs.length === 0
           ? 'No pair yet'
-          : unsound === 0
-            ? `All ${count(pairs.length, 'pair')} are sound`
-            : `${unsound} of ${count(pairs.length, 'pair')} ${unsound === 1 ? 'is' : 'are'} not sound`
+          : amiss > 0
+            ? `${amiss} of ${count(pairs.length, 'pair')} ${amiss === 1 ? 'needs' : 'need'} a look`
+            : matched === 0
+              ? `All ${count(pairs.length, 'pair')} are proven`
+              : `${proven} of ${count(pairs.length, 'pair')} proven, ${matched} matched: their pictures were not compared`
       }
       answer={`${count(without, 'picture')} without a proxy${decoded ? ` · ${decoded} of ${pairs.length} decoded from first frame to last` : ''}`}
       actions={
         <>
           <FilterField label="Filter the ledger" value={filter} onChange={setFilter} />
           <NativeSelect.Root size="sm" width="10rem">
-            <NativeSelect.Field aria-label="Verdict" value={only} onChange={(event) => setOnly(event.target.value)} bg="page">
+            <NativeSelect.Field
+              aria-label="Verdict"
+              value={only}
+              onChange={(event) => setOnly(event.target.value)}
+              bg="page"
+            >
               <option value="">every verdict</option>
               {verdicts.map((word) => (
                 <option key={word}>{word}</option>
@@ -90,23 +127,45 @@ export function PairsStop(): ReactElement {
           >
             Check again
           </Button>
-          {toDecode.length > 0 && (
-            <Button
-              size="sm"
-              variant="outline"
-              title="Proxies are proven by some of their pictures when they are made. This decodes all of them, behind all other work."
-              loading={decode.isPending || decoding !== undefined}
-              loadingText={decoding?.progress ? timeLeft(decoding.progress.secondsLeft) : 'Decoding'}
-              onClick={() => decode.mutate({ params, body: { pairIds: toDecode.map(({ id }) => id) } })}
-            >
-              {partly.length ? `Decode every frame of ${partly.length}` : `Decode all ${toDecode.length} again`}
-            </Button>
-          )}
         </>
       }
     >
+      <HStack gap="2" mb="4" wrap="wrap">
+        {curable.length > 0 && (
+          <Button
+            size="sm"
+            variant="outline"
+            title="A newer one takes the place of each; what it replaces is set aside, and comes back when the mend is taken back."
+            loading={again.isPending}
+            onClick={() => again.mutate({ params, body: { pairIds: curable } })}
+          >
+            Make {curable.length} again
+          </Button>
+        )}
+        <Button size="sm" variant="outline" onClick={() => setNaming(true)}>
+          Suffixes…
+        </Button>
+        {releasable.length > 0 && (
+          <Button size="sm" variant="outline" onClick={() => setReleasing(releasable)}>
+            Release {releasable.length}…
+          </Button>
+        )}
+        {toDecode.length > 0 && (
+          <Button
+            size="sm"
+            variant="outline"
+            title="Proxies are proven by some of their pictures when they are made. This decodes all of them, behind all other work."
+            loading={decode.isPending || decoding !== undefined}
+            loadingText={decoding?.progress ? timeLeft(decoding.progress.secondsLeft) : 'Decoding'}
+            onClick={() => decode.mutate({ params, body: { pairIds: toDecode.map(({ id }) => id) } })}
+          >
+            {partly.length ? `Decode every frame of ${partly.length}` : `Decode all ${toDecode.length} again`}
+          </Button>
+        )}
+      </HStack>
       {check.error && <Problem message={check.error.message} />}
       {decode.error && <Problem message={decode.error.message} />}
+      <Offers />
       <DataTable
         label="Ledger"
         columns={columns}
@@ -122,6 +181,9 @@ export function PairsStop(): ReactElement {
           </Empty>
         }
       />
+      {again.error && <Problem message={again.error.message} />}
+      {isNaming && <SuffixDialog onClose={() => setNaming(false)} />}
+      {releasing && <ReleaseDialog pairIds={releasing} onClose={() => setReleasing(null)} />}
       <PairSheet pairId={pairId || null} onClose={() => setPairId(null)} />
     </Page>
   )
@@ -159,7 +221,14 @@ const columns: readonly Column<Line>[] = [
     ),
     sortBy: ({ row }) => row.name,
   },
-  { id: 'reel', header: 'Reel', width: 4.8, isMono: true, cell: ({ row }) => row.reel ?? '', sortBy: ({ row }) => row.reel ?? '' },
+  {
+    id: 'reel',
+    header: 'Reel',
+    width: 4.8,
+    isMono: true,
+    cell: ({ row }) => row.reel ?? '',
+    sortBy: ({ row }) => row.reel ?? '',
+  },
   {
     id: 'span',
     header: 'Span',
@@ -173,7 +242,8 @@ const columns: readonly Column<Line>[] = [
     id: 'verdict',
     header: 'Verdict',
     width: 8.6,
-    cell: (line) => (verdictOf(line) ? <StateWord word={verdictOf(line)} /> : <Text color="quiet">travels as it is</Text>),
+    cell: (line) =>
+      verdictOf(line) ? <StateWord word={verdictOf(line)} /> : <Text color="quiet">travels as it is</Text>,
     sortBy: verdictOf,
   },
   {
@@ -196,7 +266,7 @@ const columns: readonly Column<Line>[] = [
   {
     id: 'raster',
     header: 'Raster',
-    width: 6.4,
+    width: 7.4,
     align: 'right',
     isMono: true,
     cell: ({ pair }) => pair?.raster ?? '',

@@ -140,7 +140,8 @@ function nextSteps(data: Today): { text: string; to: string }[] {
         .join(', ')}`,
       to: 'intake',
     })
-  if (data.counts.clips) steps.push({ text: `Give ${count(data.counts.clips, 'clip')} a reel`, to: 'clips?only=no+reel' })
+  if (data.counts.clips)
+    steps.push({ text: `Give ${count(data.counts.clips, 'clip')} a reel`, to: 'clips?only=no+reel' })
   if (data.clips.withoutProxy)
     steps.push({
       text: `Make ${count(data.clips.withoutProxy, 'proxy', 'proxies')} that ${data.clips.withoutProxy === 1 ? 'is' : 'are'} missing`,

@@ -1,0 +1,177 @@
+import { z } from 'zod'
+import {
+  clipOutline,
+  clipPage,
+  clipQuery,
+  editOutcome,
+  editPreview,
+  editRequest,
+  editStack,
+  exportedLog,
+  field,
+  logExport,
+  logImport,
+  logPreview,
+  needsReport,
+  newColumn,
+  newSavedSearch,
+  newSavedView,
+  savedSearch,
+  savedView,
+  treeNode,
+} from '../catalogue.ts'
+import { done, id } from '../common.ts'
+import { job } from '../make.ts'
+import { ofProduction, route } from './define.ts'
+
+/** Many clips: searching, describing, logs. */
+export const catalogueRoutes = {
+  searchClips: route(
+    'POST',
+    '/api/productions/:productionId/clips/search',
+    'A page of clips, found and sorted by the database',
+    {
+      params: ofProduction,
+      body: clipQuery.extend({
+        after: z.string().max(4000).nullable().default(null).describe('`next` of the page before'),
+        limit: z.int().min(1).max(500).default(200),
+      }),
+      response: clipPage,
+    },
+  ),
+  outlineClips: route(
+    'POST',
+    '/api/productions/:productionId/clips/outline',
+    'How many clips a search finds, and where its pages begin',
+    {
+      params: ofProduction,
+      body: clipQuery.extend({ every: z.int().min(50).max(500).default(200) }),
+      response: clipOutline,
+    },
+  ),
+  listClipIds: route(
+    'POST',
+    '/api/productions/:productionId/clips/ids',
+    'The ids of all clips that a search finds, in order',
+    {
+      params: ofProduction,
+      body: clipQuery,
+      response: z.object({ ids: z.array(id) }),
+    },
+  ),
+  readClips: route('POST', '/api/productions/:productionId/clips/some', 'Clips by their ids', {
+    params: ofProduction,
+    body: z.object({ clipIds: z.array(id).max(2000) }),
+    response: z.object({ rows: clipPage.shape.rows }),
+  }),
+  listTree: route('GET', '/api/productions/:productionId/clips/tree', 'Clips and bytes by shoot day, camera and reel', {
+    params: ofProduction,
+    response: z.array(treeNode),
+  }),
+  listFields: route('GET', '/api/productions/:productionId/fields', 'Everything that is known or said of clips', {
+    params: ofProduction,
+    response: z.array(field),
+  }),
+  addColumn: route('POST', '/api/productions/:productionId/columns', 'Make a column', {
+    params: ofProduction,
+    body: newColumn,
+    response: z.array(field),
+  }),
+  removeColumn: route(
+    'DELETE',
+    '/api/productions/:productionId/columns/:fieldId',
+    'Remove a column that no clip has a value in',
+    {
+      params: z.object({ productionId: id, fieldId: z.string() }),
+      response: z.array(field),
+    },
+  ),
+  editClips: route(
+    'POST',
+    '/api/productions/:productionId/clips/edit',
+    'Change what is said of many clips, or show what would change',
+    {
+      params: ofProduction,
+      body: editRequest,
+      response: editPreview,
+    },
+  ),
+  readEdits: route('GET', '/api/productions/:productionId/edits', 'What undo and redo would do', {
+    params: ofProduction,
+    response: editStack,
+  }),
+  undoEdit: route('POST', '/api/productions/:productionId/edits/undo', 'Take the newest edit back', {
+    params: ofProduction,
+    response: editOutcome,
+  }),
+  redoEdit: route('POST', '/api/productions/:productionId/edits/redo', 'Do the edit again that was taken back last', {
+    params: ofProduction,
+    response: editOutcome,
+  }),
+  listSearches: route(
+    'GET',
+    '/api/productions/:productionId/searches',
+    'Saved searches with how many clips each finds now',
+    {
+      params: ofProduction,
+      response: z.array(savedSearch),
+    },
+  ),
+  saveSearch: route(
+    'POST',
+    '/api/productions/:productionId/searches',
+    'Save a search, or change the one of that name',
+    {
+      params: ofProduction,
+      body: newSavedSearch,
+      response: savedSearch,
+    },
+  ),
+  removeSearch: route('DELETE', '/api/searches/:searchId', 'Remove a saved search', {
+    params: z.object({ searchId: id }),
+    response: done,
+  }),
+  listViews: route('GET', '/api/productions/:productionId/views', 'Saved views', {
+    params: ofProduction,
+    response: z.array(savedView),
+  }),
+  saveView: route('POST', '/api/productions/:productionId/views', 'Save a view, or change the one of that name', {
+    params: ofProduction,
+    body: newSavedView,
+    response: savedView,
+  }),
+  removeView: route('DELETE', '/api/views/:viewId', 'Remove a saved view', {
+    params: z.object({ viewId: id }),
+    response: done,
+  }),
+  importLog: route('POST', '/api/productions/:productionId/logs/import', 'Show what a log would change, or merge it', {
+    params: ofProduction,
+    body: logImport,
+    response: logPreview,
+  }),
+  readNeeds: route(
+    'POST',
+    '/api/productions/:productionId/clips/needs',
+    'Which clips need a proxy here, and what each choice costs',
+    {
+      params: ofProduction,
+      body: z.object({ clipIds: z.array(id).min(1).max(50_000) }),
+      response: needsReport,
+    },
+  ),
+  measureClips: route(
+    'POST',
+    '/api/productions/:productionId/clips/measure',
+    'Measure in the background how fast clips decode here',
+    {
+      params: ofProduction,
+      body: z.object({ clipIds: z.array(id).min(1).max(50_000) }),
+      response: job,
+    },
+  ),
+  exportLog: route('POST', '/api/productions/:productionId/logs/export', 'Write a log of some clips', {
+    params: ofProduction,
+    body: logExport,
+    response: exportedLog,
+  }),
+} as const

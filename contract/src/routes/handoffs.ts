@@ -1,0 +1,41 @@
+import { z } from 'zod'
+import { id } from '../common.ts'
+import { decision, handoff, preflight } from '../handoffs.ts'
+import { job } from '../make.ts'
+import { ofCut, ofProduction, route } from './define.ts'
+
+/** Handoffs. */
+export const handoffsRoutes = {
+  readPreflight: route('GET', '/api/cuts/:cutId/preflight', 'The checks before a handoff', {
+    params: ofCut,
+    response: preflight,
+  }),
+  tryOriginals: route(
+    'POST',
+    '/api/cuts/:cutId/trial',
+    'Decode the originals of a cut at head, middle and end, so that none dies in the render',
+    { params: ofCut, response: job },
+  ),
+  decide: route('POST', '/api/cuts/:cutId/decisions', 'Record why a blocking finding may stay open', {
+    params: ofCut,
+    body: decision,
+    response: preflight,
+  }),
+  withdrawDecision: route('POST', '/api/cuts/:cutId/decisions/withdraw', 'Take a decision back', {
+    params: ofCut,
+    body: z.object({ findingKey: z.string() }),
+    response: preflight,
+  }),
+  listHandoffs: route('GET', '/api/productions/:productionId/handoffs', 'Handoffs, newest first', {
+    params: ofProduction,
+    response: z.array(handoff),
+  }),
+  handOff: route('POST', '/api/cuts/:cutId/handoffs', 'Write the cut on its originals, with a report', {
+    params: ofCut,
+    response: handoff,
+  }),
+  handoffFile: route('GET', '/api/handoffs/:handoffId/files/:fileName', 'One file of a handoff', {
+    params: z.object({ handoffId: id, fileName: z.string() }),
+    mediaType: 'application/octet-stream',
+  }),
+} as const

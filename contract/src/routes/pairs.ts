@@ -1,0 +1,45 @@
+import { z } from 'zod'
+import { done, id } from '../common.ts'
+import { job } from '../make.ts'
+import { ledgerRow, pairDetail, release } from '../pairs.ts'
+import { ofPair, ofProduction, route } from './define.ts'
+
+/** The ledger of pairs. */
+export const pairsRoutes = {
+  listPairs: route('GET', '/api/productions/:productionId/pairs', 'The ledger: every original with its made items', {
+    params: ofProduction,
+    response: z.array(ledgerRow),
+  }),
+  readPair: route('GET', '/api/pairs/:pairId', 'One pair with its evidence', { params: ofPair, response: pairDetail }),
+  check: route('POST', '/api/productions/:productionId/check', 'Look at every known file again', {
+    params: ofProduction,
+    response: job,
+  }),
+  untiePair: route('POST', '/api/pairs/:pairId/untie', 'Untie a pair that was adopted; its files stay where they are', {
+    params: ofPair,
+    response: done,
+  }),
+  release: route(
+    'POST',
+    '/api/productions/:productionId/release',
+    'Free space by deleting what Ennick made and can make again; everything else is kept, with the reason',
+    {
+      params: ofProduction,
+      body: z.object({
+        pairIds: z.array(id).min(1).max(100_000),
+        apply: z.boolean().describe('False answers with what would be deleted'),
+      }),
+      response: release,
+    },
+  ),
+  decodePairs: route(
+    'POST',
+    '/api/productions/:productionId/decode',
+    'Decode made items from their first frame to their last',
+    {
+      params: ofProduction,
+      body: z.object({ pairIds: z.array(id).min(1).max(100_000) }),
+      response: job,
+    },
+  ),
+} as const

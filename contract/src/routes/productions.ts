@@ -1,0 +1,42 @@
+import { z } from 'zod'
+import { historyLine, newProduction, production, today } from '../productions.ts'
+import { ofProduction, route } from './define.ts'
+
+/** Productions and what was done in them. */
+export const productionsRoutes = {
+  listProductions: route('GET', '/api/productions', 'All productions', { response: z.array(production) }),
+  addProduction: route('POST', '/api/productions', 'Make an empty production', {
+    body: newProduction,
+    response: production,
+  }),
+  setPathMappings: route(
+    'PUT',
+    '/api/productions/:productionId/path-mappings',
+    'Say what other systems’ paths mean here',
+    {
+      params: ofProduction,
+      body: z.object({
+        mappings: z.array(z.object({ from: z.string().trim().min(1), to: z.string().trim().min(1) })).max(200),
+      }),
+      response: production,
+    },
+  ),
+  setProxySuffixes: route(
+    'PUT',
+    '/api/productions/:productionId/proxy-suffixes',
+    'Say by which ends of their names proxies are known',
+    {
+      params: ofProduction,
+      body: z.object({ proxySuffixes: z.array(z.string().trim().min(1).max(40)).max(100) }),
+      response: production,
+    },
+  ),
+  today: route('GET', '/api/productions/:productionId/today', 'What each stop has waiting', {
+    params: ofProduction,
+    response: today,
+  }),
+  history: route('GET', '/api/productions/:productionId/history', 'What was done, newest first', {
+    params: ofProduction,
+    response: z.array(historyLine),
+  }),
+} as const

@@ -1,0 +1,49 @@
+import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+
+/**
+ * What stands in an original's place and is not it: a proxy that a person chose, content that is another than when it
+ * was first seen, a file that cannot be read to its end.
+ */
+export const notTheOriginal: Check = (context) =>
+  usedClips(context).flatMap(({ clip, events }): Finding[] => {
+    const findings: Finding[] = []
+    const find = (kind: Finding['kind'], mark: string, message: string, evidence: Finding['evidence']): void => {
+      findings.push({
+        key: `${kind}:${clip.id}:${mark}`,
+        kind,
+        severity: 'blocks handoff',
+        message,
+        clipId: clip.id,
+        pairId: null,
+        events,
+        evidence,
+        mends: ['repoint'],
+      })
+    }
+    const uses = eventNumbers(context, events)
+    if (clip.role !== 'original') {
+      const why = clip.roleReason ?? `it is a ${clip.role}`
+      find(
+        'original is a proxy',
+        clip.role,
+        `${clip.name} stands for the original in ${uses}, and is no original: ${why}.`,
+        [fact('role', 'an original', why)],
+      )
+    }
+    if (clip.damage !== null)
+      find('original damaged', clip.damage, `${clip.name} is damaged, and carries ${uses}: ${clip.damage}`, [
+        fact('decode', 'an original that can be read', clip.damage),
+      ])
+    const changed = clip.presence === 'here' ? clip.changedFiles : []
+    if (changed.length) {
+      const paths = changed.map(({ path }) => path)
+      // The key names the content: who accepts it accepts this one, and not what may come after it.
+      find(
+        'original changed',
+        changed.map(({ fingerprint }) => fingerprint).join(','),
+        `${clip.name} has other content than when it was first seen (${paths.join(', ')}), and carries ${uses}. Repoint to the true one, or accept this one with a reason.`,
+        paths.map((path) => fact('content', 'the content at first scan', `other content at ${path}`, 'changed since')),
+      )
+    }
+    return findings
+  })

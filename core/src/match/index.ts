@@ -1,0 +1,6 @@
+export * from './assignment.ts'
+export * from './evidence.ts'
+export * from './gates.ts'
+export * from './identity.ts'
+export * from './propose.ts'
+export * from './role.ts'

@@ -1,0 +1,3 @@
+export * from './clean-text.ts'
+export * from './group-by.ts'
+export * from './regular-expression.ts'

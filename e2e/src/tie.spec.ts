@@ -1,0 +1,98 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, type Page, test } from '@playwright/test'
+import { makeClip } from './torment/stage.ts'
+
+test.describe.configure({ mode: 'serial' })
+
+const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'tie')
+let page: Page
+let productionId: string
+const dialog = () => page.getByRole('dialog')
+const row = (name: string) => page.getByRole('row').filter({ hasText: name })
+
+test.beforeAll(async ({ browser }) => {
+  for (const seed of [1, 2, 3, 4]) await makeClip(join(folder, 'originals', `N00${seed}.mov`), seed)
+  await makeClip(join(folder, 'vendor/PROXY/N001_proxy.mov'), 1, 25, '320x180')
+  // Two seconds late: their pictures are right, and their timecode is not.
+  for (const seed of [2, 4]) await makeClip(join(folder, `vendor/PROXY/N00${seed}_proxy.mov`), seed, 25, '320x180', 2)
+  page = await browser.newPage()
+  await page.goto('/')
+  const post = async (path: string, data: object) =>
+    (await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })).json()
+  productionId = (
+    await post('/productions', { name: 'Tie', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 })
+  ).id
+  for (const [label, name] of [
+    ['DRIVE', 'originals'],
+    ['VENDOR', 'vendor'],
+  ] as const) {
+    const volume = await post(`/productions/${productionId}/volumes`, {
+      ...{ label, kind: 'drive', rootPath: join(folder, name) },
+    })
+    await post(`/volumes/${volume.id}/scan`, {})
+  }
+  await page.goto(`/p/${productionId}/intake`)
+  await expect(page.getByTestId('volume-VENDOR').getByText(/^3 clips,/)).toBeVisible()
+})
+test.afterAll(() => page.close())
+
+test('a folder is said to hold proxies; the one that fits is paired, the faulty one decided by hand', async () => {
+  await page.getByRole('button', { name: 'Details of VENDOR' }).click()
+  await dialog().getByLabel('A folder of proxies').fill('PROXY')
+  await dialog().getByRole('button', { name: 'It holds proxies' }).click()
+  await expect(dialog().getByLabel('What PROXY holds')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.goto(`/p/${productionId}/pairs`)
+  await page.getByRole('button', { name: 'Evidence' }).click()
+  const faulty = page.getByTestId('offer').filter({ hasText: 'N002_proxy.mov' })
+  await expect(faulty).toContainText('likely')
+  await expect(faulty).toContainText(/timecode: 12:02:00:00 \/ 12:02:02:00/)
+  await page.getByRole('button', { name: 'Pair 1 proxy' }).click()
+  await expect(row('N001_proxy.mov')).toContainText('matched')
+  await faulty.getByRole('button', { name: 'Pair' }).click()
+  await expect(row('N002_proxy.mov')).toContainText('mismatched')
+})
+
+test('an adopted pair is untied with its file kept, and tied to another clip by hand', async () => {
+  await row('N002_proxy.mov').click()
+  await dialog().getByRole('button', { name: 'Untie it, and keep its files' }).click()
+  await expect(row('N002_proxy.mov')).toHaveCount(0)
+  expect(existsSync(join(folder, 'vendor/PROXY/N002_proxy.mov'))).toBe(true)
+  await expect(page.getByText('2 proxies made elsewhere may have found their originals')).toBeVisible()
+  const offer = page.getByTestId('offer').filter({ hasText: 'N002_proxy.mov' })
+  await offer.getByLabel(/^Find the original/).fill('N003')
+  await offer.getByLabel(/^Original of/).selectOption('N003.mov')
+  await offer.getByRole('button', { name: 'Pair' }).click()
+  await expect(row('N002_proxy.mov')).toContainText('mismatched')
+})
+
+test('a faulty stamp is mended by a copy with the right one; the file itself stays', async () => {
+  const offer = page.getByTestId('offer').filter({ hasText: 'N004_proxy.mov' })
+  await offer.getByRole('button', { name: 'Pair' }).click()
+  await expect(row('N004_proxy.mov')).toContainText('mismatched')
+  await row('N004_proxy.mov').click()
+  await dialog()
+    .getByRole('button', { name: /^Restamp/ })
+    .click()
+  await expect(row('N004_proxy.mov')).toContainText('matched')
+  expect(existsSync(join(folder, 'vendor/PROXY/N004_proxy.mov'))).toBe(true)
+})
+
+test('what was made is released with its bytes first; what others made is kept, and says why', async () => {
+  await page.goto(`/p/${productionId}/clips?q=N003`)
+  await page.getByRole('checkbox', { name: 'Mark all rows' }).click()
+  await page.getByRole('button', { name: /^Plan proxies of/ }).click()
+  await page.getByRole('button', { name: 'Make 1 proxy' }).click()
+  await expect(page.locator('[data-testid="job"][data-state="done"]').filter({ hasText: 'N003' })).toBeVisible()
+  await page.goto(`/p/${productionId}/pairs?q=N003`)
+  await expect(row('N003_proxy.mov')).toContainText('proven')
+  await page.getByRole('button', { name: 'Release 1…' }).click()
+  await expect(dialog().getByText(/Would free/)).toBeVisible()
+  await dialog()
+    .getByRole('button', { name: /^Delete 1 made item, / })
+    .click()
+  await expect(dialog().getByText(/Freed:/)).toBeVisible()
+  await dialog().getByRole('button', { name: 'Close', exact: true }).last().click()
+  await expect(row('N003_proxy.mov')).toHaveCount(0)
+})

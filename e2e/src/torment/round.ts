@@ -1,0 +1,158 @@
+import { lstat, mkdir, readdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pause, say } from '../bench/measure.ts'
+import type { Ennick } from '../ennick.ts'
+import type { Chance } from './chance.ts'
+import { contentOf, differences } from './disk.ts'
+import { ask, insist, type JobLine, makeClip, recipeId, untilIdle } from './stage.ts'
+import { barePath, type Scene, troubles } from './troubles.ts'
+
+const clips = 4
+
+/** Everything that did not hold in a round, in words; nothing when all did. */
+export async function tormentRound(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<string[]> {
+  const scene = await setStage(ennick, folder, chance, number)
+  const before = await contentOf(join(folder, `card ${number}`))
+  const order = insist(ennick, 'POST', `/productions/${scene.productionId}/make`, { clipIds: scene.clipIds, recipeId })
+  const volumes = await ask<{ id: string; label: string }>(
+    ennick,
+    'select id, label from volumes where production_id = $1',
+    [scene.productionId],
+  )
+  const idOf = (label: string): string => volumes.find((volume) => volume.label === label)?.id ?? ''
+  await order
+  await insist(ennick, 'POST', `/volumes/${idOf('CARD')}/offload`, {
+    destinationId: idOf('STORAGE'),
+    folder: 'copy',
+    hash: 'xxh64',
+  })
+  const chosen = [chance.pick(troubles), chance.pick(troubles), chance.pick(troubles)]
+  for (const trouble of chosen) {
+    await pause(chance.below(900))
+    await trouble.make(scene)
+  }
+  say(`  round ${number}: ${chosen.map(({ name }) => name).join(', ')}`)
+  const told = await finish(scene)
+  return [...told, ...(await inspect(scene, before, folder, number))]
+}
+
+async function setStage(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<Scene> {
+  const [card, storage] = [join(folder, `card ${number}`), join(folder, `storage ${number}`)]
+  for (let seed = 0; seed < clips; seed++)
+    await makeClip(join(card, 'CLIPS', `K${seed}.mov`), number * 7 + seed, 20 + 10 * seed)
+  await mkdir(storage)
+  const { id: productionId } = await insist(ennick, 'POST', '/productions', {
+    ...{ name: `Torment ${number}`, rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
+  })
+  const add = (label: string, kind: string, rootPath: string) =>
+    insist(ennick, 'POST', `/productions/${productionId}/volumes`, { label, kind, rootPath })
+  const { id: volumeId } = await add('CARD', 'drive', card)
+  await add('STORAGE', 'drive', storage)
+  await insist(ennick, 'POST', `/volumes/${volumeId}/scan`)
+  await untilIdle(ennick, productionId)
+  const { ids: clipIds } = await insist(ennick, 'POST', `/productions/${productionId}/clips/ids`, {})
+  const plan = await insist(ennick, 'POST', `/productions/${productionId}/make/plan`, { clipIds, recipeId })
+  const outputs = plan.items.flatMap((item: { outputs: string[] }) =>
+    item.outputs.map((path) => join(plan.destination, path)),
+  )
+  return { ennick, chance, productionId, clipIds, made: plan.destination, storage, outputs, foreign: [] }
+}
+
+/** Lets what was begun come to its end: takes away what lay in the way, and retries what failed for a reason. */
+async function finish({ ennick, productionId, foreign, clipIds }: Scene): Promise<string[]> {
+  const told: string[] = []
+  for (const path of foreign) {
+    await untilIdle(ennick, productionId)
+    const there = await lstat(path).catch(() => null)
+    if (!there || (there.isFile() && there.size !== Buffer.byteLength('somebody else’s')))
+      told.push(`${path} was somebody else’s, and is not there as it was.`)
+    else await rm(path)
+  }
+  for (let tries = 0; tries < 8; tries++) {
+    const jobs = await untilIdle(ennick, productionId)
+    const made = await ask(
+      ennick,
+      `select 1 from pairs join clips on clips.id = clip_id where production_id = $1 and is_active`,
+      [productionId],
+    )
+    const open = jobs.filter((job) => job.state !== 'done')
+    const faults = open.filter((job) =>
+      /made a mistake|Failed query|undefined|EEXIST|ENOENT|\/proc\//.test(job.error ?? ''),
+    )
+    for (const job of faults) told.push(`${job.title} failed with “${job.error}”.`)
+    if (open.length === 0 && made.length === clipIds.length) return told
+    for (const job of open) await retry(ennick, job)
+    // What was stopped while something else made it need not be made.
+    await insist(ennick, 'POST', `/productions/${productionId}/make`, { clipIds, recipeId })
+    if (made.length === clipIds.length && open.every((job) => job.kind === 'make')) return told
+    await pause(200)
+  }
+  const last = await untilIdle(ennick, productionId)
+  return [
+    ...told,
+    ...last.filter((job) => job.state === 'failed').map((job) => `${job.title} cannot be done: ${job.error}`),
+  ]
+}
+
+const retry = (ennick: Ennick, job: JobLine) =>
+  insist(ennick, 'POST', `/jobs/${job.id}/retry`, {}).catch((error: Error) => {
+    if (!/on the queue already|did not fail/.test(error.message)) throw error
+  })
+
+/** Whether disk and ledger say the same, nothing of anybody else's was touched, and nothing lies about. */
+async function inspect(
+  scene: Scene,
+  before: ReadonlyMap<string, string>,
+  folder: string,
+  number: number,
+): Promise<string[]> {
+  const { ennick, productionId, made, storage, clipIds } = scene
+  await untilIdle(ennick, productionId)
+  const wrong = differences(before, await contentOf(join(folder, `card ${number}`))).map(
+    (line) => `Of the originals, ${line}.`,
+  )
+  const known = await ask<{ path: string; is_active: boolean; clip_id: string; size: string }>(
+    ennick,
+    `select files.path, pairs.is_active, pairs.clip_id, files.size_bytes as size from files join pair_files on file_id = files.id join pairs on pairs.id = pair_id
+     join volumes on volumes.id = volume_id where volumes.production_id = $1 and volumes.kind = 'made'`,
+    [productionId],
+  )
+  const onDisk = await contentOf(made)
+  onDisk.delete('.ennick-volume.json')
+  for (const { path, size } of known)
+    if (!onDisk.get(path)?.startsWith(`${size} bytes`))
+      wrong.push(`The ledger knows ${path} with ${size} bytes, the disk ${onDisk.get(path) ?? 'nothing'}.`)
+  for (const path of onDisk.keys())
+    if (!known.some((row) => row.path === path)) wrong.push(`${path} is on the disk, and the ledger does not know it.`)
+  for (const clipId of clipIds) {
+    const inUse = known.filter((row) => row.clip_id === clipId && row.is_active)
+    if (inUse.length !== 1) wrong.push(`A clip has ${inUse.length} proxies of one recipe in use.`)
+  }
+  const ledger: { pairs: { name: string; verdict: string }[] }[] = await insist(
+    ennick,
+    'GET',
+    `/productions/${productionId}/pairs`,
+  )
+  for (const pair of ledger.flatMap((row) => row.pairs))
+    if (!['proven', 'matched'].includes(pair.verdict)) wrong.push(`${pair.name} is ${pair.verdict}.`)
+  const open = await ask<{ by: string }>(ennick, `select by from placements where state = 'open'`)
+  for (const { by } of open) wrong.push(`What ${by} began to move is still open.`)
+
+  const copies = await contentOf(join(storage, 'copy'))
+  for (const path of [...copies.keys()]) if (path.startsWith('ascmhl/')) copies.delete(path)
+  wrong.push(...differences(before, copies).map((line) => `Of the copies, ${line}.`))
+  for (const place of [made, storage]) {
+    const written = await readdir(barePath(place), { recursive: true }).catch(() => [])
+    if (written.length) wrong.push(`${written.join(', ')} was written where ${place} was not.`)
+  }
+  return [...wrong, ...(await lyingAbout(ennick))]
+}
+
+/** What processes that are dead by now have left in the data folder. */
+async function lyingAbout(ennick: Ennick): Promise<string[]> {
+  const living = new Set((await ennick.processes((command) => /main-(server|worker)\.ts/.test(command))).map(String))
+  const names = await readdir(join(ennick.dataFolder, 'scratch')).catch(() => [] as string[])
+  const dead = names.filter((name) => !living.has(name.split('.')[1] ?? ''))
+  const parts = (await readdir(ennick.dataFolder, { recursive: true })).filter((path) => path.endsWith('.ennick-part'))
+  return [...dead.map((name) => `scratch/${name} is a dead process’s.`), ...parts.map((path) => `${path} lies about.`)]
+}

@@ -1,0 +1,235 @@
+import { mkdir, rename } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pause, say } from '../bench/measure.ts'
+import type { Ennick } from '../ennick.ts'
+import type { Chance } from './chance.ts'
+import { contentOf, differences } from './disk.ts'
+import { ask, insist, makeClip, recipeId, untilIdle } from './stage.ts'
+
+const clips = 6
+
+interface Mend {
+  readonly id: string
+  readonly state: 'waiting' | 'done' | 'failed' | 'undone'
+}
+
+/**
+ * Does many random edits, mends and makes, and takes them back in between and at the end. @returns what is not as it
+ * was
+ */
+export async function tormentUndo(ennick: Ennick, folder: string, chance: Chance, steps: number): Promise<string[]> {
+  const walk = new UndoWalk(ennick, folder, chance)
+  await walk.prepare()
+  const before = await walk.snapshot()
+  const counts = new Map<string, number>()
+  for (let step = 0; step < steps; step++) {
+    const name = await walk.step()
+    counts.set(name, (counts.get(name) ?? 0) + 1)
+  }
+  say(`  ${[...counts].map(([name, count]) => `${count} × ${name}`).join(', ')}`)
+  await walk.takeAllBack()
+  return differences(before, await walk.snapshot())
+}
+
+class UndoWalk {
+  readonly #ennick: Ennick
+  readonly #folder: string
+  readonly #chance: Chance
+  #productionId = ''
+  #cutId = ''
+  #clipIds: string[] = []
+
+  constructor(ennick: Ennick, folder: string, chance: Chance) {
+    this.#ennick = ennick
+    this.#folder = join(folder, 'undo')
+    this.#chance = chance
+  }
+
+  get #of(): string {
+    return `/productions/${this.#productionId}`
+  }
+
+  #post(path: string, body: object = {}) {
+    return insist(this.#ennick, 'POST', path, body)
+  }
+
+  /** Clips with proxies; two originals moved to a shelf that nobody knows, and one there that no clip is of. */
+  async prepare(): Promise<void> {
+    const card = join(this.#folder, 'card')
+    for (let seed = 1; seed <= clips; seed++) await makeClip(join(card, `U${seed}.mov`), seed, 15)
+    this.#productionId = (
+      await this.#post('/productions', {
+        ...{ name: 'Undo', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
+      })
+    ).id
+    const { id: volumeId } = await this.#post(`${this.#of}/volumes`, { label: 'CARD', kind: 'drive', rootPath: card })
+    await this.#post(`/volumes/${volumeId}/scan`)
+    await untilIdle(this.#ennick, this.#productionId)
+    this.#clipIds = (await this.#post(`${this.#of}/clips/ids`)).ids
+    await this.#post(`${this.#of}/make`, { clipIds: this.#clipIds, recipeId })
+    await untilIdle(this.#ennick, this.#productionId)
+    await mkdir(join(this.#folder, 'shelf'))
+    for (const name of ['U1.mov', 'U2.mov']) await rename(join(card, name), join(this.#folder, 'shelf', name))
+    await makeClip(join(this.#folder, 'shelf/U9.mov'), 9, 15)
+    await this.#post(`${this.#of}/check`)
+    await untilIdle(this.#ennick, this.#productionId)
+    const event = (number: number, name: string): string => {
+      const hour = String(10 + number).padStart(2, '0')
+      const minute = String(number).padStart(2, '0')
+      return `00${number}  T${number} V C ${hour}:${minute}:00:00 ${hour}:${minute}:00:10 01:00:0${number}:00 01:00:0${number}:10\n* FROM CLIP NAME: ${name}\n`
+    }
+    const text = `TITLE: Undo\n${[1, 2, 3, 4].map((number) => event(number, `U${number}.mov`)).join('')}${event(9, 'U9.mov')}`
+    this.#cutId = (await this.#post(`${this.#of}/cuts`, { fileName: 'undo.edl', text })).id
+  }
+
+  /**
+   * Everything that an undo has to bring back: rows, without the times at which they were looked at, findings and
+   * files.
+   */
+  async snapshot(): Promise<Map<string, string>> {
+    await untilIdle(this.#ennick, this.#productionId)
+    const rows = new Map<string, string>()
+    const tables = [
+      ['volumes', 'production_id = $1', ['last_seen_at', 'is_here']],
+      ['files', 'volume_id in (select id from volumes where production_id = $1)', ['seen_at']],
+      ['clips', 'production_id = $1', []],
+      ['clip_files', 'clip_id in (select id from clips where production_id = $1)', []],
+      ['clip_copies', 'clip_id in (select id from clips where production_id = $1)', []],
+      ['pairs', 'clip_id in (select id from clips where production_id = $1)', ['checked_at']],
+      [
+        'pair_files',
+        'pair_id in (select pairs.id from pairs join clips on clips.id = clip_id where production_id = $1)',
+        [],
+      ],
+      ['events', 'cut_id in (select id from cuts where production_id = $1)', []],
+    ] as const
+    for (const [table, where, without] of tables)
+      for (const { row } of await ask<{ row: Record<string, unknown> }>(
+        this.#ennick,
+        `select to_jsonb(${table}) as row from ${table} where ${where}`,
+        [this.#productionId],
+      )) {
+        for (const column of without) delete row[column]
+        const key = ['id', 'clip_id', 'pair_id', 'cut_id', 'ordinal', 'position', 'file_id']
+          .flatMap((name) => (name in row ? [row[name]] : []))
+          .join(' ')
+        rows.set(`${table} ${key}`, JSON.stringify(row))
+      }
+    for (const finding of await insist(this.#ennick, 'GET', `/cuts/${this.#cutId}/findings`))
+      rows.set(`finding ${finding.key}`, JSON.stringify(finding))
+    const [made] = await ask<{ root_path: string }>(
+      this.#ennick,
+      `select root_path from volumes where kind = 'made' and production_id = $1`,
+      [this.#productionId],
+    )
+    for (const [path, content] of await contentOf(made?.root_path ?? '')) rows.set(`file ${path}`, content)
+    return rows
+  }
+
+  async step(): Promise<string> {
+    const steps: readonly (readonly [string, number, () => Promise<unknown>])[] = [
+      ['edit', 30, () => this.#edit()],
+      ['undo of an edit', 14, () => this.#post(`${this.#of}/edits/undo`)],
+      ['edit done again', 6, () => this.#post(`${this.#of}/edits/redo`)],
+      ['make again', 6, () => this.#makeAgain()],
+      ['repoint', 8, () => this.#repoint()],
+      ['choice of a clip', 14, () => this.#choose()],
+      ['undo of a mend', 22, () => this.#undoMend()],
+    ]
+    let at = this.#chance.below(100)
+    const [name, , work] = steps.find(([, share]) => {
+      at -= share
+      return at < 0
+    }) as (typeof steps)[number]
+    // A refusal is an answer: there was nothing to undo, or something else came first.
+    await work().catch((error: Error) => {
+      if (error instanceof TypeError || /made a mistake/.test(error.message)) throw error
+    })
+    return name
+  }
+
+  async #edit(): Promise<void> {
+    // A clip that a mend brought in and a person has described since stays when the mend is taken back: not here.
+    const clipIds = this.#chance.some(this.#clipIds)
+    const field = this.#chance.pick(['scene', 'take', 'notes', 'reel'])
+    const action = this.#chance.pick([
+      { kind: 'set', clipIds, field, value: String(this.#chance.below(40)) },
+      { kind: 'copy', clipIds, field, from: 'name', onlyEmpty: this.#chance.next() < 0.5 },
+      { kind: 'replace', clipIds, field, find: '([0-9])', replace: '<$1>', isPattern: true, isCaseSensitive: true },
+      { kind: 'fill', clipIds, field, pattern: '{name}-{counter:2}', onlyEmpty: false },
+      { kind: 'reel', clipIds, source: { kind: 'first-characters', count: 2 } },
+    ])
+    await this.#post(`${this.#of}/clips/edit`, { action, apply: true })
+  }
+
+  async #makeAgain(): Promise<void> {
+    const ledger: { pairs: { id: string }[] }[] = await insist(this.#ennick, 'GET', `${this.#of}/pairs`)
+    const pair = this.#chance.pick(ledger.flatMap((row) => row.pairs))
+    await this.#post(`/cuts/${this.#cutId}/make-again`, { pairIds: [pair.id] })
+    await untilIdle(this.#ennick, this.#productionId)
+  }
+
+  async #repoint(): Promise<void> {
+    const { id } = await this.#post(`/cuts/${this.#cutId}/searches`, {
+      folder: join(this.#folder, 'shelf'),
+      findingKeys: null,
+    })
+    await untilIdle(this.#ennick, this.#productionId)
+    const { rows }: { rows: { wantedId: string; candidateId: string | null }[] } = await insist(
+      this.#ennick,
+      'GET',
+      `/jobs/${id}/search`,
+    )
+    const fitting = rows.filter((row) => row.candidateId !== null)
+    if (fitting.length === 0) return
+    const choices = this.#chance.some(fitting).map(({ wantedId, candidateId }) => ({ wantedId, candidateId }))
+    await this.#post(`/cuts/${this.#cutId}/repoint`, { searchJobId: id, choices })
+  }
+
+  async #choose(): Promise<void> {
+    const { ids }: { ids: string[] } = await this.#post(`${this.#of}/clips/ids`)
+    await this.#post(`/cuts/${this.#cutId}/choice`, {
+      positions: this.#chance.some([0, 1, 2, 3, 4]),
+      clipId: this.#chance.pick(ids),
+    })
+  }
+
+  async #undoMend(): Promise<void> {
+    const done = (await this.#mends()).filter((mend) => mend.state === 'done')
+    if (done.length) await this.#post(`/mends/${this.#chance.pick(done).id}/undo`)
+  }
+
+  /** The newest first. */
+  #mends(): Promise<Mend[]> {
+    return insist(this.#ennick, 'GET', `${this.#of}/mends`)
+  }
+
+  async takeAllBack(): Promise<void> {
+    await untilIdle(this.#ennick, this.#productionId)
+    for (;;) {
+      const isOver = await this.#post(`${this.#of}/edits/undo`).then(
+        () => false,
+        (error: Error) => /nothing to undo/i.test(error.message),
+      )
+      if (isOver) break
+    }
+    // One that rests on another can go only after it: as long as any goes, there is hope for the rest.
+    let reason = ''
+    for (let isMoving = true; isMoving; ) {
+      isMoving = false
+      reason = ''
+      for (const mend of (await this.#mends()).filter(({ state }) => state === 'done'))
+        await this.#post(`/mends/${mend.id}/undo`).then(
+          () => {
+            isMoving = true
+          },
+          (error: Error) => {
+            reason ||= error.message
+          },
+        )
+    }
+    const left = (await this.#mends()).filter(({ state }) => state === 'done' || state === 'waiting')
+    if (left.length) throw new Error(`${left.length} mends could not be taken back, the first as: ${reason}`)
+    await pause(300)
+  }
+}

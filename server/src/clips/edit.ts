@@ -1,0 +1,225 @@
+import type { EditAction, EditPreview } from '@ennick/contract'
+import {
+  checkValue,
+  type Field,
+  findReelOverlaps,
+  isDropLabel,
+  PatternError,
+  parseTimecode,
+  patternFiller,
+  type Rate,
+  type ReeledClip,
+  TimecodeError,
+  ValueError,
+} from '@ennick/core'
+import { sql } from 'drizzle-orm'
+import { notFound, PlainError } from '../errors.ts'
+import { NotRead, readApart } from '../reading/read-apart.ts'
+import { clipIndex, type ValueSource } from '../store/catalogue-schema.ts'
+import type { Database } from '../store/database.ts'
+import { productionRate, readProduction } from '../store/material.ts'
+import { fieldText, readFields } from './fields.ts'
+import type { IndexRow } from './index-row.ts'
+import { rowsOf } from './search.ts'
+import { type CellChange, readCells, writeEdit } from './write-values.ts'
+
+const shownAtMost = 500
+
+/** What an edit makes of a cell: a new text, or null where it has nothing to say. */
+type CellMaker = (row: IndexRow, index: number) => string | null
+
+interface PreparedEdit {
+  readonly title: string
+  readonly field: Field
+  readonly from: ValueSource
+  readonly make: CellMaker
+  /** Why a cell stays as it is when `make` has nothing to say; without it that needs no word. */
+  readonly silence?: string
+}
+
+/**
+ * Shows what an edit would change, or makes it as one step that can be taken back. Cells that do not take the value are
+ * refused one by one with the reason; the others change.
+ */
+export async function editClips(
+  database: Database,
+  productionId: string,
+  action: EditAction,
+  apply: boolean,
+): Promise<EditPreview> {
+  const production = await readProduction(database, productionId)
+  const fields = await readFields(database, productionId)
+  const rows = await rowsOf(database, productionId, action.clipIds)
+  if (rows.length < new Set(action.clipIds).size) throw notFound('One of the clips')
+  const edit = await prepare(action, fields, rows)
+  const cells: { row: IndexRow; before: string; after: string }[] = []
+  const refused: EditPreview['refused'] = []
+  rows.forEach((row, index) => {
+    const made = edit.make(row, index)
+    if (made === null) {
+      if (edit.silence) refused.push({ clipId: row.clipId, name: row.fileName, reason: edit.silence })
+      return
+    }
+    try {
+      const after = checkValue(edit.field, made, rateOf(row, productionRate(production)))
+      const before = fieldText(row, edit.field)
+      if (after !== before) cells.push({ row, before, after })
+    } catch (error) {
+      if (!(error instanceof ValueError)) throw error
+      refused.push({ clipId: row.clipId, name: row.fileName, reason: error.message })
+    }
+  })
+  if (apply && cells.length) {
+    await database.transaction(async (transaction) => {
+      const now = await readCells(
+        transaction,
+        cells.map(({ row }) => ({ clipId: row.clipId, field: edit.field.id })),
+      )
+      const changes = cells.map(({ row, after }): CellChange => {
+        const cell = { clipId: row.clipId, field: edit.field.id }
+        return { ...cell, before: now(cell), after: after === '' ? null : { value: after, from: edit.from } }
+      })
+      await writeEdit(transaction, productionId, titleFor(edit, cells), changes)
+    })
+  }
+  return {
+    applied: apply,
+    title: titleFor(edit, cells),
+    total: cells.length,
+    changes: cells
+      .slice(0, shownAtMost)
+      .map(({ row, before, after }) => ({ clipId: row.clipId, name: row.fileName, before, after })),
+    refused: refused.slice(0, shownAtMost),
+    refusedTotal: refused.length,
+    warnings:
+      edit.field.id === 'reel'
+        ? await reelWarnings(database, productionId, new Map(cells.map(({ row, after }) => [row.clipId, after])))
+        : [],
+  }
+}
+
+function titleFor(edit: PreparedEdit, cells: readonly { row: IndexRow }[]): string {
+  const first = cells[0]
+  return first && cells.length === 1 ? `${edit.title} of ${first.row.name}` : `${edit.title} of ${cells.length} clips`
+}
+
+/** A clip without a rate of its own is labelled at its production's. */
+const rateOf = (row: IndexRow, fallback: Rate): Rate =>
+  row.rateNumerator !== null && row.rateDenominator !== null
+    ? { numerator: row.rateNumerator, denominator: row.rateDenominator }
+    : fallback
+
+async function prepare(
+  action: EditAction,
+  fields: ReadonlyMap<string, Field>,
+  rows: readonly IndexRow[],
+): Promise<PreparedEdit> {
+  const field = describedField(fields, action.kind === 'reel' ? 'reel' : action.field)
+  try {
+    switch (action.kind) {
+      case 'set':
+        return { title: `${field.title} set`, field, from: 'person', make: () => action.value }
+      case 'copy': {
+        const source = fields.get(action.from)
+        if (!source) throw notFound(`A field “${action.from}”`)
+        const make: CellMaker = (row) =>
+          action.onlyEmpty && fieldText(row, field) !== '' ? null : fieldText(row, source)
+        return { title: `${source.title} copied into ${field.title}`, field, from: 'person', make }
+      }
+      case 'replace': {
+        // A pattern of a person's is not run where people are answered.
+        const texts = await readApart('replacement', {
+          replacement: action,
+          texts: rows.map((row) => fieldText(row, field)),
+        })
+        return {
+          title: `“${action.find}” replaced in ${field.title}`,
+          field,
+          from: 'person',
+          make: (_, index) => texts[index] ?? null,
+        }
+      }
+      case 'fill': {
+        const fill = patternFiller(action.pattern, new Set(fields.keys()))
+        const make: CellMaker = (row, index) =>
+          action.onlyEmpty && fieldText(row, field) !== ''
+            ? null
+            : fill((id) => fieldText(row, fields.get(id) as Field), index)
+        return { title: `${field.title} filled from ${action.pattern}`, field, from: 'rule', make }
+      }
+      case 'reel': {
+        const paths = rows.map((row) => (row.folder ? `${row.folder}/${row.fileName}` : row.fileName))
+        const reels = await readApart('reels', { rule: action.source, paths })
+        const where = action.source.kind === 'folder' ? 'a folder' : 'the file name'
+        return {
+          title: `Reel taken from ${where}`,
+          silence: `The rule does not fit ${action.source.kind === 'folder' ? 'its folders' : 'its name'}.`,
+          field,
+          from: 'rule',
+          make: (_, index) => reels[index] ?? null,
+        }
+      }
+    }
+  } catch (error) {
+    if (error instanceof NotRead || error instanceof PatternError) throw new PlainError('bad-edit', error.message)
+    throw error
+  }
+}
+
+/** @throws PlainError for a field that is not there or that the file alone can say. */
+function describedField(fields: ReadonlyMap<string, Field>, id: string): Field {
+  const field = fields.get(id)
+  if (!field) throw notFound(`A field “${id}”`)
+  if (field.from !== 'described')
+    throw new PlainError(
+      'not-editable',
+      field.id === 'fileName'
+        ? 'Files keep the names that the camera gave them. Give the clip a name instead: it is kept beside the file’s.'
+        : `${field.title} is what the file says: it cannot be changed here.`,
+    )
+  return field
+}
+
+/** Overlaps that the production would have with these reels, and that touch a clip whose reel changes. */
+async function reelWarnings(
+  database: Database,
+  productionId: string,
+  reels: ReadonlyMap<string, string>,
+): Promise<string[]> {
+  if (reels.size === 0) return []
+  const rows = await database
+    .select()
+    .from(clipIndex)
+    .where(
+      sql`${clipIndex.productionId} = ${productionId} and ${clipIndex.kind} = 'picture' and ${clipIndex.start} <> ''`,
+    )
+  const clips = rows.flatMap((row): ReeledClip[] => {
+    if (row.rateNumerator === null || row.rateDenominator === null) return []
+    const rate = { numerator: row.rateNumerator, denominator: row.rateDenominator }
+    try {
+      const reel = reels.get(row.clipId) ?? row.reel
+      return [
+        {
+          id: row.clipId,
+          name: row.fileName,
+          reel,
+          startFrame: parseTimecode(row.start, rate),
+          frames: row.frames ?? 0,
+          rate,
+          dropFrame: isDropLabel(row.start),
+        },
+      ]
+    } catch (error) {
+      if (error instanceof TimecodeError) return []
+      throw error
+    }
+  })
+  const overlaps = findReelOverlaps(clips).filter(({ first, second }) => reels.has(first.id) || reels.has(second.id))
+  const shown = overlaps
+    .slice(0, 20)
+    .map(
+      ({ first, second, reel, from, to }) =>
+        `${first.name} and ${second.name} would both be reel ${reel} from ${from} to ${to}.`,
+    )
+  return overlaps.length > 20 ? [...shown, `And ${overlaps.length - 20} more overlaps.`] : shown
+}

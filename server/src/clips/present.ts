@@ -1,0 +1,158 @@
+import type { Clip, ClipDetail } from '@ennick/contract'
+import { channelCount, type Rate } from '@ennick/core'
+import { desc, eq } from 'drizzle-orm'
+import { editChanges, edits } from '../store/catalogue-schema.ts'
+import type { Queryable } from '../store/database.ts'
+import { readHistory } from '../store/history.ts'
+import { type KnownClip, type Material, productionRate } from '../store/material.ts'
+import { presentFields } from './columns.ts'
+import { factGroups } from './fact-groups.ts'
+import { type IndexRow, indexRow } from './index-row.ts'
+import { noticesOf } from './notices.ts'
+import { stripOf } from './strip.ts'
+import type { UsesOfClips } from './uses.ts'
+
+/** A clip as a row of the table. */
+export function presentClip(row: IndexRow): Clip {
+  const {
+    folder,
+    container,
+    sampleRate,
+    bitDepth,
+    squeeze,
+    scan,
+    colour,
+    created,
+    originator,
+    files,
+    dataRate,
+    tracks,
+    plays,
+  } = row
+  return {
+    id: row.clipId,
+    name: row.fileName,
+    title: row.name,
+    described: row.described,
+    kind: row.kind as Clip['kind'],
+    codec: row.codec,
+    width: row.width,
+    height: row.height,
+    rate: rateOf(row),
+    startTimecode: row.start || null,
+    frames: row.frames,
+    channels: row.layout,
+    reel: row.reel || null,
+    volumeLabel: row.volume,
+    volumeKind: row.volumeKind,
+    path: folder ? `${folder}/${row.fileName}` : row.fileName,
+    sizeBytes: row.size,
+    presence: row.presence as Clip['presence'],
+    proxies: row.proxies as Clip['proxies'],
+    proxy: row.proxy,
+    proxyRaster: row.proxyRaster,
+    uses: row.uses,
+    notice: row.notice,
+    facts: {
+      folder,
+      container,
+      channels: row.channels,
+      sampleRate,
+      bitDepth,
+      squeeze,
+      scan,
+      colour,
+      created,
+      originator,
+      files,
+      dataRate,
+      tracks,
+      plays,
+    },
+  }
+}
+
+const rateOf = (row: IndexRow): Rate | null =>
+  row.rateNumerator !== null && row.rateDenominator !== null
+    ? { numerator: row.rateNumerator, denominator: row.rateDenominator }
+    : null
+
+export async function presentClipDetail(
+  database: Queryable,
+  material: Material,
+  clip: KnownClip,
+  uses: UsesOfClips,
+  found: Pick<Parameters<typeof indexRow>[1], 'overlaps' | 'plays'>,
+): Promise<ClipDetail> {
+  const rate = productionRate(material.production)
+  const { facts } = clip.main
+  const today = new Date().toISOString().slice(0, 10)
+  const titles = new Map(presentFields(material.production).map((field) => [field.id, field.title]))
+  const said = Object.entries(clip.described).map(([field, { value, from }]) => ({
+    field,
+    title: titles.get(field) ?? field,
+    value,
+    from,
+  }))
+  return {
+    clip: presentClip(indexRow(clip, { rate, uses: uses.count(clip.id), today, ...found })),
+    described: [
+      ...(clip.reel === null
+        ? []
+        : [{ field: 'reel', title: 'Reel', value: clip.reel, from: clip.reelFrom ?? ('person' as const) }]),
+      ...said,
+    ],
+    role: {
+      role: clip.role,
+      reason: clip.roleReason,
+      volumeId: clip.main.volumeId,
+      path: clip.main.path,
+      declared: clip.declaredRole,
+    },
+    notices: [...noticesOf(clip, today), ...found.overlaps].map(({ kind, message }) => ({ kind, message })),
+    tracks: facts
+      ? Array.from({ length: channelCount(facts) }, (_, index) => facts.soundNotes?.trackNames[index] ?? '')
+      : [],
+    copies: clip.copies.map(({ file, isVerified }) => ({
+      path: file.fullPath,
+      volumeLabel: file.volume.label,
+      presence: file.presence,
+      isVerified,
+    })),
+    hasSound: (facts?.sound.length ?? 0) > 0,
+    factGroups: facts ? factGroups(clip, facts, rate) : [],
+    files: clip.files.map((file) => ({ path: file.fullPath, sizeBytes: file.sizeBytes, presence: file.presence })),
+    strip: stripOf(clip, rate, uses),
+    pairs: clip.pairs.map((pair) => ({
+      id: pair.id,
+      name: pair.name,
+      verdict: pair.verdict,
+      comparison: pair.comparison,
+    })),
+    uses: uses.list(clip.id),
+    history: await readHistory(database, material.production.id, [clip.id, ...clip.pairs.map((pair) => pair.id)], 50),
+    edits: await readCellEdits(database, clip.id, titles),
+  }
+}
+
+async function readCellEdits(
+  database: Queryable,
+  clipId: string,
+  titles: ReadonlyMap<string, string>,
+): Promise<ClipDetail['edits']> {
+  const rows = await database
+    .select({ change: editChanges, edit: edits })
+    .from(editChanges)
+    .innerJoin(edits, eq(edits.id, editChanges.editId))
+    .where(eq(editChanges.clipId, clipId))
+    .orderBy(desc(edits.id))
+    .limit(50)
+  return rows.map(({ change, edit }) => ({
+    at: edit.createdAt.toISOString(),
+    title: edit.title,
+    field: titles.get(change.field) ?? change.field,
+    before: change.before?.value ?? '',
+    after: change.after?.value ?? '',
+    isUndone: edit.state === 'undone',
+  }))
+}

@@ -1,0 +1,52 @@
+import type { FileHandle } from 'node:fs/promises'
+import { fingerprintOf, stampOfStats } from './fingerprint.ts'
+import type { HeldFolder } from './held-folder.ts'
+
+/** Which file it is, beyond its name. Device and inode are texts, as they fill 64 bits. */
+export interface FileIdentity {
+  readonly device: string
+  readonly inode: string
+  readonly sizeBytes: number
+  readonly mtimeMicros: number
+  readonly fingerprint: string
+}
+
+/** The identity of a plain file in a folder; null when nothing has the name, or what has it is no plain file. */
+export async function identify(folder: HeldFolder, name: string): Promise<FileIdentity | null> {
+  if (!(await folder.look(name))?.isFile()) return null
+  const file = await folder.open(name)
+  try {
+    return await identityOf(file)
+  } finally {
+    await file.close()
+  }
+}
+
+async function identityOf(file: FileHandle): Promise<FileIdentity> {
+  const info = await file.stat({ bigint: true })
+  return {
+    device: String(info.dev),
+    inode: String(info.ino),
+    ...stampOfStats(info),
+    fingerprint: await fingerprintOf(file, Number(info.size)),
+  }
+}
+
+/**
+ * Whether a file that is seen now is the one that was noted, whatever was written into it since: enough to move it, as
+ * that can be taken back. While its disk stays mounted the inode decides; after that numbers may have changed, and
+ * size, time and content have to agree.
+ */
+export function isSameFile(noted: FileIdentity, now: FileIdentity): boolean {
+  if (noted.device === now.device) return noted.inode === now.inode
+  return (
+    noted.sizeBytes === now.sizeBytes && noted.mtimeMicros === now.mtimeMicros && noted.fingerprint === now.fingerprint
+  )
+}
+
+/**
+ * Whether it also holds what it held: needed before it is removed. Another file may have been written into it, and an
+ * inode is given to somebody else's file once its own is gone.
+ */
+export const isUntouched = (noted: FileIdentity, now: FileIdentity): boolean =>
+  isSameFile(noted, now) && noted.fingerprint === now.fingerprint

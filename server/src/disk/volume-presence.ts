@@ -1,0 +1,85 @@
+import { readdir, readFile, realpath, stat } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { removableKinds } from '@ennick/core'
+import { readMarker } from './marker.ts'
+
+/**
+ * The folder at which the file system of a path is mounted. Where the system keeps no list of mounts, it is the highest
+ * folder above on the same device.
+ */
+export async function mountOf(path: string): Promise<string> {
+  const list = await readFile('/proc/self/mountinfo', 'utf8').catch(() => null)
+  if (list !== null) {
+    let longest = '/'
+    for (const line of list.split('\n')) {
+      // The fifth word, with blanks and the like written as octal numbers (proc(5)).
+      const point = line
+        .split(' ')[4]
+        ?.replace(/\\([0-7]{3})/g, (_, digits: string) => String.fromCharCode(Number.parseInt(digits, 8)))
+      if (point && point.length > longest.length && (path === point || path.startsWith(`${point}/`))) longest = point
+    }
+    return longest
+  }
+  const { dev } = await stat(path)
+  let mount = path
+  while (mount !== dirname(mount) && (await stat(dirname(mount))).dev === dev) mount = dirname(mount)
+  return mount
+}
+
+/** What is known of a volume from when it was last seen. */
+export interface KnownVolume {
+  readonly rootPath: string
+  readonly kind: string
+  readonly markerId: string | null
+  /** Where its file system was mounted; null when that was not noted yet. */
+  readonly mountPath: string | null
+  /** The inode of its root; null when that was not noted yet. */
+  readonly rootInode: string | null
+}
+
+/** By what a volume's root is known again: where its file system is mounted, and its own inode there. */
+export async function rootIdentity(rootPath: string): Promise<{ mountPath: string; rootInode: string }> {
+  const { ino } = await stat(rootPath, { bigint: true })
+  return { mountPath: await mountOf(rootPath), rootInode: String(ino) }
+}
+
+const isFolder = (path: string): Promise<boolean> =>
+  stat(path).then(
+    (info) => info.isDirectory(),
+    () => false,
+  )
+
+/**
+ * Whether a volume is in. A folder at its place is not enough: a disk that was taken out leaves its empty mount point,
+ * a link may stand in its place, or another box.
+ * @param knownPaths some files that the ledger knows on it, below its root
+ */
+export async function isVolumeHere(
+  volume: KnownVolume,
+  knownPaths: () => Promise<readonly string[]>,
+): Promise<boolean> {
+  const { rootPath, kind, markerId } = volume
+  if (!(await isFolder(rootPath))) return false
+  if (kind === 'made') return markerId === null || (await readMarker(rootPath))?.volume === markerId
+  if ((await realpath(rootPath).catch(() => null)) !== rootPath) return false
+  if (markerId !== null) {
+    const marker = await readMarker(rootPath)
+    if (marker && marker.volume !== markerId) return false
+  }
+  const now = await rootIdentity(rootPath)
+  const isSameMount = volume.mountPath === null || now.mountPath === volume.mountPath
+  const isSameRoot = isSameMount && (volume.rootInode === null || now.rootInode === volume.rootInode)
+  // Listed only where that decides: this is asked of every volume every two seconds.
+  const isEmpty = async (): Promise<boolean> => (await readdir(rootPath).catch(() => ['not readable'])).length === 0
+  if (isSameRoot) {
+    // Of a box that leaves again, an empty folder on the disk below says nothing of what is in the box.
+    const isBareFolder = removableKinds.has(kind) && now.mountPath !== rootPath && (await isEmpty())
+    return !isBareFolder || (await knownPaths()).length === 0
+  }
+  // Another folder under its name: it is the volume all the same when it holds what is known of it.
+  if (await isEmpty()) return false
+  const known = await knownPaths()
+  if (known.length === 0) return isSameMount
+  for (const path of known) if (await stat(join(rootPath, path)).catch(() => null)) return true
+  return false
+}

@@ -1,0 +1,178 @@
+import { mkdir, readdir, readFile, rename, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { xxh64 } from '@node-rs/xxhash'
+import { handoffFolder } from '../config.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let card: string
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Handoffs')
+  card = join(ennick.media, 'card')
+  await makePicture(join(card, 'A001C001.mov'), { seed: 1 })
+  await makePicture(join(card, 'DR01.mov'), {
+    rate: '30000/1001',
+    frames: 60,
+    timecode: '12:59:58;00',
+    reel: 'DR01',
+    seed: 2,
+  })
+  // 768 samples short of its 50th frame.
+  await makeSound(join(card, 'T1.wav'), 96_000 - 768, 10 * 3600 * 48_000)
+  await ennick.addVolume(productionId, 'A001', card)
+})
+afterAll(() => ennick.stop())
+
+const addCut = async (fileName: string, text: string) =>
+  (await ennick.call('addCut', { params: { productionId }, body: { fileName, text } })).id
+const handOff = (cutId: string) => ennick.call('handOff', { params: { cutId } })
+const preflight = (cutId: string) => ennick.call('readPreflight', { params: { cutId } })
+const plain = `TITLE: Plain
+001  A001 V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: A001C001_proxy.mov
+* SOURCE FILE: P:\\proxies\\A001C001_proxy.mov
+`
+const time = (value: number, rate: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate })
+const mixed = JSON.stringify({
+  OTIO_SCHEMA: 'Timeline.1',
+  name: 'Two rates',
+  global_start_time: time(90_000, 25),
+  tracks: {
+    OTIO_SCHEMA: 'Stack.1',
+    children: [
+      {
+        OTIO_SCHEMA: 'Track.1',
+        kind: 'Video',
+        children: [
+          {
+            OTIO_SCHEMA: 'Clip.1',
+            name: 'DR01.mov',
+            source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(1_402_540, 29.97), duration: time(30, 29.97) },
+            metadata: { cmx_3600: { reel: 'DR01' } },
+          },
+        ],
+      },
+    ],
+  },
+})
+
+test('a cut on proxies leaves on originals, with checksums that are true', async () => {
+  const handoff = await handOff(await addCut('plain.edl', plain))
+  expect(await readdir(handoff.folder)).toEqual(
+    expect.arrayContaining(['Plain.edl', 'Plain.otio', 'Plain report.html', 'manifest.json']),
+  )
+  for (const file of handoff.files) {
+    const content = await readFile(join(handoff.folder, file.name))
+    expect([content.length, xxh64(content).toString(16).padStart(16, '0')]).toEqual([file.bytes, file.xxh64])
+  }
+  const list = await readFile(join(handoff.folder, 'Plain.edl'), 'utf8')
+  expect(list).toContain(`* SOURCE FILE: ${join(card, 'A001C001.mov')}`)
+  expect(list).not.toMatch(/proxy/i)
+  const manifest = JSON.parse(await readFile(join(handoff.folder, 'manifest.json'), 'utf8'))
+  expect(manifest.originals).toEqual([
+    expect.objectContaining({ clip: 'A001C001', volume: 'A001', path: join(card, 'A001C001.mov') }),
+  ])
+  const served = await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/Plain.edl`)
+  expect([served.status, await served.text()]).toEqual([200, list])
+  expect(served.headers.get('content-disposition')).toContain("filename*=UTF-8''Plain.edl")
+  expect((await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/..%2F..%2Fdatabase-secret`)).status).toBe(404)
+})
+
+test('six at once are six handoffs, each whole in a folder of its own, and a folder that was there stays as it was', async () => {
+  const cutId = await addCut('at once.edl', plain.replace('TITLE: Plain', 'TITLE: At once'))
+  const seconds = [0, 1, 2, 3, 4, 5, 6, 7].map((later) =>
+    new Date(Date.now() + 1000 * later).toISOString().slice(0, 19).replaceAll(':', '-'),
+  )
+  for (const second of seconds) await mkdir(join(handoffFolder(ennick.config.dataFolder), `At once ${second}`))
+  const made = await Promise.all(Array.from({ length: 6 }, () => handOff(cutId)))
+  expect(new Set(made.map((handoff) => handoff.folder)).size).toBe(6)
+  for (const handoff of made) {
+    expect((await readdir(handoff.folder)).sort()).toEqual([
+      'At once report.html',
+      'At once.edl',
+      'At once.otio',
+      'manifest.json',
+    ])
+    expect(
+      (await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/${encodeURIComponent('At once.edl')}`)).status,
+    ).toBe(200)
+  }
+  for (const second of seconds)
+    expect(await readdir(join(handoffFolder(ennick.config.dataFolder), `At once ${second}`))).toEqual([])
+  expect((await readdir(handoffFolder(ennick.config.dataFolder))).filter((name) => name.startsWith('.'))).toEqual([])
+})
+
+test('what a format cannot say is left out with the reason, in the list and in the report', async () => {
+  const handoff = await handOff(await addCut('two rates.otio', mixed))
+  expect(handoff.files.map((file) => file.name)).toEqual(['Two rates.otio', 'Two rates report.html', 'manifest.json'])
+  expect(handoff.leftOut).toEqual([{ name: 'CMX 3600 EDL', reason: expect.stringContaining('29.97') }])
+  expect(await readFile(join(handoff.folder, 'Two rates report.html'), 'utf8')).toContain('CMX 3600 EDL was left out')
+})
+
+test('a name that is no file name becomes one, and never leaves the folder of handoffs', async () => {
+  const handoff = await handOff(await addCut('odd.edl', plain.replace('TITLE: Plain', 'TITLE: ../../x: "a/b" *')))
+  expect(handoff.folder.startsWith(`${handoffFolder(ennick.config.dataFolder)}/`)).toBe(true)
+  expect(handoff.folder.slice(handoffFolder(ennick.config.dataFolder).length + 1)).not.toContain('/')
+})
+
+describe('decisions', () => {
+  const short = `TITLE: Short
+001  AX A C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00
+* FROM CLIP NAME: T1.wav
+`
+  test('a fraction of a frame blocks until somebody says why it may stay, and again when that is withdrawn', async () => {
+    const cutId = await addCut('short.edl', short)
+    const [open] = (await preflight(cutId)).open
+    expect(open).toMatchObject({ kind: 'too short', message: expect.stringContaining('0.4 frame at the tail') })
+    await expect(handOff(cutId)).rejects.toMatchObject({ code: 'preflight' })
+    const body = { findingKey: open?.key, reason: 'Silence there anyway' }
+    expect((await ennick.call('decide', { params: { cutId }, body })).ready).toBe(true)
+    expect((await ennick.call('withdrawDecision', { params: { cutId }, body: { findingKey: open?.key } })).ready).toBe(
+      false,
+    )
+    await ennick.call('decide', { params: { cutId }, body: { ...body, reason: 'Silence there, heard it' } })
+    const handoff = await handOff(cutId)
+    expect(handoff.decisions).toEqual([expect.objectContaining({ reason: 'Silence there, heard it' })])
+    const history = await ennick.call('history', { params: { productionId } })
+    expect(history.filter((line) => /Decided|withdrawn|Handed off/.test(line.what)).length).toBeGreaterThanOrEqual(4)
+  })
+
+  test('on something that is not wrong cannot be made', async () => {
+    const cutId = await addCut('plain again.edl', plain)
+    await expect(
+      ennick.call('decide', { params: { cutId }, body: { findingKey: 'nothing', reason: 'because' } }),
+    ).rejects.toMatchObject({
+      code: 'no-finding',
+    })
+  })
+})
+
+test('an original that left since the last look stops the handoff, and nothing is written', async () => {
+  const cutId = await addCut('leaving.edl', plain.replace('TITLE: Plain', 'TITLE: Leaving'))
+  expect((await preflight(cutId)).ready).toBe(true)
+  await rename(join(card, 'A001C001.mov'), join(card, 'elsewhere.mov'))
+  await expect(handOff(cutId)).rejects.toMatchObject({
+    code: 'original-left',
+    message: expect.stringContaining('A001C001.mov was here at the last look'),
+  })
+  expect((await readdir(handoffFolder(ennick.config.dataFolder))).some((name) => name.startsWith('Leaving'))).toBe(
+    false,
+  )
+  await rename(join(card, 'elsewhere.mov'), join(card, 'A001C001.mov'))
+  expect((await handOff(cutId)).name).toContain('Leaving')
+})
+
+test('a place that cannot be written is told, and leaves no half a handoff', async () => {
+  const folder = handoffFolder(ennick.config.dataFolder)
+  await rename(folder, `${folder} aside`)
+  await writeFile(folder, 'a file where the folder should be')
+  const cutId = await addCut('nowhere.edl', plain.replace('TITLE: Plain', 'TITLE: Nowhere'))
+  await expect(handOff(cutId)).rejects.toMatchObject({ code: 'cannot-write' })
+  expect(
+    (await ennick.call('listHandoffs', { params: { productionId } })).some((handoff) => handoff.cutId === cutId),
+  ).toBe(false)
+})

@@ -1,0 +1,247 @@
+import { randomUUID } from 'node:crypto'
+import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Handoff } from '@ennick/contract'
+import { type Cut, CutFormatError, conformCut, cutFormats, handoffReport, preflight } from '@ennick/core'
+import { xxh64 } from '@node-rs/xxhash'
+import { asc, eq } from 'drizzle-orm'
+import { type Config, handoffFolder } from '../config.ts'
+import { type CutState, readCutState } from '../cuts/cut-state.ts'
+import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
+import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { announce } from '../store/announce.ts'
+import type { Database } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { type HandoffFile, handoffs, mends } from '../store/schema.ts'
+
+export type HandoffRow = typeof handoffs.$inferSelect
+
+/**
+ * Writes the cut on its originals in every format that can say it, with a report and a manifest, into a folder of its
+ * own.
+ * @throws PlainError while a blocking finding is neither mended nor decided upon, or when an original has left since.
+ */
+export async function handOff(database: Database, config: Config, cutId: string): Promise<HandoffRow> {
+  const state = await readCutState(database, cutId)
+  const check = preflight(state.findings, state.decisions)
+  if (!check.ready) {
+    throw new PlainError(
+      'preflight',
+      `${check.open.length} ${check.open.length === 1 ? 'finding blocks' : 'findings block'} this handoff. Mend them, or decide upon each with a reason.`,
+      { status: 409, details: check.open.map((finding) => finding.key) },
+    )
+  }
+  await assertOriginalsHere(state)
+  const at = new Date()
+  const name = `${safeName(state.cut.name)} ${at.toISOString().slice(0, 19).replaceAll(':', '-')}`
+  const lists = writeLists(conformCut(state.cut, state.resolutions, state.clips, state.cut.name))
+  const mendRows = await database.select().from(mends).where(eq(mends.cutId, cutId)).orderBy(asc(mends.createdAt))
+  const report = handoffReport({
+    production: state.material.production.name,
+    cut: state.cut,
+    resolutions: state.resolutions,
+    clips: state.clips,
+    findings: state.findings,
+    decisions: state.decisions,
+    preflight: check,
+    mends: mendRows
+      .filter((mend) => mend.state === 'done' || mend.state === 'undone')
+      .map((mend) => ({
+        at: mend.createdAt.toISOString(),
+        title: `${mend.title}: ${mend.changes.map((change) => change.label).join('; ')}`,
+        undone: mend.state === 'undone',
+      })),
+    files: lists.written.map(describe),
+    leftOut: lists.leftOut,
+    handedOffAt: at.toISOString(),
+  })
+  const written = [...lists.written, { name: `${safeName(state.cut.name)} report.html`, text: report }]
+  const all = [...written, { name: 'manifest.json', text: manifest(state, written) }]
+  return writeFolder(handoffFolder(config.dataFolder), name, all, (taken) =>
+    database.transaction(async (transaction) => {
+      const [row] = await transaction
+        .insert(handoffs)
+        .values({
+          productionId: state.row.productionId,
+          cutId,
+          name: taken,
+          folder: join(handoffFolder(config.dataFolder), taken),
+          files: all.map(describe),
+          leftOut: lists.leftOut,
+          decisions: usedDecisions(state),
+          createdAt: at,
+        })
+        .returning()
+      await writeHistory(
+        transaction,
+        state.row.productionId,
+        'handoff',
+        cutId,
+        `Handed off “${state.cut.name}”: ${all.map((file) => file.name).join(', ')}.`,
+      )
+      await announce(transaction, state.row.productionId, 'handoffs', 'cuts')
+      return row as HandoffRow
+    }),
+  )
+}
+
+const usedDecisions = (state: CutState) =>
+  state.decisions.filter((decision) => state.findings.some((finding) => finding.key === decision.findingKey))
+
+/** What is proven a moment ago may be gone now: every original that the list will name is looked at once more. */
+async function assertOriginalsHere(state: CutState): Promise<void> {
+  const decided = new Set(state.decisions.map((decision) => decision.findingKey))
+  const excused = new Set(state.findings.filter((finding) => decided.has(finding.key)).map((finding) => finding.clipId))
+  for (const resolution of state.resolutions) {
+    const clip = resolution.clipId === null ? undefined : state.clips.get(resolution.clipId)
+    if (!clip || excused.has(clip.id)) continue
+    for (const path of clip.originalPaths) {
+      if (!(await stat(path).catch(() => null)))
+        throw new PlainError(
+          'original-left',
+          `${path} was here at the last look and is not now. Check again before handing off.`,
+          {
+            status: 409,
+          },
+        )
+    }
+  }
+}
+
+interface TextFile {
+  readonly name: string
+  readonly text: string
+}
+
+function writeLists(cut: Cut): { written: TextFile[]; leftOut: { name: string; reason: string }[] } {
+  const written: TextFile[] = []
+  const leftOut: { name: string; reason: string }[] = []
+  for (const format of cutFormats) {
+    try {
+      written.push({ name: `${safeName(cut.name)}${format.extension}`, text: format.write(cut) })
+    } catch (error) {
+      if (!(error instanceof CutFormatError)) throw error
+      leftOut.push({ name: format.name, reason: error.message })
+    }
+  }
+  if (written.length === 0)
+    throw new PlainError(
+      'no-format',
+      `No format can say this cut: ${leftOut.map((item) => `${item.name}: ${item.reason}`).join('; ')}`,
+    )
+  return { written, leftOut }
+}
+
+const describe = (file: TextFile): HandoffFile => {
+  const bytes = Buffer.from(file.text)
+  return { name: file.name, bytes: bytes.length, xxh64: xxh64(bytes).toString(16).padStart(16, '0') }
+}
+
+function manifest(state: CutState, written: readonly TextFile[]): string {
+  const used = new Set(state.resolutions.map((resolution) => resolution.clipId))
+  const originals = [...state.material.clips.values()]
+    .filter((clip) => used.has(clip.id))
+    .flatMap((clip) =>
+      clip.files.map((file) => ({
+        clip: clip.name,
+        reel: clip.reel,
+        volume: file.volume.label,
+        path: file.fullPath,
+        bytes: file.sizeBytes,
+        fingerprint: file.fingerprint,
+      })),
+    )
+  return `${JSON.stringify({ cut: state.cut.name, files: written.map(describe), originals }, null, 2)}\n`
+}
+
+const safeName = (name: string): string =>
+  name
+    .replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')
+    .replace(/^\.+/, '_')
+    .slice(0, 100)
+    .trim() || 'cut'
+
+/**
+ * Writes a folder that appears under its name when everything is in it. A name that is taken, by a handoff of the same
+ * second or by anything else, gets a number.
+ * @param keep writes down what the name means; when that fails the folder goes again
+ */
+async function writeFolder<T>(
+  root: string,
+  name: string,
+  list: readonly TextFile[],
+  keep: (taken: string) => Promise<T>,
+): Promise<T> {
+  try {
+    await mkdir(root, { recursive: true })
+    return await withHeld(root, (held) => writeFolderIn(held, name, list, keep), { isOwn: true })
+  } catch (error) {
+    if (!isFileError(error)) throw error
+    throw new PlainError('cannot-write', explainFileError(error, join(root, name)), { status: 409 })
+  }
+}
+
+async function writeFolderIn<T>(
+  held: HeldFolder,
+  name: string,
+  list: readonly TextFile[],
+  keep: (taken: string) => Promise<T>,
+): Promise<T> {
+  const part = `.${randomUUID()}.ennick-part`
+  await mkdir(held.at(part))
+  try {
+    await withFolder(held, part, async (folder) => {
+      for (const { name: fileName, text } of list) {
+        const file = await folder.create(fileName)
+        await file.writeFile(text).finally(() => file.close())
+      }
+    })
+    await held.assertThere()
+    const taken = await takeName(held, part, name)
+    try {
+      return await keep(taken)
+    } catch (error) {
+      await rename(held.at(taken), held.at(part))
+      throw error
+    }
+  } catch (error) {
+    // What is in the way of the folder may be in the way of tidying too: the first trouble is the one to tell.
+    await rm(held.at(part), { recursive: true, force: true }).catch(() => undefined)
+    throw error
+  }
+}
+
+/** @returns the name that a finished folder got */
+async function takeName(held: HeldFolder, part: string, name: string): Promise<string> {
+  for (let number = 1; ; number++) {
+    const wanted = number === 1 ? name : `${name} (${number})`
+    if (await held.look(wanted)) continue
+    const isGiven = await rename(held.at(part), held.at(wanted)).then(
+      () => true,
+      (error) => {
+        // Another handoff was quicker by a moment.
+        if (['EEXIST', 'ENOTEMPTY', 'ENOTDIR'].includes(error.code)) return false
+        throw error
+      },
+    )
+    if (isGiven) return wanted
+  }
+}
+
+/** Removes handoffs that a server did not finish writing when it was ended. */
+export async function clearUnfinishedHandoffs(config: Config): Promise<void> {
+  const root = handoffFolder(config.dataFolder)
+  for (const name of await readdir(root).catch(() => [] as string[]))
+    if (/^\.[0-9a-f-]{36}\.ennick-part$/.test(name)) await rm(join(root, name), { recursive: true, force: true })
+}
+
+export const presentHandoff = (row: HandoffRow): Handoff => ({
+  id: row.id,
+  cutId: row.cutId,
+  name: row.name,
+  folder: row.folder,
+  files: row.files,
+  leftOut: row.leftOut,
+  decisions: row.decisions,
+  createdAt: row.createdAt.toISOString(),
+})

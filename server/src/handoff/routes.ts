@@ -1,0 +1,99 @@
+import type { PreflightInfo } from '@ennick/contract'
+import { asc, desc, eq, sql } from 'drizzle-orm'
+import { type CutState, readCutRow, readCutState } from '../cuts/cut-state.ts'
+import { presentPreflight } from '../cuts/present.ts'
+import { PlainError } from '../errors.ts'
+import { implement, implementRaw } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { addJob, presentJob } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import { anyOf } from '../store/any-of.ts'
+import { originalTrials } from '../store/catalogue-schema.ts'
+import type { Database } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import type { KnownClip } from '../store/material.ts'
+import { decisions, handoffs } from '../store/schema.ts'
+import { handOff, presentHandoff } from './hand-off.ts'
+
+export function handoffRoutes({ app, database, config }: Services): void {
+  implement(app, 'readPreflight', ({ params }) => readPreflight(database, params.cutId))
+
+  implement(app, 'tryOriginals', async ({ params }) => {
+    const state = await readCutState(database, params.cutId)
+    const clipIds = originalsOf(state).map(({ id }) => id)
+    const title = `Try the originals of “${state.row.name}”: decode head, middle and end`
+    return presentJob(await addJob(database, state.row.productionId, title, { kind: 'try', clipIds }))
+  })
+
+  implement(app, 'decide', async ({ params, body }) => {
+    const state = await readCutState(database, params.cutId)
+    const finding = state.findings.find((candidate) => candidate.key === body.findingKey)
+    if (!finding)
+      throw new PlainError('no-finding', 'That finding is no longer there: nothing has to be decided.', { status: 409 })
+    await database
+      .insert(decisions)
+      .values({ cutId: params.cutId, findingKey: body.findingKey, reason: body.reason })
+      .onConflictDoUpdate({
+        target: [decisions.cutId, decisions.findingKey],
+        set: { reason: body.reason, decidedAt: sql`now()` },
+      })
+    await writeHistory(
+      database,
+      state.row.productionId,
+      'cut',
+      params.cutId,
+      `Decided to leave open: ${finding.message} Reason: ${body.reason}`,
+    )
+    await announce(database, state.row.productionId, 'cuts')
+    return readPreflight(database, params.cutId)
+  })
+
+  implement(app, 'withdrawDecision', async ({ params, body }) => {
+    const row = await readCutRow(database, params.cutId)
+    await database
+      .delete(decisions)
+      .where(sql`${decisions.cutId} = ${params.cutId} and ${decisions.findingKey} = ${body.findingKey}`)
+    await writeHistory(database, row.productionId, 'cut', params.cutId, `Decision withdrawn on ${body.findingKey}.`)
+    await announce(database, row.productionId, 'cuts')
+    return readPreflight(database, params.cutId)
+  })
+
+  implement(app, 'listHandoffs', async ({ params }) =>
+    (
+      await database
+        .select()
+        .from(handoffs)
+        .where(eq(handoffs.productionId, params.productionId))
+        .orderBy(desc(handoffs.createdAt), asc(handoffs.id))
+    ).map(presentHandoff),
+  )
+  implement(app, 'handOff', async ({ params }) => presentHandoff(await handOff(database, config, params.cutId)))
+
+  implementRaw(app, 'handoffFile', async ({ params }, response) => {
+    const [row] = await database.select().from(handoffs).where(eq(handoffs.id, params.handoffId))
+    const file = row?.files.find((candidate) => candidate.name === params.fileName)
+    if (!row || !file) throw new PlainError('not-found', 'This handoff has no such file.', { status: 404 })
+    const headers = file.name.endsWith('.html')
+      ? {}
+      : { 'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}` }
+    response.sendFile(file.name, { root: row.folder, dotfiles: 'allow', headers })
+  })
+}
+
+async function readPreflight(database: Database, cutId: string): Promise<PreflightInfo> {
+  const state = await readCutState(database, cutId)
+  const files = originalsOf(state).flatMap((clip) => clip.files)
+  const ids = files.map(({ id }) => id)
+  const trials = await database.select().from(originalTrials).where(anyOf(originalTrials.fileId, ids))
+  const tried = new Map(trials.map(({ fileId, fingerprint }) => [fileId, fingerprint]))
+  return presentPreflight(state, {
+    of: files.length,
+    done: files.filter(({ id, fingerprint }) => tried.get(id) === fingerprint).length,
+  })
+}
+
+/** The clips that a cut uses and that are here, by which it is to be finished. */
+function originalsOf({ resolutions, material }: CutState): KnownClip[] {
+  const ids = new Set(resolutions.flatMap(({ clipId }) => clipId ?? []))
+  return [...ids].flatMap((id) => material.clips.get(id) ?? []).filter(({ presence }) => presence === 'here')
+}

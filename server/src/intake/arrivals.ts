@@ -1,0 +1,295 @@
+import { randomUUID } from 'node:crypto'
+import { basename } from 'node:path'
+import {
+  cameraOfReel,
+  findCameraProxies,
+  findSpannedTakes,
+  groupBy,
+  groupFromFolders,
+  isSmallTwin,
+  type MediaFacts,
+  normalName,
+  possibleStems,
+  removableKinds,
+  sequenceName,
+  stem,
+} from '@ennick/core'
+import { and, eq, inArray, isNotNull, isNull, notExists, sql } from 'drizzle-orm'
+import { anyOf } from '../store/any-of.ts'
+import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
+import type { Transaction } from '../store/database.ts'
+import type { ProductionRow } from '../store/material.ts'
+import { Declared } from '../store/roles.ts'
+import { clipFiles, clips, declaredRoles, files, pairFiles, type volumes } from '../store/schema.ts'
+import { stampOf } from './describe-file.ts'
+
+type FileRow = typeof files.$inferSelect
+type VolumeRow = typeof volumes.$inferSelect
+/** A file that was read and belongs to nothing yet. */
+export type Arrival = FileRow & { readonly facts: MediaFacts }
+
+/**
+ * Gives every file that belongs to nothing yet its place: as a copy of a clip's file, as a camera's small proxy, as a
+ * part of a spanned take, or as a clip of its own. What is a clip's lost file in a new place stays a file, for a mend.
+ */
+export async function settleArrivals(
+  transaction: Transaction,
+  production: ProductionRow,
+  volume: VolumeRow,
+): Promise<void> {
+  const arrived = await readArrivals(transaction, volume)
+  const said = new Declared(await transaction.select().from(declaredRoles).where(eq(declaredRoles.volumeId, volume.id)))
+  const isProxy = ({ path, facts }: Arrival): boolean => {
+    const declared = said.of({ path, volume })
+    return declared ? declared.role !== 'original' : volume.kind === 'upload' && facts.kind === 'picture'
+  }
+  await insertProxies(
+    transaction,
+    production,
+    arrived.filter(isProxy).map((file) => ({ fileId: file.id, clipId: null })),
+  )
+  // Where only proxies come, what is none waits for somebody to say what it is.
+  const originals = arrived.filter(
+    (file) => !isProxy(file) && (volume.kind !== 'upload' || said.of({ ...file, volume })),
+  )
+  if (originals.length) await settleOriginals(transaction, production, volume, originals)
+  await matchWaitingProxies(transaction, production)
+}
+
+async function readArrivals(transaction: Transaction, volume: VolumeRow): Promise<Arrival[]> {
+  const belongs = (table: typeof clipFiles | typeof pairFiles | typeof cameraProxies | typeof clipCopies) =>
+    notExists(transaction.select({ one: sql`1` }).from(table).where(eq(table.fileId, files.id)))
+  const rows = await transaction
+    .select()
+    .from(files)
+    .where(
+      and(
+        eq(files.volumeId, volume.id),
+        eq(files.isGone, false),
+        isNotNull(files.facts),
+        belongs(clipFiles),
+        belongs(pairFiles),
+        belongs(cameraProxies),
+        belongs(clipCopies),
+      ),
+    )
+    .orderBy(files.path)
+  return rows as Arrival[]
+}
+
+async function settleOriginals(
+  transaction: Transaction,
+  production: ProductionRow,
+  volume: VolumeRow,
+  arrived: readonly Arrival[],
+): Promise<void> {
+  const { lost, copies } = await knownContent(transaction, production, volume, arrived)
+  for (const [clipId, file] of copies)
+    await transaction.insert(clipCopies).values({ clipId, fileId: file.id, isVerified: false }).onConflictDoNothing()
+  const copied = new Set([...copies].map(([, file]) => file.id))
+  const fresh = arrived.filter((file) => !lost.has(file.fingerprint) && !copied.has(file.id))
+
+  const takes = findSpannedTakes(fresh)
+  const partOf = new Map(takes.flatMap((take) => take.map((file) => [file.id, take] as const)))
+  // A spanned take is compared with small recordings through its first part alone: it never is one itself.
+  const candidates = await withClipsOfVolume(
+    transaction,
+    volume,
+    fresh.filter((file) => !partOf.has(file.id)),
+  )
+  const offers = findCameraProxies(candidates, production.proxySuffixes)
+  const isFresh = new Set(fresh.map((file) => file.id))
+  const proxyIds = new Set(offers.map((offer) => offer.proxyId).filter((id) => isFresh.has(id)))
+
+  const whole = fresh.filter((file) => !partOf.has(file.id) && !proxyIds.has(file.id)).map((file) => [file])
+  const clipOfFile = await makeClips(transaction, production.id, [...whole, ...takes])
+  for (const { id, clipId } of candidates) if (clipId !== null) clipOfFile.set(id, clipId)
+  await insertProxies(
+    transaction,
+    production,
+    offers
+      .filter((offer) => proxyIds.has(offer.proxyId))
+      .map((offer) => ({ fileId: offer.proxyId, clipId: clipOfFile.get(offer.originalId) ?? null })),
+  )
+}
+
+/** Fresh files, and those of the volume that are clips already: a proxy may come with a later scan. */
+async function withClipsOfVolume(transaction: Transaction, volume: VolumeRow, fresh: readonly Arrival[]) {
+  const settled = await transaction
+    .select({ id: files.id, path: files.path, facts: files.facts, clipId: clipFiles.clipId })
+    .from(clipFiles)
+    .innerJoin(files, eq(files.id, clipFiles.fileId))
+    .where(and(eq(files.volumeId, volume.id), isNotNull(files.facts), eq(clipFiles.part, 'whole')))
+  return [
+    ...fresh.map(({ id, path, facts }) => ({ id, path, facts, clipId: null })),
+    ...settled.map((row) => ({ ...row, facts: row.facts as MediaFacts })),
+  ]
+}
+
+/**
+ * Content that some clip has already. Where its file is gone this is that file, moved: a mend can point the clip to it.
+ * Where one of the two lies on a volume that leaves again, they are the card's original and its copy.
+ */
+async function knownContent(
+  transaction: Transaction,
+  production: ProductionRow,
+  volume: VolumeRow,
+  arrived: readonly Arrival[],
+): Promise<{ lost: Set<string>; copies: (readonly [string, Arrival])[] }> {
+  const byContent = groupBy(arrived, (file) => file.fingerprint)
+  const rows = []
+  const marks = [...byContent.keys()]
+  for (let index = 0; index < marks.length; index += 5000) {
+    rows.push(
+      ...(await transaction.query.files.findMany({
+        where: inArray(files.fingerprint, marks.slice(index, index + 5000)),
+      })),
+    )
+  }
+  const links = rows.length
+    ? await transaction
+        .select({ clipId: clipFiles.clipId, fileId: clipFiles.fileId })
+        .from(clipFiles)
+        .innerJoin(clips, eq(clips.id, clipFiles.clipId))
+        .where(
+          and(
+            eq(clips.productionId, production.id),
+            inArray(
+              clipFiles.fileId,
+              rows.map((row) => row.id),
+            ),
+          ),
+        )
+    : []
+  const volumeById = new Map((await transaction.query.volumes.findMany()).map((row) => [row.id, row]))
+  const fileById = new Map(rows.map((row) => [row.id, row]))
+  const lost = new Set<string>()
+  const copies: (readonly [string, Arrival])[] = []
+  for (const { clipId, fileId } of links) {
+    const file = fileById.get(fileId) as FileRow
+    const home = volumeById.get(file.volumeId) as VolumeRow
+    const isLost =
+      home.isHere &&
+      (file.isGone || (!file.sequence && !(await stampOf(`${home.rootPath}/${file.path}`).catch(() => null))))
+    if (isLost) lost.add(file.fingerprint)
+    else if (home.id !== volume.id && removableKinds.has(home.kind) !== removableKinds.has(volume.kind)) {
+      // A copy may have been renamed; where several are alike, the one of the same name is it.
+      const alike = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []
+      const twin = alike.find((other) => basename(other.path) === basename(file.path)) ?? alike[0]
+      if (twin) copies.push([clipId, twin])
+    }
+  }
+  return { lost, copies }
+}
+
+/**
+ * Makes a clip for each group of files: one whole file, one sequence, or the parts of a take. @returns the clip of each
+ * file
+ */
+export async function makeClips(
+  transaction: Transaction,
+  productionId: string,
+  groups: readonly (readonly Arrival[])[],
+): Promise<Map<string, string>> {
+  const clipOfFile = new Map<string, string>()
+  const made = groups.map((parts) => {
+    const clipId = randomUUID()
+    for (const part of parts) clipOfFile.set(part.id, clipId)
+    return { clipId, parts }
+  })
+  for (let index = 0; index < made.length; index += 500) {
+    const some = made.slice(index, index + 500)
+    await transaction
+      .insert(clips)
+      .values(some.map(({ clipId, parts }) => ({ id: clipId, productionId, ...firstWords(parts) })))
+    await transaction.insert(clipFiles).values(
+      some.flatMap(({ clipId, parts }) =>
+        parts.map((part, ordinal) => ({
+          clipId,
+          ordinal,
+          fileId: part.id,
+          part: part.sequence ? ('frame' as const) : parts.length > 1 ? ('span' as const) : ('whole' as const),
+        })),
+      ),
+    )
+  }
+  return clipOfFile
+}
+
+/** What is known of a clip before anybody says a word: from its file, its notes and its folders. */
+function firstWords(parts: readonly Arrival[]) {
+  const [first] = parts as [Arrival, ...Arrival[]]
+  const { facts, path, sequence } = first
+  const name = sequence
+    ? sequenceName(sequence)
+    : parts.length > 1
+      ? stem(path).replace(/[_.-]\d{1,4}$/, '')
+      : stem(basename(path))
+  const described: Record<string, DescribedValue> = {}
+  const say = (field: string, value: string | null | undefined, from: DescribedValue['from']): void => {
+    if (value && !described[field]) described[field] = { value, from }
+  }
+  const notes = facts.soundNotes
+  say('scene', notes?.scene, 'file')
+  say('take', notes?.take, 'file')
+  say('notes', notes?.note, 'file')
+  if (notes?.circled) say('circled', 'yes', 'file')
+  const folders = groupFromFolders(path)
+  say('day', folders.day, 'rule')
+  say('day', dayOf(facts.createdAt ?? notes?.originationDate ?? null), 'file')
+  say('camera', folders.camera, 'rule')
+  if (facts.reel) say('camera', cameraOfReel(facts.reel), 'rule')
+  return { name, reel: facts.reel, reelFrom: facts.reel === null ? null : ('file' as const), described }
+}
+
+const dayOf = (at: string | null): string | null => /^\d{4}-\d{2}-\d{2}/.exec(at ?? '')?.[0] ?? null
+
+async function insertProxies(
+  transaction: Transaction,
+  production: ProductionRow,
+  rows: readonly { fileId: string; clipId: string | null }[],
+): Promise<void> {
+  if (rows.length === 0) return
+  const list = JSON.stringify(rows.map(({ fileId, clipId }) => ({ file_id: fileId, clip_id: clipId })))
+  await transaction.execute(
+    sql`insert into ${cameraProxies} (file_id, clip_id, production_id) select file_id, clip_id, ${production.id}::uuid
+      from jsonb_to_recordset(${list}::jsonb) as arrived(file_id uuid, clip_id uuid) on conflict do nothing`,
+  )
+}
+
+/** Small proxies that came before their originals look whether those are there now. */
+async function matchWaitingProxies(transaction: Transaction, production: ProductionRow): Promise<void> {
+  const waiting = await transaction
+    .select({ id: files.id, path: files.path, facts: files.facts })
+    .from(cameraProxies)
+    .innerJoin(files, eq(files.id, cameraProxies.fileId))
+    .where(and(eq(cameraProxies.productionId, production.id), isNull(cameraProxies.clipId)))
+  if (waiting.length === 0) return
+  const stems = [...new Set(waiting.flatMap((file) => possibleStems(file.path, production.proxySuffixes)))]
+  const originals = await transaction
+    .select({ clipId: clipFiles.clipId, path: files.path, facts: files.facts })
+    .from(clipFiles)
+    .innerJoin(files, eq(files.id, clipFiles.fileId))
+    .innerJoin(clips, eq(clips.id, clipFiles.clipId))
+    .where(
+      and(
+        eq(clips.productionId, production.id),
+        eq(clipFiles.ordinal, 0),
+        anyOf(sql`ennick_fold(${clips.name})`, stems),
+      ),
+    )
+  const byStem = groupBy(originals, (original) => normalName(stem(original.path)))
+  for (const file of waiting) {
+    const small = { path: file.path, facts: file.facts as MediaFacts }
+    const candidates = possibleStems(file.path, production.proxySuffixes).flatMap((key) => byStem.get(key) ?? [])
+    const fitting = candidates.filter(
+      (original) =>
+        original.facts?.picture &&
+        isSmallTwin({ path: original.path, facts: original.facts }, small, production.proxySuffixes),
+    )
+    // Of two that fit, none is guessed: it goes on waiting, and a person decides.
+    const only = fitting.length === 1 ? fitting[0] : undefined
+    if (only)
+      await transaction.update(cameraProxies).set({ clipId: only.clipId }).where(eq(cameraProxies.fileId, file.id))
+  }
+}

@@ -1,0 +1,182 @@
+import { stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import {
+  channelCount,
+  cleanTexts,
+  type FrameRange,
+  type MediaFacts,
+  type Rate,
+  readSoundNotes,
+  type StillSequence,
+  sequenceFrames,
+  stillName,
+} from '@ennick/core'
+import { xxh64 } from '@node-rs/xxhash'
+import { type FileStamp, fingerprint, stampOfStats } from '../disk/fingerprint.ts'
+import { assertBeneath } from '../disk/held-folder.ts'
+import { probe, readStillTimecode, UnreadableMedia } from '../engine/probe.ts'
+import { readNoteChunks } from '../engine/riff.ts'
+
+export interface DescribedFile extends FileStamp {
+  readonly fingerprint: string
+  readonly facts: MediaFacts | null
+  readonly problem: string | null
+}
+
+/** Where a file is, and for numbered stills which of them there are. */
+export interface PlacedFile {
+  /** The full path; for stills that of their pattern. */
+  readonly fullPath: string
+  /** The root of the volume. */
+  readonly root: string
+  readonly sequence: StillSequence | null
+}
+
+export const stampOf = async (path: string): Promise<FileStamp> => stampOfStats(await stat(path, { bigint: true }))
+
+/**
+ * The stamp of a file or of all stills of a sequence together: their bytes, and the newest of their times.
+ * @throws as `stat` does when the file, or any of the stills, is not there
+ */
+export async function stampOfPlaced(file: PlacedFile): Promise<FileStamp> {
+  if (!file.sequence) return stampOf(file.fullPath)
+  let sizeBytes = 0
+  let mtimeMicros = 0
+  for (const name of stillNames(file.sequence)) {
+    const stamp = await stampOf(join(file.root, file.sequence.folder, name))
+    sizeBytes += stamp.sizeBytes
+    mtimeMicros = Math.max(mtimeMicros, stamp.mtimeMicros)
+  }
+  return { sizeBytes, mtimeMicros }
+}
+
+/**
+ * The same, or null when it is not there. Whether a file that cannot be looked at is there is not known.
+ * @throws as `stat` does when that is so
+ */
+export async function lookForPlaced(file: PlacedFile): Promise<FileStamp | null> {
+  try {
+    return await stampOfPlaced(file)
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException
+    if (code === 'ENOENT' || code === 'ENOTDIR') return null
+    throw error
+  }
+}
+
+function* stillNames(sequence: StillSequence): Generator<string> {
+  for (const range of sequence.ranges)
+    for (let number = range.startFrame; number < range.endFrame; number++) yield stillName(sequence, number)
+}
+
+export const sameStamp = (a: FileStamp, b: FileStamp): boolean =>
+  a.sizeBytes === b.sizeBytes && a.mtimeMicros === b.mtimeMicros
+
+/**
+ * Reads everything about one file: fingerprint and facts, or the reason why it has none. What it says of itself is
+ * cleaned here, so that all that is known of files can be kept and shown.
+ */
+export async function describeFile(
+  path: string,
+  stamp: FileStamp,
+  options: { signal?: AbortSignal; countPackets?: boolean } = {},
+): Promise<DescribedFile> {
+  return cleanTexts(await readFile(path, stamp, options))
+}
+
+async function readFile(
+  path: string,
+  stamp: FileStamp,
+  options: { signal?: AbortSignal; countPackets?: boolean },
+): Promise<DescribedFile> {
+  const [mark, facts] = await Promise.all([
+    fingerprint(path, stamp.sizeBytes),
+    probe(path, stamp.sizeBytes, options).catch((error: unknown) => {
+      if (error instanceof UnreadableMedia) return error
+      throw error
+    }),
+  ])
+  return facts instanceof UnreadableMedia
+    ? { ...stamp, fingerprint: mark, facts: null, problem: facts.message }
+    : { ...stamp, fingerprint: mark, facts: await withSoundNotes(path, facts), problem: null }
+}
+
+/** Adds what a recorder wrote into the file. */
+async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFacts> {
+  const first = facts.sound[0]
+  if (facts.kind !== 'sound' || !first) return facts
+  const notes = readSoundNotes(
+    await readNoteChunks(path),
+    { channels: channelCount(facts), sampleRate: first.sampleRate },
+    new Date().toISOString().slice(0, 10),
+  )
+  return notes
+    ? { ...facts, soundNotes: notes, timeReferenceSamples: notes.timeReferenceSamples ?? facts.timeReferenceSamples }
+    : facts
+}
+
+/**
+ * Describes numbered stills as one clip: their raster and codec from the first, their count from their numbers, their
+ * timecode from the first's header where it has one. They run at the rate that is given, as stills have none.
+ */
+export async function describeSequence(
+  root: string,
+  sequence: StillSequence,
+  stamp: FileStamp,
+  rate: Rate,
+  signal: AbortSignal,
+): Promise<DescribedFile> {
+  const first = (sequence.ranges[0] as FrameRange).startFrame
+  const pathOf = (number: number): string => join(root, sequence.folder, stillName(sequence, number))
+  const last = (sequence.ranges.at(-1) as FrameRange).endFrame - 1
+  const middle = (sequence.ranges[Math.floor(sequence.ranges.length / 2)] as FrameRange).startFrame
+  let mark = xxh64(Buffer.from(JSON.stringify([sequence, stamp.sizeBytes])))
+  for (const number of [first, middle, last])
+    mark = xxh64(Buffer.from(await fingerprint(pathOf(number), (await stampOf(pathOf(number))).sizeBytes)), mark)
+  const described = { ...stamp, fingerprint: mark.toString(16).padStart(16, '0') }
+  try {
+    const facts = await probe(pathOf(first), (await stampOf(pathOf(first))).sizeBytes, { signal })
+    const startFrame = await readStillTimecode(pathOf(first), rate, signal)
+    const picture = facts.picture && { ...facts.picture, rate, frames: sequenceFrames(sequence), variableRate: false }
+    return cleanTexts({ ...described, facts: { ...facts, kind: 'picture', picture, startFrame }, problem: null })
+  } catch (error) {
+    if (error instanceof UnreadableMedia)
+      return { ...described, facts: null, problem: `Its first still, ${stillName(sequence, first)}: ${error.message}` }
+    throw error
+  }
+}
+
+/**
+ * Describes either, and never what a link leads to out of the volume.
+ * @throws LedAway
+ */
+export async function describePlaced(
+  file: PlacedFile,
+  stamp: FileStamp,
+  rate: Rate,
+  signal: AbortSignal,
+): Promise<DescribedFile> {
+  await assertBeneath(file.root, file.sequence ? join(file.root, file.sequence.folder) : file.fullPath)
+  return file.sequence
+    ? describeSequence(file.root, file.sequence, stamp, rate, signal)
+    : describeFile(file.fullPath, stamp, { signal })
+}
+
+/** Runs a task over items, a few at a time; the first failure stops the rest and is thrown. */
+export async function forEachAtOnce<T>(
+  items: readonly T[],
+  atOnce: number,
+  task: (item: T) => Promise<void>,
+): Promise<void> {
+  let next = 0
+  const lane = async (): Promise<void> => {
+    while (next < items.length)
+      await task(items[next++] as T).catch((error) => {
+        next = items.length
+        throw error
+      })
+  }
+  // Every lane has ended before the failure is told: nothing goes on behind its back.
+  const ended = await Promise.allSettled(Array.from({ length: Math.min(atOnce, items.length) }, lane))
+  for (const lane of ended) if (lane.status === 'rejected') throw lane.reason
+}

@@ -1,0 +1,198 @@
+import { createHash } from 'node:crypto'
+import { readdir, rename, unlink } from 'node:fs/promises'
+import { hostname } from 'node:os'
+import { join } from 'node:path'
+import {
+  type ChainEntry,
+  c4Of,
+  extendChain,
+  type HashKind,
+  HashListError,
+  hashListName,
+  parseChain,
+  writeHashList,
+} from '@ennick/core'
+import { xxh64 } from '@node-rs/xxhash'
+import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure } from '../queue/failure.ts'
+import { NotRead, readApart } from '../reading/read-apart.ts'
+import { manifests } from '../store/catalogue-schema.ts'
+import type { VolumeRow } from '../store/material.ts'
+import type { VerifiedCopy } from './copier.ts'
+import { pathIn } from './walk.ts'
+
+/** The folder in which the standard keeps a history of manifests, and the file that lists its generations. */
+export const historyFolder = 'ascmhl'
+const chainFile = 'ascmhl_chain.xml'
+
+/** A history as it lies beside copies: the chain, word for word and read, and every list that it names. */
+interface ManifestHistory {
+  readonly chain: string | null
+  readonly entries: readonly ChainEntry[]
+  readonly lists: readonly { readonly name: string; readonly text: string }[]
+  /** The number of the newest generation. */
+  readonly newest: number
+}
+
+const hashOf = (kind: NonNullable<ChainEntry['hash']>['kind'], text: string): string => {
+  if (kind === 'xxh64') return xxh64(Buffer.from(text)).toString(16).padStart(16, '0')
+  return kind === 'c4'
+    ? c4Of(createHash('sha512').update(text).digest('hex'))
+    : createHash(kind).update(text).digest('hex')
+}
+
+/**
+ * Reads and verifies the history in a folder: every generation that the chain names is there and is what it was, and
+ * there is none that it does not name.
+ * @throws JobFailure that names what does not hold
+ */
+async function readHistory(to: HeldFolder): Promise<ManifestHistory | null> {
+  const names = await readdir(to.at('.'))
+  if (!names.includes(historyFolder)) return null
+  return withFolder(to, historyFolder, async (folder) => {
+    const broken = (what: string): JobFailure =>
+      new JobFailure(
+        `${join(folder.path, what)} No new generation of the manifest can rest on this history: look at it, or offload into another folder. No file was touched.`,
+      )
+    await finishChain(folder)
+    const chain = await folder.readText(chainFile)
+    let entries: ChainEntry[] = []
+    try {
+      entries = chain === null ? [] : parseChain(chain)
+    } catch (error) {
+      if (error instanceof HashListError) throw broken(`${chainFile}: ${error.message}`)
+      throw error
+    }
+    const lists: { name: string; text: string }[] = []
+    for (const { path, hash } of entries) {
+      const text = await folder.readText(path)
+      if (text === null) throw broken(`${path} is named by the chain of manifests and is gone.`)
+      if (hash && hashOf(hash.kind, text) !== hash.value)
+        throw broken(`${path} was changed since it was written: its ${hash.kind} is another.`)
+      lists.push({ name: path, text })
+    }
+    const known = new Set(entries.map(({ path }) => path))
+    const stray = (await readdir(folder.at('.'))).filter((name) => name.endsWith('.mhl') && !known.has(name)).sort()
+    if (stray[0] !== undefined) throw broken(`${stray[0]} is not named by the chain of manifests.`)
+    return { chain, entries, lists, newest: Math.max(0, ...entries.map(({ sequence }) => sequence)) }
+  })
+}
+
+const chainPart = `.${chainFile}.part`
+
+/** A run that died between giving a new generation its name and the chain its own is finished here. */
+async function finishChain(folder: HeldFolder): Promise<void> {
+  const [part, chain] = [await folder.readText(chainPart), await folder.readText(chainFile)]
+  if (part === null) return
+  try {
+    const newest = parseChain(part).at(-1)
+    const text = newest && (await folder.readText(newest.path))
+    if (!newest?.hash || text === null || text === undefined || hashOf(newest.hash.kind, text) !== newest.hash.value)
+      return
+    if (part === extendChain(chain, { sequence: newest.sequence, path: newest.path, sha1: newest.hash.value }))
+      await rename(folder.at(chainPart), folder.at(chainFile))
+  } catch (error) {
+    // A part that was cut short says nothing, and is written anew.
+    if (!(error instanceof HashListError)) throw error
+  }
+}
+
+/**
+ * What older generations say of files, by one kind of checksum; of several the newest.
+ * @throws JobFailure when there is a history beside the copies that does not hold
+ */
+export async function readListed(to: HeldFolder, kind: HashKind): Promise<ReadonlyMap<string, string>> {
+  const listed = new Map<string, string>()
+  for (const { name, text } of (await readHistory(to))?.lists ?? []) {
+    try {
+      for (const { path, hashes } of (await readApart('hash list', { text })).files)
+        if (hashes[kind] !== undefined) listed.set(path, hashes[kind])
+    } catch (error) {
+      if (!(error instanceof NotRead)) throw error
+      throw new JobFailure(
+        `${join(to.path, historyFolder, name)}: ${error.message} No new generation of the manifest can rest on it.`,
+      )
+    }
+  }
+  return listed
+}
+
+/** Writes the manifest of a copy as the next generation beside it. @returns its path below the volume's root */
+export async function writeManifest(
+  { database }: WorkContext,
+  volume: VolumeRow,
+  folder: string,
+  to: HeldFolder,
+  title: string,
+  kind: HashKind,
+  copies: readonly VerifiedCopy[],
+): Promise<string> {
+  const history = await readHistory(to)
+  const generation = (history?.newest ?? 0) + 1
+  const now = new Date()
+  const text = writeHashList({
+    createdAt: now.toISOString(),
+    host: hostname(),
+    tool: 'Ennick',
+    comment: howReadBack(copies),
+    files: copies.map((copy) => ({
+      path: copy.path,
+      sizeBytes: copy.sizeBytes,
+      modifiedAt: new Date(copy.mtimeMicros / 1000).toISOString(),
+      hashes: { [kind]: copy.hash },
+    })),
+  })
+  const name = hashListName(generation, title.replace(/[^\p{L}\p{N}._-]+/gu, '_'), now)
+  await withFolder(
+    to,
+    historyFolder,
+    async (directory) => {
+      const chain = extendChain(history?.chain ?? null, {
+        sequence: generation,
+        path: name,
+        sha1: hashOf('sha1', text),
+      })
+      // Both lie beside their places before the first of them has its name: what is between is two renames.
+      const part = `.${name}.part`
+      await writeNew(directory, part, text)
+      await writeNew(directory, chainPart, chain)
+      if (await directory.look(name))
+        throw new JobFailure(`${join(directory.path, name)} is already there. Move it away, and retry.`)
+      await rename(directory.at(part), directory.at(name))
+      await rename(directory.at(chainPart), directory.at(chainFile))
+    },
+    { make: true },
+  )
+  const path = pathIn(pathIn(folder, historyFolder), name)
+  await database
+    .insert(manifests)
+    .values({ volumeId: volume.id, path, folder, files: copies.length })
+    .onConflictDoNothing()
+  return path
+}
+
+/** Our own unfinished file of a run that died is written anew; anything else of its name is not. */
+async function writeNew(folder: HeldFolder, name: string, text: string): Promise<void> {
+  if ((await folder.look(name))?.isFile()) await unlink(folder.at(name))
+  const file = await folder.create(name)
+  try {
+    await file.writeFile(text)
+    await file.datasync()
+  } finally {
+    await file.close()
+  }
+}
+
+function howReadBack(copies: readonly VerifiedCopy[]): string {
+  const count = (wasDirect: boolean | null): number => copies.filter((copy) => copy.wasDirect === wasDirect).length
+  const parts = [
+    [count(true), 'read back from the disk itself, past the cache of the system'],
+    [count(false), 'read back through the cache of the system, as this file system allows no other way'],
+    [count(null), 'there already, and compared with the source'],
+  ] as const
+  return parts
+    .filter(([files]) => files > 0)
+    .map(([files, how]) => `${files} ${files === 1 ? 'file' : 'files'} ${how}`)
+    .join('; ')
+}

@@ -1,0 +1,122 @@
+import { stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import { removableKinds } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { explainFileError, notFound, PlainError } from '../errors.ts'
+import { implement } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { addJob, presentJob, readJob } from '../queue/jobs.ts'
+import { manifests } from '../store/catalogue-schema.ts'
+import type { Database } from '../store/database.ts'
+import type { VolumeRow } from '../store/material.ts'
+import { findManifests } from './manifest.ts'
+import { freeBytes } from './present.ts'
+import { presentVolume, readVolume } from './volume-routes.ts'
+import { walk } from './walk.ts'
+
+/** Offloading, and verifying what was offloaded. */
+export function offloadRoutes({ app, database }: Services): void {
+  implement(app, 'planOffload', async ({ params, body }) => {
+    const source = await readVolume(database, params.volumeId)
+    const destination = await readDestination(database, source, body.destinationId)
+    return planOffload(source, destination, body.folder)
+  })
+  implement(app, 'offloadVolume', async ({ params, body }) => {
+    const source = await readVolume(database, params.volumeId)
+    const destination = await readDestination(database, source, body.destinationId)
+    const plan = await planOffload(source, destination, body.folder)
+    if (plan.blocked) throw new PlainError('offload-blocked', plan.blocked, { status: 409 })
+    return presentJob(
+      await addJob(database, source.productionId, `Offload ${source.label} to ${destination.label}`, {
+        kind: 'offload',
+        volumeId: source.id,
+        destinationId: destination.id,
+        folder: body.folder,
+        hash: body.hash,
+      }),
+    )
+  })
+
+  implement(app, 'findManifests', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    try {
+      await findManifests({ database }, volume)
+    } catch (error) {
+      throw new PlainError('volume-away', explainFileError(error, volume.rootPath), { status: 409 })
+    }
+    return presentVolume(database, volume)
+  })
+  implement(app, 'verifyManifest', async ({ params }) => {
+    const [manifest] = await database.select().from(manifests).where(eq(manifests.id, params.manifestId))
+    if (!manifest) throw notFound('This manifest')
+    const volume = await readVolume(database, manifest.volumeId)
+    return presentJob(
+      await addJob(
+        database,
+        volume.productionId,
+        `Verify ${volume.label} against ${manifest.path.slice(manifest.path.lastIndexOf('/') + 1)}`,
+        {
+          kind: 'verify',
+          manifestId: manifest.id,
+        },
+      ),
+    )
+  })
+  implement(app, 'readJobDetails', async ({ params }) => {
+    const { result } = await readJob(database, params.jobId)
+    const lines =
+      result?.kind === 'verify'
+        ? result.lines
+        : result?.kind === 'offload'
+          ? result.refused.map(({ path, reason }) => ({ path, state: 'not copied', detail: reason }))
+          : []
+    return { lines: lines.slice(0, 5000), total: lines.length }
+  })
+}
+
+async function readDestination(database: Database, source: VolumeRow, destinationId: string): Promise<VolumeRow> {
+  const destination = await readVolume(database, destinationId)
+  if (destination.productionId !== source.productionId) throw notFound('This destination')
+  if (destination.id === source.id)
+    throw new PlainError('same-volume', `“${source.label}” cannot be offloaded onto itself.`, { status: 409 })
+  if (removableKinds.has(destination.kind))
+    throw new PlainError(
+      'removable-destination',
+      `“${destination.label}” is a ${destination.kind}, which leaves again: choose a volume that stays.`,
+      {
+        status: 409,
+      },
+    )
+  if (destination.kind === 'made')
+    throw new PlainError(
+      'made-destination',
+      'The place of what Ennick makes holds no originals: choose another volume.',
+      { status: 409 },
+    )
+  return destination
+}
+
+async function planOffload(source: VolumeRow, destination: VolumeRow, folder: string) {
+  const target = join(destination.rootPath, folder)
+  let files = 0
+  let bytes = 0
+  let already = 0
+  let blocked: string | null = null
+  const unreadable: string[] = []
+  try {
+    for await (const { path } of walk(source.rootPath, (folder) => unreadable.push(folder.path))) {
+      const size = (await stat(join(source.rootPath, path))).size
+      files++
+      if (await stat(join(target, path)).catch(() => null)) already++
+      else bytes += size
+    }
+  } catch (error) {
+    blocked = `“${source.label}” cannot be read: ${explainFileError(error, source.rootPath)}`
+  }
+  const free = (await freeBytes(destination.rootPath)) ?? 0
+  if (!destination.isHere) blocked ??= `“${destination.label}” is away.`
+  else if (bytes > free)
+    blocked ??= `It does not fit: ${(bytes / 1e9).toFixed(2)} GB are to be copied and ${(free / 1e9).toFixed(2)} GB are free on “${destination.label}”.`
+  else if (files === 0) blocked ??= `There is nothing on “${source.label}” to copy.`
+  return { files, bytes, already, freeBytes: free, leftBytes: free - bytes, target, unreadable, blocked }
+}

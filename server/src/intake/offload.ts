@@ -1,0 +1,247 @@
+import { basename, dirname, join } from 'node:path'
+import type { HashKind } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
+import { explainFileError, isFileError } from '../errors.ts'
+import { assertAttempt } from '../queue/attempt.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure, waitsIfGone } from '../queue/failure.ts'
+import type { ProgressMeter } from '../queue/progress.ts'
+import { announce } from '../store/announce.ts'
+import { writeHistory } from '../store/history.ts'
+import type { JobResult } from '../store/job-schema.ts'
+import type { VolumeRow } from '../store/material.ts'
+import { volumes } from '../store/schema.ts'
+import { assertVolumeHere } from './assert-volume-here.ts'
+import {
+  Copier,
+  dropJournal,
+  type Journal,
+  Refused,
+  readJournal,
+  type SourceFile,
+  type VerifiedCopy,
+} from './copier.ts'
+import { stampOf } from './describe-file.ts'
+import { readListed, writeManifest } from './manifest-history.ts'
+import { registerCopies } from './register-copies.ts'
+import { nameUnreadable, type Unreadable, walk } from './walk.ts'
+
+export interface OffloadInput {
+  readonly volumeId: string
+  readonly destinationId: string
+  readonly folder: string
+  readonly hash: HashKind
+}
+
+/** An offload that goes on: what is copied, from where and to where, both held. */
+interface Offload {
+  readonly context: WorkContext
+  readonly meter: ProgressMeter
+  readonly input: OffloadInput
+  readonly source: VolumeRow
+  readonly destination: VolumeRow
+  readonly from: HeldFolder
+  readonly to: HeldFolder
+}
+
+/** What could not be copied, with the reasons. */
+type RefusedFile = { path: string; reason: string }
+
+const backAgain = 'The offload goes on when it is back.'
+
+/**
+ * Copies everything on a volume to storage. Each file is hashed while it is read, written under a hidden name, read
+ * back and compared, and only then given its name. What is there already is compared and never overwritten. A run that
+ * was stopped goes on where it was. At the end a manifest is written beside the copies, and clips know their new home.
+ * It is done when everything was copied: what was not is named, and the job has failed.
+ */
+export async function offload(context: WorkContext, meter: ProgressMeter, input: OffloadInput): Promise<JobResult> {
+  const source = await readVolume(context, input.volumeId)
+  const destination = await readVolume(context, input.destinationId)
+  const target = join(destination.rootPath, input.folder)
+  if (target === source.rootPath || target.startsWith(`${source.rootPath}/`))
+    throw new JobFailure(`${target} lies inside of what is to be copied: choose a destination on another volume.`)
+  // Away is told before anything is held; and what is held is looked at again, so that it is the volume that was meant.
+  for (const volume of [source, destination]) await assertVolumeHere(context.database, volume, backAgain)
+  try {
+    return await withHeld(source.rootPath, (from) =>
+      withHeld(destination.rootPath, async (root) => {
+        for (const volume of [source, destination]) await assertVolumeHere(context.database, volume, backAgain)
+        for (const held of [from, root]) await held.assertThere()
+        const to = await root.folder(input.folder, { make: true })
+        try {
+          return await copyAll({ context, meter, input, source, destination, from, to })
+        } finally {
+          await to.release()
+        }
+      }),
+    )
+  } catch (error) {
+    context.signal.throwIfAborted()
+    if (isFileError(error)) throw new JobFailure(explainFileError(error, target), { cause: error })
+    throw error
+  }
+}
+
+async function copyAll(offload: Offload): Promise<JobResult> {
+  const { context, input, source, destination, to } = offload
+  const { database, job } = context
+  const unreadable: Unreadable[] = []
+  const files = await listFiles(source, unreadable)
+  // What a new generation of the manifest rests on is verified before anything is copied on top of it.
+  const listed = await readListed(to, input.hash)
+  const journal = await readJournal(to, input.hash)
+  await assertRoom(to, source, files, journal)
+  const { verified, already, refused } = await copyFiles(offload, files, journal, listed)
+  refused.push(...unreadable)
+  // A worker that stood still while another did all this has nothing to add to it.
+  await assertAttempt(database, job)
+
+  const manifest = verified.length
+    ? await writeManifest(context, destination, input.folder, to, source.label, input.hash, verified)
+    : null
+  await registerCopies(context, source, destination, input.folder, verified)
+  const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
+  await writeHistory(
+    database,
+    job.productionId,
+    'volume',
+    source.id,
+    `Offloaded “${source.label}” to ${to.path}: ${verified.length} of ${files.length} files verified by ${input.hash}${refused.length ? `, ${refused.length} not copied` : ''}.`,
+  )
+  await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts')
+  const result: JobResult = { kind: 'offload', copied: verified.length - already, already, bytes, manifest, refused }
+  if (refused.length || verified.length !== files.length)
+    throw new JobFailure(
+      `${verified.length} of ${files.length} files are copied and verified. ${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,
+      { result },
+    )
+  // The journal is Ennick's own; the manifest says from now on what it said.
+  await dropJournal(to)
+  return result
+}
+
+async function copyFiles(
+  { context, meter, input, source, destination, from, to }: Offload,
+  files: readonly SourceFile[],
+  journal: Journal,
+  listed: ReadonlyMap<string, string>,
+): Promise<{ verified: VerifiedCopy[]; already: number; refused: RefusedFile[] }> {
+  const { job, signal } = context
+  const totalBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0)
+  const verified: VerifiedCopy[] = []
+  const refused: RefusedFile[] = []
+  let already = 0
+  let doneBytes = 0
+  meter.restart()
+  const left = async (): Promise<void> => {
+    for (const [volume, held] of [
+      [source, from],
+      [destination, to],
+    ] as const)
+      await held.assertThere().catch((error) => {
+        if (!(error instanceof FolderLeft)) throw error
+        throw new JobFailure(
+          `Volume “${volume.label}” left after ${verified.length} of ${files.length} files were copied and read back. Those are safe; put it in again and the offload goes on.`,
+          { waitsForVolume: volume.id },
+        )
+      })
+  }
+  /** One step of one file: what fails is written down and the rest goes on, unless a volume left or is full. */
+  const attempt = async <T>(file: SourceFile, step: () => Promise<T>): Promise<T | null> => {
+    try {
+      return await step()
+    } catch (error) {
+      signal.throwIfAborted()
+      await left()
+      if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+        throw new JobFailure(
+          `${destination.rootPath} is full after ${verified.length} of ${files.length} files. Those are verified; free some space and retry, and it goes on from there.`,
+        )
+      refused.push({
+        path: file.path,
+        reason: error instanceof Refused ? error.message : explainFileError(error, file.path),
+      })
+      return null
+    }
+  }
+  const copier = new Copier({ from, to, kind: input.hash, journal, listed, job, signal })
+  // One file is read back while the next is copied.
+  let finishing: Promise<unknown> = Promise.resolve()
+  try {
+    for (const file of files) {
+      signal.throwIfAborted()
+      let fileBytes = 0
+      const count = (bytes: number): void => {
+        fileBytes += bytes
+        doneBytes += bytes
+        meter.report(doneBytes, totalBytes, 'bytes')
+      }
+      // Half of a file's work is reading the copy back.
+      const finish = await attempt(file, () => copier.begin(file, (bytes) => count(bytes / 2)))
+      await finishing
+      finishing = attempt(file, async () => {
+        if (finish) {
+          const { copy, wasThere } = await finish()
+          verified.push(copy)
+          if (wasThere) already++
+        }
+        count(file.sizeBytes - fileBytes)
+      })
+      // A failure is met at the next await; until then it must not count as unhandled.
+      finishing.catch(() => undefined)
+    }
+    await finishing
+    await left()
+  } finally {
+    await finishing.catch(() => undefined)
+  }
+  return { verified, already, refused }
+}
+
+async function readVolume({ database }: WorkContext, volumeId: string): Promise<VolumeRow> {
+  const [volume] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
+  if (!volume) throw new JobFailure('One of the two volumes was removed.')
+  return volume
+}
+
+async function listFiles(source: VolumeRow, unreadable: Unreadable[]): Promise<SourceFile[]> {
+  const found: SourceFile[] = []
+  try {
+    for await (const { path } of walk(source.rootPath, (folder) => unreadable.push(folder))) {
+      const stamp = await stampOf(join(source.rootPath, path)).catch((error) => {
+        unreadable.push({ path, reason: explainFileError(error, path) })
+        return null
+      })
+      if (stamp) found.push({ path, ...stamp })
+    }
+  } catch (error) {
+    throw new JobFailure(
+      `Volume “${source.label}” cannot be read: ${explainFileError(error, source.rootPath)} ${backAgain}`,
+      waitsIfGone(error, source.id),
+    )
+  }
+  if (found.length === 0)
+    throw new JobFailure(`There is nothing on volume “${source.label}” to copy. ${nameUnreadable(unreadable)}`.trim())
+  return found
+}
+
+async function assertRoom(
+  to: HeldFolder,
+  source: VolumeRow,
+  files: readonly SourceFile[],
+  journal: Journal,
+): Promise<void> {
+  let needed = 0
+  for (const file of files) if (!journal.has(file.path) && !(await isThere(to, file.path))) needed += file.sizeBytes
+  const free = await to.freeBytes()
+  const inGigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(2)} GB`
+  if (needed > free)
+    throw new JobFailure(
+      `“${source.label}” does not fit: ${inGigabytes(needed)} are to be copied and ${inGigabytes(free)} are free at ${to.path}. Nothing was copied.`,
+    )
+}
+
+const isThere = (to: HeldFolder, path: string): Promise<boolean> =>
+  withFolder(to, dirname(path), async (folder) => (await folder.look(basename(path))) !== null).catch(() => false)

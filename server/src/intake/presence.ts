@@ -1,0 +1,98 @@
+import { readdir } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import { readMarker, writeMarker } from '../disk/marker.ts'
+import { rootIdentity } from '../disk/volume-presence.ts'
+import { retryWaiting } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import type { Database, Queryable } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import type { VolumeRow } from '../store/material.ts'
+import { volumes } from '../store/schema.ts'
+import { lookForVolume } from '../store/volume-presence.ts'
+import { FolderWatch } from './watched-folders.ts'
+
+/** Looks once which volumes are in, and writes down and announces those that came, went or lie elsewhere. */
+export async function watchOnce(database: Database): Promise<void> {
+  const rows = await database.select().from(volumes)
+  const taken = new Set(rows.map((row) => row.rootPath))
+  for (const row of rows) {
+    const isHere = await lookForVolume(database, row)
+    if (isHere && row.kind !== 'made') await noteIdentity(database, row)
+    if (isHere && row.kind === 'made' && row.markerId === null) await markPlace(database, row)
+    const elsewhere = isHere || row.markerId === null || row.kind === 'made' ? null : await findMarked(row, taken)
+    if (elsewhere)
+      await settle(
+        database,
+        row,
+        { isHere: true, rootPath: elsewhere },
+        `Volume “${row.label}” is here, at ${elsewhere} now.`,
+      )
+    else if (isHere !== row.isHere)
+      await settle(
+        database,
+        row,
+        { isHere },
+        isHere ? `Volume “${row.label}” is here.` : `Volume “${row.label}” went away.`,
+      )
+  }
+  // Also when nothing changed: a volume may have left and come back between two looks.
+  await retryWaiting(database)
+}
+
+/** What a volume's root is known by is noted while it is here, so that a bare mount point is not taken for it. */
+async function noteIdentity(database: Queryable, row: VolumeRow): Promise<void> {
+  const identity = await rootIdentity(row.rootPath).catch(() => null)
+  if (identity && (identity.mountPath !== row.mountPath || identity.rootInode !== row.rootInode))
+    await database.update(volumes).set(identity).where(eq(volumes.id, row.id))
+}
+
+/** A place for what is made that was made before places had markers gets its own. */
+async function markPlace(database: Queryable, row: VolumeRow): Promise<void> {
+  await writeMarker(row.rootPath, { volume: row.id, label: row.label }, { isOwn: true })
+  await database.update(volumes).set({ markerId: row.id }).where(eq(volumes.id, row.id))
+}
+
+/**
+ * A volume that was marked is known beside the place where it was: systems mount a second card of one name as "A001 1".
+ */
+async function findMarked(row: VolumeRow, taken: ReadonlySet<string>): Promise<string | null> {
+  const parent = dirname(row.rootPath)
+  const entries = await readdir(parent, { withFileTypes: true }).catch(() => [])
+  for (const entry of entries) {
+    const path = join(parent, entry.name)
+    if (entry.isDirectory() && !taken.has(path) && (await readMarker(path))?.volume === row.markerId) return path
+  }
+  return null
+}
+
+async function settle(
+  database: Queryable,
+  row: VolumeRow,
+  change: { isHere: boolean; rootPath?: string },
+  what: string,
+): Promise<void> {
+  await database
+    .update(volumes)
+    .set(change.isHere ? { ...change, lastSeenAt: new Date() } : change)
+    .where(eq(volumes.id, row.id))
+  await writeHistory(database, row.productionId, 'volume', row.id, what)
+  await announce(database, row.productionId, 'volumes', 'clips', 'pairs', 'cuts')
+}
+
+/** Looks every two seconds, at the volumes and into the watched folders. @returns what stops it. */
+export function watchPresence(database: Database): () => void {
+  const folders = new FolderWatch(database)
+  let looking = false
+  const timer = setInterval(() => {
+    if (looking) return
+    looking = true
+    watchOnce(database)
+      .then(() => folders.lookOnce())
+      .catch((error: Error) => console.error(`Could not look at the volumes: ${error.message}`))
+      .finally(() => {
+        looking = false
+      })
+  }, 2000)
+  return () => clearInterval(timer)
+}

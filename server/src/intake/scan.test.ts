@@ -1,0 +1,245 @@
+import { appendFile, copyFile, mkdir, readFile, rename, rm, stat, symlink, truncate, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Scans')
+})
+afterAll(() => ennick.stop())
+
+const clips = () => ennick.clips(productionId)
+
+test('a file gives all of its facts', async () => {
+  const folder = join(ennick.media, 'facts')
+  await makePicture(join(folder, 'drop.mov'), {
+    rate: '30000/1001',
+    frames: 60,
+    timecode: '12:59:58;00',
+    reel: 'DR01',
+    channels: 0,
+  })
+  await makePicture(join(folder, 'four.mov'), { channels: 4, transfer: 'log100', pixelAspect: '2' })
+  await makePicture(join(folder, 'op1a.mxf'), {
+    size: '1280x720',
+    codec: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_lb', '-pix_fmt', 'yuv422p'],
+    format: 'mxf',
+    timecode: '01:00:00:00',
+  })
+  await makeSound(join(folder, 'take.wav'), 480_123, 9 * 3600 * 48_000)
+  await ennick.addVolume(productionId, 'facts', folder)
+  const list = await clips()
+  const of = (name: string) => list.find((clip) => clip.name === name)
+  expect(of('drop.mov')).toMatchObject({
+    kind: 'picture',
+    rate: { numerator: 30000, denominator: 1001 },
+    startTimecode: '12:59:58;00',
+    frames: 60,
+    reel: 'DR01',
+    channels: 'none',
+    width: 320,
+    height: 180,
+  })
+  expect(of('four.mov')).toMatchObject({ channels: '4 × mono', startTimecode: '10:00:00:00', frames: 50 })
+  expect(of('op1a.mxf')).toMatchObject({ startTimecode: '01:00:00:00', frames: 50, reel: 'A001', channels: '2 × mono' })
+  expect(of('take.wav')).toMatchObject({ kind: 'sound', channels: '4 ch', startTimecode: '09:00:00:00', frames: 250 })
+  const detail = await ennick.call('readClip', { params: { clipId: of('four.mov')?.id ?? '' } })
+  const facts = Object.fromEntries(
+    detail.factGroups.flatMap((group) => group.facts.map((fact) => [fact.label, fact.value])),
+  )
+  expect(facts['Pixel aspect']).toBe('2:1, squeezed')
+  expect(facts.Colour).toContain('log: bt709 / log100')
+  expect(facts['Stream 4']).toBe('mono, PCM 24 bit 48 kHz, 96000 samples')
+})
+
+test('what is no media is listed with its reason, and the scan goes on', async () => {
+  const folder = join(ennick.media, 'bad')
+  await makePicture(join(folder, 'good.mov'))
+  await makePicture(join(folder, 'fast.mov'), { extra: ['-movflags', '+faststart'] })
+  await makePicture(join(folder, 'whole.mxf'), {
+    size: '1280x720',
+    codec: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_lb', '-pix_fmt', 'yuv422p'],
+    format: 'mxf',
+  })
+  await makeSound(join(folder, 'cut.wav'), 96_000, 0)
+  for (const [from, to] of [
+    ['good.mov', 'cut off.mov'],
+    ['fast.mov', 'cut off fast.mov'],
+    ['whole.mxf', 'cut off.mxf'],
+    ['cut.wav', 'cut off.wav'],
+  ] as const) {
+    await copyFile(join(folder, from), join(folder, to))
+    await truncate(join(folder, to), Math.floor((await stat(join(folder, to))).size * 0.6))
+  }
+  await writeFile(join(folder, 'letter.mov'), 'Dear editor, the card is in my bag.\n'.repeat(20))
+  await writeFile(join(folder, 'empty.mov'), '')
+  await writeFile(join(folder, 'list.mov'), '#EXTM3U\n#EXTINF:1,\nhttp://127.0.0.1:1/x.ts\n')
+  await writeFile(join(folder, 'notes.txt'), 'not counted as media')
+  await writeFile(join(folder, '.DS_Store'), 'passed over')
+  const volumeId = await ennick.addVolume(productionId, 'bad', folder)
+  const problems = Object.fromEntries(
+    (await ennick.call('listProblems', { params: { volumeId } })).map((file) => [file.path, file.problem]),
+  )
+  expect(problems['letter.mov']).toContain('a text file')
+  expect(problems['list.mov']).toContain('a text file')
+  expect(problems['empty.mov']).toContain('zero bytes')
+  for (const name of ['cut off.mov', 'cut off fast.mov', 'cut off.mxf', 'cut off.wav'])
+    expect(problems[name]).toContain('cut off')
+  expect(Object.keys(problems)).toHaveLength(7)
+  const volume = (await ennick.call('listVolumes', { params: { productionId } })).find((item) => item.id === volumeId)
+  expect(volume).toMatchObject({ clips: 4, problems: 7, otherFiles: 1 })
+})
+
+test('any file name is a plain file name', async () => {
+  const folder = join(ennick.media, 'names')
+  const names = [
+    'with space.mov',
+    'it\'s "quoted".mov',
+    'seq_%03d.mov',
+    '-i.mov',
+    'two\nlines.mov',
+    'http:x.mov',
+    'concat:a|b.mov',
+    'Mühle.mov',
+    'Mu\u0308hle 2.mov',
+    '[0:v];x,y=z\\.mov',
+    'th%d.png',
+  ]
+  await makePicture(join(folder, 'source'), { frames: 5 })
+  await makePicture(join(folder, 'still'), {
+    frames: 1,
+    codec: ['-c:v', 'png', '-pix_fmt', 'rgb24', '-update', '1'],
+    format: 'image2',
+    channels: 0,
+    timecode: null,
+    reel: null,
+  })
+  for (const name of names) await copyFile(join(folder, name.endsWith('png') ? 'still' : 'source'), join(folder, name))
+  await rm(join(folder, 'source'))
+  await rm(join(folder, 'still'))
+  const volumeId = await ennick.addVolume(productionId, 'names', folder)
+  expect(await ennick.call('listProblems', { params: { volumeId } })).toEqual([])
+  const found = (await clips()).filter((clip) => clip.volumeLabel === 'names').map((clip) => clip.name)
+  // Shown in one form, whichever the file system used.
+  expect(found.sort()).toEqual(names.map((name) => name.normalize('NFC')).sort())
+  expect((await clips()).find((clip) => clip.name === 'th%d.png')?.kind).toBe('still')
+})
+
+test('a file whose name is no text is listed, not lost', async () => {
+  const folder = join(ennick.media, 'bytes')
+  await makePicture(join(folder, 'good.mov'), { frames: 5 })
+  await copyFile(
+    join(folder, 'good.mov'),
+    Buffer.concat([Buffer.from(`${folder}/caf`), Buffer.from([0xe9]), Buffer.from('.mov')]),
+  )
+  const volumeId = await ennick.addVolume(productionId, 'bytes', folder)
+  expect((await ennick.call('listProblems', { params: { volumeId } })).map((file) => file.problem)).toEqual([
+    expect.stringContaining('no Unicode text'),
+  ])
+})
+
+test('a second scan of an unchanged volume probes nothing; a changed or removed file is noticed', async () => {
+  const folder = join(ennick.media, 'again')
+  for (const name of ['a', 'b', 'c'])
+    await makePicture(join(folder, `${name}.mov`), { frames: 5, seed: name.charCodeAt(0) })
+  const volumeId = await ennick.addVolume(productionId, 'again', folder)
+  expect((await ennick.scan(volumeId)).summary).toBe('3 media files · 0 read · 3 unchanged')
+  await makePicture(join(folder, 'a.mov'), { frames: 8 })
+  await rm(join(folder, 'b.mov'))
+  expect((await ennick.scan(volumeId)).summary).toBe('2 media files · 1 read · 1 unchanged · 1 gone')
+  const list = (await clips()).filter((clip) => clip.volumeLabel === 'again')
+  expect(list.map((clip) => [clip.name, clip.presence, clip.frames])).toEqual([
+    ['a.mov', 'here', 8],
+    ['b.mov', 'gone', 5],
+    ['c.mov', 'here', 5],
+  ])
+})
+
+test('a moved file becomes no second clip', async () => {
+  const folder = join(ennick.media, 'moved')
+  await makePicture(join(folder, 'one.mov'), { frames: 5, seed: 3 })
+  const volumeId = await ennick.addVolume(productionId, 'moved', folder)
+  await mkdir(join(folder, 'sub'))
+  await rename(join(folder, 'one.mov'), join(folder, 'sub/other.mov'))
+  await ennick.scan(volumeId)
+  expect(
+    (await clips()).filter((clip) => clip.volumeLabel === 'moved').map((clip) => [clip.name, clip.presence]),
+  ).toEqual([['one.mov', 'gone']])
+})
+
+test('originals are never written to', async () => {
+  const path = join(ennick.media, 'still/x.mov')
+  await makePicture(path, { frames: 5 })
+  const [before, { mtimeMs }] = [await readFile(path), await stat(path)]
+  const volumeId = await ennick.addVolume(productionId, 'still', join(ennick.media, 'still'))
+  await ennick.scan(volumeId)
+  expect((await readFile(path)).equals(before)).toBe(true)
+  expect((await stat(path)).mtimeMs).toBe(mtimeMs)
+})
+
+test('a link out of the volume is not followed', async () => {
+  const folder = join(ennick.media, 'linked')
+  await makePicture(join(ennick.media, 'outside/x.mov'), { frames: 5 })
+  await mkdir(folder)
+  await symlink(join(ennick.media, 'outside'), join(folder, 'out'))
+  const volumeId = await ennick.addVolume(productionId, 'linked', folder)
+  const volume = (await ennick.call('listVolumes', { params: { productionId } })).find((item) => item.id === volumeId)
+  expect(volume?.files).toBe(0)
+})
+
+test('a volume that is taken away is away, and back when it is back', async () => {
+  const folder = join(ennick.media, 'coming')
+  await makePicture(join(folder, 'x.mov'), { frames: 5 })
+  const volumeId = await ennick.addVolume(productionId, 'coming', folder)
+  const isHere = async () =>
+    (await ennick.call('listVolumes', { params: { productionId } })).find((item) => item.id === volumeId)?.isHere
+  const until = async (wanted: boolean) => {
+    while ((await isHere()) !== wanted) await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  await rename(folder, `${folder} (in the bag)`)
+  await until(false)
+  expect((await clips()).find((clip) => clip.volumeLabel === 'coming')?.presence).toBe('away')
+  await expect(ennick.scan(volumeId)).resolves.toMatchObject({
+    state: 'failed',
+    error: expect.stringContaining('does not exist'),
+  })
+  await rename(`${folder} (in the bag)`, folder)
+  await until(true)
+  expect((await clips()).find((clip) => clip.volumeLabel === 'coming')?.presence).toBe('here')
+})
+
+test('reels are set from file names after a preview, and the change is in the history', async () => {
+  const folder = join(ennick.media, 'reels')
+  for (const name of ['B001C001', 'B001C002', 'x'])
+    await makePicture(join(folder, `${name}.mov`), { frames: 5, reel: null, seed: name.length })
+  await ennick.addVolume(productionId, 'reels', folder)
+  const ids = (await clips()).filter((clip) => clip.volumeLabel === 'reels').map((clip) => clip.id)
+  const action = { kind: 'reel', clipIds: ids, source: { kind: 'pattern', pattern: '^([A-Z]\\d{3})' } }
+  const preview = await ennick.call('editClips', { params: { productionId }, body: { action, apply: false } })
+  expect(preview).toMatchObject({
+    applied: false,
+    total: 2,
+    refused: [{ name: 'x.mov', reason: 'The rule does not fit its name.' }],
+  })
+  expect(preview.warnings.join()).toContain('B001C001.mov and B001C002.mov would both be reel B001')
+  expect((await clips()).filter((clip) => clip.volumeLabel === 'reels').every((clip) => clip.reel === null)).toBe(true)
+  await ennick.call('editClips', { params: { productionId }, body: { action, apply: true } })
+  const ofReels = (await clips()).filter((clip) => clip.volumeLabel === 'reels')
+  expect(ofReels.map((clip) => clip.reel)).toEqual(['B001', 'B001', null])
+  expect(ofReels[0]?.notice).toContain('reel overlap')
+  const detail = await ennick.call('readClip', { params: { clipId: preview.changes[0]?.clipId ?? '' } })
+  expect(detail.described).toContainEqual({ field: 'reel', title: 'Reel', value: 'B001', from: 'rule' })
+  expect(detail.edits[0]).toMatchObject({ field: 'Reel', before: '', after: 'B001', isUndone: false })
+})
+
+test('a growing file is read again when it has changed', async () => {
+  const path = join(ennick.media, 'growing/x.wav')
+  await makeSound(path, 4800, 0)
+  const volumeId = await ennick.addVolume(productionId, 'growing', join(ennick.media, 'growing'))
+  await appendFile(path, Buffer.alloc(100))
+  expect((await ennick.scan(volumeId)).summary).toContain('1 read')
+})

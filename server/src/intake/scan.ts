@@ -1,0 +1,342 @@
+import { join } from 'node:path'
+import { claimsToBeMedia, findSequences, type StillSequence, sameSequence, sequencePath } from '@ennick/core'
+import { eq, sql } from 'drizzle-orm'
+import type { FileStamp } from '../disk/fingerprint.ts'
+import { LedAway } from '../disk/held-folder.ts'
+import { isVolumeHere } from '../disk/volume-presence.ts'
+import { explainFileError, isFileError } from '../errors.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure, waitsIfGone } from '../queue/failure.ts'
+import type { ProgressMeter } from '../queue/progress.ts'
+import { announce } from '../store/announce.ts'
+import { anyOf } from '../store/any-of.ts'
+import { writeHistory } from '../store/history.ts'
+import type { JobResult } from '../store/job-schema.ts'
+import { productionRate, readProduction, type VolumeRow } from '../store/material.ts'
+import { files, volumes } from '../store/schema.ts'
+import { settleArrivals } from './arrivals.ts'
+import { assertVolumeHere } from './assert-volume-here.ts'
+import {
+  type DescribedFile,
+  describePlaced,
+  forEachAtOnce,
+  lookForPlaced,
+  type PlacedFile,
+  sameStamp,
+  stampOfPlaced,
+} from './describe-file.ts'
+import { nameUnreadable, pathIn, type Unreadable, walkFolders } from './walk.ts'
+
+/** Probing is mostly waiting for a process to start: two at a time use two cores and leave the machine usable. */
+const probesAtOnce = 2
+const rowsAtOnce = 50
+
+/** In a watched folder, a file that changed this short a time ago may still be growing: it waits for the next look. */
+export const restMilliseconds = 3000
+
+interface FoundFile {
+  readonly path: string
+  readonly sequence: StillSequence | null
+}
+
+interface Described extends DescribedFile, FoundFile {}
+
+type KnownFile = Pick<
+  typeof files.$inferSelect,
+  'id' | 'path' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint' | 'problem' | 'isGone' | 'sequence'
+> & {
+  readonly hasFacts: boolean
+}
+
+/**
+ * Scans a volume: new and changed files are read, unchanged ones only looked at, and those that left are marked gone.
+ */
+export async function scanVolume(context: WorkContext, meter: ProgressMeter, volumeId: string): Promise<JobResult> {
+  const { database, signal } = context
+  const [volume] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
+  if (!volume) throw new JobFailure('The volume was removed before it was scanned.')
+  await assertVolumeHere(database, volume, 'It is scanned when it is back.')
+  const production = await readProduction(database, volume.productionId)
+  const { id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence } = files
+  const hasFacts = sql<boolean>`${files.facts} is not null`
+  const known: Map<string, KnownFile> = new Map(
+    (
+      await database
+        .select({ id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, hasFacts })
+        .from(files)
+        .where(eq(files.volumeId, volumeId))
+    ).map((row) => [row.path, row]),
+  )
+  const { found, other, unreadable } = await findFiles(context, volume)
+  const looked = await lookAtFiles(context, volume, found, known)
+  if (looked.back.length) await database.update(files).set({ isGone: false }).where(anyOf(files.id, looked.back))
+
+  meter.restart()
+  let problems = looked.problems
+  // What is there and cannot be read keeps what is known of it.
+  const hidden: Unreadable[] = [...unreadable, ...looked.unreadable]
+  let read = 0
+  let batch: Described[] = []
+  const flush = async (): Promise<void> => {
+    const rows = batch
+    batch = []
+    if (rows.length) hidden.push(...(await storeFiles(context, volumeId, rows)))
+  }
+  const settle = async (): Promise<void> => {
+    await flush()
+    await database.transaction((transaction) => settleArrivals(transaction, production, volume))
+  }
+  try {
+    await forEachAtOnce(looked.changed, probesAtOnce, async (file) => {
+      signal.throwIfAborted()
+      const described = await describe(volume, file, productionRate(production), signal)
+      if (described === null || 'reason' in described) await assertStillHere(volume, read, looked.changed.length)
+      if (described === null) return
+      if ('reason' in described) {
+        hidden.push(described)
+        return
+      }
+      if (described.problem) problems++
+      batch.push({ ...described, ...file })
+      meter.report(++read, looked.changed.length, 'files')
+      if (batch.length >= rowsAtOnce) await flush()
+    })
+  } catch (error) {
+    // What was read is kept, whether a person stopped the scan or the volume left.
+    await settle()
+    await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
+    throw error
+  }
+  // Also when nothing changed: an earlier scan may have been cut off between reading and settling.
+  await settle()
+  await storeUnreadable(context, volumeId, hidden)
+  problems += hidden.length
+  await assertStillHere(volume, read, looked.changed.length)
+  const isHidden = (path: string): boolean => unreadable.some((folder) => path.startsWith(`${folder.path}/`))
+  const seen = new Set([...found, ...hidden].map((file) => file.path))
+  const gone = await markGone(
+    context,
+    [...known.values()].filter((row) => !seen.has(row.path) && !isHidden(row.path)),
+  )
+  await database
+    .update(volumes)
+    .set({ lastScanAt: new Date(), lastSeenAt: new Date(), isHere: true, otherFiles: other })
+    .where(eq(volumes.id, volumeId))
+  if (looked.changed.length || gone)
+    await writeHistory(
+      database,
+      volume.productionId,
+      'volume',
+      volumeId,
+      `Scanned “${volume.label}”: ${looked.changed.length} read, ${looked.unchanged} unchanged, ${gone} gone.`,
+    )
+  await announce(database, volume.productionId, 'volumes')
+  if (looked.changed.length || gone || looked.back.length)
+    await announce(database, volume.productionId, 'clips', 'pairs', 'cuts')
+  const probed = looked.changed.length
+  const result: JobResult = {
+    kind: 'scan',
+    found: found.length,
+    probed,
+    unchanged: looked.unchanged,
+    problems,
+    other,
+    gone,
+  }
+  if (hidden.length)
+    throw new JobFailure(
+      `${nameUnreadable(hidden)} What is known of it stays as it was; everything else was scanned. Give Ennick the right to read it, or look at the disk, and scan again.`,
+      { result },
+    )
+  return result
+}
+
+/** Every media file of a volume, numbered stills as one; what is no media is counted. */
+async function findFiles(
+  { signal }: WorkContext,
+  volume: VolumeRow,
+): Promise<{ found: FoundFile[]; other: number; unreadable: Unreadable[] }> {
+  const found: FoundFile[] = []
+  const unreadable: Unreadable[] = []
+  let other = 0
+  try {
+    for await (const { folder, names } of walkFolders(volume.rootPath, (folder) => unreadable.push(folder))) {
+      signal.throwIfAborted()
+      const media = names.filter(claimsToBeMedia)
+      other += names.length - media.length
+      const { sequences, rest } = findSequences(folder, media)
+      for (const sequence of sequences) found.push({ path: sequencePath(sequence), sequence })
+      for (const name of rest) found.push({ path: pathIn(folder, name), sequence: null })
+    }
+  } catch (error) {
+    signal.throwIfAborted()
+    throw new JobFailure(
+      `Volume “${volume.label}” cannot be scanned: ${explainFileError(error, volume.rootPath)}`,
+      waitsIfGone(error, volume.id),
+    )
+  }
+  return { found, other, unreadable }
+}
+
+/** What cannot be read stands among the files with problems, with all that was known of it. */
+async function storeUnreadable(
+  { database }: WorkContext,
+  volumeId: string,
+  hidden: readonly Unreadable[],
+): Promise<void> {
+  for (const { path, reason } of hidden) {
+    const problem = `It cannot be read: ${reason}`
+    await database
+      .insert(files)
+      .values({ volumeId, path, sizeBytes: 0, mtimeMicros: 0, fingerprint: '', problem })
+      .onConflictDoUpdate({ target: [files.volumeId, files.path], set: { problem } })
+  }
+}
+
+async function lookAtFiles(
+  { signal }: WorkContext,
+  volume: VolumeRow,
+  found: readonly FoundFile[],
+  known: ReadonlyMap<string, KnownFile>,
+) {
+  const looked = {
+    unchanged: 0,
+    problems: 0,
+    changed: [] as FoundFile[],
+    back: [] as string[],
+    unreadable: [] as Unreadable[],
+  }
+  const newest = volume.isWatched ? (Date.now() - restMilliseconds) * 1000 : Number.POSITIVE_INFINITY
+  for (const file of found) {
+    const row = known.get(file.path)
+    let stamp: FileStamp | null = null
+    try {
+      if (row || volume.isWatched) stamp = await lookForPlaced(placed(volume, file))
+    } catch (error) {
+      looked.unreadable.push({ path: file.path, reason: explainFileError(error, join(volume.rootPath, file.path)) })
+      continue
+    }
+    if (stamp && stamp.mtimeMicros > newest) continue
+    // What could not be read the last time, and is known from before, is tried again.
+    const isTrusted = row !== undefined && !(row.problem && row.hasFacts)
+    if (isTrusted && stamp && sameStamp(row, stamp) && sameSequence(row.sequence, file.sequence)) {
+      looked.unchanged++
+      if (row.problem) looked.problems++
+      if (row.isGone) looked.back.push(row.id)
+    } else looked.changed.push(file)
+    if ((looked.unchanged & 255) === 0) signal.throwIfAborted()
+  }
+  return looked
+}
+
+const placed = (volume: VolumeRow, file: FoundFile): PlacedFile => ({
+  fullPath: join(volume.rootPath, file.path),
+  root: volume.rootPath,
+  sequence: file.sequence,
+})
+
+/** What stands in a name for bytes that could not be read as text: such a file cannot be opened by its name. */
+const undecodable = '\uFFFD'
+
+/** A file that leaves while it is read is simply not there any more. */
+async function describe(
+  volume: VolumeRow,
+  file: FoundFile,
+  rate: { numerator: number; denominator: number },
+  signal: AbortSignal,
+): Promise<DescribedFile | Unreadable | null> {
+  const place = placed(volume, file)
+  try {
+    return await describePlaced(place, await stampOfPlaced(place), rate, signal)
+  } catch (error) {
+    signal.throwIfAborted()
+    const code = (error as NodeJS.ErrnoException).code
+    if (code === 'ENOENT' && place.fullPath.includes(undecodable))
+      return {
+        sizeBytes: 0,
+        mtimeMicros: 0,
+        fingerprint: '',
+        facts: null,
+        problem: 'Its name holds bytes that are no Unicode text: rename it.',
+      }
+    if (code === 'ENOENT') return null
+    // A link that took a file's place meanwhile is passed over like any other.
+    if (error instanceof LedAway) return null
+    if (isFileError(error)) return { path: file.path, reason: explainFileError(error, place.fullPath) }
+    throw error
+  }
+}
+
+/** A file that is not there any more is no trouble; a volume that is not there any more ends the scan. */
+async function assertStillHere(volume: VolumeRow, read: number, total: number): Promise<void> {
+  if (await isVolumeHere(volume, async () => [])) return
+  throw new JobFailure(
+    `Volume “${volume.label}” left after ${read} of ${total} files were read. What was read is kept; the scan goes on when it is back.`,
+    { waitsForVolume: volume.id },
+  )
+}
+
+/** A file that the database will not take is one file: the others are kept, and it is named. */
+async function storeFiles(context: WorkContext, volumeId: string, rows: readonly Described[]): Promise<Unreadable[]> {
+  try {
+    await insertFiles(context, volumeId, rows)
+    return []
+  } catch (error) {
+    if (rows.length > 1) {
+      const refused: Unreadable[] = []
+      for (const row of rows) refused.push(...(await storeFiles(context, volumeId, [row])))
+      return refused
+    }
+    const code = (error as { cause?: { code?: string } }).cause?.code ?? ''
+    // Class 22 is data that cannot be kept; 54000 a name longer than an index takes.
+    if (!code.startsWith('22') && code !== '54000') throw error
+    return rows.map(({ path }) => ({
+      path,
+      reason: 'its name, or what it says of itself, cannot be kept in the ledger.',
+    }))
+  }
+}
+
+async function insertFiles({ database }: WorkContext, volumeId: string, rows: readonly Described[]): Promise<void> {
+  await database
+    .insert(files)
+    .values(rows.map((row) => ({ ...row, volumeId, isGone: false })))
+    .onConflictDoUpdate({
+      target: [files.volumeId, files.path],
+      set: {
+        sizeBytes: sql`excluded.size_bytes`,
+        mtimeMicros: sql`excluded.mtime_micros`,
+        fingerprint: sql`excluded.fingerprint`,
+        // What was known of an original stays known when it is damaged: it keeps its place in the ledger.
+        facts: sql`coalesce(excluded.facts, ${files.facts})`,
+        problem: sql`excluded.problem`,
+        sequence: sql`excluded.sequence`,
+        isGone: false,
+        seenAt: new Date(),
+      },
+    })
+}
+
+async function markGone({ database }: WorkContext, missing: readonly KnownFile[]): Promise<number> {
+  // A folder that could not be read stood among the files, and was none.
+  const placeholders = missing.filter((row) => row.fingerprint === '' && !row.hasFacts)
+  if (placeholders.length)
+    await database.delete(files).where(
+      anyOf(
+        files.id,
+        placeholders.map((row) => row.id),
+      ),
+    )
+  const gone = missing.filter((row) => !row.isGone && !placeholders.includes(row))
+  if (gone.length)
+    await database
+      .update(files)
+      .set({ isGone: true })
+      .where(
+        anyOf(
+          files.id,
+          gone.map((row) => row.id),
+        ),
+      )
+  return gone.length
+}

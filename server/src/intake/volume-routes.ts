@@ -1,0 +1,242 @@
+import { join } from 'node:path'
+import type { Volume } from '@ennick/contract'
+import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
+import { markerName, readMarker, writeMarker } from '../disk/marker.ts'
+import { rootIdentity } from '../disk/volume-presence.ts'
+import { signatureOf } from '../engine/file-system.ts'
+import { explainFileError, notFound, PlainError } from '../errors.ts'
+import { implement } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { addJob, presentJob, retryWaiting } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import type { Database } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { jobs } from '../store/job-schema.ts'
+import { readProduction, type VolumeRow } from '../store/material.ts'
+import { files, volumes } from '../store/schema.ts'
+import { declareRole } from './declare-role.ts'
+import { presentVolumes } from './present.ts'
+import { walk } from './walk.ts'
+
+export function volumeRoutes(services: Services): void {
+  const { app, database, folders } = services
+  implement(app, 'browseFolder', ({ query }) => folders.list(query.path))
+  implement(app, 'listVolumes', ({ params }) => presentVolumes(database, params.productionId))
+
+  implement(app, 'addVolume', async ({ params, body }) => {
+    await readProduction(database, params.productionId)
+    const rootPath = await folders.resolve(body.rootPath)
+    await assertNew(database, params.productionId, { label: body.label, rootPath })
+    const [row] = await database
+      .insert(volumes)
+      .values({
+        ...body,
+        rootPath,
+        productionId: params.productionId,
+        lastSeenAt: new Date(),
+        signature: await signatureOf(rootPath),
+        ...(await rootIdentity(rootPath)),
+        isWatched: body.kind === 'upload',
+      })
+      .returning()
+    await writeHistory(
+      database,
+      params.productionId,
+      'volume',
+      (row as VolumeRow).id,
+      `Volume “${body.label}” added at ${rootPath}.`,
+    )
+    await announce(database, params.productionId, 'volumes')
+    return presentVolume(database, row as VolumeRow)
+  })
+
+  implement(app, 'changeVolume', async ({ params, body }) => {
+    const volume = await readVolume(database, params.volumeId)
+    if (body.label !== volume.label)
+      await assertNew(database, volume.productionId, { label: body.label, rootPath: null })
+    await database.update(volumes).set(body).where(eq(volumes.id, volume.id))
+    if (body.label !== volume.label || body.kind !== volume.kind)
+      await writeHistory(
+        database,
+        volume.productionId,
+        'volume',
+        volume.id,
+        `Volume “${volume.label}”, ${volume.kind}, is now “${body.label}”, ${body.kind}.`,
+      )
+    await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
+    return presentVolume(database, volume)
+  })
+  implement(app, 'declareRole', async ({ params, body }) => {
+    const volume = await readVolume(database, params.volumeId)
+    await declareRole(database, volume, body.path, body.role)
+    return presentVolume(database, volume)
+  })
+  placeRoutes(services)
+
+  implement(app, 'scanVolume', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    const running = await liveScan(database, volume)
+    if (running) return presentJob(running)
+    if (volume.kind === 'made')
+      throw new PlainError('made-volume', 'What Ennick made is checked, not scanned: use “Check again”.')
+    return presentJob(
+      await addJob(database, volume.productionId, `Scan ${volume.label}`, { kind: 'scan', volumeId: volume.id }),
+    )
+  })
+
+  implement(app, 'listProblems', async ({ params }) => {
+    const rows = await database
+      .select()
+      .from(files)
+      .where(and(eq(files.volumeId, params.volumeId), isNotNull(files.problem), eq(files.isGone, false)))
+      .orderBy(asc(files.path))
+      .limit(5000)
+    return rows.map((row) => ({ id: row.id, path: row.path, sizeBytes: row.sizeBytes, problem: row.problem as string }))
+  })
+
+  implement(app, 'listOtherFiles', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    const paths: string[] = []
+    let total = 0
+    try {
+      for await (const { path, isMedia } of walk(volume.rootPath, () => undefined)) {
+        if (isMedia) continue
+        if (++total <= 5000) paths.push(path)
+      }
+    } catch (error) {
+      throw new PlainError(
+        'volume-away',
+        `The files are listed from the volume itself: ${explainFileError(error, volume.rootPath)}`,
+        {
+          status: 409,
+        },
+      )
+    }
+    const rule =
+      'Passed over and not counted: names that begin with a dot, the folders that systems keep for themselves (System Volume Information, $RECYCLE.BIN, lost+found), Thumbs.db, desktop.ini, and links.'
+    return { paths, total, rule }
+  })
+}
+
+/** Where a volume lies, and how it is known when it lies elsewhere. */
+function placeRoutes({ app, database, folders }: Services): void {
+  implement(app, 'moveVolume', async ({ params, body }) => {
+    const volume = await readVolume(database, params.volumeId)
+    const rootPath = await folders.resolve(body.rootPath)
+    const marker = await readMarker(rootPath)
+    if (marker && volume.markerId && marker.volume !== volume.markerId)
+      throw new PlainError(
+        'another-volume',
+        `${rootPath} carries the marker of “${marker.label}”: it is not “${volume.label}”.`,
+        {
+          status: 409,
+        },
+      )
+    await assertNew(database, volume.productionId, { label: null, rootPath }, volume.id)
+    await database
+      .update(volumes)
+      .set({
+        rootPath,
+        isHere: true,
+        lastSeenAt: new Date(),
+        signature: await signatureOf(rootPath),
+        ...(await rootIdentity(rootPath)),
+      })
+      .where(eq(volumes.id, volume.id))
+    await writeHistory(
+      database,
+      volume.productionId,
+      'volume',
+      volume.id,
+      `Volume “${volume.label}” is now at ${rootPath}; it was at ${volume.rootPath}.`,
+    )
+    await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
+    await retryWaiting(database)
+    return presentVolume(database, volume)
+  })
+
+  implement(app, 'markVolume', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    const markerId = volume.markerId ?? volume.id
+    try {
+      await writeMarker(volume.rootPath, { volume: markerId, label: volume.label })
+    } catch (error) {
+      throw new PlainError(
+        'read-only',
+        `No marker was written. ${explainFileError(error, join(volume.rootPath, markerName))}`,
+        {
+          status: 409,
+        },
+      )
+    }
+    await database.update(volumes).set({ markerId }).where(eq(volumes.id, volume.id))
+    await writeHistory(database, volume.productionId, 'volume', volume.id, `A marker was written to “${volume.label}”.`)
+    await announce(database, volume.productionId, 'volumes')
+    return presentVolume(database, volume)
+  })
+}
+
+/**
+ * Two boxes of one label cannot be told apart, and a folder inside another would count twice: both are asked, not
+ * guessed.
+ */
+async function assertNew(
+  database: Database,
+  productionId: string,
+  wanted: { label: string | null; rootPath: string | null },
+  ownId = '',
+): Promise<void> {
+  const { label, rootPath } = wanted
+  const others = (await database.select().from(volumes).where(eq(volumes.productionId, productionId))).filter(
+    (volume) => volume.id !== ownId,
+  )
+  const sameLabel = others.find((volume) => volume.label === label)
+  if (sameLabel)
+    throw new PlainError(
+      'label-taken',
+      `There is a volume labelled “${label}” already, at ${sameLabel.rootPath}. If this is that one, say in its row where it lies now. If it is another box, write another label on it: two of one label cannot be told apart.`,
+      { status: 409 },
+    )
+  if (rootPath === null) return
+  const sameRoot = others.find((volume) => volume.rootPath === rootPath)
+  if (sameRoot)
+    throw new PlainError('folder-taken', `${rootPath} is volume “${sameRoot.label}” already.`, { status: 409 })
+  const overlapping = others.find(
+    (volume) => rootPath.startsWith(`${volume.rootPath}/`) || volume.rootPath.startsWith(`${rootPath}/`),
+  )
+  if (overlapping)
+    throw new PlainError(
+      'folder-overlaps',
+      `${rootPath} and volume “${overlapping.label}” (${overlapping.rootPath}) lie inside each other: their files would count twice.`,
+      { status: 409 },
+    )
+  const marker = await readMarker(rootPath)
+  const marked = marker && others.find((volume) => volume.markerId === marker.volume)
+  if (marked)
+    throw new PlainError(
+      'known-volume',
+      `${rootPath} carries the marker of “${marked.label}”, which was at ${marked.rootPath}. Say in its row that it lies here now.`,
+      { status: 409 },
+    )
+}
+
+export async function readVolume(database: Database, volumeId: string): Promise<VolumeRow> {
+  const [row] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
+  if (!row) throw notFound('This volume')
+  return row
+}
+
+export async function presentVolume(
+  database: Database,
+  volume: Pick<VolumeRow, 'id' | 'productionId'>,
+): Promise<Volume> {
+  return (await presentVolumes(database, volume.productionId)).find((candidate) => candidate.id === volume.id) as Volume
+}
+
+async function liveScan(database: Database, volume: VolumeRow) {
+  const live = await database
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.productionId, volume.productionId), inArray(jobs.state, ['waiting', 'running'])))
+  return live.find((job) => job.input.kind === 'scan' && job.input.volumeId === volume.id)
+}

@@ -1,0 +1,288 @@
+import { randomUUID } from 'node:crypto'
+import { statfs } from 'node:fs/promises'
+import type { MakePlan } from '@ennick/contract'
+import { type EncodePlan, findCollisions, isWell, nameTrouble, type Recipe, type SizeEstimate } from '@ennick/core'
+import { and, eq } from 'drizzle-orm'
+import { noticesOf } from '../clips/notices.ts'
+import { JobFailure } from '../queue/failure.ts'
+import { addJob, type JobRow, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
+import type { Database } from '../store/database.ts'
+import type { KnownClip, Material } from '../store/material.ts'
+import { offeredRecipes } from '../store/recipes.ts'
+import { clips, files, pairFiles, pairs } from '../store/schema.ts'
+import { madeVolume } from './made-item.ts'
+import { planFor } from './make.ts'
+import { MakeSpeeds } from './make-speeds.ts'
+import { NameCounter } from './name-counter.ts'
+import { Destinations } from './numbered-folders.ts'
+import { SizeSamples } from './size-samples.ts'
+
+/**
+ * What recipes would make of some clips: outputs, sizes, what is skipped and why, and whether it fits.
+ * @param also made besides, from the same reading of each original
+ */
+export async function planMake(
+  database: Database,
+  material: Material,
+  selected: readonly KnownClip[],
+  recipe: Recipe,
+  also: readonly Recipe[] = [],
+): Promise<MakePlan> {
+  const made = madeVolume(material)
+  const taken = await takenNames(database, made.id)
+  const offered = (await offeredRecipes(database)).map((each) => each.recipe)
+  const samples = await SizeSamples.read(database, material.production.id, [recipe, ...also, ...offered])
+  const items = await planItems(database, material, selected, recipe, taken, samples)
+  const besides: MakePlan['also'] = []
+  for (const other of also)
+    besides.push({
+      recipeId: other.id,
+      name: other.name,
+      items: await planItems(database, material, selected, other, taken, samples),
+    })
+  const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
+  const { bavail, bsize } = await statfs(made.rootPath)
+  const freeBytes = Number(bavail) * Number(bsize)
+  const bytes = going.reduce((sum, item) => sum + (item.bytes ?? 0), 0)
+  const speeds = (await MakeSpeeds.read(database)).withSamples(samples, [recipe, ...also, ...offered])
+  const lists = [
+    { recipe, items },
+    ...also.map((other, index) => ({ recipe: other, items: besides[index]?.items ?? [] })),
+  ]
+  const sampled = lists.map(({ recipe: each, items: list }) => ({
+    recipeId: each.id,
+    ...samples.wanted(
+      each,
+      selected.filter((_, index) => list[index]?.skipped === null && list[index].method === 'encode'),
+    ),
+  }))
+  const short = bytes * 1.1 > freeBytes
+  return {
+    items,
+    also: besides,
+    destination: made.rootPath,
+    freeBytes,
+    bytes,
+    basis: leastSure(going.map((item) => item.basis)),
+    samples: {
+      of: sampled.reduce((sum, { of }) => sum + of, 0),
+      wanting: sampled.flatMap(({ recipeId, clips: wanting }) =>
+        wanting.map((clip) => ({ clipId: clip.id, recipeId })),
+      ),
+    },
+    minutes: addMinutes([{ recipeId: recipe.id, items }, ...besides], speeds),
+    blocked: short
+      ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(freeBytes / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
+      : null,
+    warnings: [...cardWarnings(selected), ...nameWarnings(going)],
+    comparison: offered.map((other) => compareWeight(material, selected, other, samples, speeds)),
+  }
+}
+
+const leastSure = (bases: readonly SizeEstimate['basis'][]): SizeEstimate['basis'] =>
+  (['typical', 'sampled'] as const).find((basis) => bases.includes(basis)) ?? 'exact'
+
+/** What one recipe would make of each clip. @param taken names that are given; those of the plan are added to them */
+async function planItems(
+  database: Database,
+  material: Material,
+  selected: readonly KnownClip[],
+  recipe: Recipe,
+  taken: Map<string, { clipId: string; name: string }>,
+  samples: SizeSamples,
+): Promise<MakePlan['items']> {
+  const underWay = await readMakesUnderWay(database, material.production.id)
+  const destinations = new Destinations(madeVolume(material), recipe)
+  const counter = await NameCounter.read(database, material.production.id, recipe.id)
+  const items: MakePlan['items'] = []
+  for (const clip of selected)
+    items.push(await planItem(material, clip, recipe, underWay, destinations, counter, samples))
+  const collisions = findCollisions(
+    items.filter((item) => item.skipped === null),
+    taken,
+  )
+  for (const item of items) {
+    item.skipped ??= collisions.get(item.clipId) ?? null
+    // The clip itself may not give one name to two of its items either.
+    if (item.skipped === null)
+      for (const path of item.outputs) taken.set(path, { clipId: `${item.clipId} ${recipe.id}`, name: item.name })
+  }
+  return items
+}
+
+/**
+ * Queues one job for every clip that a plan makes something of. What somebody else has ordered since the plan is left
+ * out: nothing is made twice at once.
+ */
+export async function queueMakes(
+  database: Database,
+  productionId: string,
+  plan: MakePlan,
+  recipes: readonly Recipe[],
+  material: Material,
+  holdsAtFailure = false,
+): Promise<JobRow[]> {
+  const batch = { id: randomUUID(), holdsAtFailure }
+  const lists = [plan.items, ...plan.also.map((each) => each.items)]
+  return database.transaction(async (transaction) => {
+    const underWay = await readMakesUnderWay(transaction, productionId)
+    const rows = []
+    for (const [at, { clipId, name }] of plan.items.entries()) {
+      const going = recipes.flatMap((recipe, index) => {
+        const item = lists[index]?.[at]
+        return item && item.skipped === null && !underWay.has(makeKey(clipId, recipe.id))
+          ? [{ recipe, number: item.number, item }]
+          : []
+      })
+      const [first, ...others] = going.map(({ recipe, number }) => ({
+        recipeId: recipe.id,
+        recipeVersion: recipe.version,
+        index: number,
+      }))
+      if (!first) continue
+      const title = `${name} → ${going.map(({ recipe }) => recipe.name).join(' + ')}`
+      const input = {
+        kind: 'make',
+        clipId,
+        ...first,
+        mendId: null,
+        batch,
+        ...(others.length ? { also: others } : {}),
+      } as const
+      const outputs = going.flatMap(({ item }) => item.outputs)
+      const files = { source: material.clips.get(clipId)?.main.fullPath ?? name, outputs }
+      const codecs = [...new Set(going.map(({ recipe }) => recipe.codec))]
+      rows.push(await addJob(transaction, productionId, title, input, { files, codecs }))
+    }
+    return rows
+  })
+}
+
+/** What is made from a card alone is made from what may be gone tomorrow. */
+function cardWarnings(selected: readonly KnownClip[]): string[] {
+  const today = new Date().toISOString().slice(0, 10)
+  const risky = selected.filter((clip) => noticesOf(clip, today).some((notice) => notice.kind === 'only on a card'))
+  if (risky.length === 0) return []
+  const labels = [...new Set(risky.map((clip) => clip.main.volume.label))].join(', ')
+  return [
+    `${risky.length === 1 ? 'One of these clips is' : `${risky.length} of these clips are`} only on a card (${labels}). Offload first: what is linked to a card is lost with it.`,
+  ]
+}
+
+/** What lies in the production's place already, and for which clip. */
+async function takenNames(
+  database: Database,
+  madeVolumeId: string,
+): Promise<Map<string, { clipId: string; name: string }>> {
+  const rows = await database
+    .select({ path: files.path, clipId: clips.id, name: clips.name })
+    .from(files)
+    .innerJoin(pairFiles, eq(pairFiles.fileId, files.id))
+    .innerJoin(pairs, and(eq(pairs.id, pairFiles.pairId), eq(pairs.isActive, true)))
+    .innerJoin(clips, eq(clips.id, pairs.clipId))
+    .where(eq(files.volumeId, madeVolumeId))
+  return new Map(rows.map(({ path, ...clip }) => [path, clip]))
+}
+
+/** Names that this machine holds and another could not. */
+function nameWarnings(items: MakePlan['items']): string[] {
+  const troubled = items.flatMap((item) => {
+    const reason = item.outputs
+      .map((path) => nameTrouble(path.slice(path.lastIndexOf('/') + 1)))
+      .find((trouble) => trouble !== null)
+    return reason ? [{ name: item.name, reason }] : []
+  })
+  const [first] = troubled
+  if (!first) return []
+  const rest = troubled.length - 1
+  return [
+    `The name of what is made of ${first.name} does not go everywhere: ${first.reason}.${rest ? ` So it is with ${rest} more.` : ''}`,
+  ]
+}
+
+async function planItem(
+  material: Material,
+  clip: KnownClip,
+  recipe: Recipe,
+  underWay: ReadonlySet<string>,
+  destinations: Destinations,
+  counter: NameCounter,
+  samples: SizeSamples,
+): Promise<MakePlan['items'][number]> {
+  const base = { clipId: clip.id, name: clip.name, frames: clip.main.facts?.picture?.frames ?? 0, number: 0 }
+  const skip = (skipped: string): MakePlan['items'][number] => ({
+    ...base,
+    outputs: [],
+    raster: null,
+    method: 'encode',
+    viewingLut: null,
+    bytes: null,
+    basis: 'exact',
+    skipped,
+  })
+  if (clip.presence === 'away') return skip(`volume “${clip.main.volume.label}” is away`)
+  if (clip.presence === 'gone') return skip('its file is gone: find it in Mend first')
+  if (underWay.has(makeKey(clip.id, recipe.id))) return skip('it is on the queue already')
+  if (clip.pairs.some((pair) => pair.recipeId === recipe.id && isWell(pair.verdict)))
+    return skip('a sound one of this recipe is there already')
+  const number = counter.of(clip.id)
+  let plan: EncodePlan
+  try {
+    plan = planFor(material, clip, recipe, number)
+  } catch (error) {
+    if (error instanceof JobFailure) return skip(error.message)
+    throw error
+  }
+  const estimate = samples.estimateItem(material, clip, recipe, plan.method)
+  const folder = await destinations.folderOf(clip, plan.files.length)
+  return {
+    ...base,
+    number,
+    outputs: plan.files.map((file) => (folder === '.' ? file.name : `${folder}/${file.name}`)),
+    raster: `${plan.raster.width} × ${plan.raster.height}`,
+    viewingLut: plan.viewingLut,
+    method: plan.method,
+    bytes: estimate?.bytes ?? null,
+    basis: estimate?.basis ?? 'exact',
+    skipped: null,
+  }
+}
+
+function compareWeight(
+  material: Material,
+  selected: readonly KnownClip[],
+  recipe: Recipe,
+  samples: SizeSamples,
+  speeds: MakeSpeeds,
+): MakePlan['comparison'][number] {
+  const moving = selected.filter(({ main }) => main.facts?.kind === 'picture')
+  const estimates = moving.map((clip) => samples.estimate(material, clip, recipe))
+  return {
+    recipeId: recipe.id,
+    name: recipe.name,
+    bytes: estimates.reduce((sum, estimate) => sum + (estimate?.bytes ?? 0), 0),
+    basis: leastSure(estimates.map((estimate) => estimate?.basis ?? 'exact')),
+    minutes: speeds.minutes(
+      recipe.id,
+      moving.map(({ main }) => main.facts?.picture?.frames ?? 0),
+    ),
+  }
+}
+
+/**
+ * Recipes that share one reading of the originals take no longer than one after another; null where one was not used
+ * here yet.
+ */
+function addMinutes(
+  lists: readonly { recipeId: string; items: MakePlan['items'] }[],
+  speeds: MakeSpeeds,
+): number | null {
+  let sum = 0
+  for (const { recipeId, items } of lists) {
+    const frames = items.filter((item) => item.skipped === null).map((item) => item.frames)
+    const own = frames.length ? speeds.minutes(recipeId, frames) : 0
+    if (own === null) return null
+    sum += own
+  }
+  return sum
+}

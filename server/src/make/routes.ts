@@ -1,0 +1,82 @@
+import type { makeRequest } from '@ennick/contract'
+import type { Recipe } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import type { z } from 'zod'
+import { notFound, PlainError } from '../errors.ts'
+import { implement } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { makeKey, makesOf, presentJob } from '../queue/jobs.ts'
+import { type KnownClip, readMaterial } from '../store/material.ts'
+import { clips } from '../store/schema.ts'
+import { readNeeds } from './needs.ts'
+import { planMake, queueMakes } from './plan-make.ts'
+import { sampleSize } from './sample-size.ts'
+
+export function makeRoutes({ app, config, database }: Services): void {
+  implement(app, 'readNeeds', ({ params, body }) => readNeeds(database, params.productionId, body.clipIds))
+  implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
+
+  implement(app, 'make', async ({ params, body }) => {
+    const { plan: made, recipes, material } = await plan(params.productionId, body)
+    if (made.blocked) throw new PlainError('plan-blocked', made.blocked, { status: 409 })
+    const queued = await queueMakes(database, params.productionId, made, recipes, material, body.holdsAtFailure)
+    const ordered = new Set(queued.flatMap(({ input }) => makesOf(input)))
+    const lists = [{ recipeId: body.recipeId, items: made.items }, ...made.also]
+    const skipped = lists.flatMap(({ recipeId, items }) =>
+      items.flatMap((item) => {
+        const reason =
+          item.skipped ?? (ordered.has(makeKey(item.clipId, recipeId)) ? null : 'it is on the queue already')
+        return reason === null ? [] : [`${item.name}: ${reason}`]
+      }),
+    )
+    return { jobs: queued.map((job) => presentJob(job)), skipped }
+  })
+
+  // One at a time, whoever asks: what two would sample at once is sampled once.
+  let sampling: Promise<unknown> = Promise.resolve()
+  implement(app, 'sampleSize', async ({ params, body }) => {
+    const next = sampling.then(() => sample(params.clipId, body.recipeId))
+    sampling = next.catch(() => undefined)
+    await next
+    return { done: true as const }
+  })
+
+  async function sample(clipId: string, recipeId: string): Promise<void> {
+    const [row] = await database.select({ productionId: clips.productionId }).from(clips).where(eq(clips.id, clipId))
+    if (!row) throw notFound('This clip')
+    const { material, recipes, selected } = await read(row.productionId, {
+      clipIds: [clipId],
+      recipeId,
+      alsoRecipeIds: [],
+    })
+    await sampleSize(
+      database,
+      config,
+      material,
+      selected[0] as KnownClip,
+      recipes[0] as Recipe,
+      AbortSignal.timeout(300_000),
+    )
+  }
+
+  async function read(productionId: string, { clipIds, recipeId, alsoRecipeIds }: z.output<typeof makeRequest>) {
+    const material = await readMaterial(database, productionId, clipIds)
+    const recipes = [...new Set([recipeId, ...alsoRecipeIds])].map((id) => {
+      const recipe = material.recipes.get(id)
+      if (!recipe) throw notFound('This recipe')
+      return recipe
+    })
+    const selected = clipIds.map((clipId) => {
+      const clip = material.clips.get(clipId)
+      if (!clip) throw notFound('One of the clips')
+      return clip
+    })
+    return { material, recipes, selected }
+  }
+
+  async function plan(productionId: string, request: z.output<typeof makeRequest>) {
+    const { material, recipes, selected } = await read(productionId, request)
+    const [recipe, ...also] = recipes as [Recipe, ...Recipe[]]
+    return { plan: await planMake(database, material, selected, recipe, also), recipes, material }
+  }
+}

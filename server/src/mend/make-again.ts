@@ -1,0 +1,186 @@
+import { basename } from 'node:path'
+import type { LinkChange } from '@ennick/core'
+import { and, eq } from 'drizzle-orm'
+import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
+import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
+import { addJob, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import { anyOf } from '../store/any-of.ts'
+import type { Database, Queryable, Transaction } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { readMaterial, type VolumeRow } from '../store/material.ts'
+import { files, mends, pairFiles, pairs, volumes } from '../store/schema.ts'
+import { type MendRow, undoLinks } from './links.ts'
+
+/** What an adopted proxy is made again with: nobody knows the recipe of the one that it replaces. */
+const recipeForAdopted = 'half-h264-intra'
+
+/**
+ * Queues the making of some pairs' proxies again. Each is a mend of its own that is done when its job is.
+ * @param cutId the cut for which it is done, if it is done for one
+ */
+export async function makeAgain(
+  database: Database,
+  cutId: string | null,
+  productionId: string,
+  pairIds: readonly string[],
+): Promise<MendRow[]> {
+  const material = await readMaterial(database, productionId)
+  return database.transaction(async (transaction) => {
+    const underWay = new Set(await readMakesUnderWay(transaction, productionId))
+    const queued: MendRow[] = []
+    for (const pairId of new Set(pairIds)) {
+      const pair = material.pairs.get(pairId)
+      if (!pair) throw notFound('This pair')
+      const clip = material.clips.get(pair.clipId)
+      if (clip?.presence !== 'here')
+        throw new PlainError(
+          'original-missing',
+          `The proxy ${pair.name} cannot be made again: its original is not here. Mend the original first.`,
+          { status: 409 },
+        )
+      const recipeId = pair.recipeId ?? recipeForAdopted
+      if (underWay.has(makeKey(clip.id, recipeId)))
+        throw new PlainError(
+          'on-the-queue',
+          `The proxy ${pair.name} is on the queue already: it is being made, or waits to be.`,
+          {
+            status: 409,
+          },
+        )
+      underWay.add(makeKey(clip.id, recipeId))
+      const change: LinkChange = {
+        link: { kind: 'pair', clipId: clip.id, recipeId },
+        before: pair.id,
+        after: null,
+        label: `${clip.name}: make the proxy again`,
+      }
+      const [mend] = await transaction
+        .insert(mends)
+        .values({
+          productionId,
+          cutId,
+          kind: 'make again',
+          title: `Make the proxy of ${clip.name} again`,
+          changes: [change],
+          state: 'waiting',
+        })
+        .returning()
+      queued.push(mend as MendRow)
+      await addJob(transaction, productionId, `Make ${clip.name} again`, {
+        kind: 'make',
+        clipId: clip.id,
+        recipeId,
+        mendId: (mend as MendRow).id,
+      })
+    }
+    await announce(transaction, productionId, 'mends')
+    return queued
+  })
+}
+
+/** Takes a mend back, whatever kind it is. */
+export async function undoMend(database: Database, mend: MendRow): Promise<void> {
+  if (mend.state !== 'done')
+    throw new PlainError(
+      'not-done',
+      mend.state === 'undone'
+        ? 'This mend was taken back already.'
+        : 'This mend is not done, so there is nothing to take back.',
+      { status: 409 },
+    )
+  if (mend.kind === 'repoint') {
+    await database.transaction(async (transaction) => {
+      await holdMend(transaction, mend)
+      await undoLinks(transaction, mend)
+      await settleUndo(transaction, mend)
+    })
+    return
+  }
+  const made = await readMadeVolume(database, mend.productionId)
+  try {
+    await withPlacements(database, made, `undo of mend ${mend.id}`, async (transaction, moves) => {
+      await holdMend(transaction, mend)
+      await exchangePairs(transaction, moves, mend)
+      await settleUndo(transaction, mend)
+    })
+  } catch (error) {
+    if (error instanceof NotOurs) throw new PlainError('cannot-move', error.message, { status: 409 })
+    if (isFileError(error)) throw new PlainError('cannot-move', explainFileError(error, made.rootPath), { status: 409 })
+    throw error
+  }
+}
+
+/** Keeps a second undo out until this one is written. */
+async function holdMend(transaction: Transaction, mend: MendRow): Promise<void> {
+  const [locked] = await transaction.select().from(mends).where(eq(mends.id, mend.id)).for('update')
+  if (locked?.state !== 'done') throw new PlainError('not-done', 'This mend was taken back already.', { status: 409 })
+}
+
+async function settleUndo(transaction: Transaction, mend: MendRow): Promise<void> {
+  await transaction.update(mends).set({ state: 'undone', undoneAt: new Date() }).where(eq(mends.id, mend.id))
+  await announce(transaction, mend.productionId, 'mends', 'cuts', 'pairs', 'clips', 'volumes')
+}
+
+async function readMadeVolume(database: Queryable, productionId: string): Promise<VolumeRow> {
+  const [made] = await database
+    .select()
+    .from(volumes)
+    .where(and(eq(volumes.productionId, productionId), eq(volumes.kind, 'made')))
+  if (!made) throw notFound('The place of what Ennick makes')
+  return made
+}
+
+/**
+ * Does away with the newer made item and puts what it replaced back in use, so that nothing of the mend is left. Only
+ * files that Ennick made are moved or removed.
+ */
+async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
+  const after = mend.changes[0]?.after
+  const [now] = after
+    ? await transaction
+        .select()
+        .from(pairs)
+        .where(and(eq(pairs.id, after), eq(pairs.isActive, true)))
+    : []
+  if (!now)
+    throw new PlainError(
+      'mend-conflict',
+      'The proxy that this mend made was replaced since: take that mend back first.',
+      { status: 409 },
+    )
+  const earlier = mend.changes.flatMap((change) => (change.before === null ? [] : [change.before]))
+  const newer = await filesOf(transaction, now.id)
+  const paths = new Map<string, string>()
+  for (const file of newer) await moves.discard(file.path, file.fingerprint)
+  for (const pairId of earlier)
+    for (const file of await filesOf(transaction, pairId)) {
+      if (!file.path.startsWith('.kept/')) continue
+      // Items of before the journal lay where the newer ones stood: both were made of one clip by one recipe.
+      const home = newer.find(({ path }) => basename(path) === basename(file.path))?.path ?? basename(file.path)
+      const path = (await moves.originOf(file.path)) ?? home
+      await moves.moveOwn(file.path, path, file.fingerprint)
+      paths.set(file.id, path)
+    }
+  await transaction.delete(pairs).where(eq(pairs.id, now.id))
+  await transaction.delete(files).where(
+    anyOf(
+      files.id,
+      newer.map((file) => file.id),
+    ),
+  )
+  for (const [fileId, path] of paths) await transaction.update(files).set({ path }).where(eq(files.id, fileId))
+  for (const pairId of earlier) await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, pairId))
+  for (const change of mend.changes)
+    await writeHistory(transaction, mend.productionId, 'mend', now.clipId, `taken back: ${change.label}`)
+}
+
+async function filesOf(database: Queryable, pairId: string): Promise<(typeof files.$inferSelect)[]> {
+  const rows = await database
+    .select({ file: files })
+    .from(pairFiles)
+    .innerJoin(files, eq(files.id, pairFiles.fileId))
+    .where(eq(pairFiles.pairId, pairId))
+    .orderBy(pairFiles.ordinal)
+  return rows.map(({ file }) => file)
+}

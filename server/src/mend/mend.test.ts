@@ -1,0 +1,285 @@
+import { readFile, rename, rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import { edl, otio } from '@ennick/core'
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { madeVolume } from '../make/made-item.ts'
+import { adoptPair } from '../pairs/adopt.ts'
+import { connect } from '../store/database.ts'
+import { type KnownClip, readMaterial } from '../store/material.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let cutId: string
+let shelf: string
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Mends')
+  const card = join(ennick.media, 'card')
+  shelf = join(ennick.media, 'shelf')
+  await makePicture(join(card, 'A001C001.mov'), { seed: 1 })
+  await makePicture(join(card, 'A001C002.mov'), { seed: 2, timecode: '10:01:00:00' })
+  await makePicture(join(card, 'A001C003.mov'), { seed: 3, timecode: '10:02:00:00' })
+  await ennick.addVolume(productionId, 'A001', card)
+  await makePicture(join(shelf, 'other/A001C001.mov'), { seed: 9, timecode: '17:00:00:00' })
+  await makePicture(join(shelf, 'C001C009.mov'), { seed: 4, reel: 'C001', timecode: '14:00:00:00' })
+  await makePicture(join(shelf, 'short/A001C003.mov'), { seed: 5, timecode: '10:02:00:00', frames: 20 })
+  for (const name of ['A001C001.mov', 'A001C002.mov']) await rename(join(card, name), join(shelf, name))
+  await rm(join(card, 'A001C003.mov'))
+  const check = await ennick.call('check', { params: { productionId } })
+  await ennick.waitForJob(check.id)
+  const text = `TITLE: Mend me
+001  A001 V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: A001C001.mov
+002  A001 V C 10:01:00:10 10:01:01:10 01:00:01:00 01:00:02:00
+* FROM CLIP NAME: A001C002.mov
+003  A001 V C 10:02:00:10 10:02:01:10 01:00:02:00 01:00:03:00
+* FROM CLIP NAME: A001C003.mov
+004  C001 V C 14:00:00:10 14:00:01:10 01:00:03:00 01:00:04:00
+* FROM CLIP NAME: C001C009.mov
+`
+  cutId = (await ennick.call('addCut', { params: { productionId }, body: { fileName: 'mend me.edl', text } })).id
+})
+afterAll(() => ennick.stop())
+
+const states = async () => (await ennick.call('readCut', { params: { cutId } })).events.map((event) => event.state)
+const search = async (folder = shelf) => {
+  const job = await ennick.call('search', { params: { cutId }, body: { folder, findingKeys: null } })
+  expect((await ennick.waitForJob(job.id)).state).toBe('done')
+  return ennick.call('readSearch', { params: { jobId: job.id } })
+}
+
+test('lost originals and an unknown source are found by content, facts and name; nothing is changed by looking', async () => {
+  expect(await states()).toEqual(['original gone', 'original gone', 'original gone', 'unresolved'])
+  const result = await search()
+  expect(result.counts).toEqual({ asked: 4, fits: 3, likely: 0, ambiguous: 0, refused: 1, notFound: 0 })
+  const row = (label: string) => result.rows.find((candidate) => candidate.label === label)
+  expect(row('A001C001.mov')).toMatchObject({ outcome: 'fits', candidateId: join(shelf, 'A001C001.mov') })
+  expect(row('A001C001.mov')?.rated.map((candidate) => candidate.path)).toContain(join(shelf, 'other/A001C001.mov'))
+  expect(row('A001C001.mov')?.rule).toBe(row('A001C002.mov')?.rule)
+  expect(row('A001C003.mov')).toMatchObject({
+    outcome: 'refused',
+    reason: expect.stringContaining('too short: event 003 on V1 needs 15 frames at the tail more'),
+  })
+  expect(row('C001C009.mov')).toMatchObject({ outcome: 'fits', eventNumbers: ['004'] })
+  expect(await states()).toEqual(['original gone', 'original gone', 'original gone', 'unresolved'])
+})
+
+describe('repointing', () => {
+  const rows = async () => ({
+    volumes: await ennick.query('select id, label, root_path from volumes order by id'),
+    clips: await ennick.query('select id, name, reel, described from clips order by id'),
+    files: await ennick.query('select id, path, is_gone from files order by id'),
+    links: await ennick.query('select clip_id, ordinal, file_id from clip_files order by clip_id, ordinal'),
+  })
+
+  test('does what was accepted, all at once, and is taken back whole', async () => {
+    const before = await rows()
+    const result = await search()
+    const choices = result.rows.flatMap((row) =>
+      row.candidateId ? [{ wantedId: row.wantedId, candidateId: row.candidateId }] : [],
+    )
+    const mend = await ennick.call('repoint', { params: { cutId }, body: { searchJobId: result.jobId, choices } })
+    expect(mend.title).toBe('Repoint 2 originals, Repoint 1 event')
+    expect((await rows()).volumes).toHaveLength(before.volumes.length + 1)
+    expect(await states()).toEqual(['on original', 'on original', 'original gone', 'on original'])
+    expect(
+      (await ennick.call('history', { params: { productionId } })).some((line) =>
+        line.what.includes(`→ ${join(shelf, 'A001C001.mov')}`),
+      ),
+    ).toBe(true)
+    const undone = await ennick.call('undoMend', { params: { mendId: mend.id } })
+    expect(undone.state).toBe('undone')
+    // The clip and the volume that it had brought in are gone with it.
+    expect(await states()).toEqual(['original gone', 'original gone', 'original gone', 'unresolved'])
+    expect(await rows()).toEqual(before)
+    await expect(ennick.call('undoMend', { params: { mendId: mend.id } })).rejects.toMatchObject({ status: 409 })
+  })
+
+  test('refuses a file for two, a refused file, and a file that left since', async () => {
+    const result = await search()
+    const first = result.rows.find((row) => row.label === 'A001C001.mov')
+    const third = result.rows.find((row) => row.label === 'A001C003.mov')
+    const repoint = (choices: object[]) =>
+      ennick.call('repoint', { params: { cutId }, body: { searchJobId: result.jobId, choices } })
+    const choice = { wantedId: first?.wantedId, candidateId: first?.candidateId }
+    await expect(repoint([choice, choice])).rejects.toMatchObject({ code: 'given-twice' })
+    await expect(
+      repoint([{ wantedId: third?.wantedId, candidateId: third?.rated[0]?.candidateId }]),
+    ).rejects.toMatchObject({
+      code: 'refused-choice',
+    })
+    await expect(repoint([{ wantedId: 'x', candidateId: 'y' }])).rejects.toMatchObject({ code: 'unknown-choice' })
+    await rename(join(shelf, 'A001C001.mov'), join(shelf, 'A001C001.mov.gone'))
+    await expect(repoint([choice])).rejects.toMatchObject({ code: 'changed-since' })
+    await rename(join(shelf, 'A001C001.mov.gone'), join(shelf, 'A001C001.mov'))
+  })
+
+  test('an undo stops when a later mend has moved the same link', async () => {
+    const result = await search()
+    const first = result.rows.find((row) => row.label === 'A001C001.mov')
+    const mend = await ennick.call('repoint', {
+      params: { cutId },
+      body: { searchJobId: result.jobId, choices: [{ wantedId: first?.wantedId, candidateId: first?.candidateId }] },
+    })
+    const [row] = await ennick.query<{ file_id: string }>('select file_id from clip_files order by file_id')
+    const [link] =
+      (
+        await ennick.query<{ changes: { link: { clipId: string }; after: string }[] }>(
+          'select changes from mends where id = $1',
+          [mend.id],
+        )
+      )[0]?.changes ?? []
+    await ennick.query('update clip_files set file_id = $1 where clip_id = $2', [
+      row?.file_id === link?.after
+        ? (await ennick.query<{ id: string }>('select id from files where id <> $1 limit 1', [link?.after]))[0]?.id
+        : row?.file_id,
+      link?.link.clipId,
+    ])
+    await expect(ennick.call('undoMend', { params: { mendId: mend.id } })).rejects.toMatchObject({
+      code: 'mend-conflict',
+    })
+    await ennick.query('update clip_files set file_id = $1 where clip_id = $2', [link?.after, link?.link.clipId])
+    await ennick.call('undoMend', { params: { mendId: mend.id } })
+  })
+
+  test('is taken back after what rests on it; a volume on which two found their files goes with the last', async () => {
+    const before = await rows()
+    const result = await search()
+    const repoint = (label: string) => {
+      const found = result.rows.find((row) => row.label === label)
+      const choices = [{ wantedId: found?.wantedId, candidateId: found?.candidateId }]
+      return ennick.call('repoint', { params: { cutId }, body: { searchJobId: result.jobId, choices } })
+    }
+    const undo = (mendId: string) => ennick.call('undoMend', { params: { mendId } })
+    const pickup = await repoint('C001C009.mov')
+    const [created] = await ennick.query<{ id: string }>(`select id from clips where name = 'C001C009'`)
+    const choice = await ennick.call('chooseClip', { params: { cutId }, body: { positions: [0], clipId: created?.id } })
+    await expect(undo(pickup.id)).rejects.toMatchObject({
+      code: 'mend-conflict',
+      message: expect.stringContaining('Take that back first'),
+    })
+    await undo(choice.id)
+    // The second found its file on the volume that the first had brought in.
+    const second = await repoint('A001C002.mov')
+    await undo(pickup.id)
+    expect((await rows()).volumes).toHaveLength(before.volumes.length + 1)
+    await undo(second.id)
+    expect(await rows()).toEqual(before)
+  })
+})
+
+test('the handoff waits for what blocks it, takes decisions with a reason, and points at originals', async () => {
+  await expect(ennick.call('handOff', { params: { cutId } })).rejects.toMatchObject({ status: 409, code: 'preflight' })
+  const result = await search()
+  await ennick.call('repoint', {
+    params: { cutId },
+    body: {
+      searchJobId: result.jobId,
+      choices: result.rows.flatMap((row) =>
+        row.candidateId ? [{ wantedId: row.wantedId, candidateId: row.candidateId }] : [],
+      ),
+    },
+  })
+  const open = (await ennick.call('readPreflight', { params: { cutId } })).open
+  expect(open.map((finding) => finding.kind)).toEqual(['file gone'])
+  await expect(
+    ennick.call('decide', { params: { cutId }, body: { findingKey: open[0]?.key, reason: ' ' } }),
+  ).rejects.toMatchObject({
+    code: 'bad-request',
+  })
+  await ennick.call('decide', {
+    params: { cutId },
+    body: { findingKey: open[0]?.key, reason: 'Will be shot again on Friday' },
+  })
+  const handoff = await ennick.call('handOff', { params: { cutId } })
+  expect(handoff.files.map((file) => file.name)).toEqual([
+    'Mend me.otio',
+    'Mend me.edl',
+    'Mend me report.html',
+    'manifest.json',
+  ])
+  const text = (name: string) => readFile(join(handoff.folder, name), 'utf8')
+  const options = { rate: { numerator: 25, denominator: 1 }, fileName: '' }
+  for (const cut of [edl.read(await text('Mend me.edl'), options), otio.read(await text('Mend me.otio'), options)]) {
+    expect(cut.events.map((event) => event.path)).toEqual([
+      join(shelf, 'A001C001.mov'),
+      join(shelf, 'A001C002.mov'),
+      expect.stringContaining('A001C003.mov'),
+      join(shelf, 'C001C009.mov'),
+    ])
+    expect(cut.events.map((event) => event.reel)).toEqual(['A001', 'A001', 'A001', 'C001'])
+  }
+  const report = await text('Mend me report.html')
+  for (const words of ['Will be shot again on Friday', join(shelf, 'A001C002.mov'), '004'])
+    expect(report).toContain(words)
+})
+
+describe('making a proxy again', () => {
+  test('replaces it, and taking that back puts the very same file back', async () => {
+    const clip = (await ennick.clips(productionId)).find((candidate) => candidate.name === 'A001C002.mov')
+    const { jobs } = await ennick.call('make', {
+      params: { productionId },
+      body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' },
+    })
+    await ennick.waitForJob(jobs[0]?.id ?? '')
+    const pair = async () =>
+      (await ennick.call('listPairs', { params: { productionId } })).find((row) => row.clipId === clip?.id)?.pairs
+    const before = await pair()
+    const path = (await ennick.call('readPair', { params: { pairId: before?.[0]?.id ?? '' } })).madeFiles[0]
+      ?.path as string
+    const content = await readFile(path)
+    await ennick.query('update pairs set is_compared = false where id = $1', [before?.[0]?.id])
+    const [mend] = await ennick.call('makeAgain', { params: { cutId }, body: { pairIds: [before?.[0]?.id] } })
+    for (;;) {
+      const now = (await ennick.call('listMends', { params: { productionId } })).find(
+        (candidate) => candidate.id === mend?.id,
+      )
+      if (now?.state === 'done') break
+      expect(now?.state).toBe('waiting')
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+    const made = await pair()
+    expect(made).toHaveLength(1)
+    expect(made?.[0]?.id).not.toBe(before?.[0]?.id)
+    expect(made?.[0]?.verdict).toBe('proven')
+    await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
+    expect((await pair())?.[0]?.id).toBe(before?.[0]?.id)
+    expect((await readFile(path)).equals(content)).toBe(true)
+  })
+
+  test('of an adopted proxy beside a made one replaces both, and taking that back brings both back', async () => {
+    const { database, close } = connect(ennick.config.databaseUrl, { maximum: 2 })
+    const material = await readMaterial(database, productionId)
+    const clip = [...material.clips.values()].find((candidate) => candidate.name === 'A001C002') as KnownClip
+    const path = join(madeVolume(material).rootPath, 'from set/A001C002_proxy.mov')
+    await makePicture(path, { timecode: '10:01:00:00', frames: 49 })
+    const adopted = await adoptPair(database, material, clip, [{ path, part: 'whole' }])
+    await close()
+    const verdicts = async () =>
+      (await ennick.call('listPairs', { params: { productionId } }))
+        .find((row) => row.clipId === clip.id)
+        ?.pairs.map((pair) => `${pair.origin} ${pair.verdict}`)
+    expect(await verdicts()).toEqual(['made unchecked', 'adopted mismatched'])
+    const [mend] = await ennick.call('makeAgain', { params: { cutId }, body: { pairIds: [adopted] } })
+    const state = async () =>
+      (await ennick.call('listMends', { params: { productionId } })).find((candidate) => candidate.id === mend?.id)
+        ?.state
+    while ((await state()) === 'waiting') await new Promise((resolve) => setTimeout(resolve, 100))
+    expect(await state()).toBe('done')
+    expect(await verdicts()).toEqual(['made proven'])
+    await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
+    expect(await verdicts()).toEqual(['made unchecked', 'adopted mismatched'])
+    expect((await stat(path)).size).toBeGreaterThan(0)
+  })
+
+  test('needs its original', async () => {
+    const clip = (await ennick.clips(productionId)).find((candidate) => candidate.presence === 'gone')
+    const { skipped } = await ennick.call('make', {
+      params: { productionId },
+      body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' },
+    })
+    expect(skipped[0]).toContain('find it in Mend first')
+  })
+})

@@ -1,0 +1,43 @@
+import type { RepointPlanRow, SearchResult } from '@ennick/contract'
+import type { CutState } from '../cuts/cut-state.ts'
+import type { FinishedSearch } from './repoint.ts'
+
+export function presentSearch(jobId: string, state: CutState, result: FinishedSearch): SearchResult {
+  const files = new Map(result.candidates.map((file) => [file.id, file]))
+  const rows = result.rows.map((row): RepointPlanRow => {
+    const thing = result.things.find((candidate) => candidate.id === row.wantedId)
+    const clip = thing?.clipId ? state.material.clips.get(thing.clipId) : undefined
+    return {
+      wantedId: row.wantedId,
+      label: thing?.label ?? row.wantedId,
+      eventNumbers: [...new Set((thing?.positions ?? []).map((position) => state.cut.events[position]?.number ?? ''))],
+      outcome: row.outcome,
+      candidateId: row.candidateId,
+      rule: row.rule,
+      reason: row.reason,
+      before: clip?.main.fullPath ?? state.cut.events[thing?.positions[0] ?? -1]?.path ?? null,
+      rated: row.rated.map(({ candidateId, rating }) => ({
+        candidateId,
+        path: files.get(candidateId)?.path ?? candidateId,
+        refusal: rating.gates.length ? rating.gates.map(({ sentence }) => sentence).join('; ') : null,
+        mayBeOpened: rating.gates.length > 0 && rating.gates.every(({ mayBeOpened }) => mayBeOpened),
+        evidence: [...rating.evidence],
+      })),
+    }
+  })
+  const outcome = (wanted: RepointPlanRow['outcome']): number => rows.filter((row) => row.outcome === wanted).length
+  return {
+    jobId,
+    looked: result.looked,
+    unreadable: (result.unreadable ?? []).map(({ path }) => path),
+    counts: {
+      asked: rows.length,
+      fits: outcome('fits'),
+      likely: outcome('likely'),
+      ambiguous: outcome('ambiguous'),
+      refused: outcome('refused'),
+      notFound: outcome('not found'),
+    },
+    rows,
+  }
+}

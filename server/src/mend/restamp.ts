@@ -1,0 +1,191 @@
+import { rm } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import { isOfStamp, type LinkChange } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { packetHash } from '../engine/packets.ts'
+import { canBeStamped, restampCopy } from '../engine/restamp.ts'
+import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
+import { type DescribedFile, describeFile, lookForPlaced, sameStamp, stampOf } from '../intake/describe-file.ts'
+import { belowMade, holdMade, madeVolume } from '../make/made-item.ts'
+import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
+import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
+import { holdAttempt, ofAttempt } from '../queue/attempt.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure } from '../queue/failure.ts'
+import { addJob, summarise } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import type { Database, Transaction } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { type JobResult, jobs } from '../store/job-schema.ts'
+import { type KnownClip, type KnownFile, type KnownPair, type Material, readMaterial } from '../store/material.ts'
+import { pairEvidence } from '../store/pair-evidence.ts'
+import { files, mends, pairs } from '../store/schema.ts'
+import { tiePair } from '../store/tie-pair.ts'
+import type { MendRow } from './links.ts'
+
+/** Why a pair's item cannot be set right by a new stamp alone; null when it can. */
+export function whyNotRestamped(clip: KnownClip, pair: KnownPair): string | null {
+  const wrong = (pair.comparison ?? []).filter((row) => !row.agrees)
+  const [made] = pair.files
+  if (wrong.length === 0) return 'nothing about it is known to be wrong'
+  const other = wrong.find(({ aspect }) => !isOfStamp(aspect))
+  if (other) return `it differs in ${other.aspect} too`
+  if (pair.files.length !== 1 || !made?.file.facts || !clip.main.facts) return 'it is of several files, or unreadable'
+  if (made.file.presence !== 'here') return 'its file is not here'
+  return canBeStamped(made.file.facts) ? null : `a ${made.file.facts.container} file cannot be stamped anew`
+}
+
+/** Queues copies of some pairs' items with the timecode, drop flag and reel of their originals. Nothing is encoded. */
+export async function restamp(
+  database: Database,
+  productionId: string,
+  pairIds: readonly string[],
+): Promise<MendRow[]> {
+  const material = await readMaterial(database, productionId)
+  return database.transaction(async (transaction) => {
+    const queued: MendRow[] = []
+    for (const pairId of new Set(pairIds)) {
+      const pair = material.pairs.get(pairId)
+      const clip = pair && material.clips.get(pair.clipId)
+      if (!pair || !clip) throw notFound('This pair')
+      const reason = whyNotRestamped(clip, pair)
+      if (reason !== null)
+        throw new PlainError('not-a-stamp', `${pair.name} is not mended by a new stamp: ${reason}.`, { status: 409 })
+      const [mend] = await transaction
+        .insert(mends)
+        .values({
+          productionId,
+          kind: 'restamp',
+          title: `Restamp ${pair.name}`,
+          changes: [changeOf(clip, pair, null)],
+          state: 'waiting',
+        })
+        .returning()
+      queued.push(mend as MendRow)
+      const mendId = (mend as MendRow).id
+      await addJob(transaction, productionId, `Restamp ${pair.name}`, { kind: 'restamp', pairId, mendId })
+    }
+    await announce(transaction, productionId, 'mends')
+    return queued
+  })
+}
+
+const changeOf = (clip: KnownClip, pair: KnownPair, after: string | null): LinkChange => ({
+  link: { kind: 'pair', clipId: clip.id, recipeId: 'restamp' },
+  before: pair.id,
+  after,
+  label: `${clip.name}: a copy of ${pair.name} with the original’s timecode and reel`,
+})
+
+/**
+ * Makes the copy in the place of made files, proves that its pictures are the same packet for packet and that its facts
+ * are the original's, and puts it in use in place of the other, whose file is not touched.
+ * @returns null: the job's end is written together with the pair
+ */
+export async function restampPair(
+  context: WorkContext,
+  { pairId, mendId }: { pairId: string; mendId: string },
+): Promise<null> {
+  const { database, job, config, signal } = context
+  const [row] = await database.select({ clipId: pairs.clipId }).from(pairs).where(eq(pairs.id, pairId))
+  const material = await readMaterial(database, job.productionId, row ? [row.clipId] : [], config.pathMap)
+  const pair = material.pairs.get(pairId)
+  const clip = pair && material.clips.get(pair.clipId)
+  if (!pair || !clip) throw new JobFailure('The pair was taken apart, or replaced, before it was restamped.')
+  const reason = whyNotRestamped(clip, pair)
+  if (reason !== null) throw new JobFailure(`${pair.name} is not mended by a new stamp: ${reason}.`)
+  const { file } = pair.files[0] as { file: KnownFile }
+  const seen = await lookForPlaced(file)
+  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
+  const made = madeVolume(material)
+  await recoverPlace(database, made)
+  const root = await holdMade(made)
+  const folder = await prepareFolder(root, join('restamped', dirname(file.path)))
+  const finalPath = join(made.rootPath, 'restamped', dirname(file.path), basename(file.path))
+  const part = partPath(finalPath, job.id, job.attempts)
+  const open = folder.at(basename(part))
+  try {
+    await removeParts(folder, job.id)
+    const described = await stampedCopy(material, clip, file, open, signal)
+    await folder.assertThere()
+    await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
+      await holdAttempt(transaction, job)
+      await moves.giveName(belowMade(made, part), belowMade(made, finalPath))
+      await settle(transaction, context, { material, clip, pair, mendId, described, path: belowMade(made, finalPath) })
+    })
+  } catch (error) {
+    if (error instanceof NotOurs) throw new JobFailure(error.message)
+    if (isFileError(error)) throw new JobFailure(explainFileError(error, finalPath))
+    throw error
+  } finally {
+    await rm(open, { force: true })
+    await folder.release()
+    await root.release()
+  }
+  return null
+}
+
+/** @throws JobFailure when the copy is not what it has to be */
+async function stampedCopy(
+  material: Material,
+  clip: KnownClip,
+  file: KnownFile,
+  to: string,
+  signal: AbortSignal,
+): Promise<DescribedFile> {
+  const { facts } = clip.main
+  if (!facts || !file.facts) throw new JobFailure(`${clip.name} cannot be read.`)
+  const stamp = { facts, reel: clip.reel }
+  const complaint = await restampCopy({ path: file.fullPath, facts: file.facts }, stamp, to, signal)
+  if (complaint !== null) throw new JobFailure(`${file.fullPath} could not be copied: ${complaint}`)
+  const [before, after] = [await packetHash(file.fullPath, signal), await packetHash(to, signal)]
+  if (before === null || before !== after)
+    throw new JobFailure(`The copy of ${file.fullPath} does not have its pictures. Nothing was kept of it.`)
+  const described = await describeFile(to, await stampOf(to), { signal })
+  const copy = { file: { ...described, path: file.path }, part: 'whole' } as const
+  const raster = { contentWidth: null, contentHeight: null }
+  const rows = pairEvidence(clip, clip.main, [copy], raster, material.production.proxySuffixes) ?? []
+  const wrong = rows.filter((row) => !row.agrees && isOfStamp(row.aspect))
+  if (wrong.length || described.facts === null) {
+    const lost = wrong.map((row) => `${row.aspect} ${row.found} instead of ${row.expected}`).join('; ')
+    throw new JobFailure(
+      `${file.facts.container} does not keep the stamp: ${lost}. Nothing was kept of the copy: make it again instead.`,
+    )
+  }
+  return described
+}
+
+async function settle(
+  transaction: Transaction,
+  { job }: WorkContext,
+  given: {
+    readonly material: Material
+    readonly clip: KnownClip
+    readonly pair: KnownPair
+    readonly mendId: string
+    readonly described: DescribedFile
+    readonly path: string
+  },
+): Promise<void> {
+  const { material, clip, pair, mendId, described, path } = given
+  const [held] = await transaction.select().from(pairs).where(eq(pairs.id, pair.id)).for('update')
+  if (!held?.isActive) throw new JobFailure(`${pair.name} was replaced meanwhile. Nothing was kept of this copy.`)
+  await transaction.update(pairs).set({ isActive: false }).where(eq(pairs.id, pair.id))
+  const values = { ...described, volumeId: madeVolume(material).id, path, isGone: false, seenAt: new Date() }
+  const [row] = await transaction.insert(files).values(values).returning({ id: files.id })
+  const item = { name: pair.name, kind: pair.kind, origin: 'made' } as const
+  const file = { ...(row as { id: string }), fingerprint: described.fingerprint, part: 'whole' } as const
+  const after = await tiePair(transaction, clip, item, [file])
+  const change = changeOf(clip, pair, after)
+  await transaction
+    .update(mends)
+    .set({ changes: [change], state: 'done' })
+    .where(eq(mends.id, mendId))
+  await writeHistory(transaction, job.productionId, 'pair', after, `${change.label}. ${pair.name} itself is untouched.`)
+  const result: JobResult = { kind: 'restamp', pairId: after }
+  await transaction
+    .update(jobs)
+    .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
+    .where(ofAttempt(job))
+  await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')
+}

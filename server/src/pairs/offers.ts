@@ -1,0 +1,159 @@
+import { basename } from 'node:path'
+import type { ProxyOffer } from '@ennick/contract'
+import type { Candidate, ProposalRow, Wanted } from '@ennick/core'
+import { and, asc, eq, notExists, sql } from 'drizzle-orm'
+import { readApart } from '../reading/read-apart.ts'
+import { announce } from '../store/announce.ts'
+import { cameraProxies } from '../store/catalogue-schema.ts'
+import type { Database, Queryable } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { type KnownClip, type KnownFile, type Material, placeFile, readMaterial } from '../store/material.ts'
+import { pairEvidence } from '../store/pair-evidence.ts'
+import { files, pairFiles } from '../store/schema.ts'
+import { tiePair } from '../store/tie-pair.ts'
+
+interface Offer {
+  readonly file: KnownFile
+  readonly outcome: ProxyOffer['outcome']
+  readonly reason: string
+  readonly clip: KnownClip | null
+  readonly rivals: readonly KnownClip[]
+}
+
+/** Proxies that others made and that belong to no pair yet, with the clips that they fit, by evidence. */
+export async function listOffers(database: Queryable, productionId: string): Promise<ProxyOffer[]> {
+  const { material, offers } = await readOffers(database, productionId)
+  return offers.map(({ file, clip, outcome, reason, rivals }) => {
+    const picture = file.facts?.picture
+    const likeliest = clip ?? (outcome === 'likely' ? rivals[0] : undefined)
+    const rows = likeliest ? evidenceOf(material, likeliest, file) : []
+    const differing = rows.filter((row) => !row.agrees)
+    return {
+      ...{ fileId: file.id, path: file.path, volumeLabel: file.volume.label, outcome, reason },
+      raster: picture ? `${picture.width}×${picture.height}` : '',
+      clipId: clip?.id ?? null,
+      clipName: clip?.name ?? null,
+      rivals: rivals.map((rival) => ({ clipId: rival.id, path: rival.main.path })),
+      agrees: clip !== null && differing.length === 0,
+      differences: differing.map((row) => `${row.aspect}: ${row.expected} / ${row.found}`),
+    }
+  })
+}
+
+/**
+ * Ties proxies to the clips that they fit, or that a person chose, with the evidence as it is. They stay where they are.
+ * @param fileIds those that fit
+ */
+export async function acceptOffers(
+  database: Database,
+  productionId: string,
+  { fileIds, choices }: { fileIds: readonly string[]; choices: readonly { fileId: string; clipId: string }[] },
+): Promise<number> {
+  return database.transaction(async (transaction) => {
+    const { offers, material } = await readOffers(transaction, productionId)
+    const fitting = new Set(fileIds)
+    const chosen = new Map(choices.map(({ fileId, clipId }) => [fileId, material.clips.get(clipId)]))
+    let paired = 0
+    for (const { file, clip: fits } of offers) {
+      const clip = chosen.get(file.id) ?? (fitting.has(file.id) ? fits : null)
+      if (!clip) continue
+      const name = basename(file.path)
+      const item = { name, kind: 'proxy', origin: 'adopted' } as const
+      const pairId = await tiePair(transaction, clip, item, [{ ...file, part: 'whole' }])
+      await writeHistory(
+        transaction,
+        productionId,
+        'pair',
+        pairId,
+        `Paired the proxy ${name}, made elsewhere, with ${clip.name}${chosen.has(file.id) ? ', as a person chose' : ''}.`,
+      )
+      paired++
+    }
+    await announce(transaction, productionId, 'volumes', 'clips', 'pairs', 'cuts')
+    return paired
+  })
+}
+
+const evidenceOf = (material: Material, clip: KnownClip, file: KnownFile) =>
+  pairEvidence(
+    clip,
+    clip.main,
+    [{ file, part: 'whole' }],
+    { contentWidth: null, contentHeight: null },
+    material.production.proxySuffixes,
+  ) ?? []
+
+async function readOffers(database: Queryable, productionId: string): Promise<{ material: Material; offers: Offer[] }> {
+  const rows = await database
+    .select({ file: files })
+    .from(cameraProxies)
+    .innerJoin(files, eq(files.id, cameraProxies.fileId))
+    .where(
+      and(
+        eq(cameraProxies.productionId, productionId),
+        eq(files.isGone, false),
+        notExists(database.select({ one: sql`1` }).from(pairFiles).where(eq(pairFiles.fileId, files.id))),
+      ),
+    )
+    .orderBy(asc(files.path))
+  if (rows.length === 0) return { material: await readMaterial(database, productionId, []), offers: [] }
+  const material = await readMaterial(database, productionId)
+  const volumeById = new Map(material.volumes.map((volume) => [volume.id, volume]))
+  const waiting = rows.flatMap(({ file }) => {
+    const volume = volumeById.get(file.volumeId)
+    return volume ? [placeFile(file, volume)] : []
+  })
+  const proposals = await readApart(
+    'proposal',
+    {
+      wanted: waiting.map(wantedFor),
+      candidates: [...material.clips.values()].flatMap(candidateOf),
+      suffixes: material.production.proxySuffixes,
+      isShared: true,
+    },
+    { seconds: 120 },
+  )
+  return { material, offers: waiting.map((file, index) => offerOf(material, file, proposals[index] as ProposalRow)) }
+}
+
+/** What a proxy says of the original that it was made of. */
+function wantedFor(file: KnownFile): Wanted {
+  const { facts } = file
+  return {
+    id: file.id,
+    names: [basename(file.path)],
+    path: file.path,
+    kind: facts?.kind ?? null,
+    reel: facts?.reel ?? null,
+    rate: facts?.picture?.rate ?? null,
+    startFrame: facts?.startFrame ?? null,
+    dropFrame: facts?.dropFrame ?? false,
+    frames: facts?.picture?.frames ?? null,
+    channels: null,
+    fingerprint: null,
+    picture: null,
+    uses: [],
+  }
+}
+
+const candidateOf = (clip: KnownClip): Candidate[] =>
+  clip.main.facts && clip.role === 'original'
+    ? [
+        {
+          id: clip.id,
+          path: clip.main.path,
+          facts: clip.main.facts,
+          reel: clip.reel,
+          fingerprint: clip.main.fingerprint,
+          role: clip.role,
+          roleReason: null,
+        },
+      ]
+    : []
+
+function offerOf(material: Material, file: KnownFile, row: ProposalRow): Offer {
+  const rivals = row.rated.flatMap(({ candidateId }) => material.clips.get(candidateId) ?? [])
+  const clip = row.candidateId === null ? null : (material.clips.get(row.candidateId) ?? null)
+  const outcome = row.outcome === 'refused' || row.outcome === 'not found' ? 'waits' : row.outcome
+  return { file, outcome, reason: row.reason, clip, rivals }
+}

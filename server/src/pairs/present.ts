@@ -1,0 +1,85 @@
+import { basename } from 'node:path'
+import type { LedgerPair, LedgerRow, PairDetail } from '@ennick/contract'
+import { type PairVerdict, wasDecodedWhole } from '@ennick/core'
+import { stripOf } from '../clips/strip.ts'
+import type { UsesOfClips } from '../clips/uses.ts'
+import type { Queryable } from '../store/database.ts'
+import { readHistory } from '../store/history.ts'
+import { type KnownClip, type KnownPair, type Material, productionRate } from '../store/material.ts'
+
+export function presentLedger(material: Material, uses: UsesOfClips): LedgerRow[] {
+  const rate = productionRate(material.production)
+  return [...material.clips.values()].map((clip) => ({
+    clipId: clip.id,
+    name: basename(clip.main.path),
+    reel: clip.reel,
+    volumeLabel: clip.main.volume.label,
+    presence: clip.presence,
+    needsProxy: clip.main.facts?.kind === 'picture',
+    pairs: clip.pairs.map((pair) => presentPair(clip, pair)),
+    strip: stripOf(clip, rate, uses),
+  }))
+}
+
+function presentPair(clip: KnownClip, pair: KnownPair): LedgerPair {
+  const picture = pair.files.find(({ part }) => part !== 'sound')?.file.facts?.picture
+  return {
+    id: pair.id,
+    name: pair.name,
+    kind: pair.kind,
+    origin: pair.origin,
+    recipe: pair.recipe ? `${pair.recipe.name}, version ${pair.recipeVersion}` : null,
+    raster: picture ? `${picture.width} × ${picture.height}` : null,
+    verdict: pair.verdict,
+    why: explainVerdict(clip, pair),
+    isDecodedWhole: wasDecodedWhole(pair.comparison),
+  }
+}
+
+/** The verdict in a sentence, with the numbers behind it. */
+export function explainVerdict(clip: KnownClip, pair: KnownPair): string {
+  const volume = clip.main.volume.label
+  const wrong = (pair.comparison ?? []).filter((row) => !row.agrees)
+  const facts = `All ${pair.comparison?.length ?? 0} facts agree with the original`
+  const decoded = wasDecodedWhole(pair.comparison) ? ', and every frame decodes' : ''
+  const sentences: Record<PairVerdict, string> = {
+    proven: `${facts}, and so do its pictures${decoded}.`,
+    matched: `${facts}${decoded}; its pictures were not compared.`,
+    unchecked: 'Not compared with its original yet: check again.',
+    stale: pair.originalFingerprints.some((mark, index) => clip.files[index]?.fingerprint !== mark)
+      ? 'The original has changed since this was made.'
+      : 'The recipe has a newer version.',
+    mismatched: wrong
+      .map((row) => `${row.aspect}: ${row.difference ?? `${row.found} instead of ${row.expected}`}`)
+      .join('; '),
+    'proxy gone': `${pair.files.find(({ file }) => file.presence === 'gone')?.file.path ?? pair.name} was deleted or moved; it can be made again.`,
+    'proxy away': `It lies on volume “${pair.files[0]?.file.volume.label}”, which is away.`,
+    'original gone': `The original is not on volume “${volume}”, which is here.`,
+    'original away': `The original is on volume “${volume}”, which is away.`,
+    'both gone': 'Neither the original nor what was made of it is there.',
+  }
+  return sentences[pair.verdict]
+}
+
+export async function presentPairDetail(
+  database: Queryable,
+  material: Material,
+  pair: KnownPair,
+  uses: UsesOfClips,
+): Promise<PairDetail> {
+  const clip = material.clips.get(pair.clipId) as KnownClip
+  return {
+    pair: presentPair(clip, pair),
+    clipId: clip.id,
+    clipName: basename(clip.main.path),
+    recipeId: pair.recipeId,
+    viewingLut: pair.viewingLut,
+    originalFiles: clip.files.map((file) => ({ path: file.fullPath, presence: file.presence })),
+    madeFiles: pair.files.map(({ file, part }) => ({ path: file.fullPath, presence: file.presence, part })),
+    comparison: pair.comparison,
+    strip: stripOf({ ...clip, pairs: [pair] }, productionRate(material.production), uses),
+    checkedAt: pair.checkedAt?.toISOString() ?? null,
+    createdAt: pair.createdAt.toISOString(),
+    history: await readHistory(database, material.production.id, [pair.id, clip.id], 50),
+  }
+}

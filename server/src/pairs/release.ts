@@ -1,0 +1,119 @@
+import type { Release } from '@ennick/contract'
+import { eq, sql } from 'drizzle-orm'
+import { noticesOf } from '../clips/notices.ts'
+import { explainFailure, isFileError } from '../errors.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { madeVolume } from '../make/made-item.ts'
+import { NotOurs, withPlacements } from '../placements/placements.ts'
+import { announce } from '../store/announce.ts'
+import { anyOf } from '../store/any-of.ts'
+import type { Database } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { type KnownClip, type KnownPair, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
+import { files, pairs } from '../store/schema.ts'
+
+/**
+ * Frees space by deleting made files, each pair in an act of its own. Deleted is only what Ennick made and can make
+ * again: its recipe is stored, and its original is here, unchanged, whole, and not on a volume that leaves. All else is
+ * kept, with the reason.
+ * @param apply false answers what would be deleted
+ */
+export async function releasePairs(
+  database: Database,
+  productionId: string,
+  pairIds: readonly string[],
+  apply: boolean,
+): Promise<Release> {
+  const material = await readMaterial(database, productionId)
+  const resting = await pairsOfMends(database, productionId)
+  const result: Release = { released: 0, bytes: 0, kept: [] }
+  for (const pairId of new Set(pairIds)) {
+    const pair = material.pairs.get(pairId)
+    const clip = pair && material.clips.get(pair.clipId)
+    if (!pair || !clip) continue
+    const reason =
+      (await whyKept(material, clip, pair, resting)) ??
+      (apply ? await deletePair(database, material, clip, pair) : null)
+    if (reason !== null) result.kept.push({ pairId, name: pair.name, reason })
+    else {
+      result.released++
+      result.bytes += bytesOf(pair)
+    }
+  }
+  if (apply && result.released) {
+    const freed = `${result.released} made ${result.released === 1 ? 'item' : 'items'}, ${result.bytes} bytes`
+    await writeHistory(database, productionId, 'production', productionId, `Released ${freed}. Each can be made again.`)
+    await announce(database, productionId, 'pairs', 'clips', 'cuts', 'volumes')
+  }
+  return result
+}
+
+const bytesOf = (pair: KnownPair): number =>
+  pair.files.reduce((sum, { file }) => sum + (file.presence === 'here' ? file.sizeBytes : 0), 0)
+
+/** Pairs that a mend which can be taken back has made, or has set aside. */
+async function pairsOfMends(database: Database, productionId: string): Promise<Set<string>> {
+  const { rows } = await database.execute<{ id: string }>(sql`
+    select distinct linked.id from mends
+      cross join lateral jsonb_array_elements(mends.changes) as change(link)
+      cross join lateral (values (change.link->>'before'), (change.link->>'after')) as linked(id)
+    where mends.production_id = ${productionId} and mends.state in ('waiting', 'done') and linked.id is not null`)
+  return new Set(rows.map(({ id }) => id))
+}
+
+/** Why a pair is not deleted; null when it may be. The original is looked at on disk, whatever the ledger says. */
+async function whyKept(
+  material: Material,
+  clip: KnownClip,
+  pair: KnownPair,
+  resting: ReadonlySet<string>,
+): Promise<string | null> {
+  if (pair.origin !== 'made') return 'It was made elsewhere: Ennick deletes only what it made.'
+  if (!pair.recipe || !material.recipes.has(pair.recipeId ?? ''))
+    return 'The recipe that it was made with is not stored: it could not be made again.'
+  if (resting.has(pair.id)) return 'A mend rests on it: take that back first.'
+  if (pair.files.some(({ file }) => file.presence === 'away')) return 'Its own volume is away.'
+  const volume = clip.main.volume.label
+  if (clip.presence === 'away') return `Its original is on volume “${volume}”, which is away.`
+  if (clip.presence === 'gone') return `Its original is not on volume “${volume}” any more: this may be the last copy.`
+  if (clip.damage !== null) return `Its original is damaged: ${clip.damage}`
+  if (pair.originalChanged) return 'Its original is another than it was made of: it could not be made again as it is.'
+  if (clip.role !== 'original') return `What it was made of is no original: ${clip.roleReason ?? clip.role}.`
+  if (noticesOf(clip, new Date().toISOString().slice(0, 10)).some(({ kind }) => kind === 'only on a card'))
+    return `Its original is only on “${volume}”, which leaves again.`
+  for (const file of clip.files) {
+    const stamp = await lookForPlaced(file).catch(() => null)
+    if (!stamp || !sameStamp(file, stamp)) return `Its original ${file.fullPath} is not as it was: check again first.`
+  }
+  return null
+}
+
+/** @returns why it was kept after all */
+async function deletePair(
+  database: Database,
+  material: Material,
+  clip: KnownClip,
+  pair: KnownPair,
+): Promise<string | null> {
+  const made: VolumeRow = madeVolume(material)
+  try {
+    await withPlacements(database, made, `release of ${pair.name}`, async (transaction, moves) => {
+      for (const { file } of pair.files) await moves.discard(file.path, file.fingerprint)
+      await transaction.delete(pairs).where(eq(pairs.id, pair.id))
+      const ids = pair.files.map(({ file }) => file.id)
+      await transaction.delete(files).where(anyOf(files.id, ids))
+      await writeHistory(
+        transaction,
+        material.production.id,
+        'clip',
+        clip.id,
+        `Released ${pair.name} (${pair.recipe?.name}, version ${pair.recipeVersion}): deleted to free space.`,
+      )
+    })
+    return null
+  } catch (error) {
+    if (error instanceof NotOurs) return error.message
+    if (isFileError(error)) return explainFailure(error)
+    throw error
+  }
+}

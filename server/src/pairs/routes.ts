@@ -1,0 +1,58 @@
+import { eq } from 'drizzle-orm'
+import { usesOfClips } from '../clips/uses.ts'
+import { notFound } from '../errors.ts'
+import { implement } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { addJob, presentJob } from '../queue/jobs.ts'
+import { readMaterial, readProduction } from '../store/material.ts'
+import { clips, pairs } from '../store/schema.ts'
+import { acceptOffers, listOffers } from './offers.ts'
+import { presentLedger, presentPairDetail } from './present.ts'
+import { releasePairs } from './release.ts'
+import { untiePair } from './untie.ts'
+
+export function pairRoutes({ app, database }: Services): void {
+  implement(app, 'listPairs', async ({ params }) => {
+    const material = await readMaterial(database, params.productionId)
+    return presentLedger(material, await usesOfClips.given(database, material))
+  })
+
+  implement(app, 'readPair', async ({ params }) => {
+    const [row] = await database
+      .select({ productionId: clips.productionId })
+      .from(pairs)
+      .innerJoin(clips, eq(clips.id, pairs.clipId))
+      .where(eq(pairs.id, params.pairId))
+    const material = row ? await readMaterial(database, row.productionId) : null
+    const pair = material?.pairs.get(params.pairId)
+    if (!material || !pair) throw notFound('This pair')
+    return presentPairDetail(database, material, pair, await usesOfClips.given(database, material))
+  })
+
+  implement(app, 'decodePairs', async ({ params, body }) => {
+    await readProduction(database, params.productionId)
+    const title =
+      body.pairIds.length === 1
+        ? 'Decode every frame of one item'
+        : `Decode every frame of ${body.pairIds.length} items`
+    return presentJob(await addJob(database, params.productionId, title, { kind: 'decode', pairIds: body.pairIds }))
+  })
+
+  implement(app, 'untiePair', async ({ params }) => {
+    await untiePair(database, params.pairId)
+    return { done: true as const }
+  })
+  implement(app, 'release', ({ params, body }) => releasePairs(database, params.productionId, body.pairIds, body.apply))
+
+  implement(app, 'listOffers', ({ params }) => listOffers(database, params.productionId))
+  implement(app, 'acceptOffers', async ({ params, body }) => ({
+    paired: await acceptOffers(database, params.productionId, body),
+  }))
+
+  implement(app, 'check', async ({ params }) => {
+    await readProduction(database, params.productionId)
+    return presentJob(
+      await addJob(database, params.productionId, 'Check every file again', { kind: 'check', volumeId: null }),
+    )
+  })
+}

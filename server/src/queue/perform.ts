@@ -1,0 +1,37 @@
+import { announce } from '../store/announce.ts'
+import { type JobInput, type JobResult, jobs } from '../store/job-schema.ts'
+import { ofAttempt, Superseded } from './attempt.ts'
+import type { WorkContext } from './context.ts'
+import { summarise } from './jobs.ts'
+import { ProgressMeter } from './progress.ts'
+
+type Kind = JobInput['kind']
+/** Does one kind of work. @returns null when it writes its own end, together with what it has made */
+export type Performer<K extends Kind = Kind> = (
+  context: WorkContext,
+  meter: ProgressMeter,
+  input: Extract<JobInput, { kind: K }>,
+) => Promise<JobResult | null>
+
+/** Who does which kind of work. */
+export type Performers = { readonly [K in Kind]: Performer<K> }
+
+/**
+ * Does what a job asks and writes down its result.
+ * @throws JobFailure with a plain sentence, or the signal's reason.
+ */
+export async function performJob(performers: Performers, context: WorkContext): Promise<void> {
+  const { database, job, pause } = context
+  const meter = new ProgressMeter(database, job, pause)
+  const result = await (performers[job.input.kind] as Performer)(context, meter, job.input)
+  await meter.close()
+  if (result) {
+    const [ended] = await database
+      .update(jobs)
+      .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
+      .where(ofAttempt(job))
+      .returning({ id: jobs.id })
+    if (!ended) throw new Superseded(`Job ${job.id} was done by another attempt.`)
+    await announce(database, job.productionId, 'jobs')
+  }
+}

@@ -1,0 +1,62 @@
+import { threadsOf } from '../threads.ts'
+import type { ReadingKind, ReadingOutcome, Readings, ReadingTask } from './reading-thread.ts'
+
+/** A text that is not read: the message says why, and `location` where in it. */
+export class NotRead extends Error {
+  override readonly name = 'NotRead'
+  readonly location: string | null
+  constructor(message: string, location: string | null = null) {
+    super(message)
+    this.location = location
+  }
+}
+
+/** Memory of one thread, in MB: enough for the largest list that is taken, and no more than a machine can spare. */
+const mostMegabytes = 768
+/** Characters of a text: a list of 30 MB holds a hundred thousand events with all their remarks. */
+export const mostCharacters = 30_000_000
+const quickSeconds = 60
+
+const threads = threadsOf<ReadingTask, ReadingOutcome>(new URL('./reading-thread.ts', import.meta.url), {
+  maxThreads: 2,
+  maxQueue: 64,
+  idleTimeout: 60_000,
+  resourceLimits: { maxOldGenerationSizeMb: mostMegabytes },
+})
+
+/**
+ * Reads something in a thread of its own, within limits of size, time and memory, so that nothing waits for it: not the
+ * people whom this process answers, nor the queue whose leases it keeps.
+ * @param options.seconds how long it may take
+ * @throws NotRead with a plain reason; the signal's reason when that ends it
+ */
+export async function readApart<K extends ReadingKind>(
+  kind: K,
+  asked: Readings[K]['asked'],
+  options: { seconds?: number; signal?: AbortSignal } = {},
+): Promise<Readings[K]['answered']> {
+  const seconds = options.seconds ?? quickSeconds
+  if ('text' in asked && asked.text.length > mostCharacters)
+    throw new NotRead(`It has ${asked.text.length} characters; ${mostCharacters} are read at most.`)
+  const time = AbortSignal.timeout(seconds * 1000)
+  const signal = options.signal ? AbortSignal.any([options.signal, time]) : time
+  let outcome: ReadingOutcome
+  try {
+    outcome = await threads.run({ kind, asked } as ReadingTask, { signal })
+  } catch (error) {
+    options.signal?.throwIfAborted()
+    if (time.aborted)
+      throw new NotRead(
+        `It took longer than ${seconds} seconds to be read and was given up: it is far larger than any such list is.`,
+      )
+    const { code, message } = error as NodeJS.ErrnoException
+    if (code === 'ERR_WORKER_OUT_OF_MEMORY')
+      throw new NotRead(`It needs more than ${mostMegabytes} MB of memory to be read, and was given up.`)
+    if (/Task queue is at limit/.test(message))
+      throw new NotRead('Too many lists are being read at this moment. Try again in a minute.')
+    throw error
+  }
+  if ('answered' in outcome) return outcome.answered as Readings[K]['answered']
+  if ('tooDeep' in outcome) throw new NotRead('It is nested deeper than any such list is.')
+  throw new NotRead(outcome.refused, outcome.location)
+}

@@ -1,0 +1,74 @@
+import { countClipsOfVolumes } from './clips/clips-of-volumes.ts'
+import { clipRoutes } from './clips/routes.ts'
+import { clipTableRoutes } from './clips/table-routes.ts'
+import { usesOfClips } from './clips/uses.ts'
+import { readAllCutStates } from './cuts/cut-state.ts'
+import { cutRoutes } from './cuts/routes.ts'
+import { tryOriginals } from './cuts/try-originals.ts'
+import { usesIn } from './cuts/uses.ts'
+import { handoffRoutes } from './handoff/routes.ts'
+import type { Services } from './http/services.ts'
+import { verifyManifest } from './intake/manifest.ts'
+import { offload } from './intake/offload.ts'
+import { offloadRoutes } from './intake/offload-routes.ts'
+import { clipsOfVolumes } from './intake/present.ts'
+import { scanVolume } from './intake/scan.ts'
+import { standinRoutes } from './intake/standin-routes.ts'
+import { volumeRoutes } from './intake/volume-routes.ts'
+import { applyIntakeRules } from './make/intake-rules.ts'
+import { lutRoutes } from './make/lut-routes.ts'
+import { makeItems } from './make/make.ts'
+import { measureClips } from './make/measure.ts'
+import { recipeRoutes } from './make/recipe-routes.ts'
+import { makeRoutes } from './make/routes.ts'
+import { restampPair } from './mend/restamp.ts'
+import { mendRoutes } from './mend/routes.ts'
+import { searchFolder } from './mend/search.ts'
+import { checkFiles } from './pairs/check.ts'
+import { decodePairs } from './pairs/decode-pairs.ts'
+import { pairRoutes } from './pairs/routes.ts'
+import { clearAfterTheDead } from './placements/clear-after-the-dead.ts'
+import { queueRoutes } from './queue/routes.ts'
+import type { Work } from './queue/worker.ts'
+import { productionRoutes } from './today/routes.ts'
+
+/**
+ * Where the stops are put together: a later one may use an earlier one, and what an earlier one needs of a later one
+ * is given to it here.
+ */
+clipsOfVolumes.give(countClipsOfVolumes)
+usesOfClips.give(async (database, media) => usesIn(await readAllCutStates(database, media)))
+
+/** The API, stop by stop. */
+export const routesOfStops: readonly ((services: Services) => void)[] = [
+  ...[queueRoutes, productionRoutes],
+  ...[volumeRoutes, offloadRoutes, standinRoutes],
+  ...[clipRoutes, clipTableRoutes],
+  ...[makeRoutes, recipeRoutes, lutRoutes],
+  ...[pairRoutes, cutRoutes, mendRoutes, handoffRoutes],
+]
+
+/** What workers do. */
+export const work: Work = {
+  performers: {
+    scan: async (context, meter, { volumeId }) => {
+      const result = await scanVolume(context, meter, volumeId)
+      await applyIntakeRules(context, volumeId)
+      return result
+    },
+    offload,
+    verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
+    measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
+    make: async (context, meter, input) => {
+      // It writes its own end, together with the pairs that it makes.
+      await makeItems(context, meter, input)
+      return null
+    },
+    restamp: (context, _meter, input) => restampPair(context, input),
+    try: (context, meter, { clipIds }) => tryOriginals(context, meter, clipIds),
+    check: (context, meter, { volumeId }) => checkFiles(context, meter, volumeId),
+    decode: (context, meter, { pairIds }) => decodePairs(context, meter, pairIds),
+    search: searchFolder,
+  },
+  putInOrder: clearAfterTheDead,
+}

@@ -1,0 +1,16 @@
+/**
+ * The classes of advisory locks, each for one purpose: a lock of another class with the same number is another lock.
+ * The lock on migrations has one key alone and is told apart from these by that.
+ */
+export const lockClasses = {
+  /** Held by a worker's session for as long as it lives. */
+  lease: 46_002,
+  /** Held while files are moved in a production's place for what is made. */
+  placement: 46_003,
+  /** Held while a production's index of clips is brought up to date. */
+  index: 46_004,
+  /** Held while jobs of making are added to a production's queue. */
+  making: 46_005,
+  /** Held while a job looks for a numbered folder with seats for its files. */
+  folders: 46_006,
+} as const

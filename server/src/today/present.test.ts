@@ -1,0 +1,184 @@
+import { mkdir, rename, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let cutId: string
+let cards: string
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Views')
+  cards = join(ennick.media, 'cards')
+  await makePicture(join(cards, 'A/A001C001.mov'), { seed: 1 })
+  await makePicture(join(cards, 'A/A001C002.mov'), { seed: 2, timecode: '10:01:00:00' })
+  await makePicture(join(cards, 'B/B001C001.mov'), { seed: 3, timecode: '11:00:00:00', reel: null })
+  await makeSound(join(cards, 'B/T1.wav'), 96_000, 10 * 3600 * 48_000)
+  await ennick.addVolume(productionId, 'A', join(cards, 'A'))
+  await ennick.addVolume(productionId, 'B', join(cards, 'B'))
+  const clip = (await ennick.clips(productionId)).find((candidate) => candidate.name === 'A001C001.mov')
+  const { jobs } = await ennick.call('make', {
+    params: { productionId },
+    body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' },
+  })
+  await ennick.waitForJob(jobs[0]?.id ?? '')
+  const text = `TITLE: Views
+001  A001 V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: A001C001.mov
+002  A001 V C 10:01:00:10 10:01:01:10 01:00:01:00 01:00:02:00
+* FROM CLIP NAME: A001C002.mov
+003  B001 V C 11:00:00:00 11:00:02:05 01:00:02:00 01:00:04:05
+* FROM CLIP NAME: B001C001.mov
+004  X V C 05:00:00:00 05:00:01:00 01:00:04:05 01:00:05:05
+* FROM CLIP NAME: nobody.mov
+`
+  cutId = (await ennick.call('addCut', { params: { productionId }, body: { fileName: 'views.edl', text } })).id
+})
+afterAll(() => ennick.stop())
+
+const params = () => ({ params: { productionId } })
+const cut = () => ennick.call('readCut', { params: { cutId } })
+const ledger = () => ennick.call('listPairs', params())
+/** Takes a card out, looks, and puts it back. */
+async function without(name: string, look: () => Promise<void>): Promise<void> {
+  const isHere = async () =>
+    (await ennick.call('listVolumes', params())).find((volume) => volume.label === name)?.isHere
+  const until = async (wanted: boolean) => {
+    while ((await isHere()) !== wanted) await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  await rename(join(cards, name), join(cards, `${name} out`))
+  await until(false)
+  try {
+    await look()
+  } finally {
+    await rename(join(cards, `${name} out`), join(cards, name))
+    await until(true)
+  }
+}
+
+describe('Today', () => {
+  test('counts what waits at each stop', async () => {
+    const today = await ennick.call('today', params())
+    expect(today.counts).toEqual({ intake: 0, clips: 1, make: 0, pairs: 0, cuts: 1, mend: 2, handoff: 0 })
+    expect(today.clips).toMatchObject({ total: 4, picture: 3, withoutProxy: 2 })
+    expect(today.pairVerdicts).toEqual([{ verdict: 'proven', count: 1 }])
+    expect(today.cuts).toEqual([
+      expect.objectContaining({ name: 'Views', events: 4, onOriginal: 2, blocking: 2, handedOffAt: null }),
+    ])
+  })
+
+  test('names the box that is away, and who needs it', async () => {
+    await without('A', async () => {
+      const today = await ennick.call('today', params())
+      expect(today.volumesAway).toEqual([expect.objectContaining({ label: 'A', neededBy: ['Views'] })])
+      expect(today.counts.intake).toBe(1)
+    })
+    expect((await ennick.call('today', params())).volumesAway).toEqual([])
+  })
+})
+
+describe('a cut', () => {
+  test('shows each event with its state, its original and how that was found', async () => {
+    const { events, cut: summary } = await cut()
+    expect(events.map((event) => [event.number, event.state, event.by, event.note])).toEqual([
+      ['001', 'on original', 'name', null],
+      ['002', 'on original', 'name', null],
+      ['003', 'short', 'name', '5 frames past the end'],
+      ['004', 'unresolved', null, null],
+    ])
+    expect(summary.states).toEqual({ onOriginal: 2, onProxy: 0, originalMissing: 0, short: 1, unresolved: 1 })
+  })
+
+  test('an event whose original is away is not on it: it plays its proxy, or waits', async () => {
+    await without('A', async () => {
+      const { events, cut: summary } = await cut()
+      expect(events.map((event) => event.state)).toEqual(['on proxy', 'original away', 'short', 'unresolved'])
+      expect(summary.states).toMatchObject({ onProxy: 1, originalMissing: 1 })
+      const kinds = (await ennick.call('listFindings', { params: { cutId } })).map((finding) => finding.kind)
+      expect(kinds.filter((kind) => kind === 'volume away')).toHaveLength(2)
+    })
+  })
+
+  test('its strips carry the uses, with the exact overhang', async () => {
+    const strips = new Map((await cut()).strips.map((entry) => [entry.name, entry.strip]))
+    expect(strips.get('A001C001')).toMatchObject({
+      original: { start: 900_000, end: 900_050 },
+      made: [{ start: 900_000, end: 900_050, note: null, isWhollyOff: false }],
+      uses: [{ label: 'V1 001', start: 900_010, end: 900_035, note: null }],
+    })
+    expect(strips.get('B001C001')?.uses[0]?.note).toBe('5 frames past the end')
+  })
+})
+
+describe('the ledger', () => {
+  test('says why in a sentence, whatever the verdict', async () => {
+    const why = async () => (await ledger()).find((row) => row.name === 'A001C001.mov')?.pairs[0]?.why
+    expect(await why()).toMatch(/^All \d+ facts agree with the original, and so do its pictures\.$/)
+    await without('A', async () => expect(await why()).toBe('The original is on volume “A”, which is away.'))
+    await rename(join(cards, 'A/A001C001.mov'), join(cards, 'A/other.mov'))
+    const check = async () => ennick.waitForJob((await ennick.call('check', params())).id)
+    await check()
+    expect(await why()).toBe('The original is not on volume “A”, which is here.')
+    await rename(join(cards, 'A/other.mov'), join(cards, 'A/A001C001.mov'))
+    await check()
+    expect(await why()).toMatch(/agree/)
+  })
+
+  test('sound needs no proxy, and has a strip all the same', async () => {
+    const row = (await ledger()).find((candidate) => candidate.name === 'T1.wav')
+    expect(row).toMatchObject({ needsProxy: false, pairs: [], strip: { original: { start: 900_000, end: 900_050 } } })
+  })
+})
+
+test('a clip knows where it is used', async () => {
+  const clips = await ennick.clips(productionId)
+  expect(clips.map((clip) => [clip.name, clip.uses])).toEqual([
+    ['A001C001.mov', 1],
+    ['A001C002.mov', 1],
+    ['B001C001.mov', 1],
+    ['T1.wav', 0],
+  ])
+  const detail = await ennick.call('readClip', { params: { clipId: clips[2]?.id ?? '' } })
+  expect(detail.uses).toEqual([{ cutId, cutName: 'Views', event: '003', track: 'V1', state: 'short' }])
+})
+
+test('a path map is used at once, and the list of suggestions shrinks', async () => {
+  const text = `TITLE: Mapped
+001  AX V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00
+* SOURCE FILE: Q:\\shoot\\cards\\A\\A001C001.mov
+`
+  const id = (await ennick.call('addCut', { params: { productionId }, body: { fileName: 'mapped.edl', text } })).id
+  const read = () => ennick.call('readCut', { params: { cutId: id } })
+  const before = await read()
+  expect(before.events[0]?.by).toBe('name')
+  expect(before.suggestedMappings).toEqual([{ from: 'Q:/shoot', to: ennick.media, matches: 1 }])
+  await ennick.call('setPathMappings', { params: { productionId }, body: { mappings: before.suggestedMappings } })
+  const after = await read()
+  expect([after.events[0]?.by, after.suggestedMappings]).toEqual(['path', []])
+  await ennick.call('removeCut', { params: { cutId: id } })
+  await expect(read()).rejects.toMatchObject({ status: 404 })
+})
+
+test('an event that several originals claim is settled by a person, and that can be taken back', async () => {
+  await mkdir(join(cards, 'C'))
+  await makePicture(join(cards, 'C/A001C002.mov'), { seed: 8, timecode: '10:01:00:00' })
+  await ennick.addVolume(productionId, 'C', join(cards, 'C'))
+  const findings = async () =>
+    (await ennick.call('listFindings', { params: { cutId } })).filter((finding) => finding.kind === 'ambiguous')
+  const [ambiguous] = await findings()
+  expect(ambiguous?.rivals.map((rival) => rival.path)).toEqual([
+    join(cards, 'A/A001C002.mov'),
+    join(cards, 'C/A001C002.mov'),
+  ])
+  const mend = await ennick.call('chooseClip', {
+    params: { cutId },
+    body: { positions: ambiguous?.events, clipId: ambiguous?.rivals[1]?.clipId },
+  })
+  expect(await findings()).toEqual([])
+  expect((await cut()).events[1]).toMatchObject({ by: 'choice', originalPath: join(cards, 'C/A001C002.mov') })
+  await ennick.call('undoMend', { params: { mendId: mend.id } })
+  expect(await findings()).toHaveLength(1)
+  await rm(join(cards, 'C'), { recursive: true })
+})

@@ -1,0 +1,93 @@
+import type { Today } from '@ennick/contract'
+import { isWell, preflight } from '@ennick/core'
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
+import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
+import type { Queryable } from '../store/database.ts'
+import { jobs } from '../store/job-schema.ts'
+import { type Material, readMaterial } from '../store/material.ts'
+import { files, handoffs, volumes } from '../store/schema.ts'
+
+/** Is everything in, what runs, what is wrong, what next. */
+export async function presentToday(database: Queryable, productionId: string): Promise<Today> {
+  const material = await readMaterial(database, productionId)
+  const states = await readAllCutStates(database, material)
+  const clips = [...material.clips.values()]
+  const pictures = clips.filter((clip) => clip.main.facts?.kind === 'picture')
+  const pairs = [...material.pairs.values()]
+  const away = material.volumes.filter((volume) => !volume.isHere)
+  const handedOff = await lastHandoffs(database, productionId)
+  const cuts = states.map((state) => presentCutLine(state, handedOff))
+  const verdicts = new Map<string, number>()
+  for (const pair of pairs) verdicts.set(pair.verdict, (verdicts.get(pair.verdict) ?? 0) + 1)
+  const live = await database.$count(
+    jobs,
+    and(eq(jobs.productionId, productionId), inArray(jobs.state, ['waiting', 'running'])),
+  )
+  return {
+    counts: {
+      intake:
+        away.length +
+        material.volumes.filter((volume) => volume.isHere && volume.kind !== 'made' && volume.lastScanAt === null)
+          .length,
+      clips: pictures.filter((clip) => clip.reel === null).length,
+      make: live,
+      pairs: pairs.filter((pair) => !isWell(pair.verdict)).length,
+      cuts: states.filter((state) => state.resolutions.some((resolution) => resolution.state !== 'on original')).length,
+      mend: states.reduce((sum, state) => sum + state.findings.length, 0),
+      handoff: cuts.filter((cut) => cut.blocking === 0 && cut.handedOffAt === null).length,
+    },
+    clips: {
+      total: clips.length,
+      picture: pictures.length,
+      withoutProxy: pictures.filter((clip) => clip.pairs.length === 0).length,
+      bytes: clips.reduce((sum, clip) => sum + clip.files.reduce((inner, file) => inner + file.sizeBytes, 0), 0),
+    },
+    volumesAway: away.map((volume) => ({
+      id: volume.id,
+      label: volume.label,
+      kind: volume.kind,
+      lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
+      neededBy: neededBy(material, states, volume.id),
+    })),
+    pairVerdicts: [...verdicts].map(([verdict, count]) => ({ verdict, count })).sort((a, b) => b.count - a.count),
+    cuts,
+    problems: await countProblems(database, productionId),
+  }
+}
+
+function presentCutLine(state: CutState, handedOff: ReadonlyMap<string, Date>): Today['cuts'][number] {
+  return {
+    id: state.row.id,
+    name: state.row.name,
+    events: state.cut.events.length,
+    onOriginal: state.resolutions.filter((resolution) => resolution.state === 'on original').length,
+    blocking: preflight(state.findings, state.decisions).open.length,
+    handedOffAt: handedOff.get(state.row.id)?.toISOString() ?? null,
+  }
+}
+
+/** The cuts that use anything on a volume. */
+function neededBy(material: Material, states: readonly CutState[], volumeId: string): string[] {
+  return states
+    .filter((state) =>
+      state.resolutions.some(({ clipId }) => clipId !== null && material.clips.get(clipId)?.main.volumeId === volumeId),
+    )
+    .map((state) => state.row.name)
+}
+
+async function lastHandoffs(database: Queryable, productionId: string): Promise<Map<string, Date>> {
+  const rows = await database
+    .select({ cutId: handoffs.cutId, at: sql<string>`max(${handoffs.createdAt})` })
+    .from(handoffs)
+    .where(eq(handoffs.productionId, productionId))
+    .groupBy(handoffs.cutId)
+  return new Map(rows.map((row) => [row.cutId, new Date(row.at)]))
+}
+
+function countProblems(database: Queryable, productionId: string): Promise<number> {
+  const ofProduction = database.select({ id: volumes.id }).from(volumes).where(eq(volumes.productionId, productionId))
+  return database.$count(
+    files,
+    and(inArray(files.volumeId, ofProduction), isNotNull(files.problem), eq(files.isGone, false)),
+  )
+}

@@ -1,0 +1,86 @@
+import type { Production } from '@ennick/contract'
+import { defaultProxySuffixes } from '@ennick/core'
+import { asc, eq } from 'drizzle-orm'
+import { PlainError } from '../errors.ts'
+import { implement } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { announce } from '../store/announce.ts'
+import { readHistory, writeHistory } from '../store/history.ts'
+import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
+import { addProduction } from '../store/productions.ts'
+import { productions } from '../store/schema.ts'
+import { presentToday } from './present.ts'
+
+export function productionRoutes({ app, database, config }: Services): void {
+  implement(app, 'listProductions', async () =>
+    (await database.select().from(productions).orderBy(asc(productions.createdAt))).map(present),
+  )
+
+  implement(app, 'addProduction', async ({ body }) => {
+    const [taken] = await database
+      .select({ id: productions.id })
+      .from(productions)
+      .where(eq(productions.name, body.name))
+    if (taken) throw new PlainError('name-taken', `There is a production “${body.name}” already.`, { status: 409 })
+    const row = await database.transaction((transaction) =>
+      addProduction(transaction, config.dataFolder, {
+        ...body,
+        isDemo: false,
+        proxySuffixes: [...defaultProxySuffixes],
+      }),
+    )
+    await announce(database, null, 'productions')
+    return present(row)
+  })
+
+  implement(app, 'setPathMappings', async ({ params, body }) => {
+    await readProduction(database, params.productionId)
+    const [row] = await database
+      .update(productions)
+      .set({ pathMappings: body.mappings })
+      .where(eq(productions.id, params.productionId))
+      .returning()
+    await writeHistory(
+      database,
+      params.productionId,
+      'production',
+      params.productionId,
+      `Path map set: ${body.mappings.map((mapping) => `${mapping.from} → ${mapping.to}`).join('; ') || 'empty'}.`,
+    )
+    await announce(database, params.productionId, 'productions', 'cuts')
+    return present(row as ProductionRow)
+  })
+
+  implement(app, 'setProxySuffixes', async ({ params, body }) => {
+    await readProduction(database, params.productionId)
+    const proxySuffixes = [...new Set(body.proxySuffixes)]
+    const [row] = await database
+      .update(productions)
+      .set({ proxySuffixes })
+      .where(eq(productions.id, params.productionId))
+      .returning()
+    await writeHistory(
+      database,
+      params.productionId,
+      'production',
+      params.productionId,
+      `Suffixes of proxies set: ${proxySuffixes.join(', ') || 'none'}.`,
+    )
+    await announce(database, params.productionId, 'productions', 'clips', 'pairs', 'cuts', 'volumes')
+    return present(row as ProductionRow)
+  })
+
+  implement(app, 'today', ({ params }) => presentToday(database, params.productionId))
+  implement(app, 'history', ({ params }) => readHistory(database, params.productionId))
+}
+
+const present = (row: ProductionRow): Production => ({
+  id: row.id,
+  name: row.name,
+  rate: productionRate(row),
+  width: row.width,
+  height: row.height,
+  isDemo: row.isDemo,
+  proxySuffixes: row.proxySuffixes,
+  pathMappings: row.pathMappings,
+})
