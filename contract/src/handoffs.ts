@@ -14,7 +14,7 @@ export const preflight = z.object({
   ),
   tried: z
     .object({ of: z.int(), done: z.int() })
-    .describe('Originals of the cut, and those of them that were decoded at head, middle and end'),
+    .describe('Originals of the cut, and those of them that were decoded at head, quarters and tail'),
   open: z.array(finding),
   decided: z.array(finding),
 })

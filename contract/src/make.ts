@@ -67,7 +67,7 @@ export const makePlan = z.object({
 export const job = z.object({
   id,
   title: z.string(),
-  kind: z.enum(['scan', 'make', 'check', 'decode', 'search', 'offload', 'verify', 'measure', 'try', 'restamp']),
+  kind: z.enum(['scan', 'make', 'check', 'decode', 'search', 'offload', 'verify', 'measure', 'try', 'look', 'restamp']),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   progress: z
     .object({

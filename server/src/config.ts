@@ -16,6 +16,8 @@ export interface Config {
   readonly pathMap: readonly PathMapping[]
   /** A worker that says nothing for so long loses its jobs. */
   readonly leaseSeconds: number
+  /** Whether pictures of what arrives are looked at in the background. */
+  readonly looks: boolean
   /** Folders inside which volumes and searches may lie. */
   readonly allowedRoots: readonly string[]
   /** Host names, beside the loopback ones, under which the server may be asked. */
@@ -51,6 +53,7 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     codecs: readCodecs(environment.ENNICK_CODECS),
     pathMap: readPathMap(environment.ENNICK_PATH_MAP),
     leaseSeconds: readLease(environment.ENNICK_LEASE_SECONDS),
+    looks: readLooks(environment.ENNICK_LOOK),
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
   }
@@ -78,6 +81,11 @@ function readLease(text: string | undefined): number {
   if (!Number.isInteger(seconds) || seconds < 3 || seconds > 3600)
     throw new Error(`ENNICK_LEASE_SECONDS is "${text}": a number of seconds from 3 to 3600 is needed.`)
   return seconds
+}
+
+function readLooks(text: string | undefined): boolean {
+  if (text && text !== 'yes' && text !== 'no') throw new Error(`ENNICK_LOOK is "${text}": yes or no is needed.`)
+  return text !== 'no'
 }
 
 function readCodecs(text: string | undefined): RecipeCodec[] | null {

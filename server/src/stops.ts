@@ -26,6 +26,7 @@ import { mendRoutes } from './mend/routes.ts'
 import { searchFolder } from './mend/search.ts'
 import { checkFiles } from './pairs/check.ts'
 import { decodePairs } from './pairs/decode-pairs.ts'
+import { lookAtNew, lookLater } from './pairs/look.ts'
 import { pairRoutes } from './pairs/routes.ts'
 import { clearAfterTheDead } from './placements/clear-after-the-dead.ts'
 import { queueRoutes } from './queue/routes.ts'
@@ -54,6 +55,7 @@ export const work: Work = {
     scan: async (context, meter, { volumeId }) => {
       const result = await scanVolume(context, meter, volumeId)
       await applyIntakeRules(context, volumeId)
+      await lookLater(context.database, context.config, context.job.productionId)
       return result
     },
     offload,
@@ -64,9 +66,14 @@ export const work: Work = {
       await makeItems(context, meter, input)
       return null
     },
-    restamp: (context, _meter, input) => restampPair(context, input),
+    restamp: async (context, _meter, input) => {
+      const result = await restampPair(context, input)
+      await lookLater(context.database, context.config, context.job.productionId)
+      return result
+    },
     try: (context, meter, { clipIds }) => tryOriginals(context, meter, clipIds),
     check: (context, meter, { volumeId }) => checkFiles(context, meter, volumeId),
+    look: lookAtNew,
     decode: (context, meter, { pairIds }) => decodePairs(context, meter, pairIds),
     search: searchFolder,
   },

@@ -13,7 +13,7 @@ export const handoffsRoutes = {
   tryOriginals: route(
     'POST',
     '/api/cuts/:cutId/trial',
-    'Decode the originals of a cut at head, middle and end, so that none dies in the render',
+    'Decode the originals of a cut at head, quarters and tail, so that none dies in the render',
     { params: ofCut, response: job },
   ),
   decide: route('POST', '/api/cuts/:cutId/decisions', 'Record why a blocking finding may stay open', {

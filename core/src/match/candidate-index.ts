@@ -1,4 +1,5 @@
 import { fileName, listedReelLength, possibleStems, reelKey, sameReel } from '../naming/index.ts'
+import { alikeBelow } from '../signature/index.ts'
 import { rateKey, toNumber } from '../time/index.ts'
 import type { Candidate, Wanted } from './identity.ts'
 
@@ -15,6 +16,7 @@ export class CandidateIndex {
   readonly #files: readonly Candidate[]
   readonly #byKey = new Map<string, number[]>()
   readonly #suffixes: readonly string[]
+  #positionOf: ReadonlyMap<string, number> | null = null
 
   constructor(files: readonly Candidate[], suffixes: readonly string[]) {
     this.#files = files
@@ -37,14 +39,24 @@ export class CandidateIndex {
       const takesAll = list.length <= fewOfOneKey || (agrees === null && !isWeak && list.length <= mostOfOneKey)
       for (const position of list) if (takesAll || agrees?.(this.#files[position] as Candidate)) found.add(position)
     }
-    const { startFrame, frames, reel, fingerprint } = wanted
+    const { startFrame, frames, reel, fingerprint, pictures } = wanted
     if (fingerprint !== null)
       for (const position of this.#byKey.get(`content ${fingerprint}`) ?? []) found.add(position)
     for (const stem of new Set(wanted.names.flatMap((name) => possibleStems(name, this.#suffixes))))
       take(`name ${stem}`)
     if (reel !== null) take(`reel ${listed(reel)}`, true)
+    for (const [id, distance] of pictures ?? []) {
+      const position = distance <= alikeBelow ? this.#positions().get(id) : undefined
+      if (position !== undefined) found.add(position)
+    }
     if (startFrame !== null && frames !== null) take(`start ${startFrame} length ${frames}`)
     return [...found].sort((a, b) => a - b).map((position) => this.#files[position] as Candidate)
+  }
+
+  /** Where each file stands; made when it is first asked for. */
+  #positions(): ReadonlyMap<string, number> {
+    this.#positionOf ??= new Map(this.#files.map(({ id }, position) => [id, position]))
+    return this.#positionOf
   }
 
   #keysOf({ path, facts, reel, fingerprint }: Candidate): string[] {

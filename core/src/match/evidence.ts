@@ -1,6 +1,7 @@
 import { channelCount, describeChannels } from '../media/index.ts'
 import { compareNames, fileName, sameReel, sharedTail } from '../naming/index.ts'
 import type { Aspect, EvidenceRow } from '../pairing/index.ts'
+import { alikeBelow, otherAbove } from '../signature/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
 import { type ClosedGate, closedGates } from './gates.ts'
 import { type Candidate, isOfKind, type Wanted } from './identity.ts'
@@ -18,7 +19,7 @@ export interface Rating {
 }
 
 /** Aspects whose difference leaves a doubt, unless the content is the same. */
-const strong = new Set<Aspect>(['name', 'content', 'reel', 'timecode'])
+const strong = new Set<Aspect>(['name', 'content', 'pictures', 'reel', 'timecode'])
 
 /** Rates a candidate against what is wanted, given how rare things are among all the files at hand. */
 export function rateCandidate(
@@ -58,6 +59,16 @@ export function rateCandidate(
       },
       rarity.content(agrees),
       'the fingerprints differ',
+    )
+  }
+  const distance = wanted.pictures?.get(candidate.id)
+  const alike = [...(wanted.pictures?.values() ?? [])].filter((each) => each <= alikeBelow).length
+  if (distance !== undefined && (distance <= alikeBelow || distance > otherAbove)) {
+    const agrees = distance <= alikeBelow
+    weigh(
+      { aspect: 'pictures', expected: 'its own', found: agrees ? 'the same' : 'other ones', agrees },
+      rarity.pictures(agrees, alike),
+      'it shows something else',
     )
   }
   const own = facts.picture?.rate ?? null
@@ -135,9 +146,12 @@ export function rateCandidate(
   if (wanted.path !== null && sharedTail(wanted.path, candidate.path) > 1) bits += rarity.folder(candidate.path)
   weighed.sort((a, b) => Number(a.row.agrees) - Number(b.row.agrees) || b.bits - a.bits)
   const evidence = weighed.map(({ row }) => row)
-  const isSameContent = evidence.some(({ aspect, agrees }) => aspect === 'content' && agrees)
+  const agreesIn = (wantedAspect: Aspect): boolean =>
+    evidence.some(({ aspect, agrees }) => aspect === wantedAspect && agrees)
   const differing = evidence.filter(({ aspect, agrees }) => !agrees && strong.has(aspect)).map(({ aspect }) => aspect)
-  return { bits, gates, doubts: isSameContent ? [] : differing, evidence }
+  // Pictures that no other clip shows outweigh one wrong word: a new name, or a wrong stamp. Two are another's words.
+  const isSeen = agreesIn('pictures') && alike === 1 && differing.length === 1
+  return { bits, gates, doubts: agreesIn('content') || isSeen ? [] : differing, evidence }
 }
 
 const offBy = (frames: number): string => `${frames > 0 ? '+' : ''}${frames} frames`

@@ -18,6 +18,8 @@ export interface Wanted {
   readonly frames: number | null
   readonly channels: number | null
   readonly fingerprint: string | null
+  /** How far the pictures of candidates are from its own, by their ids, as far as both were looked at. */
+  readonly pictures: ReadonlyMap<string, number> | null
   /** Of a lost original: what stands in for it must not be less. */
   readonly picture: PictureGrade | null
   readonly uses: readonly WantedUse[]

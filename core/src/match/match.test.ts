@@ -17,6 +17,7 @@ const wanted = (id: string, change: Partial<Wanted> = {}): Wanted => ({
   frames: null,
   channels: null,
   fingerprint: null,
+  pictures: null,
   picture: null,
   uses: [],
   ...change,

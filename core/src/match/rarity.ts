@@ -36,6 +36,9 @@ const worldOf: Record<WeighedAspect, number> = {
 export const contentBits = 40
 const contentDiffers = Math.log2(0.01)
 
+/** Pictures of five places agree by chance as little; those of other clips of the same set are counted. */
+const pictureBits = 30
+
 /** Cameras without timecode begin at nought: that a start is nought says little, however few of them are here. */
 const noughtIsCommon = 0.25
 
@@ -115,6 +118,10 @@ export class Rarity {
     if (!known) return 0
     const covering = atMost(known.starts, toNumber(range.start)) - below(known.ends, toNumber(range.end))
     return this.#weigh('coverage', true, covering)
+  }
+  /** @param alike how many candidates show the same, this one among them */
+  pictures(agrees: boolean, alike: number): number {
+    return agrees ? pictureBits - Math.log2(Math.max(1, alike)) : -pictureBits
   }
   content(agrees: boolean): number {
     return agrees ? contentBits : contentDiffers

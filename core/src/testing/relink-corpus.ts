@@ -91,6 +91,7 @@ function lose(fate: Fate, index: number, file: Candidate, name: string) {
     frames,
     channels: 2,
     fingerprint: file.fingerprint,
+    pictures: null,
     picture: { width: 1920, height: 1080, codec: 'h264', pixelFormat: 'yuv420p' },
     uses: [{ label: 'event 1', rate: at, range: exactRange({ startFrame: start + 5, endFrame: start + 30 }) }],
   }

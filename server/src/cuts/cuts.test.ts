@@ -95,14 +95,14 @@ describe('an original that is not what it was', () => {
     const attempt = async () =>
       (await ennick.waitForJob((await ennick.call('tryOriginals', { params: { cutId } })).id)).summary
     expect(await tried()).toEqual({ of: 1, done: 0 })
-    expect(await attempt()).toBe('1 originals decode at head, middle and end')
+    expect(await attempt()).toBe('1 originals decode at head, quarters and tail')
     expect([await tried(), await kinds(cutId)]).toEqual([{ of: 1, done: 1 }, []])
     // The index of the file is whole; of its pictures, those in the middle are not.
     const broken = Buffer.from(kept)
     broken.fill(0x55, Math.floor(kept.length * 0.4), Math.floor(kept.length * 0.6))
     await writeFile(path, broken)
     await ennick.scan(cardId)
-    expect(await attempt()).toBe('0 originals decode at head, middle and end · 1 damaged')
+    expect(await attempt()).toBe('0 originals decode at head, quarters and tail · 1 damaged')
     expect((await findings(cutId)).find(({ kind }) => kind === 'original damaged')?.message).toMatch(
       /A001C002\.mov is damaged, and carries event 001: .*frames? \d+/,
     )

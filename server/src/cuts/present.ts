@@ -137,7 +137,7 @@ function rivalsOf(state: CutState, finding: Finding): FindingRow['rivals'] {
     .sort((a, b) => (a.path < b.path ? -1 : 1))
 }
 
-/** @param tried what of the cut's originals was decoded at head, middle and end */
+/** @param tried what of the cut's originals was decoded at head, quarters and tail */
 export function presentPreflight(state: CutState, tried: PreflightInfo['tried']): PreflightInfo {
   const result = preflight(state.findings, state.decisions)
   const decided = new Set(state.decisions.map((decision) => decision.findingKey))

@@ -21,7 +21,7 @@ export function handoffRoutes({ app, database, config }: Services): void {
   implement(app, 'tryOriginals', async ({ params }) => {
     const state = await readCutState(database, params.cutId)
     const clipIds = originalsOf(state).map(({ id }) => id)
-    const title = `Try the originals of “${state.row.name}”: decode head, middle and end`
+    const title = `Try the originals of “${state.row.name}”: decode head, quarters and tail`
     return presentJob(await addJob(database, state.row.productionId, title, { kind: 'try', clipIds }))
   })
 

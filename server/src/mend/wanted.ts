@@ -79,6 +79,7 @@ function wantedFiles(state: CutState, others: readonly CutState[], finding: Find
           frames: picture?.frames ?? null,
           channels: channelCount(facts),
           fingerprint: file.firstFingerprint ?? file.fingerprint,
+          pictures: null,
           picture: picture && {
             width: picture.width,
             height: picture.height,
@@ -128,6 +129,7 @@ function wantedEvents(state: CutState, finding: Finding): WantedThing[] {
         frames: null,
         channels: null,
         fingerprint: null,
+        pictures: null,
         picture: null,
         uses: uses(state, finding.events),
       },

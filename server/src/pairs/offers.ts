@@ -11,6 +11,7 @@ import { type KnownClip, type KnownFile, type Material, placeFile, readMaterial 
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, pairFiles } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
+import { PictureCatalogue, readSignatures } from './picture-catalogue.ts'
 
 interface Offer {
   readonly file: KnownFile
@@ -103,17 +104,44 @@ async function readOffers(database: Queryable, productionId: string): Promise<{ 
     const volume = volumeById.get(file.volumeId)
     return volume ? [placeFile(file, volume)] : []
   })
-  const proposals = await readApart(
-    'proposal',
-    {
-      wanted: waiting.map(wantedFor),
-      candidates: [...material.clips.values()].flatMap(candidateOf),
-      suffixes: material.production.proxySuffixes,
-      isShared: true,
-    },
-    { seconds: 120 },
-  )
+  const wanted = waiting.map(wantedFor)
+  const candidates = [...material.clips.values()].flatMap(candidateOf)
+  const asked = { wanted, candidates, suffixes: material.production.proxySuffixes, isShared: true }
+  const byFacts = await readApart('proposal', asked, { seconds: 120 })
+  const seen = await lookedAt(database, productionId, waiting, byFacts)
+  const proposals = seen.size
+    ? await readApart(
+        'proposal',
+        { ...asked, wanted: wanted.map((item) => ({ ...item, pictures: seen.get(item.id) ?? null })) },
+        { seconds: 120 },
+      )
+    : byFacts
   return { material, offers: waiting.map((file, index) => offerOf(material, file, proposals[index] as ProposalRow)) }
+}
+
+/**
+ * How far the pictures of clips are from those of proxies that were looked at, by the proxies' ids: of the clips that
+ * the facts point to, and of those that look nearest.
+ */
+async function lookedAt(
+  database: Queryable,
+  productionId: string,
+  waiting: readonly KnownFile[],
+  byFacts: readonly ProposalRow[],
+): Promise<Map<string, ReadonlyMap<string, number>>> {
+  const signatures = await readSignatures(
+    database,
+    waiting.map(({ fingerprint }) => fingerprint),
+  )
+  const rows = waiting.flatMap(({ id, fingerprint }, index) => {
+    const signature = signatures.get(fingerprint)
+    const clipIds = (byFacts[index] as ProposalRow).rated.map(({ candidateId }) => candidateId)
+    return signature?.stretches.length ? [{ id, signature, clipIds }] : []
+  })
+  if (rows.length === 0) return new Map()
+  const catalogue = await PictureCatalogue.read(database, productionId)
+  const distances = await catalogue.distances(database, rows)
+  return new Map(rows.map(({ id }, index) => [id, distances[index] as ReadonlyMap<string, number>]))
 }
 
 /** What a proxy says of the original that it was made of. */
@@ -131,6 +159,7 @@ function wantedFor(file: KnownFile): Wanted {
     frames: facts?.picture?.frames ?? null,
     channels: null,
     fingerprint: null,
+    pictures: null,
     picture: null,
     uses: [],
   }

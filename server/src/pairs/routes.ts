@@ -6,12 +6,13 @@ import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
 import { readMaterial, readProduction } from '../store/material.ts'
 import { clips, pairs } from '../store/schema.ts'
+import { lookLater } from './look.ts'
 import { acceptOffers, listOffers } from './offers.ts'
 import { presentLedger, presentPairDetail } from './present.ts'
 import { releasePairs } from './release.ts'
 import { untiePair } from './untie.ts'
 
-export function pairRoutes({ app, database }: Services): void {
+export function pairRoutes({ app, config, database }: Services): void {
   implement(app, 'listPairs', async ({ params }) => {
     const material = await readMaterial(database, params.productionId)
     return presentLedger(material, await usesOfClips.given(database, material))
@@ -45,9 +46,11 @@ export function pairRoutes({ app, database }: Services): void {
   implement(app, 'release', ({ params, body }) => releasePairs(database, params.productionId, body.pairIds, body.apply))
 
   implement(app, 'listOffers', ({ params }) => listOffers(database, params.productionId))
-  implement(app, 'acceptOffers', async ({ params, body }) => ({
-    paired: await acceptOffers(database, params.productionId, body),
-  }))
+  implement(app, 'acceptOffers', async ({ params, body }) => {
+    const paired = await acceptOffers(database, params.productionId, body)
+    await lookLater(database, config, params.productionId)
+    return { paired }
+  })
 
   implement(app, 'check', async ({ params }) => {
     await readProduction(database, params.productionId)

@@ -17,8 +17,13 @@ export const holdChannel = 'ennick_hold'
 /** Marks a job on the queue, so that only workers that can encode so take it. */
 export const codecFlag = (codec: RecipeCodec): string => `codec ${codec}`
 
-/** Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies. */
-export const laneOf = (input: JobInput): 'make' | 'light' => (input.kind === 'make' ? 'make' : 'light')
+export type Lane = 'make' | 'light' | 'look'
+
+/**
+ * Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies; and looking at
+ * pictures, which may take a night too, on another.
+ */
+export const laneOf = ({ kind }: JobInput): Lane => (kind === 'make' || kind === 'look' ? kind : 'light')
 
 /**
  * Puts a job on the queue, behind all that waits. Row and queue entry are written together or not at all when a
@@ -307,9 +312,14 @@ export function summarise(result: JobResult): string {
     case 'restamp':
       return 'Copied with the original’s timecode and reel, packet for packet'
     case 'try': {
-      const parts = [`${result.clean} originals decode at head, middle and end`]
+      const parts = [`${result.clean} originals decode at head, quarters and tail`]
       if (result.damaged) parts.push(`${result.damaged} damaged`)
       if (result.absent) parts.push(`${result.absent} not here`)
+      return parts.join(' · ')
+    }
+    case 'look': {
+      const parts = [`${result.looked} files looked at`, `${result.compared} pairs compared by their pictures`]
+      if (result.damaged) parts.push(`${result.damaged} damaged`)
       return parts.join(' · ')
     }
     case 'make':

@@ -29,6 +29,7 @@ import {
   failMendOf,
   holdChannel,
   type JobRow,
+  type Lane,
   readJob,
   restorePlaces,
   summarise,
@@ -86,7 +87,7 @@ export class Worker {
 
   /** @param onLost called when the database no longer knows that this worker lives: the process must end. */
   async start(onLost: (reason: Error) => void): Promise<void> {
-    const { databaseUrl, pathMap, codecs, dataFolder } = this.#config
+    const { databaseUrl, pathMap, codecs, dataFolder, looks } = this.#config
     useScratch(dataFolder)
     const { database } = this.#connection
     this.#lease = await Lease.open(databaseUrl, this.#id, onLost)
@@ -108,6 +109,7 @@ export class Worker {
     await this.#addLane('make', makesAtOnce)
     // What reads volumes for the ledger writes their paths down: that is for workers that know them by the same ones.
     if (pathMap.length === 0) await this.#addLane('light', 2)
+    if (pathMap.length === 0 && looks) await this.#addLane('look', 1)
     const utils = await makeWorkerUtils({ pgPool: this.#connection.pool, logger: silent })
     this.#reaper = setInterval(() => {
       this.#look(utils).catch((error: Error) => console.error(`Could not look for dead workers: ${error.message}`))
@@ -142,7 +144,7 @@ export class Worker {
   }
 
   /** @param isOpen whether it takes jobs now */
-  async #addLane(lane: 'make' | 'light', concurrency: number, isOpen: () => boolean = () => true): Promise<void> {
+  async #addLane(lane: Lane, concurrency: number, isOpen: () => boolean = () => true): Promise<void> {
     const events = new EventEmitter() as WorkerEvents
     const leases: Promise<void>[] = []
     events.on('worker:create', ({ worker }) => leases.push((this.#lease as Lease).hold(worker.workerId)))

@@ -2,6 +2,7 @@ import type { Condition } from '@ennick/core'
 import {
   bigint,
   boolean,
+  customType,
   doublePrecision,
   index,
   integer,
@@ -226,6 +227,18 @@ export const originalTrials = pgTable('original_trials', {
   /** What cannot be decoded, in a sentence; null when all of it could. */
   complaint: text('complaint'),
   triedAt: at('tried_at').notNull().defaultNow(),
+})
+
+const bytes = customType<{ data: Uint8Array }>({ dataType: () => 'bytea' })
+
+/** What the pictures of some content look like, by its fingerprint; empty where no picture of it could be used. */
+export const pictureSignatures = pgTable('picture_signatures', {
+  fingerprint: text('fingerprint').primaryKey(),
+  /** As `packSignature` writes it. */
+  signature: bytes('signature').notNull(),
+  /** Words of 32 signs, little-endian, by which the few files are found that may show the same. */
+  shapes: bytes('shapes').notNull(),
+  takenAt: at('taken_at').notNull().defaultNow(),
 })
 
 /** How fast content decodes here, by its fingerprint. */

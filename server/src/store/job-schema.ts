@@ -61,6 +61,8 @@ export type JobInput =
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
   | { readonly kind: 'try'; readonly clipIds: string[] }
+  /** Everything that was not looked at yet. */
+  | { readonly kind: 'look' }
   | { readonly kind: 'restamp'; readonly pairId: string; readonly mendId: string }
   | { readonly kind: 'search'; readonly cutId: string; readonly folder: string; readonly findingKeys: string[] | null }
 
@@ -115,6 +117,7 @@ export type JobResult =
   | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
   | { readonly kind: 'restamp'; readonly pairId: string }
   | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
+  | { readonly kind: 'look'; readonly looked: number; readonly damaged: number; readonly compared: number }
   | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
   | { readonly kind: 'decode'; readonly clean: number; readonly broken: number; readonly absent: number }
   | {

@@ -192,6 +192,8 @@ export const pairs = pgTable(
     isCompared: boolean('is_compared').notNull().default(false),
     /** What was proven of the pictures when they were made; it does not follow from facts. */
     proof: jsonb('proof').$type<EvidenceRow[]>(),
+    /** Fingerprints of the files, the original's first, whose pictures were compared at last; null when none were. */
+    picturesCompared: jsonb('pictures_compared').$type<string[]>(),
     /** False for one that a mend has replaced; it is kept so that the mend can be undone. */
     isActive: boolean('is_active').notNull().default(true),
     createdAt: createdAt(),

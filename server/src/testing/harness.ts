@@ -31,6 +31,8 @@ export interface Harness {
   /** A worker for a while, for a harness without one; what is given differs from the harness's own settings. */
   startWorker(settings?: Partial<Config>): Promise<{ stop(): Promise<void> }>
   waitForJob(jobId: string): Promise<Job>
+  /** Waits until all pictures were looked at. */
+  untilLooked(productionId: string): Promise<void>
   /** Files below the made volumes that are being written, or were left behind. */
   unfinished(): Promise<string[]>
   /** Waits until the encoder has opened an output, of whose path this is a part. */
@@ -50,7 +52,7 @@ export class Refusal extends Error {
   }
 }
 
-export async function startHarness(options: { withWorker?: boolean } = {}): Promise<Harness> {
+export async function startHarness(options: { withWorker?: boolean; looks?: boolean } = {}): Promise<Harness> {
   const template = process.env.ENNICK_TEST_DATABASE as string
   const name = `test_${Math.random().toString(36).slice(2)}`
   const making = new pg.Client({ connectionString: template.replace(/\/ennick$/, '/postgres') })
@@ -67,6 +69,7 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
     codecs: null,
     pathMap: [],
     leaseSeconds: 30,
+    looks: options.looks ?? false,
     allowedRoots: [media],
     extraHosts: [],
   }
@@ -127,6 +130,16 @@ export async function startHarness(options: { withWorker?: boolean } = {}): Prom
         (await watching.query(`select from jobs where id = $1 and state in ('waiting', 'running')`, [jobId])).rowCount
       while (await isOpen()) await new Promise((resolve) => setTimeout(resolve, 20))
       return harness.call('readJob', { params: { jobId } })
+    },
+    async untilLooked(productionId) {
+      const isOpen = async () =>
+        (
+          await watching.query(
+            `select from jobs where production_id = $1 and input->>'kind' = 'look' and state in ('waiting', 'running')`,
+            [productionId],
+          )
+        ).rowCount
+      while (await isOpen()) await new Promise((resolve) => setTimeout(resolve, 20))
     },
     async unfinished() {
       const entries = await readdir(madeFolder(config.dataFolder), { recursive: true, withFileTypes: true }).catch(

@@ -114,7 +114,7 @@ function Trial({ cutId, tried }: { cutId: string; tried: PreflightInfo['tried'] 
           loadingText={running?.progress ? timeLeft(running.progress.secondsLeft) : 'Trying'}
           onClick={() => start.mutate({ params: { cutId } })}
         >
-          Try {count(tried.of, 'original')} at head, middle and end
+          Try {count(tried.of, 'original')} at head, quarters and tail
         </Button>
       }
     >

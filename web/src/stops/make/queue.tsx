@@ -20,6 +20,9 @@ const pageSize = 60
 const failedShown = 3
 const kinds: Readonly<Record<string, string>> = {
   decode: 'decoding',
+  look: 'looks at pictures',
+  try: 'trials of originals',
+  restamp: 'restamps',
   make: 'making',
   scan: 'scans',
   offload: 'offloads',

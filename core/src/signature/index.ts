@@ -1,0 +1,7 @@
+export * from './evidence.ts'
+export * from './grey-picture.ts'
+export * from './normal-stretch.ts'
+export * from './offset.ts'
+export * from './sampling.ts'
+export * from './shape-index.ts'
+export * from './signature.ts'

@@ -1,0 +1,162 @@
+import {
+  comparedFrames,
+  comparePictureStretches,
+  type EvidenceRow,
+  mostShift,
+  normalStretches,
+  type PictureComparison,
+  pictureEvidence,
+  type Stretch,
+  sameRate,
+  signPictures,
+  stretchStarts,
+} from '@ennick/core'
+import { eq, sql } from 'drizzle-orm'
+import { lookAt } from '../engine/look.ts'
+import { stampOfPlaced } from '../intake/describe-file.ts'
+import type { WorkContext } from '../queue/context.ts'
+import type { ProgressMeter } from '../queue/progress.ts'
+import { announceClips } from '../store/announce.ts'
+import type { Database } from '../store/database.ts'
+import { type KnownClip, type KnownFile, type KnownPair, readMaterial } from '../store/material.ts'
+import { pairs } from '../store/schema.ts'
+import { PictureCatalogue } from './picture-catalogue.ts'
+
+/** Pictures are told apart finely: by this raster a shift of one frame shows in grain and in slow pans. */
+const width = 64
+const height = 36
+/** A proxy that is longer or shorter by more than this was cut: then its timecode says which frame is which. */
+const mostCutFrames = 4
+
+type Asked = readonly { readonly pairId: string; readonly clipId: string }[]
+
+/**
+ * Compares the pictures of pairs with those of their originals, and writes what came of it beside their proof.
+ * @param next the next pairs after one of them, a few at a time
+ * @returns how many were compared
+ */
+export async function comparePicturesOf(
+  { database, job, signal }: WorkContext,
+  meter: ProgressMeter,
+  next: (after: string | null) => Promise<Asked>,
+): Promise<number> {
+  let compared = 0
+  let after: string | null = null
+  let catalogue: PictureCatalogue | null = null
+  for (;;) {
+    const asked: Asked = await next(after)
+    if (asked.length === 0) return compared
+    const material = await readMaterial(
+      database,
+      job.productionId,
+      asked.map(({ clipId }) => clipId),
+    )
+    for (const { pairId, clipId } of asked) {
+      signal.throwIfAborted()
+      after = pairId
+      const [pair, clip] = [material.pairs.get(pairId), material.clips.get(clipId)]
+      if (!pair || !clip || !(await areThere(pair, clip))) continue
+      const seen = await look(clip, pair, signal)
+      if (!seen || !(await areThere(pair, clip))) continue
+      let shows: string | null = null
+      if (seen.comparison.kind === 'other') {
+        catalogue ??= await PictureCatalogue.read(database, job.productionId)
+        const [other] = await catalogue.alike(database, signPictures(seen.made))
+        shows = other && other.clipId !== clipId ? other.name : null
+      }
+      await keep(database, pair, clip, pictureEvidence(seen.comparison, shows))
+      await announceClips(database, job.productionId, [clipId], 'pairs', 'clips', 'cuts')
+      meter.report(++compared, compared + asked.length, 'files')
+    }
+  }
+}
+
+/** Whether all files of both are where they were, and as they were. */
+async function areThere(pair: KnownPair, clip: KnownClip): Promise<boolean> {
+  const all = [...clip.files, ...pair.files.map(({ file }) => file)]
+  if (all.some((file) => file.presence !== 'here' || file.problem !== null)) return false
+  for (const file of all) {
+    const stamp = await stampOfPlaced(file).catch(() => null)
+    if (!stamp || stamp.sizeBytes !== file.sizeBytes || stamp.mtimeMicros !== file.mtimeMicros) return false
+  }
+  return true
+}
+
+async function look(
+  clip: KnownClip,
+  pair: KnownPair,
+  signal: AbortSignal,
+): Promise<{ comparison: PictureComparison; made: readonly Stretch[] } | null> {
+  const part = pair.files.find(({ part }) => part !== 'sound')
+  const source = clip.main.facts
+  const facts = part?.file.facts
+  if (!part || !source?.picture || !facts?.picture) return null
+  const unknown = { comparison: { kind: 'not known' as const }, made: [] }
+  // Frames of two rates do not stand beside each other.
+  if (!sameRate(source.picture.rate, facts.picture.rate)) return unknown
+  const isCut = Math.abs(source.picture.frames - facts.picture.frames) > mostCutFrames
+  if (isCut && (source.startFrame === null || facts.startFrame === null)) return unknown
+  /** The original's frame beside the item's first one. */
+  const beside = isCut ? (facts.startFrame as number) - (source.startFrame as number) : 0
+  const starts = stretchStarts(facts.picture.frames, comparedFrames)
+  const made = await lookAt({ ...part.file, facts }, starts, comparedFrames, signal)
+  const original = await lookAtClip(
+    clip.files,
+    starts.map((start) => start + beside - mostShift),
+    comparedFrames + 2 * mostShift,
+    signal,
+  )
+  const moved = made.stretches.map((stretch) => ({ ...stretch, from: stretch.from + beside }))
+  return {
+    comparison: comparePictureStretches(
+      normalStretches(original, width, height),
+      normalStretches(moved, width, height),
+    ),
+    made: made.stretches,
+  }
+}
+
+/** Stretches of a clip, by its own frames, in whichever of its files they lie; what lies outside is left out. */
+async function lookAtClip(
+  clipFiles: readonly KnownFile[],
+  starts: readonly number[],
+  frames: number,
+  signal: AbortSignal,
+): Promise<Stretch[]> {
+  const stretches: Stretch[] = []
+  let before = 0
+  for (const file of clipFiles) {
+    const { facts } = file
+    const length = facts?.picture?.frames ?? 0
+    const inside = [
+      ...new Set(
+        starts
+          .filter((start) => start + frames > before && start < before + length)
+          .map((start) => Math.max(0, start - before)),
+      ),
+    ]
+    if (facts && inside.length) {
+      const look = await lookAt({ ...file, facts }, inside, frames, signal)
+      for (const stretch of look.stretches) stretches.push({ ...stretch, from: stretch.from + before })
+    }
+    before += length
+  }
+  return stretches
+}
+
+async function keep(database: Database, pair: KnownPair, clip: KnownClip, row: EvidenceRow | null): Promise<void> {
+  const made = pair.files.map(({ file }) => file.fingerprint)
+  const picturesCompared = [...clip.files.map((file) => file.fingerprint), ...made]
+  await database.transaction(async (transaction) => {
+    const [now] = await transaction
+      .select({ proof: pairs.proof, made: pairs.madeFingerprints })
+      .from(pairs)
+      .where(eq(pairs.id, pair.id))
+      .for('update')
+    // What a check found meanwhile is another item: it is compared the next time.
+    if (!now || now.made.join() !== pair.madeFingerprints.join()) return
+    const others = (now.proof ?? []).filter(({ aspect }) => aspect !== 'pictures')
+    const proof = row ? [...others, row] : others
+    await transaction.update(pairs).set({ proof, picturesCompared, checkedAt: sql`now()` }).where(eq(pairs.id, pair.id))
+  })
+}
