@@ -1,7 +1,7 @@
 import { channelCount, describeChannels } from '../media/index.ts'
 import { compareNames, fileName, sameReel, sharedTail } from '../naming/index.ts'
 import type { Aspect, EvidenceRow } from '../pairing/index.ts'
-import { alikeBelow, otherAbove } from '../signature/index.ts'
+import { whatItShows } from '../signature/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
 import { type ClosedGate, closedGates } from './gates.ts'
 import { type Candidate, isOfKind, type Wanted } from './identity.ts'
@@ -61,12 +61,13 @@ export function rateCandidate(
       'the fingerprints differ',
     )
   }
-  const distance = wanted.pictures?.get(candidate.id)
-  const alike = [...(wanted.pictures?.values() ?? [])].filter((each) => each <= alikeBelow).length
-  if (distance !== undefined && (distance <= alikeBelow || distance > otherAbove)) {
-    const agrees = distance <= alikeBelow
+  const shown = wanted.pictures && whatItShows(wanted.pictures)
+  const shows = shown?.get(candidate.id)
+  const alike = [...(shown?.values() ?? [])].filter((each) => each === 'the same').length
+  if (shows !== undefined) {
+    const agrees = shows === 'the same'
     weigh(
-      { aspect: 'pictures', expected: 'its own', found: agrees ? 'the same' : 'other ones', agrees },
+      { aspect: 'pictures', expected: 'its own', found: shows, agrees },
       rarity.pictures(agrees, alike),
       'it shows something else',
     )

@@ -12,6 +12,8 @@ export type PictureComparison =
        * hold too little to tell one frame from the next.
        */
       readonly shift: number | null
+      /** How far they are apart on average: 0 for the same, 1 for such as have nothing in common. */
+      readonly distance: number
     }
   | { readonly kind: 'other' }
   | { readonly kind: 'not known' }
@@ -50,7 +52,7 @@ export function comparePictureStretches(
   const told = new Set(found.filter((shift) => shift !== null))
   // Two measures that contradict each other say nothing.
   const shift = told.size === 1 ? ([...told][0] as number) : null
-  return { kind: 'alike', pictures, shift }
+  return { kind: 'alike', pictures, shift, distance: least }
 }
 
 const shifts = Array.from({ length: 2 * mostShift + 1 }, (_, index) => index - mostShift)

@@ -159,10 +159,10 @@ describe('an item beside its original', () => {
   })
 
   test('the sentence of a shift says which way', () => {
-    expect(pictureEvidence({ kind: 'alike', pictures: 80, shift: -1 }, null)?.difference).toBe(
+    expect(pictureEvidence({ kind: 'alike', pictures: 80, shift: -1, distance: 0 }, null)?.difference).toBe(
       'its pictures run 1 frame late',
     )
-    expect(pictureEvidence({ kind: 'alike', pictures: 80, shift: 2 }, null)?.difference).toBe(
+    expect(pictureEvidence({ kind: 'alike', pictures: 80, shift: 2, distance: 0 }, null)?.difference).toBe(
       'its pictures run 2 frames early',
     )
   })

@@ -10,6 +10,7 @@ import {
   sameRate,
   signPictures,
   stretchStarts,
+  surelySame,
 } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { lookAt } from '../engine/look.ts'
@@ -58,13 +59,15 @@ export async function comparePicturesOf(
       if (!pair || !clip || !(await areThere(pair, clip))) continue
       const seen = await look(clip, pair, signal)
       if (!seen || !(await areThere(pair, clip))) continue
+      let { comparison } = seen
       let shows: string | null = null
-      if (seen.comparison.kind === 'other') {
+      // What is only somewhat alike may be a look-alike: then another original is clearly nearer.
+      if (comparison.kind !== 'alike' || comparison.distance > surelySame) {
         catalogue ??= await PictureCatalogue.read(database, job.productionId)
-        const [other] = await catalogue.alike(database, signPictures(seen.made))
-        shows = other && other.clipId !== clipId ? other.name : null
+        shows = await catalogue.otherThan(database, clipId, signPictures(seen.made))
+        if (shows !== null) comparison = { kind: 'other' }
       }
-      await keep(database, pair, clip, pictureEvidence(seen.comparison, shows))
+      await keep(database, pair, clip, pictureEvidence(comparison, shows))
       await announceClips(database, job.productionId, [clipId], 'pairs', 'clips', 'cuts')
       meter.report(++compared, compared + asked.length, 'files')
     }

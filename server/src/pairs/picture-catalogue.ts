@@ -1,11 +1,11 @@
 import { basename } from 'node:path'
 import {
   distanceOfSignatures,
-  otherAbove,
   type PictureSignature,
   ShapeIndex,
   shapesOf,
   unpackSignature,
+  whatItShows,
 } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
@@ -16,14 +16,6 @@ import { clipFiles, clips, files } from '../store/schema.ts'
 /** So many of those whose large shapes are nearest are compared in full. */
 const nearest = 12
 const askedAtOnce = 200
-
-/** A clip whose pictures are like those that were asked for. */
-export interface AlikeClip {
-  readonly clipId: string
-  readonly name: string
-  /** As `distanceOfSignatures` measures it. */
-  readonly distance: number
-}
 
 /** What the pictures of all originals of a production look like, to be asked which of them shows the same. */
 export class PictureCatalogue {
@@ -52,13 +44,12 @@ export class PictureCatalogue {
     )
   }
 
-  /** The clips that may show the same, best first; those that surely show something else are left out. */
-  async alike(database: Queryable, signature: PictureSignature): Promise<AlikeClip[]> {
-    const [distances] = await this.distances(database, [{ signature, clipIds: [] }])
-    return [...(distances as ReadonlyMap<string, number>)]
-      .filter(([, distance]) => distance <= otherAbove)
-      .map(([clipId, distance]) => ({ clipId, name: (this.#clips.get(clipId) as { name: string }).name, distance }))
-      .sort((a, b) => a.distance - b.distance)
+  /** The name of the clip that shows these pictures, when it is another than this one and no other shows them too. */
+  async otherThan(database: Queryable, clipId: string, signature: PictureSignature): Promise<string | null> {
+    const [distances] = await this.distances(database, [{ signature, clipIds: [clipId] }])
+    const shown = whatItShows(distances as ReadonlyMap<string, number>)
+    const same = [...shown].flatMap(([id, shows]) => (shows === 'the same' ? [id] : []))
+    return same.length === 1 && same[0] !== clipId ? (this.#clips.get(same[0] as string)?.name ?? null) : null
   }
 
   /**

@@ -15,7 +15,31 @@ export interface TestPicture {
   readonly format?: string
   /** Changes the picture, so that two files of equal facts differ in content. */
   readonly seed?: number
+  /** What it shows, in place of a test picture. */
+  readonly scene?: TestScene
   readonly extra?: readonly string[]
+}
+
+/** Something to be seen: a set that stands still, and what moves in it. Scenes of one set look alike. */
+export interface TestScene {
+  readonly set: number
+  readonly movement: number
+}
+
+/** The encoder's words for a scene: soft shapes, a little grain, and two boxes on their ways. */
+export function sceneFilter({ set, movement }: TestScene, size: string, rate: string): string {
+  const shapes = Array.from({ length: 12 }, (_, index) => {
+    const number = (set * 131 + index * 57) % 997
+    const [x, y] = [(number * 37) % 560, (number * 91) % 300]
+    const grey = (40 + ((number * 71) % 190)).toString(16).padStart(2, '0')
+    return `drawbox=x=${x}*iw/640:y=${y}*ih/360:w=iw/5:h=ih/4:t=fill:c=0x${grey}${grey}${grey}`
+  })
+  const box = (number: number, colour: string): string => {
+    const step = 3 + ((movement * 5 + number * 3) % 9)
+    const x = `mod(${movement * 71 + number * 190}+n*${step}\\,W-w)`
+    return `[s${number}];color=${colour}:s=70x70:r=${rate}[b${number}];[s${number}][b${number}]overlay=shortest=1:x=${x}:y=${(movement * 47 + number * 120) % 280}`
+  }
+  return `color=0x606060:s=${size}:r=${rate},${shapes.join(',')},gblur=sigma=8,noise=alls=5:allf=t:all_seed=${set}${box(1, 'white')}${box(2, 'black')}`
 }
 
 /** Makes a small real recording with the real encoder. */
@@ -33,7 +57,10 @@ export async function makePicture(path: string, picture: TestPicture = {}): Prom
   const [numerator, denominator = 1] = rate.split('/').map(Number) as [number, number?]
   const samples = Math.round((frames * 48_000 * denominator) / numerator)
   const transfer = picture.transfer ?? 'bt709'
-  const source = `testsrc2=s=${size}:r=${rate},hue=h=${seed * 40},trim=end_frame=${frames},setsar=${picture.pixelAspect ?? '1'},setparams=color_primaries=bt709:color_trc=${transfer}:colorspace=bt709,format=yuv420p`
+  const shown = picture.scene
+    ? sceneFilter(picture.scene, size, rate)
+    : `testsrc2=s=${size}:r=${rate},hue=h=${seed * 40}`
+  const source = `${shown},trim=end_frame=${frames},setsar=${picture.pixelAspect ?? '1'},setparams=color_primaries=bt709:color_trc=${transfer}:colorspace=bt709,format=yuv420p`
   const sounds = Array.from({ length: channels }, (_, index) => [
     '-f',
     'lavfi',
