@@ -59,6 +59,7 @@ export const errorBody = z.object({
 })
 
 export type EvidenceLine = z.infer<typeof evidenceRow>
+export type FramePair = z.infer<typeof framePair>
 export type SpanStrip = z.infer<typeof spanStrip>
 export type Span = z.infer<typeof span>
 export type Verdict = z.infer<typeof verdict>
@@ -66,3 +67,10 @@ export type ErrorBody = z.infer<typeof errorBody>
 
 export const nothing = z.object({})
 export const done = z.object({ done: z.literal(true) })
+
+/** A frame of an original and the frame of a made item that stands beside it. */
+export const framePair = z.object({
+  label: z.string().describe('The timecode, or the number of the frame'),
+  original: z.object({ fileId: id, frame: z.int() }),
+  made: z.object({ fileId: id, frame: z.int() }),
+})

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { evidenceRow, id, presence, spanStrip, verdict } from './common.ts'
+import { evidenceRow, framePair, id, presence, spanStrip, verdict } from './common.ts'
 import { historyLine } from './productions.ts'
 
 export const ledgerPair = z.object({
@@ -34,6 +34,7 @@ export const pairDetail = z.object({
   originalFiles: z.array(z.object({ path: z.string(), presence })),
   madeFiles: z.array(z.object({ path: z.string(), presence, part: z.string() })),
   comparison: z.array(evidenceRow).nullable(),
+  frames: z.array(framePair).describe('Pictures of both beside each other: at head, middle and tail'),
   strip: spanStrip.nullable(),
   checkedAt: z.string().nullable(),
   createdAt: z.string(),

@@ -1,6 +1,6 @@
 import { hashKinds } from '@ennick/core'
 import { z } from 'zod'
-import { fileRole, id } from './common.ts'
+import { fileRole, framePair, id } from './common.ts'
 
 export const volumeKind = z.enum(['card', 'recorder', 'disc', 'drive', 'share', 'folder', 'managed', 'upload'])
 
@@ -102,6 +102,7 @@ export const proxyOffer = z.object({
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('What it may be a proxy of, best first'),
   agrees: z.boolean().describe('Whether everything that must be equal is'),
   differences: z.array(z.string()),
+  frames: z.array(framePair).describe('Pictures of both beside each other, of the likeliest original; empty without'),
 })
 
 export const otherFiles = z.object({

@@ -11,6 +11,16 @@ export const pairsRoutes = {
     response: z.array(ledgerRow),
   }),
   readPair: route('GET', '/api/pairs/:pairId', 'One pair with its evidence', { params: ofPair, response: pairDetail }),
+  filePicture: route('GET', '/api/files/:fileId/frames/:frame', 'One frame of a file, as a small picture', {
+    params: z.object({ fileId: id, frame: z.coerce.number().int().min(0) }),
+    mediaType: 'image/jpeg',
+  }),
+  comparePictures: route(
+    'POST',
+    '/api/productions/:productionId/compare-pictures',
+    'Look at the pictures of everything that was not looked at yet, and compare those of pairs with their originals',
+    { params: ofProduction, response: job },
+  ),
   check: route('POST', '/api/productions/:productionId/check', 'Look at every known file again', {
     params: ofProduction,
     response: job,

@@ -38,7 +38,8 @@ const tileWidth = 320
 
 const inFlight = new Map<string, Promise<string | null>>()
 
-export type PictureKind = 'thumbnail' | 'filmstrip'
+/** One picture, eight over the length, or the frame of a number. */
+export type PictureKind = 'thumbnail' | 'filmstrip' | { readonly frame: number }
 
 /** A file that small pictures are made from. */
 export interface PictureSource extends EngineFile {
@@ -66,7 +67,7 @@ export function pictureOf(
 }
 
 const picturePath = (kind: PictureKind, { fingerprint }: PictureSource, folder: string): string =>
-  join(folder, fingerprint.slice(0, 2), `${fingerprint}-${kind}.jpg`)
+  join(folder, fingerprint.slice(0, 2), `${fingerprint}-${typeof kind === 'string' ? kind : `frame-${kind.frame}`}.jpg`)
 
 const stripTiles = 8
 const stripFrames = (frames: number): number[] =>
@@ -110,6 +111,8 @@ async function makePicture(
   if (!picture || !(await isBeneath(source.root, frameOf(source, 0).path))) return null
   const part = await scratchPath()
   const done = await slot(async () => {
+    if (typeof kind !== 'string')
+      return kind.frame < picture.frames && (await grab(source, kind.frame, 320, part, lut)).exitCode === 0
     if (kind === 'thumbnail' || picture.frames < 16)
       return (await grab(source, Math.floor(picture.frames / 3), 320, part, lut)).exitCode === 0
     const tiles: string[] = []

@@ -1,7 +1,7 @@
 import { and, asc, eq, inArray, isNull, notExists, or, sql } from 'drizzle-orm'
 import type { Config } from '../config.ts'
 import type { WorkContext } from '../queue/context.ts'
-import { addJob } from '../queue/jobs.ts'
+import { addJob, type JobRow } from '../queue/jobs.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import { cameraProxies, pictureSignatures } from '../store/catalogue-schema.ts'
@@ -27,8 +27,12 @@ export async function lookLater(database: Queryable, config: Config, productionI
     .where(notSeen(productionId))
     .limit(1)
   const [pair] = await notCompared(database, productionId, 1)
-  if (file || pair) await addJob(database, productionId, 'Look at the pictures of what is new', { kind: 'look' })
+  if (file || pair) await addLook(database, productionId)
 }
+
+/** Puts a look at everything that was not looked at yet on the queue. */
+export const addLook = (database: Queryable, productionId: string): Promise<JobRow> =>
+  addJob(database, productionId, 'Look at the pictures of what is new', { kind: 'look' })
 
 const filesAtOnce = 100
 const pairsAtOnce = 50

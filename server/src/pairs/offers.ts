@@ -11,6 +11,7 @@ import { type KnownClip, type KnownFile, type Material, placeFile, readMaterial 
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, pairFiles } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
+import { bothPictures } from './both-pictures.ts'
 import { PictureCatalogue, readSignatures } from './picture-catalogue.ts'
 
 interface Offer {
@@ -26,8 +27,9 @@ export async function listOffers(database: Queryable, productionId: string): Pro
   const { material, offers } = await readOffers(database, productionId)
   return offers.map(({ file, clip, outcome, reason, rivals }) => {
     const picture = file.facts?.picture
-    const likeliest = clip ?? (outcome === 'likely' ? rivals[0] : undefined)
-    const rows = likeliest ? evidenceOf(material, likeliest, file) : []
+    const likeliest = clip ?? rivals[0]
+    const isJudged = clip !== null || outcome === 'likely'
+    const rows = likeliest && isJudged ? evidenceOf(material, likeliest, file) : []
     const differing = rows.filter((row) => !row.agrees)
     return {
       ...{ fileId: file.id, path: file.path, volumeLabel: file.volume.label, outcome, reason },
@@ -36,6 +38,7 @@ export async function listOffers(database: Queryable, productionId: string): Pro
       clipName: clip?.name ?? null,
       rivals: rivals.map((rival) => ({ clipId: rival.id, path: rival.main.path })),
       agrees: clip !== null && differing.length === 0,
+      frames: likeliest ? bothPictures(likeliest, file) : [],
       differences: differing.map((row) => `${row.aspect}: ${row.expected} / ${row.found}`),
     }
   })

@@ -6,6 +6,7 @@ import type { UsesOfClips } from '../clips/uses.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, productionRate } from '../store/material.ts'
+import { bothPictures } from './both-pictures.ts'
 
 export function presentLedger(material: Material, uses: UsesOfClips): LedgerRow[] {
   const rate = productionRate(material.production)
@@ -68,6 +69,7 @@ export async function presentPairDetail(
   uses: UsesOfClips,
 ): Promise<PairDetail> {
   const clip = material.clips.get(pair.clipId) as KnownClip
+  const picture = pair.files.find(({ part }) => part !== 'sound')
   return {
     pair: presentPair(clip, pair),
     clipId: clip.id,
@@ -77,6 +79,7 @@ export async function presentPairDetail(
     originalFiles: clip.files.map((file) => ({ path: file.fullPath, presence: file.presence })),
     madeFiles: pair.files.map(({ file, part }) => ({ path: file.fullPath, presence: file.presence, part })),
     comparison: pair.comparison,
+    frames: picture ? bothPictures(clip, picture.file) : [],
     strip: stripOf({ ...clip, pairs: [pair] }, productionRate(material.production), uses),
     checkedAt: pair.checkedAt?.toISOString() ?? null,
     createdAt: pair.createdAt.toISOString(),

@@ -1,12 +1,15 @@
 import { eq } from 'drizzle-orm'
 import { usesOfClips } from '../clips/uses.ts'
-import { notFound } from '../errors.ts'
-import { implement } from '../http/implement.ts'
+import { pictureFolder } from '../config.ts'
+import { builtInLutPath } from '../engine/luts.ts'
+import { pictureOf } from '../engine/pictures.ts'
+import { notFound, PlainError } from '../errors.ts'
+import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
-import { readMaterial, readProduction } from '../store/material.ts'
-import { clips, pairs } from '../store/schema.ts'
-import { lookLater } from './look.ts'
+import { placeFile, readMaterial, readProduction } from '../store/material.ts'
+import { clips, files, pairs, volumes } from '../store/schema.ts'
+import { addLook, lookLater } from './look.ts'
 import { acceptOffers, listOffers } from './offers.ts'
 import { presentLedger, presentPairDetail } from './present.ts'
 import { releasePairs } from './release.ts'
@@ -28,6 +31,25 @@ export function pairRoutes({ app, config, database }: Services): void {
     const pair = material?.pairs.get(params.pairId)
     if (!material || !pair) throw notFound('This pair')
     return presentPairDetail(database, material, pair, await usesOfClips.given(database, material))
+  })
+
+  implementRaw(app, 'filePicture', async ({ params }, response) => {
+    const [row] = await database
+      .select({ file: files, volume: volumes })
+      .from(files)
+      .innerJoin(volumes, eq(volumes.id, files.volumeId))
+      .where(eq(files.id, params.fileId))
+    const source = row?.file.facts ? { ...placeFile(row.file, row.volume), facts: row.file.facts } : null
+    const folder = pictureFolder(config.dataFolder)
+    const path = source && (await pictureOf({ frame: params.frame }, source, folder, builtInLutPath))
+    if (!path) throw new PlainError('no-picture', 'There is no picture of this frame.', { status: 404 })
+    response.set('cache-control', 'private, max-age=60')
+    response.sendFile(path, { dotfiles: 'allow' })
+  })
+
+  implement(app, 'comparePictures', async ({ params }) => {
+    await readProduction(database, params.productionId)
+    return presentJob(await addLook(database, params.productionId))
   })
 
   implement(app, 'decodePairs', async ({ params, body }) => {

@@ -3,7 +3,8 @@ import type { ProxyOffer } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../app/production.tsx'
 import { useChange, useRead, useSteadyRead } from '../data/queries.ts'
-import { Problem } from './notices.tsx'
+import { BothPictures } from './both-pictures.tsx'
+import { Empty, Loading, Problem } from './notices.tsx'
 import { Section } from './sheet.tsx'
 import { StateWord } from './state-word.tsx'
 import { count } from './words.ts'
@@ -11,34 +12,60 @@ import { count } from './words.ts'
 /**
  * Proxies that others made: those that fit beyond doubt are paired together, the doubtful ones one by one, and those
  * whose originals are not known wait.
+ * @param isFolded whether the evidence is shown when asked for, and nothing where there is none
  */
-export function Offers(): ReactElement | null {
+export function Offers({ isFolded }: { isFolded: boolean }): ReactElement | null {
   const production = useProduction()
   const params = { productionId: production.id }
   const offers = useRead('listOffers', { params })
   const accept = useChange('acceptOffers')
-  const [isOpen, setOpen] = useState(false)
+  const [isOpen, setOpen] = useState(!isFolded)
   const list = offers.data ?? []
   const fitting = list.filter((offer) => offer.outcome === 'fits')
   const doubtful = list.filter((offer) => offer.outcome === 'likely' || offer.outcome === 'ambiguous')
   const waiting = list.filter((offer) => offer.outcome === 'waits')
-  if (list.length === 0) return null
-  const mismatched = fitting.filter((offer) => !offer.agrees).length
+  if (offers.error) return <Problem message={offers.error.message} />
+  if (list.length === 0) {
+    if (isFolded) return null
+    return offers.isPending ? (
+      <Loading what="the proxies that others made" />
+    ) : (
+      <Empty title="No proxy made elsewhere waits">
+        Say of a volume or a folder, in its details in Intake, that it holds proxies: each is offered here with the
+        original that it fits.
+      </Empty>
+    )
+  }
+  const clean = fitting.filter((offer) => offer.agrees)
+  const faulty = fitting.length - clean.length
   return (
     <Section
       title={title(fitting.length, doubtful.length)}
       action={
         <Flex gap="2" pb="1">
-          <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-            {isOpen ? 'Fold' : 'Evidence'}
-          </Button>
-          {fitting.length > 0 && (
+          {isFolded && (
+            <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+              {isOpen ? 'Fold' : 'Evidence'}
+            </Button>
+          )}
+          {clean.length > 0 && (
             <Button
               size="xs"
               loading={accept.isPending}
+              onClick={() => accept.mutate({ params, body: { fileIds: clean.map((offer) => offer.fileId) } })}
+            >
+              Pair {count(clean.length, 'proxy', 'proxies')}
+            </Button>
+          )}
+          {faulty > 0 && (
+            <Button
+              size="xs"
+              variant="outline"
+              title="They are paired and stay mismatched, until they are restamped or made again."
+              loading={accept.isPending}
               onClick={() => accept.mutate({ params, body: { fileIds: fitting.map((offer) => offer.fileId) } })}
             >
-              Pair {count(fitting.length, 'proxy', 'proxies')}
+              {clean.length ? 'Pair all' : 'Pair'} {fitting.length}, faults told
             </Button>
           )}
         </Flex>
@@ -46,14 +73,14 @@ export function Offers(): ReactElement | null {
     >
       <Text color="quiet" mb="1.5">
         {fitting.length > 0 && `Name and facts leave no doubt whose ${fitting.length === 1 ? 'it is' : 'they are'}. `}
-        {mismatched > 0 && `${count(mismatched, 'pair')} would still be mismatched: see the evidence. `}
+        {faulty > 0 && `${count(faulty, 'of them has a fault', 'of them have faults')}: see the evidence. `}
         {doubtful.length > 0 && `${count(doubtful.length, 'proxy', 'proxies')} to be decided one by one. `}
         {waiting.length > 0 &&
           `${count(waiting.length, 'other')} ${waiting.length === 1 ? 'waits' : 'wait'} for originals.`}
       </Text>
       {accept.error && <Problem message={accept.error.message} />}
       {isOpen && (
-        <Box maxHeight="24rem" overflowY="auto">
+        <Box maxHeight={isFolded ? '24rem' : undefined} overflowY="auto">
           {[...doubtful, ...fitting, ...waiting].map((offer) => (
             <OfferLine
               key={offer.fileId}
@@ -88,6 +115,7 @@ function OfferLine({
 }): ReactElement {
   const [chosen, choose] = useState(offer.outcome === 'likely' ? (offer.rivals[0]?.clipId ?? '') : '')
   const [words, setWords] = useState('')
+  const [isElse, setElse] = useState(false)
   const production = useProduction()
   const isAsking = words.trim().length > 1
   const found = useSteadyRead(
@@ -96,10 +124,11 @@ function OfferLine({
   )
   const rivals = isAsking ? (found.data?.rows ?? []).map(({ id, path }) => ({ clipId: id, path })) : offer.rivals
   return (
-    <Flex gap="4" py="1.5" align="baseline" borderTopWidth="1px" borderColor="rule" data-testid="offer">
+    <Flex gap="4" py="1.5" align="flex-start" borderTopWidth="1px" borderColor="rule" data-testid="offer">
       <Box width="7rem" flexShrink="0">
         <StateWord word={offer.outcome === 'fits' && !offer.agrees ? 'mismatched' : offer.outcome} />
       </Box>
+      <BothPictures frames={middleOf(offer.frames)} madeWord="The proxy" width="8rem" />
       <Stack gap="0.5" flex="1" minWidth="0">
         <Text overflowWrap="anywhere">
           {offer.volumeLabel}: {offer.path}
@@ -109,7 +138,17 @@ function OfferLine({
         <Text color="quiet" fontSize="0.9rem">
           {offer.reason} {offer.differences.join('; ')}
         </Text>
-        {offer.outcome !== 'fits' && (
+        {offer.clipId !== null && !isElse && (
+          <HStack>
+            <Button size="xs" variant="outline" loading={isPending} onClick={() => onPair(offer.clipId as string)}>
+              Pair
+            </Button>
+            <Button size="xs" variant="ghost" onClick={() => setElse(true)}>
+              with another…
+            </Button>
+          </HStack>
+        )}
+        {(offer.clipId === null || isElse) && (
           <HStack>
             <Input
               size="xs"
@@ -143,3 +182,6 @@ function OfferLine({
     </Flex>
   )
 }
+
+/** Of three places the middle one tells most in the least room. */
+const middleOf = (frames: ProxyOffer['frames']): ProxyOffer['frames'] => frames.slice(frames.length >> 1).slice(0, 1)

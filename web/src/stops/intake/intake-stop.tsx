@@ -61,7 +61,6 @@ export function IntakeStop(): ReactElement {
           to ask for.
         </Empty>
       )}
-      <Offers />
       <Box mb="8">
         {list.map((volume) => (
           <VolumeRow
@@ -75,6 +74,7 @@ export function IntakeStop(): ReactElement {
           />
         ))}
       </Box>
+      <Offers isFolded />
       {production.isDemo && (
         <Box maxWidth="34rem">
           <CardBay />

@@ -4,6 +4,7 @@ import type { ReactElement } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
+import { BothPictures } from '../../parts/both-pictures.tsx'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { HistoryList } from '../../parts/history-list.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
@@ -37,6 +38,11 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
           {data.strip && (
             <Section title="Span">
               <LargeStrip strip={data.strip} />
+            </Section>
+          )}
+          {data.frames.length > 0 && (
+            <Section title="Pictures of both">
+              <BothPictures frames={data.frames} madeWord="The made item" />
             </Section>
           )}
           <Section

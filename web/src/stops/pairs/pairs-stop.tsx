@@ -50,6 +50,10 @@ export function PairsStop(): ReactElement {
   const [only, setOnly] = useAddressValue('verdict')
   const [pairId, setPairId] = useAddressValue('pair')
   const again = useChange('makePairsAgain')
+  const look = useChange('comparePictures')
+  const offers = useRead('listOffers', { params })
+  const [view, setView] = useAddressValue('view')
+  const isOffers = view === 'elsewhere'
   const [isNaming, setNaming] = useState(false)
   const [releasing, setReleasing] = useState<readonly string[] | null>(null)
   const lines = useMemo(() => (ledger.data ?? []).flatMap(linesOf), [ledger.data])
@@ -81,6 +85,7 @@ export function PairsStop(): ReactElement {
     jobs.data?.find((job) => job.kind === kind && (job.state === 'running' || job.state === 'waiting'))
   const checking = running('check')
   const decoding = running('decode')
+  const looking = running('look')
   const decodable = shown.flatMap(({ pair }) => (pair && canBeDecoded.includes(pair.verdict) ? [pair] : []))
   const partly = decodable.filter((pair) => !pair.isDecodedWhole)
   const toDecode = partly.length ? partly : decodable
@@ -88,6 +93,7 @@ export function PairsStop(): ReactElement {
     pair && row.presence === 'here' && canBeMadeAgain.includes(pair.verdict) ? [pair.id] : [],
   )
   const releasable = shown.flatMap(({ pair }) => (pair?.origin === 'made' ? [pair.id] : []))
+  const unseen = shown.filter((line) => verdictOf(line) === 'matched').length
   const decoded = pairs.filter((line) => line.pair?.isDecodedWhole).length
   return (
     <Page
@@ -131,6 +137,41 @@ export function PairsStop(): ReactElement {
       }
     >
       <HStack gap="2" mb="4" wrap="wrap">
+        <HStack role="tablist" aria-label="Pairs" gap="1">
+          <Button
+            role="tab"
+            aria-selected={!isOffers}
+            size="sm"
+            variant={isOffers ? 'ghost' : 'subtle'}
+            onClick={() => setView(null)}
+          >
+            Ledger
+          </Button>
+          <Button
+            role="tab"
+            aria-selected={isOffers}
+            size="sm"
+            variant={isOffers ? 'subtle' : 'ghost'}
+            onClick={() => setView('elsewhere')}
+          >
+            Made elsewhere{' '}
+            <Box as="span" minWidth="1.5rem">
+              {offers.data?.length || ''}
+            </Box>
+          </Button>
+        </HStack>
+        {!isOffers && ledgerActions()}
+      </HStack>
+      {isOffers ? <Offers isFolded={false} /> : ledgerTable()}
+      {isNaming && <SuffixDialog onClose={() => setNaming(false)} />}
+      {releasing && <ReleaseDialog pairIds={releasing} onClose={() => setReleasing(null)} />}
+      <PairSheet pairId={pairId || null} onClose={() => setPairId(null)} />
+    </Page>
+  )
+
+  function ledgerActions(): ReactElement {
+    return (
+      <>
         {curable.length > 0 && (
           <Button
             size="sm"
@@ -150,6 +191,18 @@ export function PairsStop(): ReactElement {
             Release {releasable.length}…
           </Button>
         )}
+        {unseen > 0 && (
+          <Button
+            size="sm"
+            variant="outline"
+            title="Each is compared with its original at five places, behind all other work."
+            loading={look.isPending || looking !== undefined}
+            loadingText="Comparing pictures"
+            onClick={() => look.mutate({ params })}
+          >
+            Compare the pictures of {unseen}
+          </Button>
+        )}
         {toDecode.length > 0 && (
           <Button
             size="sm"
@@ -162,31 +215,35 @@ export function PairsStop(): ReactElement {
             {partly.length ? `Decode every frame of ${partly.length}` : `Decode all ${toDecode.length} again`}
           </Button>
         )}
-      </HStack>
-      {check.error && <Problem message={check.error.message} />}
-      {decode.error && <Problem message={decode.error.message} />}
-      <Offers />
-      <DataTable
-        label="Ledger"
-        columns={columns}
-        rows={shown}
-        rowId={lineId}
-        rowHeight={58}
-        onOpen={open}
-        empty={
-          <Empty title={lines.length ? 'No line of the ledger fits' : 'The ledger is empty'}>
-            {lines.length
-              ? 'Take a word out of the filter, or show every verdict.'
-              : 'Scan a volume in Intake, then make proxies in Make: each pair is written down here with its proof.'}
-          </Empty>
-        }
-      />
-      {again.error && <Problem message={again.error.message} />}
-      {isNaming && <SuffixDialog onClose={() => setNaming(false)} />}
-      {releasing && <ReleaseDialog pairIds={releasing} onClose={() => setReleasing(null)} />}
-      <PairSheet pairId={pairId || null} onClose={() => setPairId(null)} />
-    </Page>
-  )
+      </>
+    )
+  }
+
+  function ledgerTable(): ReactElement {
+    return (
+      <>
+        {check.error && <Problem message={check.error.message} />}
+        {decode.error && <Problem message={decode.error.message} />}
+        {look.error && <Problem message={look.error.message} />}
+        <DataTable
+          label="Ledger"
+          columns={columns}
+          rows={shown}
+          rowId={lineId}
+          rowHeight={58}
+          onOpen={open}
+          empty={
+            <Empty title={lines.length ? 'No line of the ledger fits' : 'The ledger is empty'}>
+              {lines.length
+                ? 'Take a word out of the filter, or show every verdict.'
+                : 'Scan a volume in Intake, then make proxies in Make: each pair is written down here with its proof.'}
+            </Empty>
+          }
+        />
+        {again.error && <Problem message={again.error.message} />}
+      </>
+    )
+  }
 }
 
 function linesOf(row: LedgerRow): Line[] {
