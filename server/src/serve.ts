@@ -9,6 +9,7 @@ import { AllowedFolders } from './http/folders.ts'
 import { watchPresence } from './intake/presence.ts'
 import { recoverPlaces } from './placements/placements.ts'
 import { connect } from './store/database.ts'
+import { KeptMaterial } from './store/kept-material.ts'
 
 export interface RunningServer {
   readonly url: string
@@ -27,15 +28,18 @@ export async function serve(config: Config): Promise<RunningServer> {
   ]).catch((error: Error) => console.error(`What was left half done is put in order later: ${error.message}`))
   const refresher = new IndexRefresher(connection.database)
   const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
+  const material = new KeptMaterial(connection, config.databaseUrl)
   const app = buildApp({
     app: express(),
     config,
     database: connection.database,
+    material,
     pool: connection.pool,
     changes,
     folders: new AllowedFolders(config.allowedRoots),
   })
   await changes.start()
+  await material.start()
   const stopWatching = watchPresence(connection.database)
   const server = await new Promise<import('node:http').Server>((resolve, reject) => {
     const listening = app.listen(config.port, '127.0.0.1', (error?: Error) =>
@@ -49,6 +53,7 @@ export async function serve(config: Config): Promise<RunningServer> {
     async close() {
       stopWatching()
       await changes.close()
+      await material.close()
       await refresher.close()
       server.closeAllConnections()
       await new Promise((resolve) => server.close(resolve))

@@ -62,6 +62,4 @@ export interface ResolveContext {
   readonly suffixes: readonly string[]
   /** Files that cannot be read and belong to no clip, by their names: one of them may be what is missed. */
   readonly unreadable: readonly { readonly path: string; readonly problem: string }[]
-  /** Clips that a person chose, by the event's position in the list. */
-  readonly chosen: ReadonlyMap<number, string>
 }

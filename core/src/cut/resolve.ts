@@ -35,13 +35,10 @@ import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy
  * called otherwise is a rival for a person to choose, and no landing.
  * An event that plays a proxy whose original is gone or away says "on proxy", never "on original".
  */
-export function resolveEvents(events: readonly CutEvent[], context: ResolveContext): Resolution[] {
-  const index = new ClipIndex(context)
-  const needed = neededRanges(events)
-  return events.map((event, position) =>
-    index.resolve(event, needed[position] as FrameRange, context.chosen.get(position) ?? null),
-  )
-}
+export const resolveEvents = (
+  events: readonly CutEvent[],
+  context: ResolveContext & { readonly chosen: ReadonlyMap<number, string> },
+): Resolution[] => new EventResolver(context).resolve(events, context.chosen)
 
 const stemsOf = (clip: ResolvableClip): Set<string> =>
   new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
@@ -73,7 +70,8 @@ const ambiguous = (aspect: 'name' | 'reel', clips: readonly ResolvableClip[], fo
   evidence: [{ aspect, expected: 'one clip', found, agrees: false, difference: 'ambiguous' }],
 })
 
-class ClipIndex {
+/** The same for several cuts of one production: its clips are put in order once. */
+export class EventResolver {
   readonly #context: ResolveContext
   readonly #byId = new Map<string, ResolvableClip>()
   readonly #byOriginalPath = new Map<string, ResolvableClip>()
@@ -108,7 +106,15 @@ class ClipIndex {
     }
   }
 
-  resolve(event: CutEvent, needed: FrameRange, chosenId: string | null): Resolution {
+  /** @param chosen the clip that a person or a mend chose, by the event's position */
+  resolve(events: readonly CutEvent[], chosen: ReadonlyMap<number, string>): Resolution[] {
+    const needed = neededRanges(events)
+    return events.map((event, position) =>
+      this.#resolve(event, needed[position] as FrameRange, chosen.get(position) ?? null),
+    )
+  }
+
+  #resolve(event: CutEvent, needed: FrameRange, chosenId: string | null): Resolution {
     const chosen = chosenId === null ? undefined : this.#byId.get(chosenId)
     const found = chosen ? { clip: chosen, by: 'choice' as const } : this.#find(event, needed)
     if ('rivals' in found)

@@ -9,6 +9,7 @@ import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { decodeSpeeds } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import { readMaterial } from '../store/material.ts'
 import { clips, cuts } from '../store/schema.ts'
 import { overlapsByClip } from './index-refresh.ts'
@@ -18,8 +19,8 @@ import { streamsAtOnce } from './streams.ts'
 import { usesOfClips } from './uses.ts'
 
 /** One clip, and its pictures. */
-export function clipRoutes({ app, database, config }: Services): void {
-  implement(app, 'readClip', ({ params }) => readDetail(database, params.clipId))
+export function clipRoutes({ app, database, config, material }: Services): void {
+  implement(app, 'readClip', ({ params }) => readDetail(database, material, params.clipId))
 
   const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: Response) => {
     const { name, sources } = await readPictureSources(database, call.params.clipId)
@@ -49,13 +50,13 @@ export function clipRoutes({ app, database, config }: Services): void {
   })
 }
 
-async function readDetail(database: Database, clipId: string) {
+async function readDetail(database: Database, kept: KeptMaterial, clipId: string) {
   const [row] = await database.select().from(clips).where(eq(clips.id, clipId))
   if (!row) throw notFound('This clip')
   // Only a cut or a shared reel makes a clip depend on all the others.
   const hasCuts = (await database.$count(cuts, eq(cuts.productionId, row.productionId))) > 0
   const ofReel =
-    row.reel === null
+    row.reel === null || hasCuts
       ? [{ id: clipId }]
       : await database
           .select({ id: clips.id })
@@ -63,7 +64,13 @@ async function readDetail(database: Database, clipId: string) {
           .where(
             sql`${clips.productionId} = ${row.productionId} and ennick_fold(${clips.reel}) = ennick_fold(${row.reel})`,
           )
-  const material = await readMaterial(database, row.productionId, hasCuts ? null : ofReel.map(({ id }) => id))
+  const material = hasCuts
+    ? await kept.read(row.productionId)
+    : await readMaterial(
+        database,
+        row.productionId,
+        ofReel.map(({ id }) => id),
+      )
   const clip = material.clips.get(clipId)
   if (!clip) throw notFound('This clip')
   const [speed] = await database.select().from(decodeSpeeds).where(eq(decodeSpeeds.fingerprint, clip.main.fingerprint))

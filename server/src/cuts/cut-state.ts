@@ -2,6 +2,7 @@ import { basename } from 'node:path'
 import {
   type Cut,
   type Decision,
+  EventResolver,
   type Finding,
   type FindingClip,
   type FindingContext,
@@ -9,13 +10,13 @@ import {
   groupBy,
   pictureRange,
   type Resolution,
-  resolveEvents,
   type Sighting,
 } from '@ennick/core'
 import { asc, eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 
@@ -38,18 +39,47 @@ export async function readCutRow(database: Queryable, cutId: string): Promise<Cu
   return row
 }
 
-export async function readCutState(database: Queryable, cutId: string): Promise<CutState> {
+/** @param kept where the material may be taken from, when it was read already and nothing has changed since */
+export async function readCutState(database: Queryable, cutId: string, kept?: KeptMaterial): Promise<CutState> {
   const row = await readCutRow(database, cutId)
-  const material = await readMaterial(database, row.productionId)
-  return stateOf(database, row, material, describeClips(material))
+  return stateOf(database, row, await (kept?.read(row.productionId) ?? readMaterial(database, row.productionId)))
 }
 
-async function stateOf(
-  database: Queryable,
-  row: CutRow,
-  material: Material,
-  clips: ReadonlyMap<string, FindingClip>,
-): Promise<CutState> {
+/** What follows from material alone, or from it and a cut that was read with it, is worked out once. */
+interface Derived {
+  readonly clips: ReadonlyMap<string, FindingClip>
+  readonly resolver: EventResolver
+  readonly states: Map<string, Promise<CutState>>
+}
+const derived = new WeakMap<Material, Derived>()
+
+function derive(material: Material): Derived {
+  const known = derived.get(material)
+  if (known) return known
+  const clips = describeClips(material)
+  const resolver = new EventResolver({
+    clips: [...clips.values()],
+    mappings: material.production.pathMappings,
+    suffixes: material.production.proxySuffixes,
+    unreadable: unreadable(material),
+  })
+  const fresh = { clips, resolver, states: new Map() }
+  derived.set(material, fresh)
+  return fresh
+}
+
+function stateOf(database: Queryable, row: CutRow, material: Material): Promise<CutState> {
+  const { states } = derive(material)
+  const known = states.get(row.id)
+  if (known) return known
+  const state = makeState(database, row, material)
+  states.set(row.id, state)
+  state.catch(() => states.delete(row.id))
+  return state
+}
+
+async function makeState(database: Queryable, row: CutRow, material: Material): Promise<CutState> {
+  const { clips, resolver } = derive(material)
   const cutId = row.id
   const eventRows = await database.select().from(events).where(eq(events.cutId, cutId)).orderBy(asc(events.position))
   const decisionRows = await database.select().from(decisions).where(eq(decisions.cutId, cutId))
@@ -63,13 +93,7 @@ async function stateOf(
   const chosen = new Map(
     eventRows.flatMap((event) => (event.chosenClipId ? [[event.position, event.chosenClipId] as const] : [])),
   )
-  const resolutions = resolveEvents(cut.events, {
-    clips: [...clips.values()],
-    mappings: material.production.pathMappings,
-    suffixes: material.production.proxySuffixes,
-    unreadable: unreadable(material),
-    chosen,
-  })
+  const resolutions = resolver.resolve(cut.events, chosen)
   const context: FindingContext = { rate: cut.rate, dropFrame: cut.dropFrame, events: cut.events, resolutions, clips }
   return {
     row,
@@ -93,9 +117,8 @@ export async function readAllCutStates(database: Queryable, material: Material):
     .from(cuts)
     .where(eq(cuts.productionId, material.production.id))
     .orderBy(asc(cuts.createdAt))
-  const clips = rows.length ? describeClips(material) : new Map<string, FindingClip>()
   const states: CutState[] = []
-  for (const row of rows) states.push(await stateOf(database, row, material, clips))
+  for (const row of rows) states.push(await stateOf(database, row, material))
   return states
 }
 

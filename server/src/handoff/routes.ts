@@ -11,22 +11,23 @@ import { anyOf } from '../store/any-of.ts'
 import { originalTrials } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import type { KnownClip } from '../store/material.ts'
 import { decisions, handoffs } from '../store/schema.ts'
 import { handOff, presentHandoff } from './hand-off.ts'
 
-export function handoffRoutes({ app, database, config }: Services): void {
-  implement(app, 'readPreflight', ({ params }) => readPreflight(database, params.cutId))
+export function handoffRoutes({ app, database, config, material }: Services): void {
+  implement(app, 'readPreflight', ({ params }) => readPreflight(database, material, params.cutId))
 
   implement(app, 'tryOriginals', async ({ params }) => {
-    const state = await readCutState(database, params.cutId)
+    const state = await readCutState(database, params.cutId, material)
     const clipIds = originalsOf(state).map(({ id }) => id)
     const title = `Try the originals of “${state.row.name}”: decode head, quarters and tail`
     return presentJob(await addJob(database, state.row.productionId, title, { kind: 'try', clipIds }))
   })
 
   implement(app, 'decide', async ({ params, body }) => {
-    const state = await readCutState(database, params.cutId)
+    const state = await readCutState(database, params.cutId, material)
     const finding = state.findings.find((candidate) => candidate.key === body.findingKey)
     if (!finding)
       throw new PlainError('no-finding', 'That finding is no longer there: nothing has to be decided.', { status: 409 })
@@ -45,7 +46,7 @@ export function handoffRoutes({ app, database, config }: Services): void {
       `Decided to leave open: ${finding.message} Reason: ${body.reason}`,
     )
     await announce(database, state.row.productionId, 'cuts')
-    return readPreflight(database, params.cutId)
+    return readPreflight(database, material, params.cutId)
   })
 
   implement(app, 'withdrawDecision', async ({ params, body }) => {
@@ -55,7 +56,7 @@ export function handoffRoutes({ app, database, config }: Services): void {
       .where(sql`${decisions.cutId} = ${params.cutId} and ${decisions.findingKey} = ${body.findingKey}`)
     await writeHistory(database, row.productionId, 'cut', params.cutId, `Decision withdrawn on ${body.findingKey}.`)
     await announce(database, row.productionId, 'cuts')
-    return readPreflight(database, params.cutId)
+    return readPreflight(database, material, params.cutId)
   })
 
   implement(app, 'listHandoffs', async ({ params }) =>
@@ -80,8 +81,8 @@ export function handoffRoutes({ app, database, config }: Services): void {
   })
 }
 
-async function readPreflight(database: Database, cutId: string): Promise<PreflightInfo> {
-  const state = await readCutState(database, cutId)
+async function readPreflight(database: Database, material: KeptMaterial, cutId: string): Promise<PreflightInfo> {
+  const state = await readCutState(database, cutId, material)
   const files = originalsOf(state).flatMap((clip) => clip.files)
   const ids = files.map(({ id }) => id)
   const trials = await database.select().from(originalTrials).where(anyOf(originalTrials.fileId, ids))

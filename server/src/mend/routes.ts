@@ -11,13 +11,13 @@ import { presentSearch } from './present.ts'
 import { chooseClip, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
 
-export function mendRoutes({ app, database, folders }: Services): void {
+export function mendRoutes({ app, database, folders, material }: Services): void {
   implement(app, 'chooseClip', async ({ params, body }) =>
     presentMend(await chooseClip(database, params.cutId, body.positions, body.clipId)),
   )
 
   implement(app, 'listFindings', async ({ params }) => {
-    const state = await readCutState(database, params.cutId)
+    const state = await readCutState(database, params.cutId, material)
     return state.findings.map((finding) => presentFinding(state, finding))
   })
 
@@ -36,7 +36,7 @@ export function mendRoutes({ app, database, folders }: Services): void {
 
   implement(app, 'readSearch', async ({ params }) => {
     const search = await readSearch(database, params.jobId)
-    return presentSearch(params.jobId, await readCutState(database, search.cutId), search.result)
+    return presentSearch(params.jobId, await readCutState(database, search.cutId, material), search.result)
   })
 
   implement(app, 'repoint', async ({ params, body }) =>

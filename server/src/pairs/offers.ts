@@ -23,8 +23,8 @@ interface Offer {
 }
 
 /** Proxies that others made and that belong to no pair yet, with the clips that they fit, by evidence. */
-export async function listOffers(database: Queryable, productionId: string): Promise<ProxyOffer[]> {
-  const { material, offers } = await readOffers(database, productionId)
+export async function listOffers(database: Queryable, material: Material): Promise<ProxyOffer[]> {
+  const offers = await readOffers(database, material)
   return offers.map(({ file, clip, outcome, reason, rivals }) => {
     const picture = file.facts?.picture
     const likeliest = clip ?? rivals[0]
@@ -54,7 +54,8 @@ export async function acceptOffers(
   { fileIds, choices }: { fileIds: readonly string[]; choices: readonly { fileId: string; clipId: string }[] },
 ): Promise<number> {
   return database.transaction(async (transaction) => {
-    const { offers, material } = await readOffers(transaction, productionId)
+    const material = await readMaterial(transaction, productionId)
+    const offers = await readOffers(transaction, material)
     const fitting = new Set(fileIds)
     const chosen = new Map(choices.map(({ fileId, clipId }) => [fileId, material.clips.get(clipId)]))
     let paired = 0
@@ -87,7 +88,8 @@ const evidenceOf = (material: Material, clip: KnownClip, file: KnownFile) =>
     material.production.proxySuffixes,
   ) ?? []
 
-async function readOffers(database: Queryable, productionId: string): Promise<{ material: Material; offers: Offer[] }> {
+async function readOffers(database: Queryable, material: Material): Promise<Offer[]> {
+  const productionId = material.production.id
   const rows = await database
     .select({ file: files })
     .from(cameraProxies)
@@ -100,8 +102,7 @@ async function readOffers(database: Queryable, productionId: string): Promise<{ 
       ),
     )
     .orderBy(asc(files.path))
-  if (rows.length === 0) return { material: await readMaterial(database, productionId, []), offers: [] }
-  const material = await readMaterial(database, productionId)
+  if (rows.length === 0) return []
   const volumeById = new Map(material.volumes.map((volume) => [volume.id, volume]))
   const waiting = rows.flatMap(({ file }) => {
     const volume = volumeById.get(file.volumeId)
@@ -119,7 +120,7 @@ async function readOffers(database: Queryable, productionId: string): Promise<{ 
         { seconds: 120 },
       )
     : byFacts
-  return { material, offers: waiting.map((file, index) => offerOf(material, file, proposals[index] as ProposalRow)) }
+  return waiting.map((file, index) => offerOf(material, file, proposals[index] as ProposalRow))
 }
 
 /**

@@ -7,7 +7,7 @@ import { notFound, PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
-import { placeFile, readMaterial, readProduction } from '../store/material.ts'
+import { placeFile, readProduction } from '../store/material.ts'
 import { clips, files, pairs, volumes } from '../store/schema.ts'
 import { addLook, lookLater } from './look.ts'
 import { acceptOffers, listOffers } from './offers.ts'
@@ -15,9 +15,9 @@ import { presentLedger, presentPairDetail } from './present.ts'
 import { releasePairs } from './release.ts'
 import { untiePair } from './untie.ts'
 
-export function pairRoutes({ app, config, database }: Services): void {
+export function pairRoutes({ app, config, database, material: kept }: Services): void {
   implement(app, 'listPairs', async ({ params }) => {
-    const material = await readMaterial(database, params.productionId)
+    const material = await kept.read(params.productionId)
     return presentLedger(material, await usesOfClips.given(database, material))
   })
 
@@ -27,7 +27,7 @@ export function pairRoutes({ app, config, database }: Services): void {
       .from(pairs)
       .innerJoin(clips, eq(clips.id, pairs.clipId))
       .where(eq(pairs.id, params.pairId))
-    const material = row ? await readMaterial(database, row.productionId) : null
+    const material = row ? await kept.read(row.productionId) : null
     const pair = material?.pairs.get(params.pairId)
     if (!material || !pair) throw notFound('This pair')
     return presentPairDetail(database, material, pair, await usesOfClips.given(database, material))
@@ -67,7 +67,7 @@ export function pairRoutes({ app, config, database }: Services): void {
   })
   implement(app, 'release', ({ params, body }) => releasePairs(database, params.productionId, body.pairIds, body.apply))
 
-  implement(app, 'listOffers', ({ params }) => listOffers(database, params.productionId))
+  implement(app, 'listOffers', async ({ params }) => listOffers(database, await kept.read(params.productionId)))
   implement(app, 'acceptOffers', async ({ params, body }) => {
     const paired = await acceptOffers(database, params.productionId, body)
     await lookLater(database, config, params.productionId)

@@ -4,12 +4,12 @@ import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
-import { type Material, readMaterial } from '../store/material.ts'
+import type { Material } from '../store/material.ts'
 import { files, handoffs, volumes } from '../store/schema.ts'
 
 /** Is everything in, what runs, what is wrong, what next. */
-export async function presentToday(database: Queryable, productionId: string): Promise<Today> {
-  const material = await readMaterial(database, productionId)
+export async function presentToday(database: Queryable, material: Material): Promise<Today> {
+  const productionId = material.production.id
   const states = await readAllCutStates(database, material)
   const clips = [...material.clips.values()]
   const pictures = clips.filter((clip) => clip.main.facts?.kind === 'picture')

@@ -11,7 +11,7 @@ import { addProduction } from '../store/productions.ts'
 import { productions } from '../store/schema.ts'
 import { presentToday } from './present.ts'
 
-export function productionRoutes({ app, database, config }: Services): void {
+export function productionRoutes({ app, database, config, material }: Services): void {
   implement(app, 'listProductions', async () =>
     (await database.select().from(productions).orderBy(asc(productions.createdAt))).map(present),
   )
@@ -70,7 +70,7 @@ export function productionRoutes({ app, database, config }: Services): void {
     return present(row as ProductionRow)
   })
 
-  implement(app, 'today', ({ params }) => presentToday(database, params.productionId))
+  implement(app, 'today', async ({ params }) => presentToday(database, await material.read(params.productionId)))
   implement(app, 'history', ({ params }) => readHistory(database, params.productionId))
 }
 
