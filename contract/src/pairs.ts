@@ -25,6 +25,49 @@ export const ledgerRow = z.object({
   strip: spanStrip.nullable(),
 })
 
+export const ledgerQuery = z.object({
+  words: z.string().max(500).default(''),
+  verdict: z
+    .enum([...verdict.options, 'no proxy'])
+    .nullable()
+    .default(null),
+  origin: z.enum(['made', 'adopted']).nullable().default(null).describe('Made by Ennick, or by another hand'),
+  sort: z.enum(['name', 'reel', 'verdict', 'made', 'raster']).default('name'),
+  isDescending: z.boolean().default(false),
+})
+
+export const ledgerLine = z.object({
+  id: id.describe('Of the pair, or of the clip where it has none'),
+  clipId: id,
+  name: z.string(),
+  reel: z.string().nullable(),
+  volumeLabel: z.string(),
+  presence,
+  needsProxy: z.boolean(),
+  pair: ledgerPair.nullable(),
+  strip: spanStrip.nullable(),
+})
+
+/** What can be done to many pairs at once. */
+export const ledgerPurpose = z.enum(['decode', 'decode again', 'make again', 'release', 'compare'])
+
+export const ledgerPage = z.object({
+  lines: z.array(ledgerLine),
+  found: z.int().describe('How many lines the query finds'),
+  counts: z
+    .object({
+      lines: z.int(),
+      pairs: z.int(),
+      proven: z.int(),
+      matched: z.int(),
+      amiss: z.int(),
+      decoded: z.int().describe('Decoded from first frame to last'),
+      without: z.int().describe('Pictures without a proxy'),
+    })
+    .describe('Of the whole ledger'),
+  can: z.record(ledgerPurpose, z.int()).describe('To how many of those that the query finds something can be done'),
+})
+
 export const pairDetail = z.object({
   pair: ledgerPair,
   clipId: id,
@@ -48,6 +91,10 @@ export const release = z.object({
 })
 
 export type Release = z.infer<typeof release>
+export type LedgerQuery = z.output<typeof ledgerQuery>
+export type LedgerLine = z.infer<typeof ledgerLine>
+export type LedgerPurpose = z.infer<typeof ledgerPurpose>
+export type LedgerPage = z.infer<typeof ledgerPage>
 export type LedgerRow = z.infer<typeof ledgerRow>
 export type LedgerPair = z.infer<typeof ledgerPair>
 export type PairDetail = z.infer<typeof pairDetail>

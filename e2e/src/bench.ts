@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { benchAtOnce, benchBatch, benchJobs } from './bench/batch.ts'
 import { benchPage } from './bench/catalogue.ts'
+import { benchLedger } from './bench/ledger.ts'
 import { benchLog } from './bench/log.ts'
 import { benchMake } from './bench/make.ts'
 import { isJson, pause, type Result, say } from './bench/measure.ts'
@@ -10,6 +11,7 @@ import { benchOffload } from './bench/offload.ts'
 import { benchOnePass } from './bench/one-pass.ts'
 import { benchRelink } from './bench/relink.ts'
 import { benchScan } from './bench/scan.ts'
+import { benchSignature } from './bench/signature.ts'
 import { Ennick } from './ennick.ts'
 
 const only = process.argv.includes('--only') ? (process.argv[process.argv.indexOf('--only') + 1] ?? null) : null
@@ -41,6 +43,10 @@ try {
   if (wants('page', 'page-extra')) results.push(...(await benchPage(ennick)).filter((result) => wants(result.id)))
   if (wants('log')) results.push(await benchLog(folder))
   if (wants('relink', 'relink-wrong')) results.push(...(await benchRelink()).filter((result) => wants(result.id)))
+  if (wants('signature', 'signature-find'))
+    results.push(...(await benchSignature(folder)).filter((result) => wants(result.id)))
+  if (wants('ledger-page', 'cut-open', 'cut-open-changed', 'adopt'))
+    results.push(...(await benchLedger(ennick)).filter((result) => wants(result.id)))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
   await ennick.stop()

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
 import { job } from '../make.ts'
-import { ledgerRow, pairDetail, release } from '../pairs.ts'
+import { ledgerPage, ledgerPurpose, ledgerQuery, ledgerRow, pairDetail, release } from '../pairs.ts'
 import { ofPair, ofProduction, route } from './define.ts'
 
 /** The ledger of pairs. */
@@ -10,6 +10,21 @@ export const pairsRoutes = {
     params: ofProduction,
     response: z.array(ledgerRow),
   }),
+  searchPairs: route('POST', '/api/productions/:productionId/pairs/search', 'A page of the ledger', {
+    params: ofProduction,
+    body: ledgerQuery.extend({ from: z.int().min(0).default(0), limit: z.int().min(1).max(500).default(100) }),
+    response: ledgerPage,
+  }),
+  listPairIds: route(
+    'POST',
+    '/api/productions/:productionId/pairs/ids',
+    'The pairs of all that a query of the ledger finds, for which something can be done',
+    {
+      params: ofProduction,
+      body: ledgerQuery.extend({ purpose: ledgerPurpose }),
+      response: z.object({ ids: z.array(id) }),
+    },
+  ),
   readPair: route('GET', '/api/pairs/:pairId', 'One pair with its evidence', { params: ofPair, response: pairDetail }),
   filePicture: route('GET', '/api/files/:fileId/frames/:frame', 'One frame of a file, as a small picture', {
     params: z.object({ fileId: id, frame: z.coerce.number().int().min(0) }),

@@ -38,6 +38,31 @@ const isThere = (path: string) =>
     () => false,
   )
 
+describe('the ledger, a page at a time', () => {
+  const search = (body: object) => ennick.call('searchPairs', { params: { productionId }, body })
+  const names = async (body: object) => (await search(body)).lines.map(({ name }) => name)
+
+  test('is sorted, searched by words, verdict and origin, and counted as a whole', async () => {
+    expect(await names({})).toEqual(['P1.mov', 'P2.mov', 'P3.mov'])
+    expect(await names({ sort: 'made', isDescending: true })).toEqual(['P3.mov', 'P2.mov', 'P1.mov'])
+    expect(await names({ words: 'drive p2' })).toEqual(['P2.mov'])
+    expect(await names({ words: 'P2 nobody' })).toEqual([])
+    expect(await names({ verdict: 'proven', from: 1, limit: 1 })).toEqual(['P2.mov'])
+    expect(await names({ origin: 'adopted' })).toEqual([])
+    const { found, counts, can, lines } = await search({ words: 'P3' })
+    expect([found, counts.pairs, counts.proven, counts.lines]).toEqual([1, 3, 3, 3])
+    expect(can).toEqual({ decode: 1, 'decode again': 1, 'make again': 0, release: 1, compare: 0 })
+    expect(lines[0]?.strip?.made).toHaveLength(1)
+  })
+
+  test('names the pairs of all that it finds, for which something can be done', async () => {
+    const ids = async (body: object) => (await ennick.call('listPairIds', { params: { productionId }, body })).ids
+    expect(await ids({ purpose: 'release', words: 'P1' })).toEqual([(await pairOf('P1'))?.id])
+    expect(await ids({ purpose: 'make again' })).toEqual([])
+    expect(await ids({ purpose: 'decode' })).toHaveLength(3)
+  })
+})
+
 test('a suffix of the house’s own is said once, and then a proxy that carries it is known', async () => {
   const vendor = join(ennick.media, 'house')
   await makePicture(join(vendor, 'P1-EDIT.mov'), { size: '160x90', frames: 12, seed: 0, timecode: '10:00:00:00' })

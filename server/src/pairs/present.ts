@@ -22,7 +22,7 @@ export function presentLedger(material: Material, uses: UsesOfClips): LedgerRow[
   }))
 }
 
-function presentPair(clip: KnownClip, pair: KnownPair): LedgerPair {
+export function presentPair(clip: KnownClip, pair: KnownPair): LedgerPair {
   const picture = pair.files.find(({ part }) => part !== 'sound')?.file.facts?.picture
   return {
     id: pair.id,

@@ -9,6 +9,7 @@ import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
 import { placeFile, readProduction } from '../store/material.ts'
 import { clips, files, pairs, volumes } from '../store/schema.ts'
+import { pairsFor, readLedger } from './ledger.ts'
 import { addLook, lookLater } from './look.ts'
 import { acceptOffers, listOffers } from './offers.ts'
 import { presentLedger, presentPairDetail } from './present.ts'
@@ -20,6 +21,14 @@ export function pairRoutes({ app, config, database, material: kept }: Services):
     const material = await kept.read(params.productionId)
     return presentLedger(material, await usesOfClips.given(database, material))
   })
+
+  implement(app, 'searchPairs', async ({ params, body }) => {
+    const material = await kept.read(params.productionId)
+    return readLedger(material, await usesOfClips.given(database, material), body)
+  })
+  implement(app, 'listPairIds', async ({ params, body }) => ({
+    ids: pairsFor(await kept.read(params.productionId), body, body.purpose),
+  }))
 
   implement(app, 'readPair', async ({ params }) => {
     const [row] = await database

@@ -24,10 +24,19 @@ export interface Column<T> {
   readonly sortBy?: (row: T) => string | number
 }
 
+/** Rows of which only those in sight are read; they come sorted. */
+export interface PagedRows<T> {
+  readonly count: number
+  /** Undefined while its page is on its way. */
+  rowAt(index: number): T | undefined
+  /** Says which rows are in sight. */
+  show(first: number, last: number): void
+}
+
 interface Props<T> {
   readonly label: string
   readonly columns: readonly Column<T>[]
-  readonly rows: readonly T[]
+  readonly rows: readonly T[] | PagedRows<T>
   readonly rowId: (row: T) => string
   readonly rowHeight?: number
   readonly onOpen?: (row: T) => void
@@ -37,7 +46,8 @@ interface Props<T> {
 }
 
 /**
- * A table of any length: only the rows in sight are in the page. Sorting is kept in the address.
+ * A table of any length: only the rows in sight are in the page. Sorting is kept in the address. Rows can be marked
+ * only where all of them were read.
  * j and k move, Enter opens, x marks, Shift+x marks a range, a marks or clears all.
  */
 export function DataTable<T>({
@@ -69,7 +79,8 @@ export function DataTable<T>({
       ),
     [columns],
   )
-  const data = useMemo(() => [...rows], [rows])
+  const paged = 'rowAt' in rows ? rows : null
+  const data = useMemo(() => ('rowAt' in rows ? [] : [...rows]), [rows])
   const table = useReactTable({
     data,
     columns: definitions,
@@ -79,9 +90,11 @@ export function DataTable<T>({
     getSortedRowModel: getSortedRowModel(),
   })
   const sorted = table.getRowModel().rows
+  const length = paged?.count ?? sorted.length
+  const at = (index: number): T | undefined => (paged ? paged.rowAt(index) : sorted[index]?.original)
   const scroller = useRef<HTMLDivElement>(null)
   const virtual = useVirtualizer({
-    count: sorted.length,
+    count: length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
     overscan: 12,
@@ -90,11 +103,11 @@ export function DataTable<T>({
   const anchor = useRef<number | null>(null)
 
   useEffect(() => {
-    if (current >= sorted.length) setCurrent(sorted.length - 1)
-  }, [current, sorted.length])
+    if (current >= length) setCurrent(length - 1)
+  }, [current, length])
 
   const move = (by: number): void => {
-    const next = Math.max(0, Math.min(sorted.length - 1, current + by))
+    const next = Math.max(0, Math.min(length - 1, current + by))
     setCurrent(next)
     virtual.scrollToIndex(next)
   }
@@ -120,11 +133,18 @@ export function DataTable<T>({
     x: () => mark(current, false),
     X: () => mark(current, true),
     a: markAll,
-    Enter: () => sorted[current] && onOpen?.(sorted[current].original),
+    Enter: () => {
+      const row = at(current)
+      if (row) onOpen?.(row)
+    },
   })
 
-  if (rows.length === 0) return <>{empty}</>
   const items = virtual.getVirtualItems()
+  const [first, last] = [items[0]?.index ?? 0, items.at(-1)?.index ?? 0]
+  const show = paged?.show
+  useEffect(() => show?.(first, last), [show, first, last])
+
+  if (length === 0) return <>{empty}</>
   const before = items[0]?.start ?? 0
   const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
   const span = columns.length + (marks ? 1 : 0)
@@ -135,7 +155,7 @@ export function DataTable<T>({
         minWidth={`${columns.reduce((sum, column) => sum + column.width, marks ? 2.5 : 0)}rem`}
         style={{ tableLayout: 'fixed' }}
         aria-label={label}
-        aria-rowcount={rows.length}
+        aria-rowcount={length}
       >
         <chakra.colgroup>
           {marks && <col style={{ width: '2.5rem' }} />}
@@ -167,12 +187,13 @@ export function DataTable<T>({
             </tr>
           )}
           {items.map((item) => {
-            const row = sorted[item.index]
-            if (!row) return null
-            const isMarked = marks?.has(row.id) ?? false
+            const row = at(item.index)
+            if (!row) return <UnreadRow key={item.index} height={rowHeight} span={span} />
+            const id = rowId(row)
+            const isMarked = marks?.has(id) ?? false
             return (
               <chakra.tr
-                key={row.id}
+                key={id}
                 height={`${rowHeight}px`}
                 borderBottomWidth="1px"
                 borderColor="rule"
@@ -183,7 +204,7 @@ export function DataTable<T>({
                 aria-current={item.index === current || undefined}
                 onClick={() => {
                   setCurrent(item.index)
-                  onOpen?.(row.original)
+                  onOpen?.(row)
                 }}
               >
                 {marks && (
@@ -211,7 +232,7 @@ export function DataTable<T>({
                     textOverflow="ellipsis"
                     whiteSpace="nowrap"
                   >
-                    {column.cell(row.original)}
+                    {column.cell(row)}
                   </chakra.td>
                 ))}
               </chakra.tr>
@@ -225,6 +246,17 @@ export function DataTable<T>({
         </tbody>
       </chakra.table>
     </Box>
+  )
+}
+
+/** Holds the place of a row that is on its way. */
+function UnreadRow({ height, span }: { height: number; span: number }): ReactElement {
+  return (
+    <chakra.tr height={`${height}px`} borderBottomWidth="1px" borderColor="rule">
+      <chakra.td colSpan={span} px="2" color="quiet">
+        …
+      </chakra.td>
+    </chakra.tr>
   )
 }
 

@@ -1,0 +1,147 @@
+import { basename } from 'node:path'
+import type { LedgerLine, LedgerPage, LedgerPurpose, LedgerQuery } from '@ennick/contract'
+import { isWell, normalName, type PairVerdict } from '@ennick/core'
+import { stripOf } from '../clips/strip.ts'
+import type { UsesOfClips } from '../clips/uses.ts'
+import { type KnownClip, type KnownPair, type Material, productionRate } from '../store/material.ts'
+import { presentPair } from './present.ts'
+
+/** A line of the ledger: an original with one of its made items, or alone. */
+interface Line {
+  readonly clip: KnownClip
+  readonly known: KnownPair | null
+  /** What is shown of it, but for its strip. */
+  readonly shown: Omit<LedgerLine, 'strip'>
+  /** Its verdict, or that a picture has no proxy. */
+  readonly word: PairVerdict | 'no proxy' | ''
+  /** Every name in it, folded. */
+  readonly words: string
+}
+
+interface Ledger {
+  readonly lines: readonly Line[]
+  /** The lines in the order of a column. */
+  readonly sorted: Map<LedgerQuery['sort'], readonly Line[]>
+}
+
+/** Of material that is kept the ledger is written once. */
+const ledgers = new WeakMap<Material, Ledger>()
+
+function ledgerOf(material: Material): Ledger {
+  const known = ledgers.get(material)
+  if (known) return known
+  const lines = [...material.clips.values()].flatMap((clip) =>
+    clip.pairs.length ? clip.pairs.map((pair) => lineOf(clip, pair)) : [lineOf(clip, null)],
+  )
+  const ledger = { lines, sorted: new Map() }
+  ledgers.set(material, ledger)
+  return ledger
+}
+
+function lineOf(clip: KnownClip, known: KnownPair | null): Line {
+  const pair = known && presentPair(clip, known)
+  const name = basename(clip.main.path)
+  const needsProxy = clip.main.facts?.kind === 'picture'
+  const volumeLabel = clip.main.volume.label
+  return {
+    clip,
+    known,
+    shown: {
+      id: pair?.id ?? clip.id,
+      clipId: clip.id,
+      name,
+      reel: clip.reel,
+      volumeLabel,
+      presence: clip.presence,
+      needsProxy,
+      pair,
+    },
+    word: pair ? pair.verdict : needsProxy ? 'no proxy' : '',
+    words: [name, clip.reel, volumeLabel, pair?.name, pair?.recipe].map((text) => normalName(text ?? '')).join('\n'),
+  }
+}
+
+const keyOf: Record<LedgerQuery['sort'], (line: Line) => string | number> = {
+  name: ({ shown }) => normalName(shown.name),
+  reel: ({ shown }) => normalName(shown.reel ?? ''),
+  verdict: ({ word }) => word,
+  made: ({ shown }) => normalName(shown.pair?.name ?? ''),
+  raster: ({ shown }) => Number(shown.pair?.raster?.split(' ')[0] ?? 0),
+}
+
+/** The lines that a query finds, in its order. */
+function find(material: Material, query: LedgerQuery): Line[] {
+  const ledger = ledgerOf(material)
+  let sorted = ledger.sorted.get(query.sort)
+  if (!sorted) {
+    const keyed = ledger.lines.map((line) => ({ line, key: keyOf[query.sort](line) }))
+    // The sort is stable: lines that are equal in the column stay in the order of names.
+    sorted = keyed.sort((a, b) => (a.key < b.key ? -1 : a.key > b.key ? 1 : 0)).map(({ line }) => line)
+    ledger.sorted.set(query.sort, sorted)
+  }
+  const words = query.words.split(/\s+/).filter(Boolean).map(normalName)
+  const found = sorted.filter(
+    (line) =>
+      (query.verdict === null || line.word === query.verdict) &&
+      (query.origin === null || line.known?.origin === query.origin) &&
+      words.every((word) => line.words.includes(word)),
+  )
+  return query.isDescending ? found.reverse() : found
+}
+
+/** A page of the ledger, with what can be done to all that the query finds. */
+export function readLedger(
+  material: Material,
+  uses: UsesOfClips,
+  query: LedgerQuery & { readonly from: number; readonly limit: number },
+): LedgerPage {
+  const rate = productionRate(material.production)
+  const { lines } = ledgerOf(material)
+  const found = find(material, query)
+  const pairs = lines.flatMap(({ known, shown }) => (known && shown.pair ? [shown.pair] : []))
+  const count = (word: PairVerdict): number => pairs.filter(({ verdict }) => verdict === word).length
+  const can = (purpose: LedgerPurpose): number => found.filter((line) => canBe[purpose](line)).length
+  return {
+    lines: found.slice(query.from, query.from + query.limit).map(({ clip, known, shown }) => ({
+      ...shown,
+      // A line shows its own made item alone.
+      strip: stripOf({ ...clip, pairs: known ? [known] : [] }, rate, uses),
+    })),
+    found: found.length,
+    counts: {
+      lines: lines.length,
+      pairs: pairs.length,
+      proven: count('proven'),
+      matched: count('matched'),
+      amiss: pairs.filter(({ verdict }) => !isWell(verdict)).length,
+      decoded: pairs.filter(({ isDecodedWhole }) => isDecodedWhole).length,
+      without: lines.filter(({ word }) => word === 'no proxy').length,
+    },
+    can: {
+      decode: can('decode'),
+      'decode again': can('decode again'),
+      'make again': can('make again'),
+      release: can('release'),
+      compare: can('compare'),
+    },
+  }
+}
+
+/** The pairs of all that a query finds for which something can be done. */
+export const pairsFor = (material: Material, query: LedgerQuery, purpose: LedgerPurpose): string[] =>
+  find(material, query).flatMap((line) => (canBe[purpose](line) && line.known ? [line.known.id] : []))
+
+/** Verdicts of items that are there to be read. */
+const readable: ReadonlySet<string> = new Set<PairVerdict>([
+  ...(['proven', 'matched', 'unchecked', 'stale', 'mismatched', 'original away', 'original gone'] as const),
+])
+/** Verdicts that a newer item cures, where the original is here. */
+const curable: ReadonlySet<string> = new Set<PairVerdict>(['stale', 'mismatched', 'proxy gone'])
+
+const canBe: Record<LedgerPurpose, (line: Line) => boolean> = {
+  decode: ({ word, shown }) => readable.has(word) && shown.pair?.isDecodedWhole === false,
+  'decode again': ({ word }) => readable.has(word),
+  'make again': ({ word, shown }) => curable.has(word) && shown.presence === 'here',
+  release: ({ known }) => known?.origin === 'made',
+  compare: ({ word }) => word === 'matched',
+}
