@@ -26,9 +26,9 @@ export async function serve(config: Config): Promise<RunningServer> {
     clearScratch(config.dataFolder),
     clearUnfinishedHandoffs(config),
   ]).catch((error: Error) => console.error(`What was left half done is put in order later: ${error.message}`))
-  const refresher = new IndexRefresher(connection.database)
-  const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
   const material = new KeptMaterial(connection, config.databaseUrl)
+  const refresher = new IndexRefresher(connection.database, material)
+  const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
   const app = buildApp({
     app: express(),
     config,
@@ -53,8 +53,8 @@ export async function serve(config: Config): Promise<RunningServer> {
     async close() {
       stopWatching()
       await changes.close()
-      await material.close()
       await refresher.close()
+      await material.close()
       server.closeAllConnections()
       await new Promise((resolve) => server.close(resolve))
       await connection.close()

@@ -1,3 +1,4 @@
+export * from './every-frame.ts'
 export * from './evidence.ts'
 export * from './grey-picture.ts'
 export * from './normal-stretch.ts'

@@ -12,7 +12,7 @@ export interface NormalStretch {
 }
 
 /** Levels of 255 that the cells of a picture must vary by, for it to be told from others. */
-const leastVariation = 1.5
+export const leastVariation = 1.5
 /** Of the height, at the top and at the bottom each: there are burnt-in words. */
 const writtenShare = 8
 
@@ -29,10 +29,13 @@ export function normalStretches(
   }))
 }
 
-function normalPicture(picture: GreyPicture, window: Window, width: number, height: number): NormalPicture {
+const normalPicture = (picture: GreyPicture, window: Window, width: number, height: number): NormalPicture =>
+  normalise(cellsInside(picture, window, width, height), leastVariation)
+
+/** The cells of a picture, without bars, and without the rows that may be written over. */
+export function cellsInside(picture: GreyPicture, window: Window, width: number, height: number): Float32Array {
   const written = Math.round((window.bottom - window.top) / writtenShare)
-  const inner = { ...window, top: window.top + written, bottom: window.bottom - written }
-  return normalise(reduce(picture, inner, width, height), leastVariation)
+  return reduce(picture, { ...window, top: window.top + written, bottom: window.bottom - written }, width, height)
 }
 
 /** Brings cells to mean nought and length one; null when they vary by less than asked, on average. */

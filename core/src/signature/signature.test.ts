@@ -2,9 +2,11 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import {
   alikeBelow,
+  cellsInside,
   comparedFrames,
   comparePictureStretches,
   distanceOfSignatures,
+  EveryFrame,
   type GreyPicture,
   lookHeight,
   lookWidth,
@@ -175,6 +177,43 @@ describe('an item beside its original', () => {
     const barred = panning.map((picture) => squeeze(picture, 9))
     expect(windowInside([{ from: 0, pictures: barred }])).toEqual({ left: 0, right: 128, top: 9, bottom: 63 })
     expect(compare(panning, barred)).toMatchObject({ kind: 'alike', shift: 0 })
+  })
+})
+
+describe('every frame', () => {
+  const whole = { left: 0, top: 0, right: lookWidth, bottom: lookHeight }
+  const judge = (original: readonly GreyPicture[], made: readonly GreyPicture[]) => {
+    const every = new EveryFrame()
+    made.forEach((picture, frame) => {
+      every.addMade(frame, cellsInside(picture, whole, 32, 18))
+      every.addOriginal(frame, cellsInside(original[frame] as GreyPicture, whole, 32, 18))
+    })
+    return every.end()
+  }
+  const moving = film({ set: 21, pan: 0.6, grain: 1 }, 100)
+  const encoded = moving.map((picture) => encode(picture, false))
+
+  test('what is whole agrees, through a curve, and where it fades away', () => {
+    expect(judge(moving, encoded)).toMatchObject({ agrees: true, found: 'all 100 pictures alike' })
+    const fading = moving.map((picture, frame) => picture.map((level) => 16 + ((level - 16) * (99 - frame)) / 99))
+    const noisy = fading.map((picture) => picture.map((level, at) => level + (at % 3) - 1))
+    expect(judge(fading, noisy).agrees).toBe(true)
+    expect(judge(still.slice(0, 60), late(still.slice(0, 60), 1)).agrees).toBe(true)
+  })
+
+  test('a frame that is black, one of another clip, and one that was dropped are found where they are', () => {
+    const black = encoded.map((picture, frame) => (frame === 40 ? new Uint8Array(picture.length) : picture))
+    expect(judge(moving, black).difference).toBe('frame 40 is black')
+    const foreign = film({ set: 22, pan: 0.6, grain: 1 }, 100)
+    const mixed = encoded.map((picture, frame) =>
+      frame >= 50 && frame < 53 ? (foreign[frame] as GreyPicture) : picture,
+    )
+    expect(judge(moving, mixed).difference).toBe('3 frames from 50 show another picture')
+    const dropped = [...encoded.slice(0, 30), ...encoded.slice(31), encoded.at(-1) as GreyPicture]
+    expect(judge(moving, dropped)).toMatchObject({
+      agrees: false,
+      difference: expect.stringMatching(/^\d\d frames from 30 run 1 frame early/),
+    })
   })
 })
 

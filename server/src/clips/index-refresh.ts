@@ -4,6 +4,7 @@ import { eq, getTableColumns, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex, clipStaleness, decodeSpeeds } from '../store/catalogue-schema.ts'
 import type { Database, Queryable } from '../store/database.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import { lockClasses } from '../store/lock-classes.ts'
 import { type Material, productionRate, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
@@ -17,8 +18,9 @@ const mostOneByOne = 3000
 /**
  * Brings a production's index up to date: rows that a change has touched are derived anew, the rest is left alone.
  * Whoever reads the index calls this first, so that it never shows what was.
+ * @param kept where the material of all of the production may be taken from
  */
-export async function refreshIndex(database: Database, productionId: string): Promise<void> {
+export async function refreshIndex(database: Database, productionId: string, kept?: KeptMaterial): Promise<void> {
   const [waiting] = await database
     .select({ id: clipStaleness.id })
     .from(clipStaleness)
@@ -34,13 +36,13 @@ export async function refreshIndex(database: Database, productionId: string): Pr
       .returning({ clipId: clipStaleness.clipId })
     if (stale.length === 0) return
     const clipIds = [...new Set(stale.map((row) => row.clipId))]
-    if (clipIds.includes(null) || clipIds.length > mostOneByOne) await indexAll(transaction, productionId)
+    if (clipIds.includes(null) || clipIds.length > mostOneByOne) await indexAll(transaction, productionId, kept)
     else await indexSome(transaction, productionId, clipIds as string[])
   })
 }
 
-async function indexAll(database: Queryable, productionId: string): Promise<void> {
-  const material = await readMaterial(database, productionId)
+async function indexAll(database: Queryable, productionId: string, kept?: KeptMaterial): Promise<void> {
+  const material = await (kept?.read(productionId) ?? readMaterial(database, productionId))
   const uses = await usesOfClips.given(database, material)
   const overlaps = overlapsByClip(material)
   const marks = new Map(

@@ -1,5 +1,6 @@
 import type { Change } from '@ennick/contract'
 import type { Database } from '../store/database.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import { refreshIndex } from './index-refresh.ts'
 
 const restMilliseconds = 200
@@ -10,11 +11,13 @@ const restMilliseconds = 200
  */
 export class IndexRefresher {
   readonly #database: Database
+  readonly #kept: KeptMaterial
   readonly #waiting = new Map<string, NodeJS.Timeout>()
   #working: Promise<void> = Promise.resolve()
 
-  constructor(database: Database) {
+  constructor(database: Database, kept: KeptMaterial) {
     this.#database = database
+    this.#kept = kept
   }
 
   onChange(change: Change): void {
@@ -30,7 +33,7 @@ export class IndexRefresher {
       setTimeout(() => {
         this.#waiting.delete(productionId)
         this.#working = this.#working
-          .then(() => refreshIndex(this.#database, productionId))
+          .then(() => refreshIndex(this.#database, productionId, this.#kept))
           .catch((error: Error) => console.error(`The index of clips was not freshened: ${error.message}`))
       }, restMilliseconds),
     )

@@ -160,7 +160,9 @@ function describeClips(material: Material): Map<string, FindingClip> {
         id: pair.id,
         name: pair.name,
         verdict: pair.verdict,
-        comparison: pair.comparison,
+        get comparison() {
+          return pair.comparison
+        },
         originalChanged: pair.originalChanged,
       })),
     })

@@ -51,11 +51,12 @@ export function presentCutDetail(state: CutState): CutDetail {
   return {
     cut: presentCut(state),
     events: state.cut.events.map((event, position) => presentEvent(state, event, position)),
-    strips: [...state.material.clips.values()].flatMap((clip) => {
-      const strip = used.has(clip.id) ? stripOf(clip, productionRate(state.material.production), uses) : null
-      return strip ? [{ clipId: clip.id, name: clip.name, strip }] : []
+    strips: [...used].flatMap((clipId) => {
+      const clip = clipId === null ? undefined : state.material.clips.get(clipId)
+      const strip = clip ? stripOf(clip, productionRate(state.material.production), uses) : null
+      return clip && strip ? [{ clipId: clip.id, name: clip.name, strip }] : []
     }),
-    suggestedMappings: suggestMappings(unmapped, originalPaths(state.material)).slice(0, 8),
+    suggestedMappings: unmapped.length ? suggestMappings(unmapped, originalPaths(state.material)).slice(0, 8) : [],
   }
 }
 

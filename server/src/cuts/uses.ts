@@ -1,54 +1,56 @@
 import type { Span } from '@ennick/contract'
-import { formatFrames, type Rate, type Shortfall, sameRate } from '@ennick/core'
+import { type CutEvent, formatFrames, type Rate, type Resolution, type Shortfall, sameRate } from '@ennick/core'
 import type { UsesOfClips } from '../clips/uses.ts'
 import type { CutState } from './cut-state.ts'
 
+/** One event of a cut, by its place in the list. */
+interface Use {
+  readonly state: CutState
+  readonly position: number
+}
+
 /** What some cuts make of the clips. */
 export function usesIn(states: readonly CutState[]): UsesOfClips {
-  const counts = new Map<string, number>()
+  const usesOf = new Map<string, Use[]>()
   for (const state of states)
-    for (const { clipId } of state.resolutions) if (clipId) counts.set(clipId, (counts.get(clipId) ?? 0) + 1)
+    state.resolutions.forEach(({ clipId }, position) => {
+      if (clipId === null || !state.cut.events[position]) return
+      const list = usesOf.get(clipId)
+      if (list) list.push({ state, position })
+      else usesOf.set(clipId, [{ state, position }])
+    })
+  const of = (clipId: string): readonly Use[] => usesOf.get(clipId) ?? []
   return {
-    count: (clipId) => counts.get(clipId) ?? 0,
-    spans: (clipId, rate) => (counts.has(clipId) ? states.flatMap((state) => useSpans(state, clipId, rate)) : []),
+    count: (clipId) => of(clipId).length,
+    spans: (clipId, rate) => of(clipId).map((use) => spanOf(use, rate)),
     list: (clipId) =>
-      states.flatMap((state) =>
-        state.resolutions.flatMap((resolution, position) => {
-          const event = state.cut.events[position]
-          return resolution.clipId === clipId && event
-            ? [
-                {
-                  cutId: state.row.id,
-                  cutName: state.row.name,
-                  event: event.number,
-                  track: event.track,
-                  state: resolution.state,
-                },
-              ]
-            : []
-        }),
-      ),
+      of(clipId).map(({ state, position }) => {
+        const event = state.cut.events[position] as CutEvent
+        return {
+          cutId: state.row.id,
+          cutName: state.row.name,
+          event: event.number,
+          track: event.track,
+          state: (state.resolutions[position] as Resolution).state,
+        }
+      }),
   }
 }
 
-/** Where a cut uses a clip, in frames of a rate. */
-function useSpans(state: CutState, clipId: string, rate: Rate): Span[] {
-  return state.resolutions.flatMap((resolution, position) => {
-    const event = state.cut.events[position]
-    if (resolution.clipId !== clipId || !event) return []
-    const scale = sameRate(event.sourceRate, rate)
-      ? 1
-      : (rate.numerator * event.sourceRate.denominator) / (rate.denominator * event.sourceRate.numerator)
-    return [
-      {
-        label: `${event.track} ${event.number}`,
-        start: resolution.needed.startFrame * scale,
-        end: resolution.needed.endFrame * scale,
-        note: resolution.shortfall ? shortfallNote(resolution.shortfall) : null,
-        isWhollyOff: false,
-      },
-    ]
-  })
+/** Where an event uses its clip, in frames of a rate. */
+function spanOf({ state, position }: Use, rate: Rate): Span {
+  const event = state.cut.events[position] as CutEvent
+  const { needed, shortfall } = state.resolutions[position] as Resolution
+  const scale = sameRate(event.sourceRate, rate)
+    ? 1
+    : (rate.numerator * event.sourceRate.denominator) / (rate.denominator * event.sourceRate.numerator)
+  return {
+    label: `${event.track} ${event.number}`,
+    start: needed.startFrame * scale,
+    end: needed.endFrame * scale,
+    note: shortfall ? shortfallNote(shortfall) : null,
+    isWhollyOff: false,
+  }
 }
 
 export function shortfallNote(lack: Shortfall): string {

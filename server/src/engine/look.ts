@@ -26,7 +26,8 @@ export interface Look {
   readonly broken: readonly number[]
 }
 
-const small = `scale=${lookWidth}:${lookHeight}:flags=area,format=gray`
+/** What makes a picture small and grey. */
+export const smallGrey = `scale=${lookWidth}:${lookHeight}:flags=area,format=gray`
 /** Pictures are told in another order than they are shown: so many more are read than are wanted. */
 const framesOfSlack = 24
 
@@ -71,7 +72,9 @@ async function decode(file: LookedAt, places: readonly Place[], signal: AbortSig
     ...seekTo(from, picture.rate),
     ...['-t', (((count + framesOfSlack) * denominator) / numerator).toFixed(6), '-i', `file:${file.fullPath}`],
   ])
-  const parts = places.map(({ count }, index) => `[${index}:V:0]trim=end_frame=${count},setpts=N,${small}[v${index}]`)
+  const parts = places.map(
+    ({ count }, index) => `[${index}:V:0]trim=end_frame=${count},setpts=N,${smallGrey}[v${index}]`,
+  )
   const joined = places.map((_, index) => `[v${index}]`).join('')
   const graph = `${parts.join(';')};${joined}concat=n=${places.length}[v]`
   const sound = file.facts.sound.length
@@ -134,7 +137,7 @@ async function decodeStill(path: string, signal: AbortSignal): Promise<Uint8Arra
         ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', '-threads', '1'],
         ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats],
         ...(format ? ['-f', format] : []),
-        ...['-i', `file:${path}`, '-frames:v', '1', '-vf', small, '-f', 'rawvideo', `file:${target}`],
+        ...['-i', `file:${path}`, '-frames:v', '1', '-vf', smallGrey, '-f', 'rawvideo', `file:${target}`],
       ],
       { signal, isPolite: true, timeoutMilliseconds: 600_000 },
     )

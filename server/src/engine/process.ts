@@ -20,7 +20,7 @@ export interface RunOptions {
 }
 
 /** Lets a child die with its parent even when the parent is killed without warning (Linux). */
-const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig', 'SIGKILL'] : []
+export const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig', 'SIGKILL'] : []
 
 /**
  * Runs a program without a shell and waits for it. A cancelled one gets SIGTERM, and SIGKILL three seconds later.

@@ -1,4 +1,4 @@
-import { decodeEvidence, type MediaFacts } from '@ennick/core'
+import { decodeEvidence, type EvidenceRow } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { decodeWhole } from '../engine/picture-proof.ts'
 import { stampOfPlaced } from '../intake/describe-file.ts'
@@ -9,10 +9,13 @@ import type { Database } from '../store/database.ts'
 import type { JobResult } from '../store/job-schema.ts'
 import { type KnownPair, readMaterial } from '../store/material.ts'
 import { pairs } from '../store/schema.ts'
+import { compareEveryFrame } from './compare-every-frame.ts'
+import { pictureOf } from './present.ts'
 
 /**
  * Decodes made items from their first frame to their last, behind all other work, and writes what came of it beside
- * their proof. Items for cutting are proven by some of their pictures when they are made; this proves the rest.
+ * their proof. Items for cutting are proven by some of their pictures when they are made; this compares all of them
+ * with the original's, where that is here.
  */
 export async function decodePairs(
   context: WorkContext,
@@ -38,10 +41,12 @@ export async function decodePairs(
       )
       before += frames ?? 0
     }
-    if (complaint === null) clean++
+    const clip = material.clips.get(pair.clipId)
+    const pictures = complaint === null && clip ? await compareEveryFrame(pair, clip, signal) : null
+    if (complaint === null && pictures?.agrees !== false) clean++
     else if (await areThere(pair)) broken++
     else continue
-    await keepDecoded(database, pair, complaint)
+    await keepDecoded(database, pair, complaint, pictures)
   }
   await announce(database, job.productionId, 'pairs', 'clips', 'cuts')
   return { kind: 'decode', clean, broken, absent: pairIds.length - clean - broken }
@@ -51,7 +56,12 @@ export async function decodePairs(
  * Writes down how a pair, as it was read before, has decoded. Decoding takes long: what a check found meanwhile stays,
  * and when it found other files under the names of this pair's, the decode says nothing of them.
  */
-export async function keepDecoded(database: Database, pair: KnownPair, complaint: string | null): Promise<void> {
+export async function keepDecoded(
+  database: Database,
+  pair: KnownPair,
+  complaint: string | null,
+  pictures: EvidenceRow | null = null,
+): Promise<void> {
   await database.transaction(async (transaction) => {
     const [now] = await transaction
       .select({ proof: pairs.proof, made: pairs.madeFingerprints })
@@ -59,8 +69,12 @@ export async function keepDecoded(database: Database, pair: KnownPair, complaint
       .where(eq(pairs.id, pair.id))
       .for('update')
     if (!now || now.made.join() !== pair.madeFingerprints.join()) return
-    const others = (now.proof ?? []).filter(({ aspect }) => aspect !== 'decode')
-    const proof = [...others, decodeEvidence(pictureOf(pair)?.frames ?? null, complaint)]
+    const others = (now.proof ?? []).filter(({ aspect }) => aspect !== 'decode' && !(pictures && aspect === 'pictures'))
+    const proof = [
+      ...others,
+      decodeEvidence(pictureOf(pair)?.frames ?? null, complaint),
+      ...(pictures ? [pictures] : []),
+    ]
     await transaction.update(pairs).set({ proof, checkedAt: new Date() }).where(eq(pairs.id, pair.id))
   })
 }
@@ -71,7 +85,5 @@ async function areThere(pair: KnownPair): Promise<boolean> {
   return true
 }
 
-const pictureOf = (pair: KnownPair): MediaFacts['picture'] | null =>
-  pair.files.find(({ part }) => part !== 'sound')?.file.facts?.picture ?? null
 const framesOf = (pair: KnownPair): number =>
   pair.files.reduce((sum, { file }) => sum + (file.facts?.picture?.frames ?? 0), 0)

@@ -1,21 +1,22 @@
 import { basename } from 'node:path'
 import type { LedgerLine, LedgerPage, LedgerPurpose, LedgerQuery } from '@ennick/contract'
-import { isWell, normalName, type PairVerdict } from '@ennick/core'
+import { isWell, normalName, type PairVerdict, type Rate, wasDecodedWhole } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
 import type { UsesOfClips } from '../clips/uses.ts'
 import { type KnownClip, type KnownPair, type Material, productionRate } from '../store/material.ts'
-import { presentPair } from './present.ts'
+import { pictureOf, presentPair, recipeOf } from './present.ts'
 
 /** A line of the ledger: an original with one of its made items, or alone. */
 interface Line {
   readonly clip: KnownClip
-  readonly known: KnownPair | null
-  /** What is shown of it, but for its strip. */
-  readonly shown: Omit<LedgerLine, 'strip'>
+  readonly pair: KnownPair | null
+  /** The name of the original's file. */
+  readonly name: string
   /** Its verdict, or that a picture has no proxy. */
   readonly word: PairVerdict | 'no proxy' | ''
   /** Every name in it, folded. */
   readonly words: string
+  readonly isDecodedWhole: boolean
 }
 
 interface Ledger {
@@ -38,35 +39,25 @@ function ledgerOf(material: Material): Ledger {
   return ledger
 }
 
-function lineOf(clip: KnownClip, known: KnownPair | null): Line {
-  const pair = known && presentPair(clip, known)
+function lineOf(clip: KnownClip, pair: KnownPair | null): Line {
   const name = basename(clip.main.path)
-  const needsProxy = clip.main.facts?.kind === 'picture'
-  const volumeLabel = clip.main.volume.label
+  const words = [name, clip.reel, clip.main.volume.label, pair?.name, pair && recipeOf(pair)]
   return {
-    clip,
-    known,
-    shown: {
-      id: pair?.id ?? clip.id,
-      clipId: clip.id,
-      name,
-      reel: clip.reel,
-      volumeLabel,
-      presence: clip.presence,
-      needsProxy,
-      pair,
-    },
-    word: pair ? pair.verdict : needsProxy ? 'no proxy' : '',
-    words: [name, clip.reel, volumeLabel, pair?.name, pair?.recipe].map((text) => normalName(text ?? '')).join('\n'),
+    ...{ clip, pair, name },
+    word: pair ? pair.verdict : needsProxy(clip) ? 'no proxy' : '',
+    words: words.map((text) => normalName(text ?? '')).join('\n'),
+    isDecodedWhole: wasDecodedWhole(pair?.proof ?? null),
   }
 }
 
+const needsProxy = (clip: KnownClip): boolean => clip.main.facts?.kind === 'picture'
+
 const keyOf: Record<LedgerQuery['sort'], (line: Line) => string | number> = {
-  name: ({ shown }) => normalName(shown.name),
-  reel: ({ shown }) => normalName(shown.reel ?? ''),
+  name: ({ name }) => normalName(name),
+  reel: ({ clip }) => normalName(clip.reel ?? ''),
   verdict: ({ word }) => word,
-  made: ({ shown }) => normalName(shown.pair?.name ?? ''),
-  raster: ({ shown }) => Number(shown.pair?.raster?.split(' ')[0] ?? 0),
+  made: ({ pair }) => normalName(pair?.name ?? ''),
+  raster: ({ pair }) => (pair && pictureOf(pair)?.width) ?? 0,
 }
 
 /** The lines that a query finds, in its order. */
@@ -83,7 +74,7 @@ function find(material: Material, query: LedgerQuery): Line[] {
   const found = sorted.filter(
     (line) =>
       (query.verdict === null || line.word === query.verdict) &&
-      (query.origin === null || line.known?.origin === query.origin) &&
+      (query.origin === null || line.pair?.origin === query.origin) &&
       words.every((word) => line.words.includes(word)),
   )
   return query.isDescending ? found.reverse() : found
@@ -98,22 +89,18 @@ export function readLedger(
   const rate = productionRate(material.production)
   const { lines } = ledgerOf(material)
   const found = find(material, query)
-  const pairs = lines.flatMap(({ known, shown }) => (known && shown.pair ? [shown.pair] : []))
-  const count = (word: PairVerdict): number => pairs.filter(({ verdict }) => verdict === word).length
+  const pairs = lines.filter(({ pair }) => pair !== null)
+  const count = (verdict: PairVerdict): number => pairs.filter(({ word }) => word === verdict).length
   const can = (purpose: LedgerPurpose): number => found.filter((line) => canBe[purpose](line)).length
   return {
-    lines: found.slice(query.from, query.from + query.limit).map(({ clip, known, shown }) => ({
-      ...shown,
-      // A line shows its own made item alone.
-      strip: stripOf({ ...clip, pairs: known ? [known] : [] }, rate, uses),
-    })),
+    lines: found.slice(query.from, query.from + query.limit).map((line) => present(line, rate, uses)),
     found: found.length,
     counts: {
       lines: lines.length,
       pairs: pairs.length,
       proven: count('proven'),
       matched: count('matched'),
-      amiss: pairs.filter(({ verdict }) => !isWell(verdict)).length,
+      amiss: pairs.filter(({ pair }) => pair && !isWell(pair.verdict)).length,
       decoded: pairs.filter(({ isDecodedWhole }) => isDecodedWhole).length,
       without: lines.filter(({ word }) => word === 'no proxy').length,
     },
@@ -127,9 +114,20 @@ export function readLedger(
   }
 }
 
+function present({ clip, pair, name }: Line, rate: Rate, uses: UsesOfClips): LedgerLine {
+  return {
+    id: pair?.id ?? clip.id,
+    ...{ clipId: clip.id, name, reel: clip.reel, volumeLabel: clip.main.volume.label, presence: clip.presence },
+    needsProxy: needsProxy(clip),
+    pair: pair && presentPair(clip, pair),
+    // A line shows its own made item alone.
+    strip: stripOf({ ...clip, pairs: pair ? [pair] : [] }, rate, uses),
+  }
+}
+
 /** The pairs of all that a query finds for which something can be done. */
 export const pairsFor = (material: Material, query: LedgerQuery, purpose: LedgerPurpose): string[] =>
-  find(material, query).flatMap((line) => (canBe[purpose](line) && line.known ? [line.known.id] : []))
+  find(material, query).flatMap((line) => (canBe[purpose](line) && line.pair ? [line.pair.id] : []))
 
 /** Verdicts of items that are there to be read. */
 const readable: ReadonlySet<string> = new Set<PairVerdict>([
@@ -139,9 +137,9 @@ const readable: ReadonlySet<string> = new Set<PairVerdict>([
 const curable: ReadonlySet<string> = new Set<PairVerdict>(['stale', 'mismatched', 'proxy gone'])
 
 const canBe: Record<LedgerPurpose, (line: Line) => boolean> = {
-  decode: ({ word, shown }) => readable.has(word) && shown.pair?.isDecodedWhole === false,
+  decode: ({ word, isDecodedWhole }) => readable.has(word) && !isDecodedWhole,
   'decode again': ({ word }) => readable.has(word),
-  'make again': ({ word, shown }) => curable.has(word) && shown.presence === 'here',
-  release: ({ known }) => known?.origin === 'made',
+  'make again': ({ word, clip }) => curable.has(word) && clip.presence === 'here',
+  release: ({ pair }) => pair?.origin === 'made',
   compare: ({ word }) => word === 'matched',
 }

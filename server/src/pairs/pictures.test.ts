@@ -175,6 +175,32 @@ describe('proxies by another hand', () => {
   })
 })
 
+test('decoding whole compares every picture: what the few places do not show is named with its frame', async () => {
+  const path = join(ennick.media, 'long/L001C001.mov')
+  await makePicture(path, { size: '320x180', frames: 200, scene: { set: 8, movement: 2 }, timecode: '14:00:00:00' })
+  await ennick.addVolume(productionId, 'LONG', dirname(path))
+  const proxies = join(ennick.media, 'long proxies')
+  await mkdir(proxies)
+  const codec = ['-c:v', 'libx264', '-g', '1', '-crf', '28', '-pix_fmt', 'yuv420p', '-c:a', 'copy']
+  const stamp = ['-timecode', '14:00:00:00', '-metadata:s:v:0', 'reel_name=A001']
+  // Frame 77 is black, between two of the places that are looked at.
+  const black = ['-vf', "drawbox=t=fill:c=black:enable='eq(n,77)'"]
+  const made = join(proxies, 'L001C001_proxy.mov')
+  expect(
+    (await run('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:v', '-map', '0:a', ...black, ...codec, ...stamp, made]))
+      .exitCode,
+  ).toBe(0)
+  const volumeId = await ennick.addVolume(productionId, 'LONG PROXIES', proxies)
+  await ennick.call('declareRole', { params: { volumeId }, body: { path: '', role: 'proxy' } })
+  await ennick.untilLooked(productionId)
+  await accept([(await offerOf('L001C001_proxy.mov'))?.fileId])
+  expect(await verdictOf('L001C001_proxy.mov')).toMatch(/^proven/)
+  const pair = (await ledger()).find(({ name }) => name === 'L001C001_proxy.mov')
+  const job = await ennick.call('decodePairs', { params: { productionId }, body: { pairIds: [pair?.id] } })
+  await ennick.waitForJob(job.id)
+  expect(await verdictOf('L001C001_proxy.mov')).toBe('mismatched: pictures: frame 77 is black')
+})
+
 test('an original that cannot be decoded in its middle is named without anybody asking', async () => {
   const path = join(ennick.media, 'second/B001C001.mov')
   await makePicture(path, { size: '640x360', frames, scene: { set: 9, movement: 3 } })

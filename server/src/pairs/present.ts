@@ -1,6 +1,6 @@
 import { basename } from 'node:path'
 import type { LedgerPair, LedgerRow, PairDetail } from '@ennick/contract'
-import { type PairVerdict, wasDecodedWhole } from '@ennick/core'
+import { type PairVerdict, type PictureFacts, wasDecodedWhole } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
 import type { UsesOfClips } from '../clips/uses.ts'
 import type { Queryable } from '../store/database.ts'
@@ -22,27 +22,35 @@ export function presentLedger(material: Material, uses: UsesOfClips): LedgerRow[
   }))
 }
 
+export const pictureOf = (pair: KnownPair): PictureFacts | null =>
+  pair.files.find(({ part }) => part !== 'sound')?.file.facts?.picture ?? null
+
+/** The recipe that a pair was made with, and its version then; null for one that others made. */
+export const recipeOf = ({ recipe, recipeVersion }: KnownPair): string | null =>
+  recipe ? `${recipe.name}, version ${recipeVersion}` : null
+
 export function presentPair(clip: KnownClip, pair: KnownPair): LedgerPair {
-  const picture = pair.files.find(({ part }) => part !== 'sound')?.file.facts?.picture
+  const picture = pictureOf(pair)
   return {
     id: pair.id,
     name: pair.name,
     kind: pair.kind,
     origin: pair.origin,
-    recipe: pair.recipe ? `${pair.recipe.name}, version ${pair.recipeVersion}` : null,
+    recipe: recipeOf(pair),
     raster: picture ? `${picture.width} × ${picture.height}` : null,
     verdict: pair.verdict,
     why: explainVerdict(clip, pair),
-    isDecodedWhole: wasDecodedWhole(pair.comparison),
+    isDecodedWhole: wasDecodedWhole(pair.proof),
   }
 }
 
 /** The verdict in a sentence, with the numbers behind it. */
 export function explainVerdict(clip: KnownClip, pair: KnownPair): string {
   const volume = clip.main.volume.label
-  const wrong = (pair.comparison ?? []).filter((row) => !row.agrees)
-  const facts = `All ${pair.comparison?.length ?? 0} facts agree with the original`
-  const decoded = wasDecodedWhole(pair.comparison) ? ', and every frame decodes' : ''
+  const rows = pair.comparison ?? []
+  const wrong = rows.filter((row) => !row.agrees)
+  const facts = `All ${rows.length} facts agree with the original`
+  const decoded = wasDecodedWhole(rows) ? ', and every frame decodes' : ''
   const sentences: Record<PairVerdict, string> = {
     proven: `${facts}, and so do its pictures${decoded}.`,
     matched: `${facts}${decoded}; its pictures were not compared.`,

@@ -149,19 +149,26 @@ export async function readMaterial(
       const usedVersion =
         versions.get(pair.recipeId ?? '')?.find(({ version }) => version === pair.recipeVersion) ?? recipe
       const madeBy = pair.origin === 'made' ? usedVersion : null
-      const compared = pair.isCompared ? pairEvidence(row, main, made, pair, suffixes, madeBy) : null
-      const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((row) => row.aspect === aspect))
-      const current = { ...pair, comparison: compared && [...compared, ...proof], recipe }
+      const compare = (): EvidenceRow[] | null => {
+        const compared = pair.isCompared ? pairEvidence(row, main, made, pair, suffixes, madeBy) : null
+        const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((row) => row.aspect === aspect))
+        return compared && [...compared, ...proof]
+      }
       return {
-        ...current,
+        ...pair,
+        recipe,
         files: made,
         originalChanged: differs(pair.originalFingerprints, own),
         verdict: judge(
-          current,
+          { ...pair, comparison: compare(), recipe },
           own,
           made.map(({ file }) => file),
           presence,
         ),
+        // The evidence of a whole production is larger than all else that is known of it, and seldom looked at.
+        get comparison() {
+          return compare()
+        },
       }
     })
     for (const pair of tied) material.pairs.set(pair.id, pair)
