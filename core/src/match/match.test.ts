@@ -232,6 +232,46 @@ describe('equal twins', () => {
   })
 })
 
+describe('pictures', () => {
+  const small = (distances: Record<string, number>, change: Partial<Wanted> = {}): Wanted =>
+    wanted('take', { names: ['select 4.mov'], frames: 100, pictures: new Map(Object.entries(distances)), ...change })
+  const clip = (name: string, start = '10:00:00:00'): Candidate =>
+    file(`/cards/${name}.mov`, { id: name, reel: 'A001', facts: pictureFacts({ start }) })
+  const clips = [clip('A001C001'), clip('A001C002', '11:00:00:00'), clip('A001C003', '12:00:00:00')]
+  const among = (item: Wanted) => propose([item], clips, ['_proxy'], true)[0] as ProposalRow
+
+  test('that no other clip shows find it alone, whatever it is called', () => {
+    expect(among(small({ A001C002: 0.004, A001C001: 0.5 }))).toMatchObject({ outcome: 'fits', candidateId: 'A001C002' })
+  })
+
+  test('that two clips show choose neither; of look-alikes the one that is clearly nearer is it', () => {
+    expect(among(small({ A001C001: 0.012, A001C002: 0.01 })).outcome).toBe('ambiguous')
+    expect(among(small({ A001C001: 0.09, A001C002: 0.004 }))).toMatchObject({
+      outcome: 'fits',
+      candidateId: 'A001C002',
+    })
+  })
+
+  test('outweigh one wrong word, and never two', () => {
+    const named = { names: ['A001C001_proxy.mov'], rate: rate(25), reel: 'A001' }
+    const late = small({ A001C001: 0.003 }, { ...named, startFrame: 900_050 })
+    expect(among(late)).toMatchObject({ outcome: 'fits', candidateId: 'A001C001' })
+    // Name and timecode are the first's, the pictures the second's: nobody is chosen.
+    const swapped = small({ A001C001: 0.6, A001C002: 0.003 }, { ...named, startFrame: 900_000 })
+    expect(among(swapped).outcome).not.toBe('fits')
+    expect(among(swapped).rated.map(({ candidateId }) => candidateId)).toEqual(
+      expect.arrayContaining(['A001C001', 'A001C002']),
+    )
+  })
+
+  test('that are neither alike nor clearly others say nothing', () => {
+    const facts = { names: ['A001C001_proxy.mov'], rate: rate(25), reel: 'A001', startFrame: 900_000 }
+    const unsure = among(small({ A001C001: 0.14 }, facts))
+    expect(unsure).toMatchObject({ outcome: 'fits', candidateId: 'A001C001' })
+    expect(unsure.rated[0]?.rating.evidence.map(({ aspect }) => aspect)).not.toContain('pictures')
+  })
+})
+
 describe('a batch of any size', () => {
   const name = fc.constantFrom('c1', 'c2', 'c3', 'c4')
   const wantedList = fc.uniqueArray(name, { maxLength: 4 })

@@ -23,6 +23,7 @@ interface Ledger {
   readonly lines: readonly Line[]
   /** The lines in the order of a column. */
   readonly sorted: Map<LedgerQuery['sort'], readonly Line[]>
+  readonly counts: LedgerPage['counts']
 }
 
 /** Of material that is kept the ledger is written once. */
@@ -34,9 +35,23 @@ function ledgerOf(material: Material): Ledger {
   const lines = [...material.clips.values()].flatMap((clip) =>
     clip.pairs.length ? clip.pairs.map((pair) => lineOf(clip, pair)) : [lineOf(clip, null)],
   )
-  const ledger = { lines, sorted: new Map() }
+  const ledger = { lines, sorted: new Map(), counts: countLines(lines) }
   ledgers.set(material, ledger)
   return ledger
+}
+
+function countLines(lines: readonly Line[]): LedgerPage['counts'] {
+  const pairs = lines.filter(({ pair }) => pair !== null)
+  const count = (verdict: PairVerdict): number => pairs.filter(({ word }) => word === verdict).length
+  return {
+    lines: lines.length,
+    pairs: pairs.length,
+    proven: count('proven'),
+    matched: count('matched'),
+    amiss: pairs.filter(({ pair }) => pair && !isWell(pair.verdict)).length,
+    decoded: pairs.filter(({ isDecodedWhole }) => isDecodedWhole).length,
+    without: lines.filter(({ word }) => word === 'no proxy').length,
+  }
 }
 
 function lineOf(clip: KnownClip, pair: KnownPair | null): Line {
@@ -87,23 +102,13 @@ export function readLedger(
   query: LedgerQuery & { readonly from: number; readonly limit: number },
 ): LedgerPage {
   const rate = productionRate(material.production)
-  const { lines } = ledgerOf(material)
+  const { counts } = ledgerOf(material)
   const found = find(material, query)
-  const pairs = lines.filter(({ pair }) => pair !== null)
-  const count = (verdict: PairVerdict): number => pairs.filter(({ word }) => word === verdict).length
   const can = (purpose: LedgerPurpose): number => found.filter((line) => canBe[purpose](line)).length
   return {
     lines: found.slice(query.from, query.from + query.limit).map((line) => present(line, rate, uses)),
     found: found.length,
-    counts: {
-      lines: lines.length,
-      pairs: pairs.length,
-      proven: count('proven'),
-      matched: count('matched'),
-      amiss: pairs.filter(({ pair }) => pair && !isWell(pair.verdict)).length,
-      decoded: pairs.filter(({ isDecodedWhole }) => isDecodedWhole).length,
-      without: lines.filter(({ word }) => word === 'no proxy').length,
-    },
+    counts,
     can: {
       decode: can('decode'),
       'decode again': can('decode again'),
