@@ -72,7 +72,7 @@ export function Offers({ isFolded }: { isFolded: boolean }): ReactElement | null
       }
     >
       <Text color="quiet" mb="1.5">
-        {fitting.length > 0 && `Name and facts leave no doubt whose ${fitting.length === 1 ? 'it is' : 'they are'}. `}
+        {fitting.length > 0 && `The evidence leaves no doubt whose ${fitting.length === 1 ? 'it is' : 'they are'}. `}
         {faulty > 0 && `${count(faulty, 'of them has a fault', 'of them have faults')}: see the evidence. `}
         {doubtful.length > 0 && `${count(doubtful.length, 'proxy', 'proxies')} to be decided one by one. `}
         {waiting.length > 0 &&
