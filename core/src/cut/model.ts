@@ -30,6 +30,8 @@ export interface CutEvent {
   /** The frames of the source that the event shows, at `sourceRate`, counted from midnight. */
   readonly source: FrameRange
   readonly sourceRate: Rate
+  /** Whether the source's labels are drop-frame, where that is not as in the list's record. */
+  readonly sourceDropFrame?: boolean
   /** Where the list believes that the source's medium starts, when it says so. */
   readonly mediumStartFrame: number | null
   readonly record: FrameRange

@@ -1,6 +1,6 @@
-import type { Cut, Resolution, ResolvableClip } from '../cut/index.ts'
+import type { Cut, CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
 import { fileName } from '../naming/index.ts'
-import { type FrameRange, rangeLength } from '../time/index.ts'
+import { type FrameRange, rangeLength, sameRate } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
@@ -36,11 +36,19 @@ export function conformCut(
         reel: clip.reel ?? event.reel,
         path,
         source: shifted,
+        ...dropOf(clip, event, cut),
         mediumStartFrame: null,
         notes: note === null ? event.notes : [...event.notes, note],
       }
     }),
   }
+}
+
+/** The labels of an original count as its file does, whatever the list's own do. */
+function dropOf(clip: ResolvableClip, event: CutEvent, cut: Cut): { sourceDropFrame?: boolean } {
+  const { picture, dropFrame } = clip.facts
+  const isKnown = picture !== null && sameRate(picture.rate, event.sourceRate)
+  return isKnown && dropFrame !== cut.dropFrame ? { sourceDropFrame: dropFrame } : {}
 }
 
 /** The file that holds a use: of a take over several, the one in which it begins. */

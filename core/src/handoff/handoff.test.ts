@@ -52,6 +52,20 @@ describe('the cut on its originals', () => {
     for (const text of [edl.write(conformed), otio.write(conformed)]) expect(text).not.toContain('proxy')
   })
 
+  test('a non-drop original leaves a drop-frame list under its own labels', () => {
+    const ntsc = rate(30000, 1001)
+    const original = { ...clip, facts: pictureFacts({ rate: ntsc, frames: 300 }) }
+    const asked = edl.read(
+      'FCM: DROP FRAME\n001  A001 V C 10:00:01:00 10:00:02:00 01:00:00;00 01:00:01;00\n* FROM CLIP NAME: A001C001.mov',
+      { rate: ntsc, fileName: 'x.edl' },
+    )
+    const context = { clips: [original], mappings: [], suffixes: [], unreadable: [], chosen: new Map() }
+    const landed = resolveEvents(asked.events, context)
+    expect(landed[0]?.state).toBe('on original')
+    const leaving = edl.write(conformCut(asked, landed, new Map([[original.id, original]]), 'x'))
+    expect(leaving).toContain('10:00:01:00 10:00:02:00 01:00:00;00 01:00:01;00')
+  })
+
   test('an event without an original goes out without a path, and says so', () => {
     expect(conformed.events[1]).toMatchObject({ path: null, reel: 'X9', notes: ['* OPEN: NO ORIGINAL'] })
   })

@@ -8,13 +8,15 @@ export const fileName = (path: string): string => path.slice(path.lastIndexOf('/
 
 /**
  * A file's name without its extension; a leading dot is part of the name. What is a path of another system is cut by
- * `baseName` first.
+ * `baseName` first. An extension is one short word with a letter in it: "12.3 WIDE" and "take 1.2" have none.
  */
 export function stem(name: string): string {
   const base = fileName(name)
   const dot = base.lastIndexOf('.')
-  return dot > 0 ? base.slice(0, dot) : base
+  return dot > 0 && extension.test(base.slice(dot + 1)) ? base.slice(0, dot) : base
 }
+
+const extension = /^(?=.*[A-Za-z])[A-Za-z0-9]{1,8}$/
 
 /** The form in which names are compared: Unicode NFC and case-folded, so that systems that differ in both agree. */
 export const normalName = (name: string): string => name.normalize('NFC').toLowerCase()

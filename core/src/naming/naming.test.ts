@@ -12,6 +12,22 @@ import {
   suggestMappings,
 } from './index.ts'
 
+test('an extension is one short word with a letter in it: what else stands behind a dot is of the name', () => {
+  const stems = [
+    '12.3 WIDE',
+    'take 1.2',
+    'A001C001.mov',
+    'A001.C001.MXF',
+    '.hidden',
+    'x.tar.gz',
+    'Scene 4.',
+    'r.264.mp4',
+  ]
+  expect(stems.map(stem)).toEqual([
+    ...['12.3 WIDE', 'take 1.2', 'A001C001', 'A001.C001', '.hidden', 'x.tar', 'Scene 4.', 'r.264'],
+  ])
+})
+
 describe('names', () => {
   test.each([
     ['B001C001.mov', 'B001C001_proxy.mov', 'same-after-suffix'],

@@ -96,7 +96,7 @@ function presentEvent(state: CutState, event: CutEvent, position: number): CutEv
 function sourceDrop(state: CutState, event: CutEvent, resolution: Resolution): boolean {
   const facts = resolution.clipId === null ? undefined : state.clips.get(resolution.clipId)?.facts
   if (facts?.picture && sameRate(facts.picture.rate, event.sourceRate)) return facts.dropFrame
-  return state.cut.dropFrame && sameRate(event.sourceRate, state.cut.rate)
+  return event.sourceDropFrame ?? (state.cut.dropFrame && sameRate(event.sourceRate, state.cut.rate))
 }
 
 function noteOn(event: CutEvent, resolution: Resolution): string | null {

@@ -71,9 +71,87 @@ describe('reading', () => {
     expect(formatTimecode(drop.events[0]?.source.startFrame ?? 0, rate(30000, 1001), true)).toBe('12:59:58;00')
   })
 
+  test('in a drop-frame list every label says its own mode, whatever FCM lines stand between', () => {
+    const ntsc = { ...options, rate: rate(30000, 1001) }
+    const text = `TITLE: D
+FCM: DROP FRAME
+001  D1 V C 10:00:00;00 10:00:02;00 01:00:00;00 01:00:02;00
+FCM: NON-DROP FRAME
+002  N1 V C 10:00:00:00 10:00:02:00 01:00:02;00 01:00:04;00
+003  N2 V C 11:00:00:00 11:00:02:00 01:10:00;00 01:10:02;00`
+    const cut = read(text, ntsc)
+    expect(cut.dropFrame).toBe(true)
+    expect(cut.events.map(({ sourceDropFrame }) => sourceDropFrame)).toEqual([undefined, false, false])
+    // 10:00:00:00 counts 1,080,000 frames non-drop; 01:10:00;00 is 126,000 labels less 2 for each of 63 minutes.
+    expect(cut.events[1]?.source).toEqual({ startFrame: 1_080_000, endFrame: 1_080_060 })
+    expect(cut.events[2]?.record.startFrame).toBe(126_000 - 2 * 63)
+    const again = edl.write(cut)
+    expect(again).toMatch(/N1 .*10:00:00:00 10:00:02:00 01:00:02;00 01:00:04;00/)
+    expect(read(again, ntsc).events.map(({ location: _, ...rest }) => rest)).toEqual(
+      cut.events.map(({ location: _, ...rest }) => rest),
+    )
+  })
+
+  test('where labels do not say it, FCM counts for sources, and the first for the record', () => {
+    const text = `FCM: DROP FRAME
+001  D1 V C 10:00:00:00 10:00:02:00 01:10:00:00 01:10:02:00
+FCM: NON-DROP FRAME
+002  N1 V C 10:00:00:00 10:00:02:00 01:10:02:00 01:10:04:00`
+    const { events, dropFrame } = read(text, { ...options, rate: rate(30000, 1001) })
+    expect([dropFrame, events[1]?.sourceDropFrame]).toEqual([true, false])
+    expect(events.map(({ record }) => record.startFrame)).toEqual([126_000 - 126, 126_060 - 126])
+    expect(events.map(({ source }) => source.startFrame)).toEqual([1_080_000 - 1080, 1_080_000])
+  })
+
   test('any line ending and a byte order mark', () => {
     for (const ending of ['\r\n', '\r'])
       expect(read(`\uFEFF${example.replaceAll('\n', ending)}`).events).toHaveLength(cut.events.length)
+  })
+
+  test('a record that runs over midnight goes on after it, and comes back with its own labels', () => {
+    const text = event(
+      [
+        '001  A V C 01:00:00:00 01:00:01:00 23:59:58:00 23:59:59:00',
+        '002  A V C 02:00:00:00 02:00:02:00 23:59:59:00 00:00:01:00',
+        '003  A V C 03:00:00:00 03:00:01:00 00:00:01:00 00:00:02:00',
+      ].join('\n'),
+    )
+    const records = read(text).events.map(({ record }) => [record.startFrame, record.endFrame])
+    const day = 24 * 3600 * 25
+    expect(records).toEqual([
+      [day - 50, day - 25],
+      [day - 25, day + 25],
+      [day + 25, day + 50],
+    ])
+    const again = edl.write(read(text))
+    expect(again).toContain('23:59:59:00 00:00:01:00')
+    expect(read(again).events.map(({ record }) => [record.startFrame, record.endFrame])).toEqual(records)
+  })
+
+  test('channels above the second are on a line of their own', () => {
+    const tracks = (text: string) => read(event(text)).events.map(({ track }) => track)
+    const times = '01:00:00:00 01:00:01:00 10:00:00:00 10:00:01:00'
+    expect(tracks(`001  A AA/V C ${times}\nAUD  3    4`)).toEqual(['V1', 'A1', 'A2', 'A3', 'A4'])
+    expect(tracks(`001  A NONE C ${times}\nAUD 03`)).toEqual(['A3'])
+  })
+
+  test('a reel that the field cannot hold is said in a remark, and leaves so again', () => {
+    const text = event(
+      '001  LOWWATER V C 01:00:00:00 01:00:01:00 10:00:00:00 10:00:01:00\n* REEL NAME: LOW WATER REEL 12',
+    )
+    expect(read(text).events[0]).toMatchObject({ reel: 'LOW WATER REEL 12', notes: [] })
+    expect(read(edl.write(read(text))).events[0]?.reel).toBe('LOW WATER REEL 12')
+  })
+
+  test('a dissolve out of a clip without a reel does not come out of black', () => {
+    const text = event(
+      [
+        '001  AX V C 01:00:00:00 01:00:01:00 10:00:00:00 10:00:01:00',
+        '002  B V D 010 02:00:00:00 02:00:01:00 10:00:01:00 10:00:02:00',
+      ].join('\n'),
+    )
+    expect(edl.write(read(text))).toMatch(/^002\s+AX\s+V\s+C\s/m)
+    expect(edl.write(read(text))).not.toMatch(/\sBL\s/)
   })
 
   test('a source that runs over midnight ends after it', () => {
@@ -94,6 +172,12 @@ describe('refusing, with the line and the reason', () => {
     [event('001  A001 V KB 010 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00'), 'line 3', 'key events'],
     [event('hello'), 'line 3', 'no line of a CMX 3600 list'],
     [event('M2 A001 25 01:00:00:00'), 'line 3', 'follows no event'],
+    [event('AUD 3 4'), 'line 3', 'follows no event'],
+    [
+      event('001  A V C 01:00:00:00 01:00:01:00 10:00:00:00 10:00:01:00\nAUD three'),
+      'line 4',
+      'names no sound channels',
+    ],
     ['FCM: DROP FRAME\n001  A001 V C 09:14:03:00 09:14:05:00 10:00:00:00 10:00:02:00', 'line 1', 'does not have'],
     [
       event(

@@ -1,9 +1,11 @@
 import { baseName } from '../../naming/index.ts'
 import {
   allowsDropFrame,
+  type FrameRange,
   formatRate,
   formatTimecode,
   framesPerDay,
+  isDropLabel,
   parseTimecode,
   type Rate,
   rate,
@@ -29,23 +31,35 @@ export const edl: CutFormat = {
 const eventLine =
   /^(\d{1,6})\s+(\S+)\s+(B|V\d*|AA(?:\/V)?|A\d*(?:\/V)?|NONE)\s+(C|D|W\d{1,3}|K[BO]?)\s+(?:(\d{1,4})\s+)?(\S+)\s+(\S+)\s+(\S+)\s+(\S+)$/i
 
+/** A label with a semicolon or a full stop before its frames. */
+const markedLabel = /\b\d{1,2}[:;.]\d{2}[:;.]\d{2}[;.]\d{2,3}\b/
+
 interface OpenEvent {
   event: CutEvent
   /** Remarks so far: a list may have a million of them. */
   notes: string[]
   /** The channel field, for telling which tracks the line fills. */
   channels: string
+  /** Tracks of sound that it fills besides. */
+  readonly moreSound: string[]
 }
 
 class EdlReader {
   readonly #options: ReadOptions
   #title: string | null = null
+  /** The mode that the last FCM line states; without labels that say it themselves it counts for sources. */
   #drop: boolean | null = null
-  #sawDrop = false
+  /** The mode of the record, which is one for all of the list: the first that is stated. */
+  #recordDrop: boolean | null = null
+  /** Whether the list writes drop-frame labels as such: then every label says its own mode. */
+  #isMarked = false
   readonly #events: CutEvent[] = []
   #open: OpenEvent | null = null
   /** The source that a transition leaves, from a cut of no length. */
   #leaving: OpenEvent | null = null
+  /** The record day that the list has reached, in frames: it goes on after midnight. */
+  #recordDay = 0
+  #lastRecordIn = 0
 
   constructor(options: ReadOptions) {
     this.#options = options
@@ -53,6 +67,7 @@ class EdlReader {
 
   read(text: string): Cut {
     const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/)
+    this.#isMarked = allowsDropFrame(this.#options.rate) && lines.some((line) => markedLabel.test(line))
     lines.forEach((line, index) => {
       this.#readLine(line.trim(), `line ${index + 1}`)
     })
@@ -64,9 +79,13 @@ class EdlReader {
     return {
       name: this.#title || this.#options.fileName.replace(/\.edl$/i, ''),
       rate: this.#options.rate,
-      dropFrame: this.#sawDrop,
+      dropFrame: this.#recordDrop ?? false,
       tracks: names.map((name) => ({ name, kind: name.startsWith('V') ? 'picture' : 'sound' })),
-      events: this.#events,
+      events: this.#events.map(({ sourceDropFrame, ...event }) =>
+        sourceDropFrame === (this.#recordDrop ?? false)
+          ? event
+          : { ...event, sourceDropFrame: sourceDropFrame === true },
+      ),
     }
   }
 
@@ -82,7 +101,8 @@ class EdlReader {
     else if (line.startsWith('*')) this.#readComment(line.slice(1).trim(), location)
     else if (/^\d/.test(line)) this.#readEvent(line, location)
     // Other words belong to the desk that wrote them; they go with the event they follow.
-    else if (/^(>>>|SPLIT:|AUD\b|GPI\b|KEY\b|FINAL\b|BLK\b)/i.test(line)) this.#note(line)
+    else if (/^AUD\b/i.test(line)) this.#readChannels(line, location)
+    else if (/^(>>>|SPLIT:|GPI\b|KEY\b|FINAL\b|BLK\b)/i.test(line)) this.#note(line)
     else throw new CutFormatError(location, `"${shorten(line)}" is no line of a CMX 3600 list.`)
   }
 
@@ -95,7 +115,6 @@ class EdlReader {
           'the list is drop-frame, which the chosen rate does not have: choose 29.97 or 59.94.',
         )
       this.#drop = true
-      this.#sawDrop = true
     } else throw new CutFormatError(location, `"${shorten(line)}" states neither DROP FRAME nor NON-DROP FRAME.`)
   }
 
@@ -118,16 +137,15 @@ class EdlReader {
       string,
       string,
     ]
-    const [sourceIn, sourceOut, recordIn, recordOut] = codes.map((code) => this.#timecode(code, location)) as [
-      number,
-      number,
-      number,
-      number,
-    ]
-    const day = framesPerDay(this.#options.rate, this.#drop ?? false)
+    this.#recordDrop ??= this.#isMarked ? isDropLabel(codes[2]) : (this.#drop ?? false)
+    const sourceDropFrame = this.#isMarked ? isDropLabel(codes[0]) : (this.#drop ?? false)
+    const read = (code: string, drop: boolean): number => this.#timecode(code, drop, location)
+    const [sourceIn, sourceOut] = [read(codes[0], sourceDropFrame), read(codes[1], sourceDropFrame)]
+    const [recordIn, recordOut] = [read(codes[2], this.#recordDrop), read(codes[3], this.#recordDrop)]
+    const day = framesPerDay(this.#options.rate, sourceDropFrame)
     const source = { startFrame: sourceIn, endFrame: sourceOut < sourceIn ? sourceOut + day : sourceOut }
-    const record = { startFrame: recordIn, endFrame: recordOut }
-    if (recordOut < recordIn)
+    const record = this.#recordRange(recordIn, recordOut, framesPerDay(this.#options.rate, this.#recordDrop))
+    if (record === null)
       throw new CutFormatError(location, `the record out ${codes[3]} lies before the record in ${codes[2]}.`)
     if (/^K/i.test(kind))
       throw new CutFormatError(
@@ -146,6 +164,7 @@ class EdlReader {
       path: null,
       source,
       sourceRate: this.#options.rate,
+      sourceDropFrame,
       mediumStartFrame: null,
       record,
       transition,
@@ -163,7 +182,25 @@ class EdlReader {
     if (leavesInto) this.#open = null
     else this.#close()
     this.#leaving = leavesInto
-    this.#open = { event, notes: /^(BL|BLACK)$/i.test(reel) ? ['black'] : [], channels: channels.toUpperCase() }
+    this.#open = {
+      event,
+      notes: /^(BL|BLACK)$/i.test(reel) ? ['black'] : [],
+      channels: channels.toUpperCase(),
+      moreSound: [],
+    }
+  }
+
+  /**
+   * Where an event stands in the record, counted on after midnight. Labels that go back by more than half a day have
+   * passed it; an out that lies before its in by less is a fault, for which null stands.
+   */
+  #recordRange(recordIn: number, recordOut: number, day: number): FrameRange | null {
+    if (this.#lastRecordIn - recordIn > day / 2) this.#recordDay += day
+    this.#lastRecordIn = recordIn
+    const passesMidnight = recordIn - recordOut > day / 2
+    if (recordOut < recordIn && !passesMidnight) return null
+    const from = recordIn + this.#recordDay
+    return { startFrame: from, endFrame: recordOut + this.#recordDay + (passesMidnight ? day : 0) }
   }
 
   #transition(kind: string, length: string | undefined, location: string): Transition | null {
@@ -174,9 +211,9 @@ class EdlReader {
       : { kind: 'wipe', wipeCode: kind.slice(1), durationFrames: Number(length) }
   }
 
-  #timecode(text: string, location: string): number {
+  #timecode(text: string, drop: boolean, location: string): number {
     try {
-      return parseTimecode(text, this.#options.rate, this.#drop ?? undefined)
+      return parseTimecode(text, this.#options.rate, drop)
     } catch (error) {
       if (error instanceof TimecodeError) throw new CutFormatError(location, error.message)
       throw error
@@ -198,10 +235,28 @@ class EdlReader {
     this.#open.event = { ...this.#open.event, speed }
   }
 
+  /** Sound channels above the second, which the event's own field cannot say. */
+  #readChannels(line: string, location: string): void {
+    const numbers = line.match(/\d+/g) ?? []
+    if (numbers.length === 0 || !/^AUD(?:\s+\d{1,2})+$/i.test(line))
+      throw new CutFormatError(
+        location,
+        `"${shorten(line)}" names no sound channels: AUD and their numbers are needed.`,
+      )
+    if (!this.#open) throw new CutFormatError(location, 'the line of sound channels follows no event.')
+    this.#open.moreSound.push(...numbers.map((number) => `A${Number(number)}`))
+  }
+
   #readComment(comment: string, location: string): void {
     const value = (label: RegExp): string | null => label.exec(comment)?.[1]?.trim() || null
     const from = value(/^FROM CLIP NAME:\s*(.*)$/i)
     const to = value(/^TO CLIP NAME:\s*(.*)$/i)
+    const reel = value(/^REEL NAME:\s*(.*)$/i)
+    if (reel !== null && this.#open) {
+      // The field of the event holds one word of eight characters; this says it whole.
+      this.#open.event = { ...this.#open.event, reel }
+      return
+    }
     const path = value(/^(?:SOURCE FILE|FROM FILE|SOURCE FILE PATH|FILE PATH):\s*(.*)$/i)
     if (from === null && to === null && path === null) {
       this.#note(`* ${comment}`)
@@ -235,7 +290,7 @@ class EdlReader {
     }
     // Black needs no source: it is not a use of anything.
     if (event.notes.includes('black')) return
-    for (const track of tracksOf(open.channels))
+    for (const track of new Set([...tracksOf(open.channels), ...open.moreSound]))
       this.#events.push({ ...event, track, kind: track.startsWith('V') ? 'picture' : 'sound' })
   }
 
@@ -305,15 +360,17 @@ function writeEdl(cut: Cut): string {
     const number = String(index + 1).padStart(3, '0')
     const track = event.track.replace(/^([VA])1$/, '$1').padEnd(5)
     const source = { startFrame: event.source.startFrame, endFrame: event.source.endFrame }
-    const line = (kind: string, e: { reel: string | null }, codes: readonly number[]): string =>
-      `${number}  ${reelField(e.reel)} ${track} ${kind.padEnd(8)} ${codes.map((frame) => label(frame, cut.dropFrame)).join(' ')}`
+    // Each label says its own mode, by the sign before its frames.
+    const line = (kind: string, e: Pick<CutEvent, 'reel' | 'sourceDropFrame'>, codes: readonly number[]): string => {
+      const sourceDrop = e.sourceDropFrame ?? cut.dropFrame
+      const labels = codes.map((frame, index) => label(frame, index < 2 ? sourceDrop : cut.dropFrame))
+      return `${number}  ${reelField(e.reel)} ${track} ${kind.padEnd(8)} ${labels.join(' ')}`
+    }
     const before = previous.get(event.track)
     const body = [source.startFrame, source.endFrame, event.record.startFrame, event.record.endFrame]
     if (event.transition) {
       const left = before ? before.source.endFrame : 0
-      lines.push(
-        line('C', { reel: before?.reel ?? 'BL' }, [left, left, event.record.startFrame, event.record.startFrame]),
-      )
+      lines.push(line('C', before ?? { reel: 'BL' }, [left, left, event.record.startFrame, event.record.startFrame]))
       const kind = event.transition.kind === 'dissolve' ? 'D' : `W${event.transition.wipeCode ?? '001'}`
       lines.push(line(`${kind.padEnd(4)} ${String(event.transition.durationFrames).padStart(3, '0')}`, event, body))
     } else lines.push(line('C', event, body))
@@ -321,12 +378,13 @@ function writeEdl(cut: Cut): string {
       const framesPerSecond =
         (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
       lines.push(
-        `M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, cut.dropFrame)}`,
+        `M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, event.sourceDropFrame ?? cut.dropFrame)}`,
       )
     }
     if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${onOneLine(before.clipName)}`)
     const name = event.clipName ?? (event.path ? baseName(event.path) : null)
     if (name) lines.push(`* ${event.transition ? 'TO' : 'FROM'} CLIP NAME: ${onOneLine(name)}`)
+    if (event.reel && /\s/.test(event.reel)) lines.push(`* REEL NAME: ${onOneLine(event.reel)}`)
     if (event.path) lines.push(`* SOURCE FILE: ${pathOnOneLine(event.path)}`)
     for (const note of event.notes) lines.push(note.startsWith('*') || note.startsWith('>>>') ? note : `* ${note}`)
     previous.set(event.track, event)
