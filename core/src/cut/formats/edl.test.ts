@@ -1,11 +1,13 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { formatTimecode, rate } from '../../time/index.ts'
-import { type Cut, CutFormatError, normalSpeed } from '../model.ts'
+import { type Cut, CutFormatError, neededRanges, normalSpeed } from '../model.ts'
 import { edl } from './edl.ts'
+import { motionSpeed } from './motion-speed.ts'
 
 const options = { rate: rate(25), fileName: 'reel 1.edl' }
 const read = (text: string, at = options) => edl.read(text, at)
+const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b))
 const event = (line: string) => `TITLE: T\nFCM: NON-DROP FRAME\n${line}`
 
 const example = `TITLE: LOW WATER REEL 1
@@ -58,6 +60,47 @@ describe('reading', () => {
       speed: { numerator: 2, denominator: 1 },
       transition: { kind: 'wipe', wipeCode: '001', durationFrames: 5 },
     })
+  })
+
+  test.each<[string, ReturnType<typeof rate>, number, number]>([
+    ['050.0', rate(25), 2, 1],
+    ['012.5', rate(25), 1, 2],
+    ['024.0', rate(25), 24, 25],
+    ['033.333', rate(25), 4, 3],
+    ['048.0', rate(24000, 1001), 2, 1],
+    ['024', rate(24000, 1001), 1, 1],
+    ['023.976', rate(24000, 1001), 1, 1],
+    ['23.98', rate(24000, 1001), 1, 1],
+    ['047.952', rate(24000, 1001), 2, 1],
+    ['-030.0', rate(30000, 1001), -1, 1],
+    ['015.0', rate(30000, 1001), 1, 2],
+    ['000.0', rate(25), 0, 1],
+  ])('a motion of %s frames a second means a speed', (written, at, numerator, denominator) => {
+    expect(motionSpeed(written, at)).toEqual({ numerator, denominator })
+  })
+
+  test('speeds leave with three decimals and come back as they were', () => {
+    const rates = [rate(25), rate(24), rate(24000, 1001), rate(30000, 1001), rate(50)]
+    const percent = fc.integer({ min: 1, max: 1000 })
+    fc.assert(
+      fc.property(fc.constantFrom(...rates), percent, fc.boolean(), (at, numerator, isBackwards) => {
+        const divisor = gcd(numerator, 100)
+        const speed = { numerator: ((isBackwards ? -1 : 1) * numerator) / divisor, denominator: 100 / divisor }
+        const written = ((speed.numerator * at.numerator) / (speed.denominator * at.denominator)).toFixed(3)
+        expect(motionSpeed(written, at)).toEqual(speed)
+      }),
+    )
+  })
+
+  test('a reversed event with its out before its in is as long as what lies between', () => {
+    const text = event('001  A V C 10:00:10:00 10:00:08:00 01:00:00:00 01:00:02:00\nM2 A -025.0 10:00:10:00')
+    const cut = read(text)
+    expect(cut.events[0]).toMatchObject({
+      source: { startFrame: 900_250, endFrame: 900_300 },
+      speed: { numerator: -1, denominator: 1 },
+    })
+    expect(neededRanges(cut.events)).toEqual([{ startFrame: 900_201, endFrame: 900_251 }])
+    expect(read(edl.write(cut)).events[0]).toMatchObject({ source: cut.events[0]?.source, speed: cut.events[0]?.speed })
   })
 
   test('black is a use of nothing', () => {

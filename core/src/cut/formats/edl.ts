@@ -1,19 +1,16 @@
-import { baseName } from '../../naming/index.ts'
 import {
   allowsDropFrame,
   type FrameRange,
-  formatRate,
-  formatTimecode,
   framesPerDay,
   isDropLabel,
   parseTimecode,
   type Rate,
-  rate,
-  sameRate,
   TimecodeError,
 } from '../../time/index.ts'
-import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Speed, type Transition } from '../model.ts'
+import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Transition } from '../model.ts'
 import type { CutFormat, ReadOptions } from './format.ts'
+import { motionSpeed } from './motion-speed.ts'
+import { writeEdl } from './write-edl.ts'
 
 /**
  * CMX 3600 edit decision lists (after SMPTE ST 258): a title, a frame code mode, numbered events with reel, track,
@@ -279,7 +276,7 @@ class EdlReader {
     this.#open = null
     this.#leaving = null
     if (!open || isEmpty(open.event)) return
-    const event = { ...open.event, notes: open.notes }
+    const event = { ...open.event, source: forwards(open.event, this.#options.rate), notes: open.notes }
     const length = event.source.endFrame - event.source.startFrame
     const recordLength = event.record.endFrame - event.record.startFrame
     if (event.speed === normalSpeed && length !== recordLength) {
@@ -318,6 +315,15 @@ class EdlReader {
   }
 }
 
+/** A reversed event may have its out before its in, which is no passing of midnight: its length is what lies between. */
+function forwards({ source, speed, sourceDropFrame }: CutEvent, rate: Rate): FrameRange {
+  const day = framesPerDay(rate, sourceDropFrame ?? false)
+  const length = source.endFrame - source.startFrame
+  return speed.numerator < 0 && length > day / 2
+    ? { startFrame: source.startFrame, endFrame: source.startFrame + day - length }
+    : source
+}
+
 const isEmpty = (event: CutEvent): boolean => event.record.startFrame === event.record.endFrame
 const shorten = (text: string): string => (text.length > 60 ? `${text.slice(0, 57)}…` : text)
 
@@ -334,69 +340,3 @@ function tracksOf(channels: string): string[] {
   if (sound === 'AA') return [...tracks, 'A1', 'A2']
   return [...tracks, sound.length === 1 ? `${sound}1` : sound]
 }
-
-/** An M2 line gives frames a second; over the list's rate that is the speed. Three decimals are read exactly. */
-function motionSpeed(framesPerSecond: string, listRate: Rate): Speed {
-  const thousandths = Math.round(Number(framesPerSecond) * 1000)
-  if (thousandths === 0) return { numerator: 0, denominator: 1 }
-  const exact = rate(Math.abs(thousandths) * listRate.denominator, 1000 * listRate.numerator)
-  // 23.98 in a list at 24000/1001 means normal speed, not 23.98 over 23.976.
-  const nearNormal = Math.abs(exact.numerator / exact.denominator - 1) < 0.001
-  const size = nearNormal ? normalSpeed : exact
-  return { numerator: thousandths < 0 ? -size.numerator : size.numerator, denominator: size.denominator }
-}
-
-function writeEdl(cut: Cut): string {
-  const lines = [`TITLE: ${onOneLine(cut.name)}`, `FCM: ${cut.dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`, '']
-  const label = (frame: number, drop: boolean): string => formatTimecode(frame, cut.rate, drop)
-  const previous = new Map<string, CutEvent>()
-  cut.events.forEach((event, index) => {
-    if (!sameRate(event.sourceRate, cut.rate)) {
-      throw new CutFormatError(
-        `event ${event.number}`,
-        `its source counts at ${formatRate(event.sourceRate)} and the list at ${formatRate(cut.rate)}: an EDL has one rate for both. Hand it off as OTIO.`,
-      )
-    }
-    const number = String(index + 1).padStart(3, '0')
-    const track = event.track.replace(/^([VA])1$/, '$1').padEnd(5)
-    const source = { startFrame: event.source.startFrame, endFrame: event.source.endFrame }
-    // Each label says its own mode, by the sign before its frames.
-    const line = (kind: string, e: Pick<CutEvent, 'reel' | 'sourceDropFrame'>, codes: readonly number[]): string => {
-      const sourceDrop = e.sourceDropFrame ?? cut.dropFrame
-      const labels = codes.map((frame, index) => label(frame, index < 2 ? sourceDrop : cut.dropFrame))
-      return `${number}  ${reelField(e.reel)} ${track} ${kind.padEnd(8)} ${labels.join(' ')}`
-    }
-    const before = previous.get(event.track)
-    const body = [source.startFrame, source.endFrame, event.record.startFrame, event.record.endFrame]
-    if (event.transition) {
-      const left = before ? before.source.endFrame : 0
-      lines.push(line('C', before ?? { reel: 'BL' }, [left, left, event.record.startFrame, event.record.startFrame]))
-      const kind = event.transition.kind === 'dissolve' ? 'D' : `W${event.transition.wipeCode ?? '001'}`
-      lines.push(line(`${kind.padEnd(4)} ${String(event.transition.durationFrames).padStart(3, '0')}`, event, body))
-    } else lines.push(line('C', event, body))
-    if (event.speed.numerator !== event.speed.denominator) {
-      const framesPerSecond =
-        (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
-      lines.push(
-        `M2   ${reelField(event.reel)} ${framesPerSecond.toFixed(3).padStart(8, '0')} ${label(source.startFrame, event.sourceDropFrame ?? cut.dropFrame)}`,
-      )
-    }
-    if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${onOneLine(before.clipName)}`)
-    const name = event.clipName ?? (event.path ? baseName(event.path) : null)
-    if (name) lines.push(`* ${event.transition ? 'TO' : 'FROM'} CLIP NAME: ${onOneLine(name)}`)
-    if (event.reel && /\s/.test(event.reel)) lines.push(`* REEL NAME: ${onOneLine(event.reel)}`)
-    if (event.path) lines.push(`* SOURCE FILE: ${pathOnOneLine(event.path)}`)
-    for (const note of event.notes) lines.push(note.startsWith('*') || note.startsWith('>>>') ? note : `* ${note}`)
-    previous.set(event.track, event)
-  })
-  return `${lines.join('\r\n')}\r\n`
-}
-
-const onOneLine = (text: string): string => text.replace(/[\r\n]+/g, ' ')
-
-/** A list is lines of text: a path with a line break in it goes out as a file URL. */
-const pathOnOneLine = (path: string): string =>
-  /[\r\n]/.test(path) ? `file://${path.split('/').map(encodeURIComponent).join('/')}` : path
-
-/** A reel as one word of the line; a list keeps no blanks in it. */
-const reelField = (reel: string | null): string => (reel ?? 'AX').replace(/\s+/g, '_').padEnd(8)
