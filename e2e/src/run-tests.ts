@@ -96,11 +96,12 @@ async function jest(): Promise<Count> {
 
 /** The interface is walked in two halves at once, each with an Ennick of its own. */
 const halves = [
-  { name: 'wrangle', port: 4690, files: ['wrangle', 'write-recipes'] },
-  { name: 'thread', port: 4691, files: ['corners', 'shell', 'thread', 'tie'] },
+  // What is looked at in the background is walked in one of them: the others need not do the same work again.
+  { name: 'wrangle', port: 4690, files: ['wrangle', 'write-recipes'], looks: 'no' },
+  { name: 'thread', port: 4691, files: ['corners', 'shell', 'thread', 'tie'], looks: 'yes' },
 ]
 
-async function playwright({ name, port, files }: (typeof halves)[number]): Promise<Count> {
+async function playwright({ name, port, files, looks }: (typeof halves)[number]): Promise<Count> {
   await runInto(
     join(results, `${name}.log`),
     bin('playwright'),
@@ -108,6 +109,7 @@ async function playwright({ name, port, files }: (typeof halves)[number]): Promi
     {
       ENNICK_TEST_PORT: String(port),
       ENNICK_TEST_RESULTS: join(results, name),
+      ENNICK_LOOK: looks,
     },
   )
   const report = await readReport(join(results, name, 'report.json'))
@@ -119,9 +121,12 @@ async function playwright({ name, port, files }: (typeof halves)[number]): Promi
 /** The torment waits much of its time: it goes on beside the browsers. What each says is shown when all have ended. */
 async function playwrightAndTorment(): Promise<Count[]> {
   console.log('\n— Playwright: the interface against a started app, and beside it the torment')
-  const torment = runInto(join(results, 'torment.log'), process.execPath, [
-    ...['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '10', '--steps', '300'],
-  ])
+  const torment = runInto(
+    join(results, 'torment.log'),
+    process.execPath,
+    ['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '10', '--steps', '300'],
+    { ENNICK_LOOK: 'no' },
+  )
   const [first, second] = halves as [(typeof halves)[number], (typeof halves)[number]]
   const walk = { hasEnded: false, count: playwright(first) }
   void walk.count.then(() => {

@@ -1,7 +1,7 @@
 import { lookBytes, readableFormats } from '@ennick/core'
 import { execa } from 'execa'
 import { smallGrey } from './look.ts'
-import { leash } from './process.ts'
+import { leash, politely } from './process.ts'
 
 /** Decodes a file from its first picture to its last, each small and grey, behind all other work. */
 export async function* greyFrames(path: string, signal: AbortSignal): AsyncGenerator<Uint8Array> {
@@ -10,7 +10,7 @@ export async function* greyFrames(path: string, signal: AbortSignal): AsyncGener
     ...['-format_whitelist', readableFormats, '-i', `file:${path}`, '-map', '0:V:0', '-fps_mode', 'passthrough'],
     ...['-vf', smallGrey, '-c:v', 'rawvideo', '-f', 'rawvideo', 'pipe:1'],
   ]
-  const [program, ...rest] = ['nice', '-n', '19', ...leash, 'ffmpeg', ...words] as [string, ...string[]]
+  const [program, ...rest] = [...politely, ...leash, 'ffmpeg', ...words] as [string, ...string[]]
   const child = execa(program, rest, {
     ...{ stdin: 'ignore', stderr: 'ignore', buffer: false, encoding: 'buffer', reject: false },
     ...{ cancelSignal: signal, forceKillAfterDelay: 3000, env: { LC_ALL: 'C.UTF-8' } },

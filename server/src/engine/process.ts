@@ -13,11 +13,14 @@ export interface RunOptions {
   /** Called with each line of stdout as it comes. */
   readonly onLine?: (line: string) => void
   readonly timeoutMilliseconds?: number
-  /** Whether it gives way to all that is not. */
+  /** Whether it gives way to all that does not. */
   readonly isPolite?: boolean
   /** Stops the program where it is, and lets it go on. */
   readonly pause?: Pause | undefined
 }
+
+/** What gives way: it gets a tenth of a busy core, so that it is slow and never stands still. */
+export const politely = ['nice', '-n', '10']
 
 /** Lets a child die with its parent even when the parent is killed without warning (Linux). */
 export const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pdeathsig', 'SIGKILL'] : []
@@ -27,10 +30,7 @@ export const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pd
  * @throws the signal's reason when it was cancelled; an Error when the program cannot be started at all.
  */
 export async function run(program: string, args: readonly string[], options: RunOptions = {}): Promise<Finished> {
-  const [file, ...rest] = [...(options.isPolite ? ['nice', '-n', '19'] : []), ...leash, program, ...args] as [
-    string,
-    ...string[],
-  ]
+  const [file, ...rest] = [...(options.isPolite ? politely : []), ...leash, program, ...args] as [string, ...string[]]
   const child = execa(file, rest, {
     stdin: 'ignore',
     ...(options.signal ? { cancelSignal: options.signal } : {}),
