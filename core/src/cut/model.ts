@@ -64,10 +64,11 @@ export class CutFormatError extends Error {
 
 /**
  * The source frames that each event needs: what it shows, and what it lends to the transition that follows it,
- * at the speed it runs.
- * @returns one range an event, in the order of `events`.
+ * at the speed it runs. Record frames × speed × source rate ÷ record rate, exactly; a part of a frame needs all of it.
+ * @param recordRate at which the cut counts
+ * @returns one range an event, in the order of `events`, in frames of its source rate
  */
-export function neededRanges(events: readonly CutEvent[]): FrameRange[] {
+export function neededRanges(events: readonly CutEvent[], recordRate: Rate): FrameRange[] {
   const lends = new Map<CutEvent, number>()
   const previous = new Map<string, CutEvent>()
   for (const event of events) {
@@ -77,13 +78,28 @@ export function neededRanges(events: readonly CutEvent[]): FrameRange[] {
     previous.set(event.track, event)
   }
   return events.map((event) => {
-    const { numerator, denominator } = event.speed
-    const recordFrames = event.record.endFrame - event.record.startFrame + (lends.get(event) ?? 0)
-    if (numerator === denominator)
-      return { startFrame: event.source.startFrame, endFrame: event.source.endFrame + (lends.get(event) ?? 0) }
-    const shown = Math.max(1, Math.ceil((recordFrames * Math.abs(numerator)) / denominator))
-    return numerator < 0
-      ? { startFrame: event.source.startFrame - shown + 1, endFrame: event.source.startFrame + 1 }
-      : { startFrame: event.source.startFrame, endFrame: event.source.startFrame + shown }
+    const { speed, source, sourceRate } = event
+    const lent = lends.get(event) ?? 0
+    if (speed.numerator === speed.denominator)
+      return {
+        startFrame: source.startFrame,
+        endFrame: source.endFrame + mediaFrames(lent, speed, sourceRate, recordRate),
+      }
+    const recordFrames = event.record.endFrame - event.record.startFrame + lent
+    const shown = Math.max(1, mediaFrames(recordFrames, speed, sourceRate, recordRate))
+    return speed.numerator < 0
+      ? { startFrame: source.startFrame - shown + 1, endFrame: source.startFrame + 1 }
+      : { startFrame: source.startFrame, endFrame: source.startFrame + shown }
   })
+}
+
+/** How many frames of a medium some record frames show, at a speed in either direction; a part of one counts as one. */
+export function mediaFrames(recordFrames: number, speed: Speed, sourceRate: Rate, recordRate: Rate): number {
+  const numerator =
+    BigInt(recordFrames) *
+    BigInt(Math.abs(speed.numerator)) *
+    BigInt(sourceRate.numerator) *
+    BigInt(recordRate.denominator)
+  const denominator = BigInt(speed.denominator) * BigInt(sourceRate.denominator) * BigInt(recordRate.numerator)
+  return Number((numerator + denominator - 1n) / denominator)
 }

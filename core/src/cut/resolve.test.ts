@@ -47,20 +47,27 @@ const clip = (id: string, start: number, frames: number, change: Partial<Resolva
 })
 
 const resolve = (events: CutEvent[], clips: ResolvableClip[]) =>
-  resolveEvents(events, { clips, mappings: [], suffixes: ['_proxy'], unreadable: [], chosen: new Map() })
+  resolveEvents(events, {
+    clips,
+    mappings: [],
+    suffixes: ['_proxy'],
+    unreadable: [],
+    chosen: new Map(),
+    recordRate: rate(25),
+  })
 
 describe('what an event needs of its source', () => {
   const dissolve = (durationFrames: number): Transition => ({ kind: 'dissolve', wipeCode: null, durationFrames })
 
   test('what it shows', () => {
-    expect(neededRanges([event(100, 50)])).toEqual([{ startFrame: 100, endFrame: 150 }])
+    expect(neededRanges([event(100, 50)], rate(25))).toEqual([{ startFrame: 100, endFrame: 150 }])
   })
 
   test('what it lends to the transition after it, on its own track alone', () => {
     const first = event(100, 50)
     const other = event(500, 50, { track: 'V2' })
     const second = event(300, 25, { record: { startFrame: 50, endFrame: 75 }, transition: dissolve(12) })
-    expect(neededRanges([first, other, second])).toEqual([
+    expect(neededRanges([first, other, second], rate(25))).toEqual([
       { startFrame: 100, endFrame: 162 },
       { startFrame: 500, endFrame: 550 },
       { startFrame: 300, endFrame: 325 },
@@ -69,7 +76,19 @@ describe('what an event needs of its source', () => {
 
   test('nothing more when a gap lies before the transition', () => {
     const second = event(300, 25, { record: { startFrame: 60, endFrame: 85 }, transition: dissolve(12) })
-    expect(neededRanges([event(100, 50), second])[0]).toEqual({ startFrame: 100, endFrame: 150 })
+    expect(neededRanges([event(100, 50), second], rate(25))[0]).toEqual({ startFrame: 100, endFrame: 150 })
+  })
+
+  test.each([
+    // 50 record frames at 25 are two seconds: at 200 % four seconds of the medium, 200 of its frames at 50.
+    ['a medium of 50 frames a second at double speed', rate(50), { numerator: 2, denominator: 1 }, 200],
+    ['a medium of 50 frames a second at half speed', rate(50), { numerator: 1, denominator: 2 }, 50],
+    ['a medium of 24 frames a second at double speed', rate(24), { numerator: 2, denominator: 1 }, 96],
+    ['a medium of 23.976 frames a second at half speed', rate(24000, 1001), { numerator: 1, denominator: 2 }, 24],
+  ])('of %s', (_, sourceRate, speed, frames) => {
+    expect(neededRanges([event(100, 50, { speed, sourceRate })], rate(25))).toEqual([
+      { startFrame: 100, endFrame: 100 + frames },
+    ])
   })
 
   test.each([
@@ -79,7 +98,7 @@ describe('what an event needs of its source', () => {
     ['backwards', { numerator: -1, denominator: 1 }, 51, 101],
     ['a third, rounded up to whole frames', { numerator: 1, denominator: 3 }, 100, 117],
   ])('at %s speed', (_, speed, startFrame, endFrame) => {
-    expect(neededRanges([event(100, 50, { speed })])).toEqual([{ startFrame, endFrame }])
+    expect(neededRanges([event(100, 50, { speed })], rate(25))).toEqual([{ startFrame, endFrame }])
   })
 })
 
@@ -176,6 +195,7 @@ describe('landing', () => {
     const [chosen] = resolveEvents([event(10, 20, { clipName: 'A.mov' })], {
       ...{ clips: [proxy], mappings: [], suffixes: [], unreadable: [] },
       chosen: new Map([[0, 'A']]),
+      recordRate: rate(25),
     })
     expect(chosen).toMatchObject({ state: 'on proxy', clipId: 'A', by: 'choice' })
   })
@@ -223,7 +243,7 @@ describe('landing', () => {
     const damaged = clip('A', 0, 100, { damage: 'damaged from frame 31' })
     expect(resolve([event(10, 20, { clipName: 'A.mov' })], [damaged])[0]?.state).toBe('original damaged')
     const [missed] = resolveEvents([event(10, 20, { clipName: 'A.mov' })], {
-      ...{ clips: [], mappings: [], suffixes: [], chosen: new Map() },
+      ...{ clips: [], mappings: [], suffixes: [], chosen: new Map(), recordRate: rate(25) },
       unreadable: [{ path: '/bay/A.mov', problem: 'It is cut off.' }],
     })
     expect(missed?.evidence[0]?.found).toBe('/bay/A.mov is damaged: It is cut off.')

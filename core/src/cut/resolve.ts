@@ -37,8 +37,8 @@ import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy
  */
 export const resolveEvents = (
   events: readonly CutEvent[],
-  context: ResolveContext & { readonly chosen: ReadonlyMap<number, string> },
-): Resolution[] => new EventResolver(context).resolve(events, context.chosen)
+  context: ResolveContext & { readonly chosen: ReadonlyMap<number, string>; readonly recordRate: Rate },
+): Resolution[] => new EventResolver(context).resolve(events, context.chosen, context.recordRate)
 
 const stemsOf = (clip: ResolvableClip): Set<string> =>
   new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
@@ -106,9 +106,12 @@ export class EventResolver {
     }
   }
 
-  /** @param chosen the clip that a person or a mend chose, by the event's position */
-  resolve(events: readonly CutEvent[], chosen: ReadonlyMap<number, string>): Resolution[] {
-    const needed = neededRanges(events)
+  /**
+   * @param chosen the clip that a person or a mend chose, by the event's position
+   * @param recordRate at which the cut counts
+   */
+  resolve(events: readonly CutEvent[], chosen: ReadonlyMap<number, string>, recordRate: Rate): Resolution[] {
+    const needed = neededRanges(events, recordRate)
     return events.map((event, position) =>
       this.#resolve(event, needed[position] as FrameRange, chosen.get(position) ?? null),
     )

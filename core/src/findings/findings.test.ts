@@ -65,6 +65,7 @@ function look(
     suffixes: ['_proxy'],
     unreadable: [],
     chosen: new Map(change.chosen),
+    recordRate: rate(25),
   })
   const context: FindingContext = {
     rate: rate(25),

@@ -34,6 +34,7 @@ const resolutions = resolveEvents(cut.events, {
   suffixes: ['_proxy'],
   unreadable: [],
   chosen: new Map(),
+  recordRate: rate(25),
 })
 const conformed = conformCut(cut, resolutions, new Map([[clip.id, clip]]), cut.name)
 
@@ -59,7 +60,14 @@ describe('the cut on its originals', () => {
       'FCM: DROP FRAME\n001  A001 V C 10:00:01:00 10:00:02:00 01:00:00;00 01:00:01;00\n* FROM CLIP NAME: A001C001.mov',
       { rate: ntsc, fileName: 'x.edl' },
     )
-    const context = { clips: [original], mappings: [], suffixes: [], unreadable: [], chosen: new Map() }
+    const context = {
+      clips: [original],
+      mappings: [],
+      suffixes: [],
+      unreadable: [],
+      chosen: new Map(),
+      recordRate: rate(25),
+    }
     const landed = resolveEvents(asked.events, context)
     expect(landed[0]?.state).toBe('on original')
     const leaving = edl.write(conformCut(asked, landed, new Map([[original.id, original]]), 'x'))
@@ -147,7 +155,7 @@ test('of a take over several files a use is handed off with the one that holds i
 `,
     { rate: rate(25), fileName: 'x.edl' },
   )
-  const context = { clips: [take], mappings: [], suffixes: [], unreadable: [], chosen: new Map() }
+  const context = { clips: [take], mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: rate(25) }
   const { events } = conformCut(asked, resolveEvents(asked.events, context), new Map([[take.id, take]]), 'x')
   expect(events.map(({ path, clipName }) => [path, clipName])).toEqual([
     ['/bay/A001/LONG_001.mov', 'LONG_001.mov'],

@@ -93,7 +93,7 @@ async function makeState(database: Queryable, row: CutRow, material: Material): 
   const chosen = new Map(
     eventRows.flatMap((event) => (event.chosenClipId ? [[event.position, event.chosenClipId] as const] : [])),
   )
-  const resolutions = resolver.resolve(cut.events, chosen)
+  const resolutions = resolver.resolve(cut.events, chosen, cut.rate)
   const context: FindingContext = { rate: cut.rate, dropFrame: cut.dropFrame, events: cut.events, resolutions, clips }
   return {
     row,

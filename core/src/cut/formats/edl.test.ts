@@ -99,7 +99,7 @@ describe('reading', () => {
       source: { startFrame: 900_250, endFrame: 900_300 },
       speed: { numerator: -1, denominator: 1 },
     })
-    expect(neededRanges(cut.events)).toEqual([{ startFrame: 900_201, endFrame: 900_251 }])
+    expect(neededRanges(cut.events, cut.rate)).toEqual([{ startFrame: 900_201, endFrame: 900_251 }])
     expect(read(edl.write(cut)).events[0]).toMatchObject({ source: cut.events[0]?.source, speed: cut.events[0]?.speed })
   })
 

@@ -17,6 +17,14 @@ export function motionSpeed(framesPerSecond: string, listRate: Rate): Speed {
   return framesPerSecond.startsWith('-') ? { numerator: -size.numerator, denominator: size.denominator } : size
 }
 
+/** The speed that a number of a list means: the simplest quotient that is written so with twelve decimals. */
+export function speedOfNumber(number: number): Speed {
+  const steps = BigInt(Math.round(Math.abs(number) * 1e12))
+  if (steps === 0n) return { numerator: 0, denominator: 1 }
+  const size = simplest([2n * steps - 1n, 2_000_000_000_000n], [2n * steps + 1n, 2_000_000_000_000n])
+  return number < 0 ? { numerator: -size.numerator, denominator: size.denominator } : size
+}
+
 interface Written {
   readonly value: bigint
   readonly scale: bigint

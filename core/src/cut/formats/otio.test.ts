@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { formatTimecode, rate } from '../../time/index.ts'
-import { CutFormatError } from '../model.ts'
+import { type Cut, CutFormatError, neededRanges } from '../model.ts'
+import { edl } from './edl.ts'
 import { recogniseCutFormat } from './index.ts'
 import { otio } from './otio.ts'
 
@@ -89,8 +90,53 @@ describe('reading', () => {
     const cut = read(timeline([clip(), dissolve, fast]))
     expect(cut.events[1]).toMatchObject({
       transition: { kind: 'dissolve', durationFrames: 12 },
-      speed: { numerator: 2000, denominator: 1000 },
+      speed: { numerator: 2, denominator: 1 },
     })
+  })
+})
+
+describe('without changing a frame', () => {
+  const ranges = (cut: Cut) =>
+    cut.events.map(({ source, record }) => [source, record].map((r) => [r.startFrame, r.endFrame]))
+
+  test('a centred dissolve begins before the cut, and both clips show what it takes of them', () => {
+    const dissolve = { OTIO_SCHEMA: 'Transition.1', in_offset: time(6), out_offset: time(4) }
+    const plain = ranges(read(timeline([clip(), clip()])))
+    const cut = read(timeline([clip(), dissolve, clip()]))
+    const [[left, leftRecord], [right, rightRecord]] = plain as [[number[], number[]], [number[], number[]]]
+    expect(ranges(cut)).toEqual([
+      [
+        [left[0], (left[1] as number) - 6],
+        [leftRecord[0], (leftRecord[1] as number) - 6],
+      ],
+      [
+        [(right[0] as number) - 6, right[1]],
+        [(rightRecord[0] as number) - 6, rightRecord[1]],
+      ],
+    ])
+    expect(cut.events[1]?.transition?.durationFrames).toBe(10)
+    // The first clip lends what the dissolve shows of it: four frames past what was cut.
+    expect(neededRanges(cut.events, cut.rate)[0]?.endFrame).toBe((left[1] as number) + 4)
+    expect(ranges(otio.read(otio.write(cut), options))).toEqual(ranges(cut))
+    const long = { OTIO_SCHEMA: 'Transition.1', in_offset: time(500), out_offset: time(4) }
+    expect(() => read(timeline([clip(), long, clip()]))).toThrow('begins before the clip')
+  })
+
+  test('a list with speeds leaves and comes back with every record and every speed where it was', () => {
+    const list = `TITLE: S
+001  A V C 10:00:00:00 10:00:04:00 01:00:00:00 01:00:02:00
+M2   A 050.0 10:00:00:00
+002  B V C 11:00:00:00 11:00:01:00 01:00:02:00 01:00:04:00
+M2   B 012.5 11:00:00:00
+003  C V C 12:00:00:00 12:00:04:00 01:00:04:00 01:00:07:00
+M2   C 033.333 12:00:00:00
+004  D V C 13:00:00:00 13:00:01:00 01:00:07:00 01:00:08:00
+`
+    const cut = edl.read(list, { rate: rate(25), fileName: 'x.edl' })
+    const again = otio.read(otio.write(cut), options)
+    expect(again.events.map(({ record }) => record)).toEqual(cut.events.map(({ record }) => record))
+    expect(again.events.map(({ speed }) => speed)).toEqual(cut.events.map(({ speed }) => speed))
+    expect(neededRanges(again.events, again.rate)).toEqual(neededRanges(cut.events, cut.rate))
   })
 })
 

@@ -1,5 +1,6 @@
 import { baseName } from '../../naming/index.ts'
 import {
+  ceiling,
   divide,
   type Fraction,
   formatTimecode,
@@ -12,8 +13,17 @@ import {
   round,
   add as sum,
 } from '../../time/index.ts'
-import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Speed, type Transition } from '../model.ts'
+import {
+  type Cut,
+  type CutEvent,
+  CutFormatError,
+  mediaFrames,
+  normalSpeed,
+  type Speed,
+  type Transition,
+} from '../model.ts'
 import type { CutFormat, ReadOptions } from './format.ts'
+import { speedOfNumber } from './motion-speed.ts'
 
 /**
  * OpenTimelineIO JSON: a Timeline of Tracks of Clips, Gaps and Transitions (schemas Timeline.1, Stack.1, Track.1,
@@ -109,7 +119,7 @@ class OtioReader {
     location: string,
   ): void {
     let at = start
-    let transition: Transition | null = null
+    let transition: { readonly into: Fraction; readonly event: Transition } | null = null
     const children = this.#array(track.children, `${location}.children`)
     for (const [index, value] of children.entries()) {
       const place = `${location}.children[${index}]`
@@ -121,11 +131,13 @@ class OtioReader {
           'a nested sequence is not read: flatten it in the cutting room, and export again.',
         )
       if (schema === 'Transition') {
-        // The clips around a transition overlap by both offsets; the record keeps its cut in the middle of them.
+        // It begins before the cut, by the first offset, and ends behind it, by the second (OTIO, "Transition"). Here an
+        // event begins where its transition does, as in a CMX 3600 list.
         const into = this.#time(item.in_offset, `${place}.in_offset`)
         const out = this.#time(item.out_offset, `${place}.out_offset`)
         const frames = sum(this.#at(into, rate), this.#at(out, rate))
-        transition = { kind: 'dissolve', wipeCode: null, durationFrames: Number(round(frames)) }
+        const event = { kind: 'dissolve', wipeCode: null, durationFrames: Number(round(frames)) } as const
+        transition = { into: this.#at(into, rate), event }
         continue
       }
       const range = item.source_range == null ? null : this.#range(item.source_range, `${place}.source_range`)
@@ -138,12 +150,31 @@ class OtioReader {
       if (!shown) throw new CutFormatError(place, 'neither source_range nor available_range says how long it is.')
       const end = sum(at, this.#at(shown.duration, rate))
       if (schema === 'Clip') {
-        this.#events.push(
-          this.#event(item, reference, shown, available, { name, kind, place, transition, start: at, end }),
-        )
+        const read = { name, kind, place, transition: transition?.event ?? null, start: at, end }
+        const event = this.#event(item, reference, shown, available, read)
+        // Before the beginning of a track there is nothing to go over from.
+        const room = event.record.startFrame - Number(round(start))
+        const early = transition ? Math.min(room, Number(round(transition.into))) : 0
+        if (early > 0) this.#endEarlier(name, event, early, rate)
+        this.#events.push(early > 0 ? beginEarlier(event, early, rate) : event)
       }
       transition = null
       at = end
+    }
+  }
+
+  /** What goes before a transition ends where that begins; what the transition shows of it is lent to it. */
+  #endEarlier(track: string, { record, location }: CutEvent, early: number, rate: Rate): void {
+    const before = this.#events.at(-1)
+    const cutFrame = record.startFrame
+    if (!before || before.track !== track || before.record.endFrame !== cutFrame) return
+    if (early >= before.record.endFrame - before.record.startFrame)
+      throw new CutFormatError(location, 'the transition into it begins before the clip that it goes over from.')
+    const frames = mediaFrames(early, before.speed, before.sourceRate, rate)
+    this.#events[this.#events.length - 1] = {
+      ...before,
+      record: { ...before.record, endFrame: cutFrame - early },
+      source: { ...before.source, endFrame: before.source.endFrame - frames },
     }
   }
 
@@ -163,7 +194,12 @@ class OtioReader {
   ): CutEvent {
     const sourceRate = shown.start.rate
     const startFrame = this.#whole(shown.start.value, `${at.place}.source_range.start_time`)
-    const frames = this.#whole(this.#at(shown.duration, sourceRate), `${at.place}.source_range.duration`)
+    const speed = this.#speed(item, at.place)
+    // The length is what the clip takes of the record; a warp shows more or fewer frames of the medium in it.
+    const frames =
+      speed.numerator === speed.denominator
+        ? this.#whole(this.#at(shown.duration, sourceRate), `${at.place}.source_range.duration`)
+        : Number(ceiling(multiply(this.#at(shown.duration, sourceRate), sizeOf(speed))))
     if (frames <= 0) throw new CutFormatError(`${at.place}.source_range.duration`, 'a clip lasts at least one frame.')
     const url = typeof reference?.target_url === 'string' ? reference.target_url : null
     return {
@@ -178,7 +214,7 @@ class OtioReader {
       mediumStartFrame: available ? Number(round(this.#at(available.start, sourceRate))) : null,
       record: { startFrame: Number(round(at.start)), endFrame: Number(round(at.end)) },
       transition: at.transition,
-      speed: this.#speed(item, at.place),
+      speed,
       notes: [],
       location: at.place,
     }
@@ -205,10 +241,9 @@ class OtioReader {
       if (schema.startsWith('FreezeFrame.')) return { numerator: 0, denominator: 1 }
       if (!schema.startsWith('LinearTimeWarp.')) continue
       const scalar = effect.time_scalar
-      if (typeof scalar !== 'number' || !Number.isFinite(scalar))
-        throw new CutFormatError(`${place}.effects[${index}].time_scalar`, 'it is not a number.')
-      const thousandths = Math.round(scalar * 1000)
-      return thousandths === 1000 ? normalSpeed : { numerator: thousandths, denominator: 1000 }
+      if (typeof scalar !== 'number' || !Number.isFinite(scalar) || Math.abs(scalar) > mostSpeed)
+        throw new CutFormatError(`${place}.effects[${index}].time_scalar`, 'it is no speed.')
+      return speedOfNumber(scalar)
     }
     return normalSpeed
   }
@@ -283,6 +318,23 @@ class OtioReader {
   }
 }
 
+/** Nothing is played faster: beyond it a number is no speed but a fault. */
+const mostSpeed = 100_000
+
+/** The share of the medium's frames that a speed shows; a held frame is one, whose length is the record's. */
+const sizeOf = ({ numerator, denominator }: Speed): Fraction =>
+  numerator === 0 ? fraction(1) : fraction(BigInt(Math.abs(numerator)), BigInt(denominator))
+
+/** An event that begins some record frames earlier, and shows as many more of its medium before what it shows. */
+function beginEarlier(event: CutEvent, early: number, rate: Rate): CutEvent {
+  const frames = mediaFrames(early, event.speed, event.sourceRate, rate) * (event.speed.numerator < 0 ? -1 : 1)
+  return {
+    ...event,
+    record: { ...event.record, startFrame: event.record.startFrame - early },
+    source: { ...event.source, startFrame: event.source.startFrame - frames },
+  }
+}
+
 function writeOtio(cut: Cut): string {
   const starts = cut.events.map((event) => event.record.startFrame)
   const globalStart = starts.length ? Math.min(...starts) : 0
@@ -324,7 +376,7 @@ function writeTrack(cut: Cut, track: Cut['tracks'][number], globalStart: number)
         metadata: {},
       })
     }
-    children.push(writeClip(event))
+    children.push(writeClip(event, cut.rate))
     at = event.record.endFrame
   }
   return {
@@ -339,7 +391,7 @@ function writeTrack(cut: Cut, track: Cut['tracks'][number], globalStart: number)
   }
 }
 
-function writeClip(event: CutEvent): Json {
+function writeClip(event: CutEvent, recordRate: Rate): Json {
   const reel = event.reel === null ? {} : { reel: event.reel }
   const effects =
     event.speed.numerator === event.speed.denominator
@@ -356,7 +408,14 @@ function writeClip(event: CutEvent): Json {
   return {
     OTIO_SCHEMA: 'Clip.1',
     name: event.clipName ?? '',
-    source_range: range(event.source.startFrame, event.source.endFrame, event.sourceRate),
+    source_range: effects.length
+      ? {
+          OTIO_SCHEMA: 'TimeRange.1',
+          start_time: time(event.source.startFrame, event.sourceRate),
+          // What it takes of the record, whatever it shows of the medium in it.
+          duration: time(event.record.endFrame - event.record.startFrame, recordRate),
+        }
+      : range(event.source.startFrame, event.source.endFrame, event.sourceRate),
     effects,
     markers: [],
     metadata: { cmx_3600: reel, ennick: { ...reel, event: event.number } },
