@@ -44,14 +44,17 @@ export class KeptMaterial {
   /** Listens, and listens again after the database was away. */
   async start(): Promise<void> {
     const client = new pg.Client({ connectionString: this.#url, keepAlive: true })
+    let isLost = false
     const onLost = (): void => {
+      if (isLost) return
+      isLost = true
       client.removeAllListeners('notification')
       if (this.#client === client) this.#client = null
       this.#forget()
       if (!this.#isClosed) setTimeout(() => void this.start(), 500).unref()
     }
-    client.once('end', onLost)
-    client.on('error', () => undefined)
+    client.on('end', onLost)
+    client.on('error', onLost)
     client.on('notification', ({ payload = '' }) => {
       if (payload === changed) this.#forget()
       else this.#words.get(payload)?.()
@@ -61,7 +64,7 @@ export class KeptMaterial {
       await client.query(`listen ${channel}`)
       this.#client = client
     } catch {
-      await client.end().catch(() => undefined)
+      onLost()
     }
   }
 
