@@ -21,6 +21,7 @@ import { announceClips } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { type KnownClip, type KnownFile, type KnownPair, readMaterial } from '../store/material.ts'
 import { pairs } from '../store/schema.ts'
+import { giveWay } from './give-way.ts'
 import { PictureCatalogue } from './picture-catalogue.ts'
 
 /** Pictures are told apart finely: by this raster a shift of one frame shows in grain and in slow pans. */
@@ -37,10 +38,11 @@ type Asked = readonly { readonly pairId: string; readonly clipId: string }[]
  * @returns how many were compared
  */
 export async function comparePicturesOf(
-  { database, job, signal }: WorkContext,
+  context: WorkContext,
   meter: ProgressMeter,
   next: (after: string | null) => Promise<Asked>,
 ): Promise<number> {
+  const { database, job, signal } = context
   let compared = 0
   let after: string | null = null
   let catalogue: PictureCatalogue | null = null
@@ -53,7 +55,7 @@ export async function comparePicturesOf(
       asked.map(({ clipId }) => clipId),
     )
     for (const { pairId, clipId } of asked) {
-      signal.throwIfAborted()
+      await giveWay(context)
       after = pairId
       const [pair, clip] = [material.pairs.get(pairId), material.clips.get(clipId)]
       if (!pair || !clip || !(await areThere(pair, clip))) continue

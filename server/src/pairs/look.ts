@@ -9,6 +9,7 @@ import type { Queryable } from '../store/database.ts'
 import { type JobResult, jobs } from '../store/job-schema.ts'
 import { clipFiles, clips, files, pairs, volumes } from '../store/schema.ts'
 import { comparePicturesOf } from './compare-pictures.ts'
+import { giveWay } from './give-way.ts'
 import { lookAtFile } from './look-at-file.ts'
 
 /** Puts a look at what is new on the queue, unless one waits there already. */
@@ -42,7 +43,7 @@ const pairsAtOnce = 50
  * pairs that others made. It gives way to all other work, and goes on where it was when it is begun again.
  */
 export async function lookAtNew(context: WorkContext, meter: ProgressMeter): Promise<JobResult> {
-  const { database, job, signal } = context
+  const { database, job } = context
   const result = { kind: 'look' as const, looked: 0, damaged: 0, compared: 0 }
   const passed = new Set<string>()
   meter.restart()
@@ -58,7 +59,7 @@ export async function lookAtNew(context: WorkContext, meter: ProgressMeter): Pro
     const fresh = rows.filter(({ file }) => !passed.has(file.id))
     if (fresh.length === 0) break
     for (const { file, volume, clipId, left } of fresh) {
-      signal.throwIfAborted()
+      await giveWay(context)
       // What left meanwhile is looked at when it is back.
       passed.add(file.id)
       const outcome = await lookAtFile(context, file, volume, clipId)
