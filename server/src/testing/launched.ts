@@ -60,6 +60,7 @@ export class Launched {
           ENNICK_DATA: this.dataFolder,
           ENNICK_PORT: String(this.#port),
           ENNICK_ROOTS: this.dataFolder,
+          ENNICK_LOOK: 'no',
         },
       },
       stdio: ['ignore', 'pipe', 'pipe'],
