@@ -138,7 +138,7 @@ export function MakeStop(): ReactElement {
                       <Button
                         size="sm"
                         loading={make.isPending}
-                        disabled={going === 0 || plan.isFetching || plan.data?.blocked != null}
+                        disabled={going === 0 || plan.data?.blocked != null}
                         onClick={() =>
                           make.mutate({
                             params,
