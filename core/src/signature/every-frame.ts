@@ -43,8 +43,8 @@ const see = (cells: Float32Array): Seen => ({
 })
 
 /**
- * Compares every picture of an item with that of its original, one after another, and remembers a few at a time: an item
- * may be hours long. Both are given in order, as the cells of pictures of one size.
+ * Compares every picture of an item with that of its original, one after another, and remembers a few at a time: an
+ * item may be hours long. Both are given in order, as the cells of pictures of one size.
  */
 export class EveryFrame {
   readonly #original = new Map<number, Seen>()

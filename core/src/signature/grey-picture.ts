@@ -55,7 +55,7 @@ function barsOf(
   return (lines - 2 * bars) / lines < leastInside ? 0 : bars
 }
 
-/** A window of a picture made smaller by the mean of what falls on each cell; cells at its edges count by their part. */
+/** A window of a picture made smaller by the mean of what falls on each cell; lines on two cells count by their parts. */
 export function reduce(picture: GreyPicture, { left, top, right, bottom }: Window, width: number, height: number) {
   const across = shares(right - left, width)
   const down = shares(bottom - top, height)

@@ -49,8 +49,8 @@ export function normalise(cells: Float32Array, least: number): NormalPicture {
 }
 
 /**
- * The same with the order of the levels in place of the levels: no tone curve changes it, however steep. Levels that are
- * equal share their place.
+ * The same with the order of the levels in place of the levels: no tone curve changes it, however steep. Levels that
+ * are equal share their place.
  */
 export function byOrder(picture: NormalPicture): NormalPicture {
   if (!picture) return null

@@ -7,8 +7,8 @@ export const mostShift = 3
 const places = 5
 
 /**
- * The first frames of the stretches at which a file is looked at: its head, its quarters and its tail. A proxy that is a
- * little shorter is looked at nearly at the same frames.
+ * The first frames of the stretches at which a file is looked at: its head, its quarters and its tail. A proxy that is
+ * a little shorter is looked at nearly at the same frames.
  */
 export function stretchStarts(frames: number, stretchFrames: number): number[] {
   const last = Math.max(0, frames - stretchFrames)

@@ -315,7 +315,7 @@ class EdlReader {
   }
 }
 
-/** A reversed event may have its out before its in, which is no passing of midnight: its length is what lies between. */
+/** A reversed event may have its out before its in, which is no passing of midnight: between them lies its length. */
 function forwards({ source, speed, sourceDropFrame }: CutEvent, rate: Rate): FrameRange {
   const day = framesPerDay(rate, sourceDropFrame ?? false)
   const length = source.endFrame - source.startFrame

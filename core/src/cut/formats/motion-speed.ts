@@ -2,10 +2,10 @@ import { nominalFramesPerSecond, type Rate } from '../../time/index.ts'
 import { normalSpeed, type Speed } from '../model.ts'
 
 /**
- * The speed that a motion line of a list means. It says frames a second in decimals, and they are rounded: 48.0 in a list
- * at 24000/1001 is twice the speed, not 48 over 23.976; 33.333 at 25 is four thirds. Of all quotients that are written so,
- * that of the nominal rate is meant where it is one of them, else the simplest; and what is written with one decimal or
- * none is exact where the rate is a whole number.
+ * The speed that a motion line of a list means. It says frames a second in decimals, and they are rounded: 48.0 in a
+ * list at 24000/1001 is twice the speed, not 48 over 23.976; 33.333 at 25 is four thirds. Of all quotients that are
+ * written so, that of the nominal rate is meant where it is one of them, else the simplest; and what is written with
+ * one decimal or none is exact where the rate is a whole number.
  * @param framesPerSecond as the line has it, with its decimals
  */
 export function motionSpeed(framesPerSecond: string, listRate: Rate): Speed {

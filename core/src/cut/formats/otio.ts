@@ -3,7 +3,6 @@ import {
   ceiling,
   divide,
   type Fraction,
-  formatTimecode,
   fraction,
   isWhole,
   multiply,
@@ -24,6 +23,7 @@ import {
 } from '../model.ts'
 import type { CutFormat, ReadOptions } from './format.ts'
 import { speedOfNumber } from './motion-speed.ts'
+import { writeOtio } from './write-otio.ts'
 
 /**
  * OpenTimelineIO JSON: a Timeline of Tracks of Clips, Gaps and Transitions (schemas Timeline.1, Stack.1, Track.1,
@@ -131,8 +131,8 @@ class OtioReader {
           'a nested sequence is not read: flatten it in the cutting room, and export again.',
         )
       if (schema === 'Transition') {
-        // It begins before the cut, by the first offset, and ends behind it, by the second (OTIO, "Transition"). Here an
-        // event begins where its transition does, as in a CMX 3600 list.
+        // It begins before the cut, by the first offset, and ends behind it, by the second (OTIO, "Transition"). Here
+        // an event begins where its transition does, as in a CMX 3600 list.
         const into = this.#time(item.in_offset, `${place}.in_offset`)
         const out = this.#time(item.out_offset, `${place}.out_offset`)
         const frames = sum(this.#at(into, rate), this.#at(out, rate))
@@ -334,122 +334,6 @@ function beginEarlier(event: CutEvent, early: number, rate: Rate): CutEvent {
     source: { ...event.source, startFrame: event.source.startFrame - frames },
   }
 }
-
-function writeOtio(cut: Cut): string {
-  const starts = cut.events.map((event) => event.record.startFrame)
-  const globalStart = starts.length ? Math.min(...starts) : 0
-  return `${JSON.stringify(
-    {
-      OTIO_SCHEMA: 'Timeline.1',
-      name: cut.name,
-      global_start_time: time(globalStart, cut.rate),
-      metadata: {
-        ennick: { dropFrame: cut.dropFrame, startTimecode: formatTimecode(globalStart, cut.rate, cut.dropFrame) },
-      },
-      tracks: {
-        OTIO_SCHEMA: 'Stack.1',
-        name: 'tracks',
-        metadata: {},
-        source_range: null,
-        effects: [],
-        markers: [],
-        children: cut.tracks.map((track) => writeTrack(cut, track, globalStart)),
-      },
-    },
-    null,
-    2,
-  )}\n`
-}
-
-function writeTrack(cut: Cut, track: Cut['tracks'][number], globalStart: number): Json {
-  const children: Json[] = []
-  let at = globalStart
-  for (const event of cut.events.filter((candidate) => candidate.track === track.name)) {
-    if (event.record.startFrame > at) children.push(gap(event.record.startFrame - at, cut.rate))
-    if (event.transition) {
-      children.push({
-        OTIO_SCHEMA: 'Transition.1',
-        name: '',
-        transition_type: event.transition.kind === 'dissolve' ? 'SMPTE_Dissolve' : 'Custom_Transition',
-        in_offset: time(0, cut.rate),
-        out_offset: time(event.transition.durationFrames, cut.rate),
-        metadata: {},
-      })
-    }
-    children.push(writeClip(event, cut.rate))
-    at = event.record.endFrame
-  }
-  return {
-    OTIO_SCHEMA: 'Track.1',
-    name: track.name,
-    kind: track.kind === 'picture' ? 'Video' : 'Audio',
-    source_range: null,
-    effects: [],
-    markers: [],
-    metadata: {},
-    children,
-  }
-}
-
-function writeClip(event: CutEvent, recordRate: Rate): Json {
-  const reel = event.reel === null ? {} : { reel: event.reel }
-  const effects =
-    event.speed.numerator === event.speed.denominator
-      ? []
-      : [
-          {
-            OTIO_SCHEMA: 'LinearTimeWarp.1',
-            name: '',
-            effect_name: '',
-            time_scalar: event.speed.numerator / event.speed.denominator,
-            metadata: {},
-          },
-        ]
-  return {
-    OTIO_SCHEMA: 'Clip.1',
-    name: event.clipName ?? '',
-    source_range: effects.length
-      ? {
-          OTIO_SCHEMA: 'TimeRange.1',
-          start_time: time(event.source.startFrame, event.sourceRate),
-          // What it takes of the record, whatever it shows of the medium in it.
-          duration: time(event.record.endFrame - event.record.startFrame, recordRate),
-        }
-      : range(event.source.startFrame, event.source.endFrame, event.sourceRate),
-    effects,
-    markers: [],
-    metadata: { cmx_3600: reel, ennick: { ...reel, event: event.number } },
-    media_reference:
-      event.path === null
-        ? { OTIO_SCHEMA: 'MissingReference.1', name: event.clipName ?? '', available_range: null, metadata: {} }
-        : {
-            OTIO_SCHEMA: 'ExternalReference.1',
-            target_url: event.path,
-            available_range: null,
-            metadata: { ennick: reel },
-          },
-  }
-}
-
-const decimal = (rate: Rate): number => rate.numerator / rate.denominator
-const time = (frames: number, rate: Rate): Json => ({
-  OTIO_SCHEMA: 'RationalTime.1',
-  value: frames,
-  rate: decimal(rate),
-})
-const range = (start: number, end: number, rate: Rate): Json => ({
-  OTIO_SCHEMA: 'TimeRange.1',
-  start_time: time(start, rate),
-  duration: time(end - start, rate),
-})
-const gap = (frames: number, rate: Rate): Json => ({
-  OTIO_SCHEMA: 'Gap.1',
-  name: '',
-  source_range: range(0, frames, rate),
-  effects: [],
-  markers: [],
-  metadata: {},
-})
 
 /** Words by which programs keep a reel in metadata of their own, whatever their case and separators. */
 const reelWords = new Set(['reel', 'reelname', 'reelnumber', 'tape', 'tapename', 'sourcetape'])

@@ -37,9 +37,9 @@ export function writeEdl(cut: Cut): string {
     if (event.speed.numerator !== event.speed.denominator) {
       const framesPerSecond =
         (event.speed.numerator * cut.rate.numerator) / (event.speed.denominator * cut.rate.denominator)
-      lines.push(
-        `M2   ${reelField(event.reel)} ${framesPerSecond < 0 ? '-' : ''}${Math.abs(framesPerSecond).toFixed(3).padStart(7, '0')} ${label(source.startFrame, event.sourceDropFrame ?? cut.dropFrame)}`,
-      )
+      const speed = `${framesPerSecond < 0 ? '-' : ''}${Math.abs(framesPerSecond).toFixed(3).padStart(7, '0')}`
+      const from = label(source.startFrame, event.sourceDropFrame ?? cut.dropFrame)
+      lines.push(`M2   ${reelField(event.reel)} ${speed} ${from}`)
     }
     if (event.transition && before?.clipName) lines.push(`* FROM CLIP NAME: ${onOneLine(before.clipName)}`)
     const name = event.clipName ?? (event.path ? baseName(event.path) : null)
