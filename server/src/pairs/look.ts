@@ -1,5 +1,6 @@
 import { and, asc, eq, inArray, isNull, notExists, or, sql } from 'drizzle-orm'
 import type { Config } from '../config.ts'
+import { PlainError } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { addJob, type JobRow } from '../queue/jobs.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
@@ -14,13 +15,7 @@ import { lookAtFile } from './look-at-file.ts'
 
 /** Puts a look at what is new on the queue, unless one waits there already. */
 export async function lookLater(database: Queryable, config: Config, productionId: string): Promise<void> {
-  if (!config.looks) return
-  const [waiting] = await database
-    .select({ id: jobs.id })
-    .from(jobs)
-    .where(and(eq(jobs.productionId, productionId), eq(jobs.state, 'waiting'), sql`${jobs.input}->>'kind' = 'look'`))
-    .limit(1)
-  if (waiting) return
+  if (!config.looks || (await waitingLook(database, productionId))) return
   const [file] = await database
     .select({ id: files.id })
     .from(files)
@@ -31,16 +26,37 @@ export async function lookLater(database: Queryable, config: Config, productionI
   if (file || pair) await addLook(database, productionId)
 }
 
-/** Puts a look at everything that was not looked at yet on the queue. */
-export const addLook = (database: Queryable, productionId: string): Promise<JobRow> =>
+/**
+ * Puts a look at everything that was not looked at yet on the queue, as a person asks; one that waits already is it.
+ * @throws PlainError where nothing is looked at
+ */
+export async function askForLook(database: Queryable, config: Config, productionId: string): Promise<JobRow> {
+  if (!config.looks)
+    throw new PlainError('no-looks', 'Ennick was started with ENNICK_LOOK=no: it does not look at pictures here.', {
+      status: 409,
+    })
+  return (await waitingLook(database, productionId)) ?? addLook(database, productionId)
+}
+
+const addLook = (database: Queryable, productionId: string): Promise<JobRow> =>
   addJob(database, productionId, 'Look at the pictures of what is new', { kind: 'look' })
+
+async function waitingLook(database: Queryable, productionId: string): Promise<JobRow | undefined> {
+  const ofKind = sql`${jobs.input}->>'kind' = 'look'`
+  const [waiting] = await database
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.productionId, productionId), eq(jobs.state, 'waiting'), ofKind))
+    .limit(1)
+  return waiting
+}
 
 const filesAtOnce = 100
 const pairsAtOnce = 50
 
 /**
- * Looks at the pictures of every original and every waiting proxy that was not looked at yet, and then compares those of
- * pairs that others made. It gives way to all other work, and goes on where it was when it is begun again.
+ * Looks at the pictures of every original and every waiting proxy that was not looked at yet, and then compares those
+ * of pairs that others made. It gives way to all other work, and goes on where it was when it is begun again.
  */
 export async function lookAtNew(context: WorkContext, meter: ProgressMeter): Promise<JobResult> {
   const { database, job } = context
@@ -60,10 +76,12 @@ export async function lookAtNew(context: WorkContext, meter: ProgressMeter): Pro
     if (fresh.length === 0) break
     for (const { file, volume, clipId, left } of fresh) {
       await giveWay(context)
-      // What left meanwhile is looked at when it is back.
-      passed.add(file.id)
       const outcome = await lookAtFile(context, file, volume, clipId)
-      if (outcome === 'absent') continue
+      // What left meanwhile is looked at when it is back; the others are not asked for again.
+      if (outcome === 'absent') {
+        passed.add(file.id)
+        continue
+      }
       result.looked++
       if (outcome === 'damaged') result.damaged++
       meter.report(result.looked, Math.max(left, result.looked), 'files')
@@ -93,7 +111,10 @@ const notSeen = (productionId: string) =>
     ),
   )
 
-/** Active pairs, in the order of their ids, whose pictures nobody has compared in their present content. */
+/**
+ * Active pairs, in the order of their ids, whose pictures nobody has compared in their present content, and of which all
+ * files are here.
+ */
 function notCompared(database: Queryable, productionId: string, limit: number, after: string | null = null) {
   return database
     .select({ pairId: pairs.id, clipId: pairs.clipId })
@@ -105,6 +126,13 @@ function notCompared(database: Queryable, productionId: string, limit: number, a
         eq(pairs.isActive, true),
         inArray(pairs.kind, ['proxy', 'optimized']),
         after === null ? undefined : sql`${pairs.id} > ${after}`,
+        sql`exists (select from pair_files part join files file on file.id = part.file_id
+          where part.pair_id = ${pairs.id} and jsonb_typeof(file.facts->'picture') = 'object')`,
+        sql`not exists (
+          select from (select file_id from clip_files where clip_id = ${pairs.clipId}
+            union all select file_id from pair_files where pair_id = ${pairs.id}) as part
+          join files file on file.id = part.file_id join volumes volume on volume.id = file.volume_id
+          where file.is_gone or file.problem is not null or not volume.is_here)`,
         sql`(${pairs.picturesCompared} is not null and ${pairs.picturesCompared} is distinct from
           (select coalesce(jsonb_agg(seen.fingerprint), '[]') from (
             (select file.fingerprint from clip_files part join files file on file.id = part.file_id

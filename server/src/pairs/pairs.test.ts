@@ -63,6 +63,10 @@ describe('the ledger, a page at a time', () => {
   })
 })
 
+test('where pictures are not looked at, asking for it is refused', async () => {
+  await expect(ennick.call('comparePictures', { params: { productionId } })).rejects.toThrow(/ENNICK_LOOK=no/)
+})
+
 test('a suffix of the house’s own is said once, and then a proxy that carries it is known', async () => {
   const vendor = join(ennick.media, 'house')
   await makePicture(join(vendor, 'P1-EDIT.mov'), { size: '160x90', frames: 12, seed: 0, timecode: '10:00:00:00' })

@@ -201,6 +201,21 @@ test('decoding whole compares every picture: what the few places do not show is 
   expect(await verdictOf('L001C001_proxy.mov')).toBe('mismatched: pictures: frame 77 is black')
 })
 
+test('a scan asks for no look when nothing can be looked at; a person may ask for one', async () => {
+  const looks = async () => (await ennick.query(`select from jobs where input->>'kind' = 'look'`)).length
+  const name = proxyName(2)
+  await ennick.query(`update pairs set proof = null, pictures_compared = null where name = $1`, [name])
+  await ennick.query(`update files set is_gone = true where path like '%' || $1`, [name])
+  const before = await looks()
+  const [volume] = await ennick.query<{ id: string }>(`select id from volumes where label = 'LONG'`)
+  await ennick.scan(volume?.id as string)
+  expect(await looks()).toBe(before)
+  await ennick.query(`update files set is_gone = false where path like '%' || $1`, [name])
+  const ask = () => ennick.call('comparePictures', { params: { productionId } })
+  await ennick.waitForJob((await ask()).id)
+  expect(await verdictOf(name)).toMatch(/^proven/)
+})
+
 test('an original that cannot be decoded in its middle is named without anybody asking', async () => {
   const path = join(ennick.media, 'second/B001C001.mov')
   await makePicture(path, { size: '640x360', frames, scene: { set: 9, movement: 3 } })

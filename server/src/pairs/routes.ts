@@ -10,7 +10,7 @@ import { addJob, presentJob } from '../queue/jobs.ts'
 import { placeFile, readProduction } from '../store/material.ts'
 import { clips, files, pairs, volumes } from '../store/schema.ts'
 import { pairsFor, readLedger } from './ledger.ts'
-import { addLook, lookLater } from './look.ts'
+import { askForLook, lookLater } from './look.ts'
 import { acceptOffers, listOffers } from './offers.ts'
 import { presentLedger, presentPairDetail } from './present.ts'
 import { releasePairs } from './release.ts'
@@ -58,7 +58,7 @@ export function pairRoutes({ app, config, database, material: kept }: Services):
 
   implement(app, 'comparePictures', async ({ params }) => {
     await readProduction(database, params.productionId)
-    return presentJob(await addLook(database, params.productionId))
+    return presentJob(await askForLook(database, config, params.productionId))
   })
 
   implement(app, 'decodePairs', async ({ params, body }) => {

@@ -20,8 +20,8 @@ export const codecFlag = (codec: RecipeCodec): string => `codec ${codec}`
 export type Lane = 'make' | 'light' | 'look'
 
 /**
- * Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies; and looking at
- * pictures, which may take a night too, on another.
+ * Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies; and looking
+ * at pictures, which may take a night too, on another.
  */
 export const laneOf = ({ kind }: JobInput): Lane => (kind === 'make' || kind === 'look' ? kind : 'light')
 
