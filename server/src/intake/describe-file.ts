@@ -72,6 +72,12 @@ function* stillNames(sequence: StillSequence): Generator<string> {
 export const sameStamp = (a: FileStamp, b: FileStamp): boolean =>
   a.sizeBytes === b.sizeBytes && a.mtimeMicros === b.mtimeMicros
 
+/** Whether a file lies where it is known, with the size and the time that are known of it. */
+export async function isAsKnown(file: PlacedFile & FileStamp): Promise<boolean> {
+  const stamp = await lookForPlaced(file).catch(() => null)
+  return stamp !== null && sameStamp(file, stamp)
+}
+
 /**
  * Reads everything about one file: fingerprint and facts, or the reason why it has none. What it says of itself is
  * cleaned here, so that all that is known of files can be kept and shown.

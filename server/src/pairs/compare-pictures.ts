@@ -1,7 +1,6 @@
 import {
   comparedFrames,
   comparePictureStretches,
-  type EvidenceRow,
   mostShift,
   normalStretches,
   type PictureComparison,
@@ -12,16 +11,14 @@ import {
   stretchStarts,
   surelySame,
 } from '@ennick/core'
-import { eq, sql } from 'drizzle-orm'
 import { lookAt } from '../engine/look.ts'
-import { stampOfPlaced } from '../intake/describe-file.ts'
+import { isAsKnown } from '../intake/describe-file.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
-import type { Database } from '../store/database.ts'
 import { type KnownClip, type KnownFile, type KnownPair, readMaterial } from '../store/material.ts'
-import { pairs } from '../store/schema.ts'
 import { giveWay } from './give-way.ts'
+import { keepProof } from './keep-proof.ts'
 import { PictureCatalogue } from './picture-catalogue.ts'
 
 /** Pictures are told apart finely: by this raster a shift of one frame shows in grain and in slow pans. */
@@ -69,7 +66,9 @@ export async function comparePicturesOf(
         shows = await catalogue.otherThan(database, clipId, signPictures(seen.made))
         if (shows !== null) comparison = { kind: 'other' }
       }
-      await keep(database, pair, clip, pictureEvidence(comparison, shows))
+      const row = pictureEvidence(comparison, shows)
+      const picturesCompared = [...clip.files, ...pair.files.map(({ file }) => file)].map((file) => file.fingerprint)
+      await keepProof(database, pair, ['pictures'], row ? [row] : [], { picturesCompared })
       await announceClips(database, job.productionId, [clipId], 'pairs', 'clips', 'cuts')
       meter.report(++compared, compared + asked.length, 'files')
     }
@@ -80,10 +79,7 @@ export async function comparePicturesOf(
 async function areThere(pair: KnownPair, clip: KnownClip): Promise<boolean> {
   const all = [...clip.files, ...pair.files.map(({ file }) => file)]
   if (all.some((file) => file.presence !== 'here' || file.problem !== null)) return false
-  for (const file of all) {
-    const stamp = await stampOfPlaced(file).catch(() => null)
-    if (!stamp || stamp.sizeBytes !== file.sizeBytes || stamp.mtimeMicros !== file.mtimeMicros) return false
-  }
+  for (const file of all) if (!(await isAsKnown(file))) return false
   return true
 }
 
@@ -147,21 +143,4 @@ async function lookAtClip(
     before += length
   }
   return stretches
-}
-
-async function keep(database: Database, pair: KnownPair, clip: KnownClip, row: EvidenceRow | null): Promise<void> {
-  const made = pair.files.map(({ file }) => file.fingerprint)
-  const picturesCompared = [...clip.files.map((file) => file.fingerprint), ...made]
-  await database.transaction(async (transaction) => {
-    const [now] = await transaction
-      .select({ proof: pairs.proof, made: pairs.madeFingerprints })
-      .from(pairs)
-      .where(eq(pairs.id, pair.id))
-      .for('update')
-    // What a check found meanwhile is another item: it is compared the next time.
-    if (!now || now.made.join() !== pair.madeFingerprints.join()) return
-    const others = (now.proof ?? []).filter(({ aspect }) => aspect !== 'pictures')
-    const proof = row ? [...others, row] : others
-    await transaction.update(pairs).set({ proof, picturesCompared, checkedAt: sql`now()` }).where(eq(pairs.id, pair.id))
-  })
 }

@@ -1,5 +1,4 @@
 import { decodeEvidence, type EvidenceRow } from '@ennick/core'
-import { eq } from 'drizzle-orm'
 import { decodeWhole } from '../engine/picture-proof.ts'
 import { stampOfPlaced } from '../intake/describe-file.ts'
 import type { WorkContext } from '../queue/context.ts'
@@ -8,8 +7,8 @@ import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import type { JobResult } from '../store/job-schema.ts'
 import { type KnownPair, readMaterial } from '../store/material.ts'
-import { pairs } from '../store/schema.ts'
 import { compareEveryFrame } from './compare-every-frame.ts'
+import { keepProof } from './keep-proof.ts'
 import { pictureOf } from './present.ts'
 
 /**
@@ -26,7 +25,8 @@ export async function decodePairs(
   const material = await readMaterial(database, job.productionId)
   const asked = pairIds.flatMap((pairId) => material.pairs.get(pairId) ?? [])
   const here = asked.filter((pair) => pair.files.length > 0 && pair.files.every(({ file }) => file.presence === 'here'))
-  const total = here.reduce((sum, pair) => sum + framesOf(pair), 0)
+  // Each is decoded, and then compared with its original.
+  const total = 2 * here.reduce((sum, pair) => sum + framesOf(pair), 0)
   meter.restart()
   let before = 0
   let clean = 0
@@ -42,7 +42,11 @@ export async function decodePairs(
       before += frames ?? 0
     }
     const clip = material.clips.get(pair.clipId)
-    const pictures = complaint === null && clip ? await compareEveryFrame(pair, clip, signal) : null
+    const pictures =
+      complaint === null && clip
+        ? await compareEveryFrame(pair, clip, signal, (done) => meter.report(before + done, total, 'frames'))
+        : null
+    before += framesOf(pair)
     if (complaint === null && pictures?.agrees !== false) clean++
     else if (await areThere(pair)) broken++
     else continue
@@ -52,31 +56,17 @@ export async function decodePairs(
   return { kind: 'decode', clean, broken, absent: pairIds.length - clean - broken }
 }
 
-/**
- * Writes down how a pair, as it was read before, has decoded. Decoding takes long: what a check found meanwhile stays,
- * and when it found other files under the names of this pair's, the decode says nothing of them.
- */
-export async function keepDecoded(
+/** Writes down how a pair, as it was read before, has decoded, and how its pictures compare where they were compared. */
+export const keepDecoded = (
   database: Database,
   pair: KnownPair,
   complaint: string | null,
   pictures: EvidenceRow | null = null,
-): Promise<void> {
-  await database.transaction(async (transaction) => {
-    const [now] = await transaction
-      .select({ proof: pairs.proof, made: pairs.madeFingerprints })
-      .from(pairs)
-      .where(eq(pairs.id, pair.id))
-      .for('update')
-    if (!now || now.made.join() !== pair.madeFingerprints.join()) return
-    const others = (now.proof ?? []).filter(({ aspect }) => aspect !== 'decode' && !(pictures && aspect === 'pictures'))
-    const proof = [
-      ...others,
-      decodeEvidence(pictureOf(pair)?.frames ?? null, complaint),
-      ...(pictures ? [pictures] : []),
-    ]
-    await transaction.update(pairs).set({ proof, checkedAt: new Date() }).where(eq(pairs.id, pair.id))
-  })
+): Promise<void> => {
+  const decoded = decodeEvidence(pictureOf(pair)?.frames ?? null, complaint)
+  return pictures
+    ? keepProof(database, pair, ['decode', 'pictures'], [decoded, pictures])
+    : keepProof(database, pair, ['decode'], [decoded])
 }
 
 /** A file that was taken away while it was to be read is not broken. */

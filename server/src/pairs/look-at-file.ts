@@ -7,10 +7,9 @@ import {
   signPictures,
   stretchStarts,
 } from '@ennick/core'
-import type { FileStamp } from '../disk/fingerprint.ts'
 import { lookAt } from '../engine/look.ts'
 import { decodeWhole } from '../engine/picture-proof.ts'
-import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { isAsKnown } from '../intake/describe-file.ts'
 import { damageOf } from '../make/explain-failure.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { announceClips } from '../store/announce.ts'
@@ -46,11 +45,6 @@ export async function lookAtFile(
     .onConflictDoUpdate({ target: originalTrials.fileId, set: values })
   if (complaint !== null) await announceClips(database, volume.productionId, [clipId], 'clips', 'cuts')
   return outcome
-}
-
-async function isAsKnown(file: KnownFile): Promise<boolean> {
-  const stamp: FileStamp | null = await lookForPlaced(file).catch(() => null)
-  return stamp !== null && sameStamp(file, stamp)
 }
 
 /** What cannot be decoded, in a sentence. Of sound alone, which is quick, all is decoded. */
