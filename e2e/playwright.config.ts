@@ -38,7 +38,7 @@ export default defineConfig({
     },
   },
   webServer: {
-    command: 'node --import tsx server/src/launch/start.ts',
+    command: 'node server/dist/launch/start.js',
     cwd: project,
     url: `http://127.0.0.1:${port}/api/health`,
     timeout: 600_000,

@@ -67,9 +67,12 @@ export const reelSource = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('folder'), level: z.int().min(1).max(32) }).describe('The n-th folder above the file'),
   z.object({ kind: z.literal('pattern'), pattern: z.string().min(1).max(500) }),
 ])
+const blanksToo = z.boolean().default(false).describe('Whether an empty cell empties the one that it is copied into')
+const onlyEmptyReels = z.boolean().default(true).describe('Whether a reel that is there already stays')
+const ofAllKinds = z.boolean().default(false).describe('Whether sound and stills are given reels too')
 export const editAction = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('set'), ...cells, value: z.string().max(8000) }),
-  z.object({ kind: z.literal('copy'), ...cells, from: z.string().max(80), onlyEmpty: z.boolean() }),
+  z.object({ kind: z.literal('copy'), ...cells, from: z.string().max(80), onlyEmpty: z.boolean(), blanksToo }),
   z.object({
     kind: z.literal('replace'),
     ...cells,
@@ -79,7 +82,13 @@ export const editAction = z.discriminatedUnion('kind', [
     isCaseSensitive: z.boolean(),
   }),
   z.object({ kind: z.literal('fill'), ...cells, pattern: z.string().max(500), onlyEmpty: z.boolean() }),
-  z.object({ kind: z.literal('reel'), clipIds: cells.clipIds, source: reelSource }),
+  z.object({
+    kind: z.literal('reel'),
+    clipIds: cells.clipIds,
+    source: reelSource,
+    onlyEmpty: onlyEmptyReels,
+    ofAllKinds,
+  }),
 ])
 export const editRequest = z.object({
   action: editAction,
@@ -160,7 +169,9 @@ export const logExport = z.object({
   fields: z.array(z.string().max(80)).min(1, 'Choose at least one column.').max(200),
   format: z.enum(['ale', 'csv', 'tsv']),
 })
-export const exportedLog = z.object({ fileName: z.string(), text: z.string() })
+export const exportedLogs = z
+  .array(z.object({ fileName: z.string(), text: z.string() }))
+  .describe('One, or an ALE for each rate')
 
 /** What a clip needs to be cut with here, and what each choice costs. */
 export const needsReport = z.object({

@@ -31,6 +31,11 @@ export const cut = z.object({
   }),
   findings: z.int(),
   blocking: z.int(),
+  lineId: id.describe('The line of versions that it belongs to'),
+  version: z.int(),
+  isNewest: z.boolean().describe('Whether it is the newest version of its line'),
+  raster: z.object({ width: z.int(), height: z.int() }).nullable().describe('As the list states it'),
+  leftOut: z.int().describe('How many bad parts of the list were left out'),
   createdAt: z.string(),
 })
 
@@ -53,23 +58,96 @@ export const cutEvent = z.object({
   clipId: id.nullable(),
   originalName: z.string().nullable(),
   originalPath: z.string().nullable(),
+  volumeLabel: z.string().nullable().describe('The volume that its original is on'),
   note: z.string().nullable().describe('What is short, or what transition and speed it has'),
+  transitionFrames: z.int().describe('Over how many record frames it comes in'),
+  fadeFrames: z.int().describe('Over how many record frames behind its end it goes to black'),
+  isOff: z.boolean().describe('Whether it is switched off in the cut'),
+  scale: z
+    .string()
+    .nullable()
+    .describe('Its scale in the list: what fits its medium into the raster, and the editor’s own part'),
+  mappedPath: z.string().nullable().describe('Its path in the list as it is on this system, by the path map'),
   evidence: z.array(evidenceRow),
+})
+
+export const cutPart = z.object({
+  location: z.string(),
+  reason: z.string(),
 })
 
 export const cutDetail = z.object({
   cut,
   events: z.array(cutEvent),
   strips: z.array(z.object({ clipId: id, name: z.string(), strip: spanStrip })),
+  leftOut: z.array(cutPart).describe('What of the list was not taken, by choice'),
+  markers: z.array(z.object({ record: z.string(), name: z.string(), note: z.string() })),
   suggestedMappings: z.array(z.object({ from: z.string(), to: z.string(), matches: z.int() })),
+})
+
+/** What stands in the details when a list is refused as "bad-list". */
+export const badList = z.object({ faults: z.array(cutPart) })
+
+const changedEvent = z.object({
+  position: z.int(),
+  number: z.string(),
+  track: z.string(),
+  name: z.string(),
+  source: z.string(),
+  record: z.string(),
+})
+
+export const cutChange = z.object({
+  kinds: z.array(
+    z.enum([
+      ...([
+        'same',
+        'moved',
+        'trimmed',
+        'retimed',
+        'replaced',
+        'transition changed',
+        'switched',
+        'added',
+        'gone',
+      ] as const),
+    ]),
+  ),
+  words: z.string(),
+  before: changedEvent.nullable(),
+  after: changedEvent.nullable(),
+})
+
+export const cutChanges = z.object({
+  before: z.object({ id, name: z.string(), version: z.int() }),
+  after: z.object({ id, name: z.string(), version: z.int() }),
+  counts: z.record(z.string(), z.int()),
+  changes: z.array(cutChange).describe('Every event that is not the same, in the order of the newer version'),
+  needs: z
+    .array(
+      z.object({
+        clipId: id,
+        clipName: z.string(),
+        isNew: z.boolean().describe('Whether the version before did not use it at all'),
+        ranges: z.array(z.string()).describe('The stretches that the version before did not need'),
+        volumeLabel: z.string(),
+        presence: z.enum(['here', 'away', 'gone']),
+        hasProxy: z.boolean(),
+      }),
+    )
+    .describe('What the newer version needs and the other did not'),
 })
 
 export const newCut = z.object({
   fileName: z.string().min(1).max(255),
   text: z.string().max(30_000_000, 'A list of more than 30 MB is not read.'),
   rate: rate.optional().describe('The rate at which a list counts that states none; the production’s unless given'),
+  nextOf: id.optional().describe('The cut of which this is the next version: its decisions and choices go over'),
+  takeGood: z.boolean().optional().describe('Takes the good events of a list that has bad parts, and lists those'),
 })
 
 export type Cut = z.infer<typeof cut>
 export type CutEventRow = z.infer<typeof cutEvent>
 export type CutDetail = z.infer<typeof cutDetail>
+export type CutChanges = z.infer<typeof cutChanges>
+export type CutChange = z.infer<typeof cutChange>

@@ -19,6 +19,36 @@ export const preflight = z.object({
   decided: z.array(finding),
 })
 
+export const writeOptions = z.object({
+  edlReels: z
+    .enum(['whole', 'eight characters'])
+    .optional()
+    .describe('Reels in the field of an EDL: whole, or cut to the eight characters that CMX 3600 has'),
+  xmemlVersion: z.coerce
+    .number()
+    .pipe(z.union([z.literal(4), z.literal(5)]))
+    .optional()
+    .describe('The version of timeline XML'),
+})
+
+export const writtenFormat = z.object({
+  format: z.enum(['edl', 'otio', 'xmeml']),
+  name: z.string(),
+  fileName: z.string(),
+  reason: z.string().nullable().describe('Why it is not written; null where it is'),
+  losses: z
+    .array(
+      z.object({
+        name: z.string(),
+        carried: z.enum(['as a remark', 'no']),
+        becomes: z.string(),
+        events: z.array(z.string()).describe('The numbers of the events concerned; none where it is the whole cut'),
+      }),
+    )
+    .describe('What the format does not say as it is'),
+  replaced: z.array(z.object({ what: z.enum(['reel', 'event number']), from: z.string(), to: z.string() })),
+})
+
 export const decision = z.object({
   findingKey: z.string(),
   reason: z.string().trim().min(3, 'Say why the handoff may go on with this open.').max(2000),
@@ -37,3 +67,4 @@ export const handoff = z.object({
 
 export type PreflightInfo = z.infer<typeof preflight>
 export type Handoff = z.infer<typeof handoff>
+export type WrittenFormat = z.infer<typeof writtenFormat>

@@ -67,7 +67,20 @@ export const makePlan = z.object({
 export const job = z.object({
   id,
   title: z.string(),
-  kind: z.enum(['scan', 'make', 'check', 'decode', 'search', 'offload', 'verify', 'measure', 'try', 'look', 'restamp']),
+  kind: z.enum([
+    'scan',
+    'make',
+    'check',
+    'decode',
+    'search',
+    'offload',
+    'verify',
+    'measure',
+    'try',
+    'look',
+    'restamp',
+    'collect',
+  ]),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   progress: z
     .object({

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { evidenceRow, id } from './common.ts'
+import { evidenceRow, framePair, id, verdict } from './common.ts'
 
 export const finding = z.object({
   key: z.string(),
@@ -9,19 +9,48 @@ export const finding = z.object({
   clipId: id.nullable(),
   clipName: z.string().nullable(),
   volumeLabel: z.string().nullable(),
-  pairId: id.nullable(),
+  pairIds: z.array(id).describe('The pairs that a mend of it would make again'),
   events: z.array(z.int()),
   eventNumbers: z.array(z.string()),
   evidence: z.array(evidenceRow),
-  mends: z.array(z.enum(['repoint', 'make again'])),
+  media: z.array(z.enum(['picture', 'sound'])).describe('Whether it touches pictures, sound, or both'),
+  trim: z.string().nullable().describe('What its use would give up to be whole, where it can'),
+  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim'])),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
+  since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
+  isNew: z.boolean().describe('Whether that was within the last day'),
 })
 
-export const searchRequest = z.object({
-  folder: z.string().min(1, 'Choose a folder to search.'),
-  findingKeys: z.array(z.string()).nullable().describe('Null looks for everything that a repoint could mend'),
+/** One step of the work on a cut. */
+export const workStep = z.object({
+  kind: z.enum(['put in', 'choose', 'search', 'make again', 'trim', 'offload', 'decide', 'look at']),
+  volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),
+  keys: z.array(z.string()).describe('The findings that it is about'),
+  blocking: z.int().describe('How many of those block the handoff'),
+  pairIds: z.array(id).describe('The pairs that it makes again'),
+  blockingAfter: z.int().describe('How many that block are left when it and all before it have cured theirs'),
 })
+
+export const searchScope = z
+  .enum(['folder', 'below', 'known'])
+  .describe('One folder, a folder and all below it, or every file that Ennick knows and that is here now')
+
+export const searchRequest = z
+  .object({
+    folder: z.string().min(1, 'Choose a folder to search.').nullable().default(null),
+    scopes: z
+      .array(searchScope)
+      .min(1, 'Choose where to search.')
+      .max(3)
+      .default(['below'])
+      .describe('Searched in this order; what one settles is not looked for in the next'),
+    findingKeys: z.array(z.string()).nullable().describe('Null looks for everything that a repoint could mend'),
+  })
+  .refine(({ folder, scopes }) => folder !== null || scopes.every((scope) => scope === 'known'), {
+    path: ['folder'],
+    message: 'Choose a folder to search.',
+  })
 
 export const ratedCandidate = z.object({
   candidateId: z.string(),
@@ -47,10 +76,41 @@ export const searchResult = z.object({
   jobId: id,
   looked: z.int(),
   unreadable: z.array(z.string()).describe('Folders in which nothing could be searched'),
+  scopes: z
+    .array(
+      z.object({
+        scope: searchScope,
+        looked: z.int().describe('Files that no place before had'),
+        settled: z.int().describe('Sources that it found, or found several of'),
+      }),
+    )
+    .describe('Place by place; the search ended with the first that left nothing open'),
   counts: z.object({
     ...{ asked: z.int(), fits: z.int(), likely: z.int(), ambiguous: z.int(), refused: z.int(), notFound: z.int() },
   }),
   rows: z.array(repointRow),
+})
+
+/** Whether a folder holds everything. */
+export const collectionResult = z.object({
+  looked: z.int(),
+  needed: z.array(
+    z.object({
+      clipId: id,
+      name: z.string(),
+      outcome: z
+        .enum(['there', 'another', 'missing'])
+        .describe('Its content is there, another content has its name, or neither is there'),
+      path: z.string().nullable(),
+      sizeBytes: z.number(),
+    }),
+  ),
+  extra: z.array(z.object({ path: z.string(), sizeBytes: z.number() })).describe('The largest that nobody asked for'),
+  extraCount: z.int(),
+  extraBytes: z.number(),
+  unknown: z.int().describe('Events without a known original: what they need cannot be told'),
+  stills: z.int().describe('Numbered stills, which are not compared'),
+  unreadable: z.array(z.string()).describe('Folders in which nothing could be looked at'),
 })
 
 export const repointRequest = z.object({
@@ -69,15 +129,45 @@ export const repointRequest = z.object({
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again', 'restamp']),
+  kind: z.enum(['repoint', 'make again', 'restamp', 'trim']),
   title: z.string(),
-  changes: z.array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') })),
+  changes: z
+    .array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') }))
+    .describe('The first 50'),
+  changeCount: z.int(),
   state: z.enum(['waiting', 'done', 'failed', 'undone']),
   createdAt: z.string(),
   undoneAt: z.string().nullable(),
 })
 
+export const trimmed = z.object({
+  mend: mend,
+  cutId: id.describe('The new version of the cut, with its uses trimmed'),
+})
+
+/** What a mend came to, looked at anew. */
+export const mendProof = z.object({
+  clips: z.array(
+    z.object({
+      clipId: id,
+      name: z.string(),
+      paths: z.array(z.string()),
+      lies: z.boolean().describe('Whether all of its files lie there now, with the size and time that are known'),
+      pairs: z.array(z.object({ name: z.string(), verdict })),
+      uses: z.array(z.object({ cut: z.string(), number: z.string(), state: z.string() })),
+      frames: z.array(framePair).describe('Original and proxy at head, middle and tail of its first uses'),
+    }),
+  ),
+  clipCount: z.int().describe('Clips that it changed; the first of them are in `clips`'),
+  uses: z.int().describe('Events of the newest cuts that rest on them'),
+  onOriginal: z.int().describe('Of those, on their original'),
+})
+
 export type FindingRow = z.infer<typeof finding>
+export type WorkStep = z.infer<typeof workStep>
 export type RepointPlanRow = z.infer<typeof repointRow>
 export type SearchResult = z.infer<typeof searchResult>
+export type SearchScope = z.infer<typeof searchScope>
+export type CollectionResult = z.infer<typeof collectionResult>
+export type MendProof = z.infer<typeof mendProof>
 export type Mend = z.infer<typeof mend>

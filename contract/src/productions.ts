@@ -49,6 +49,7 @@ export const today = z.object({
       events: z.int(),
       onOriginal: z.int(),
       blocking: z.int(),
+      fresh: z.int().describe('Findings that were first shown within the last day'),
       handedOffAt: z.string().nullable(),
     }),
   ),

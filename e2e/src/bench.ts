@@ -3,10 +3,12 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { benchAtOnce, benchBatch, benchJobs } from './bench/batch.ts'
 import { benchPage } from './bench/catalogue.ts'
+import { benchCuts } from './bench/cuts.ts'
 import { benchLedger } from './bench/ledger.ts'
 import { benchLog } from './bench/log.ts'
 import { benchMake } from './bench/make.ts'
 import { isJson, pause, type Result, say } from './bench/measure.ts'
+import { benchFindings, benchMend } from './bench/mend.ts'
 import { benchOffload } from './bench/offload.ts'
 import { benchOnePass } from './bench/one-pass.ts'
 import { benchRelink } from './bench/relink.ts'
@@ -47,6 +49,11 @@ try {
     results.push(...(await benchSignature(folder)).filter((result) => wants(result.id)))
   if (wants('ledger-page', 'cut-open', 'cut-open-changed', 'adopt'))
     results.push(...(await benchLedger(ennick)).filter((result) => wants(result.id)))
+  if (wants('read-cut', 'diff-cut'))
+    results.push(...(await benchCuts(ennick, folder)).filter((result) => wants(result.id)))
+  if (wants('findings')) results.push(await benchFindings())
+  if (wants('mend-batch', 'mend-others'))
+    results.push(...(await benchMend(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
   await ennick.stop()

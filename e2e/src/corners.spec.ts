@@ -50,6 +50,8 @@ test('a cut is read, its paths are mapped, and it is taken out again', async ({ 
     page.getByRole('dialog').getByText('X:\\elsewhere\\TIDE-1\\archive\\R07_wheel_1961.mov').first(),
   ).toBeVisible()
   await page.keyboard.press('Escape')
+  await page.getByRole('tab', { name: 'Paths' }).click()
+  await expect(page.getByText('1 event of this cut, 1 of them on a known file')).toBeVisible()
   await page.getByRole('button', { name: 'Remove' }).click()
   await page.getByRole('button', { name: 'Take out' }).click()
   await page.getByRole('button', { name: 'Take the cut out' }).click()

@@ -44,7 +44,7 @@ export class Ennick {
   }
 
   #launch(): ChildProcess {
-    return spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/start.ts', '--no-demo'], {
+    return spawn(process.execPath, ['server/dist/launch/start.js', '--no-demo'], {
       cwd: project,
       env: this.#environment,
       stdio: ['ignore', 'ignore', this.#isQuiet ? 'ignore' : 'inherit'],
@@ -145,7 +145,7 @@ export class Ennick {
 
   /** The resident memory of one of its processes, in bytes. */
   async memory(part: 'server' | 'worker'): Promise<number> {
-    const [pid] = await this.processes((command) => command.includes(`main-${part}.ts`))
+    const [pid] = await this.processes((command) => command.includes(`main-${part}.js`))
     if (pid === undefined) throw new Error(`The ${part} process was not found.`)
     return Number(/VmRSS:\s+(\d+)/.exec(await readFile(`/proc/${pid}/status`, 'utf8'))?.[1]) * 1024
   }

@@ -2,24 +2,22 @@ import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, type Page, test } from '@playwright/test'
 import { makeClip } from './torment/stage.ts'
-
-test.describe.configure({ mode: 'serial' })
+import { openWalk } from './walk.ts'
 
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'tie')
+const walk = openWalk()
+const { row, dialog } = walk
 let page: Page
 let productionId: string
-const dialog = () => page.getByRole('dialog')
 const elsewhere = () => page.getByRole('tab', { name: /^Made elsewhere/ }).click()
 const ledger = () => page.getByRole('tab', { name: 'Ledger' }).click()
-const row = (name: string) => page.getByRole('row').filter({ hasText: name })
 
-test.beforeAll(async ({ browser }) => {
+test.beforeAll(async () => {
   for (const seed of [1, 2, 3, 4]) await makeClip(join(folder, 'originals', `N00${seed}.mov`), seed)
   await makeClip(join(folder, 'vendor/PROXY/N001_proxy.mov'), 1, 25, '320x180')
   // Two seconds late: their pictures are right, and their timecode is not.
   for (const seed of [2, 4]) await makeClip(join(folder, `vendor/PROXY/N00${seed}_proxy.mov`), seed, 25, '320x180', 2)
-  page = await browser.newPage()
-  await page.goto('/')
+  page = walk.page
   const post = async (path: string, data: object) =>
     (await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })).json()
   productionId = (
@@ -37,7 +35,6 @@ test.beforeAll(async ({ browser }) => {
   await page.goto(`/p/${productionId}/intake`)
   await expect(page.getByTestId('volume-VENDOR').getByText(/^3 clips,/)).toBeVisible()
 })
-test.afterAll(() => page.close())
 
 test('a folder is said to hold proxies; the one that fits is paired, the faulty one decided by hand', async () => {
   await page.getByRole('button', { name: 'Details of VENDOR' }).click()

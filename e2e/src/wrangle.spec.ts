@@ -1,136 +1,17 @@
 import { execFile } from 'node:child_process'
-import { existsSync, readFileSync } from 'node:fs'
-import { join, resolve } from 'node:path'
+import { readFileSync } from 'node:fs'
+import { resolve } from 'node:path'
 import { promisify } from 'node:util'
-import { expect, type Locator, type Page, test } from '@playwright/test'
+import { expect, type Page, test } from '@playwright/test'
+import { openWalk } from './walk.ts'
 
 const data = process.env.ENNICK_TEST_DATA as string
-const demo = join(data, 'demo')
 
-test.describe.configure({ mode: 'serial' })
-
+const walk = openWalk()
+const { heading, row, cell, dialog, stop, filter } = walk
 let page: Page
-const complaints: string[] = []
-test.beforeAll(async ({ browser }) => {
-  page = await browser.newPage({ acceptDownloads: true })
-  page.on('pageerror', (error) => complaints.push(error.message))
-  page.on('console', (message) => {
-    if (message.type() === 'error' && !message.text().startsWith('Failed to load resource'))
-      complaints.push(message.text())
-  })
-  await page.goto('/')
-})
-test.afterAll(() => page.close())
-test.afterEach(() => expect(complaints).toEqual([]))
-
-const heading = () => page.getByRole('heading', { level: 1 })
-const row = (name: string): Locator => page.getByRole('row').filter({ hasText: name })
-const cell = (name: string, field: string): Locator => row(name).locator(`[data-field=${field}]`)
-const dialog = () => page.getByRole('dialog')
-const volume = (label: string) => page.getByTestId(`volume-${label}`)
-
-async function stop(name: string): Promise<void> {
-  await page
-    .getByRole('navigation', { name: 'The line' })
-    .getByRole('link', { name: new RegExp(`^${name}`) })
-    .click()
-  await expect(page).toHaveURL(new RegExp(`/${name.toLowerCase()}`))
-}
-
-async function filter(words: string): Promise<void> {
-  await page.getByLabel('Filter clips').fill(words)
-  await expect(page).toHaveURL(
-    words ? new RegExp(`q=${encodeURIComponent(words).replaceAll('%20', '\\+')}`) : /clips(?!.*q=)/,
-  )
-}
-
-/** Adds what lies in the bay as a card. */
-async function addCard(label: string): Promise<void> {
-  await page.getByRole('button', { name: `Put in ${label}` }).click()
-  await expect(page.getByRole('button', { name: `Take out ${label}` })).toBeVisible()
-  await page.getByRole('button', { name: 'Add a volume' }).click()
-  await page.getByLabel('Label on the box').fill(label)
-  const picker = page.getByTestId('folder-picker')
-  for (const name of [demo, 'bay', label]) await picker.getByRole('button', { name, exact: true }).click()
-  await page.getByRole('button', { name: `Add ${label} and scan it` }).click()
-}
-
-async function offload(label: string, folder = label): Promise<void> {
-  await volume(label).getByRole('button', { name: 'Offload…' }).click()
-  const choice = dialog().getByLabel('To', { exact: true })
-  await choice.selectOption({
-    label: (await choice.locator('option').filter({ hasText: 'MILL-RAID' }).textContent()) as string,
-  })
-  await dialog().getByLabel('into the folder').fill(folder)
-  await dialog()
-    .getByRole('button', { name: /^Copy and verify \d/ })
-    .click()
-}
-
-test('a camera’s own proxy beside its original is paired', async () => {
-  await stop('Intake')
-  await expect(page.getByText('1 proxy made elsewhere found its original')).toBeVisible()
-  await page.getByRole('button', { name: 'Evidence' }).click()
-  await expect(page.getByText('SUB/B004C002.mov (480×270) → B004C002')).toBeVisible()
-  await page.getByRole('button', { name: 'Pair 1 proxy' }).click()
-  await expect(page.getByText('1 proxy made elsewhere found its original')).toHaveCount(0)
-  await stop('Clips')
-  await filter('B004C002')
-  await expect(cell('B004C002.mov', 'proxy')).toHaveText('matched')
-})
-
-test('a card is offloaded, every copy is read back, and the manifest is verified', async () => {
-  await stop('Intake')
-  await expect(volume('A001')).toContainText('only on a card')
-  await offload('A001')
-  await expect(volume('A001')).toContainText(/Offloaded: \d+ files copied and read back/)
-  expect(existsSync(join(demo, 'storage/A001/CLIPS/A001C001_1104.mov'))).toBe(true)
-  await page.getByRole('button', { name: 'Details of MILL-RAID' }).click()
-  await expect(dialog().getByText(/^A001\/ascmhl\/0001_A001_.*\.mhl$/)).toBeVisible()
-  await dialog()
-    .getByRole('button', { name: /^Verify \d/ })
-    .click()
-  await expect(dialog().getByText(/^All \d+ files match$/)).toBeVisible()
-  await dialog().getByLabel('Notes').fill('second shelf, blue')
-  await dialog().getByRole('button', { name: 'Keep the changes' }).click()
-  await expect(dialog().getByRole('button', { name: 'Keep the changes' })).toBeDisabled()
-  await page.keyboard.press('Escape')
-  await stop('Clips')
-  await filter('A001C001_1104')
-  await expect(row('A001C001_1104.mov')).toContainText('MILL-RAID')
-  await expect(cell('A001C001_1104.mov', 'notice')).toHaveText('')
-  await cell('A001C001_1104.mov', 'name').click()
-  await expect(dialog().getByText('checksum read back')).toBeVisible()
-  await page.keyboard.press('Escape')
-})
-
-test('a second card with a clashing file name stays apart', async () => {
-  await stop('Intake')
-  await addCard('A003')
-  await expect(volume('A003')).toContainText('1 clip')
-  await offload('A003', 'A001')
-  await expect(volume('A003')).toContainText('Offload not done. 0 of 1 files are copied and verified.')
-  await volume('A003').getByRole('button', { name: 'Show what was not copied: 1 line' }).click()
-  await expect(volume('A003')).toContainText('Another file of this name is there already.')
-  await offload('A003')
-  await expect(volume('A003')).toContainText('1 files copied and read back')
-  await stop('Clips')
-  await filter('A001C002_1104')
-  await expect(heading()).toContainText('2 of')
-  await expect(row('A001C002_1104.mov')).toHaveCount(2)
-})
-
-test('proxies that a camera uploads find their originals when its card comes', async () => {
-  await stop('Intake')
-  await page.getByRole('button', { name: 'Upload the next' }).click()
-  await page.getByRole('button', { name: 'Upload the next' }).click()
-  await expect(volume('UPLINK')).toContainText('2 proxies waiting for their originals')
-  await expect(volume('UPLINK')).not.toContainText('cannot be read')
-  await addCard('B003')
-  await expect(page.getByText('2 proxies made elsewhere found their originals')).toBeVisible()
-  await page.getByRole('button', { name: 'Pair 2 proxies' }).click()
-  await expect(page.getByText('2 proxies made elsewhere found their originals')).toHaveCount(0)
-  await expect(volume('UPLINK')).not.toContainText('waiting for their originals')
+test.beforeAll(() => {
+  page = walk.page
 })
 
 test('cells are edited in the table, and every edit is taken back and done again', async () => {
@@ -151,6 +32,38 @@ test('cells are edited in the table, and every edit is taken back and done again
   await cell('B001C001.mov', 'name').click()
   await expect(dialog().getByText('Take: empty → 3')).toBeVisible()
   await page.keyboard.press('Escape')
+})
+
+test('what is being typed into a cell stays with its clip while somebody else changes the list', async () => {
+  await filter('B001')
+  await expect(heading()).toHaveText(/^4 of/)
+  await cell('B001C002.mov', 'scene').click()
+  const scene = page.getByLabel('Scene', { exact: true })
+  await scene.fill('13')
+  // Another person names the first of the list so that it goes to the end: every row has another place.
+  const production = new URL(page.url()).pathname.split('/')[2]
+  const clips = `/api/productions/${production}/clips`
+  const first = (await (await page.request.post(`${clips}/search`, { data: { words: 'B001C001' } })).json()).rows[0]
+  const action = { kind: 'set', clipIds: [first.id], field: 'name', value: 'zz of the other person' }
+  expect((await page.request.post(`${clips}/edit`, { data: { action, apply: true } })).ok()).toBe(true)
+  await expect(page.getByRole('row').last()).toContainText('zz of the other person')
+  await expect(scene).toBeFocused()
+  await page.keyboard.type('B')
+  await page.keyboard.press('Enter')
+  await expect(cell('B001C002.mov', 'scene')).toHaveText('13B')
+  await page.keyboard.press('Escape')
+  for (const undone of ['13B', 'zz of the other person']) {
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect(page.getByText(undone)).toHaveCount(0)
+  }
+  await page.keyboard.press('j')
+  await page.keyboard.press('e')
+  await page.getByLabel('Name', { exact: true }).fill('named by key')
+  await page.keyboard.press('Enter')
+  await expect(row('named by key')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(row('named by key')).toHaveCount(0)
 })
 
 test('many clips are described at once: a value, a copied column, a pattern, a replacement', async () => {
@@ -386,4 +299,28 @@ test('50,000 clips: any place is reached, and scrolling is smooth', async () => 
   await expect(row('C050000.mov')).toBeVisible()
   await page.getByLabel('Filter clips').fill('day 12 b0')
   await expect(heading()).toHaveText(/of 50,000 clips/)
+  // A cell that is being edited stays while one scrolls far from it, and nothing of what lies between is read for it.
+  await filter('')
+  await expect(heading()).toHaveText('50,000 clips')
+  await scroller.evaluate((element) => {
+    element.scrollTop = 0
+  })
+  await cell('C000003.mov', 'take').click()
+  const take = page.getByLabel('Take', { exact: true })
+  await take.fill('7')
+  let pages = 0
+  page.on('request', (request) => {
+    if (request.url().endsWith('/clips/search')) pages++
+  })
+  await scroller.evaluate((element) => {
+    element.scrollTop = element.scrollHeight / 2
+  })
+  await expect(row('C025001.mov')).toBeInViewport()
+  await expect(take).toBeFocused()
+  expect(pages).toBeLessThan(10)
+  await page.keyboard.press('Tab')
+  await scroller.evaluate((element) => {
+    element.scrollTop = 0
+  })
+  await expect(cell('C000003.mov', 'take')).toHaveText('7')
 })

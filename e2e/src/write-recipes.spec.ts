@@ -1,21 +1,15 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { expect, type Page, test } from '@playwright/test'
+import { openWalk } from './walk.ts'
 
-test.describe.configure({ mode: 'serial' })
-
+const walk = openWalk()
+const { heading, dialog } = walk
 let page: Page
-const complaints: string[] = []
-test.beforeAll(async ({ browser }) => {
-  page = await browser.newPage({ acceptDownloads: true })
-  page.on('pageerror', (error) => complaints.push(error.message))
-  await page.goto('/')
+test.beforeAll(async () => {
+  page = walk.page
   await expect(page.getByRole('button', { name: 'Production: Low Water' })).toBeVisible()
 })
-test.afterAll(() => page.close())
-test.afterEach(() => expect(complaints).toEqual([]))
 
-const dialog = () => page.getByRole('dialog')
-const heading = () => page.getByRole('heading', { level: 1 })
 const radio = (name: string) => page.getByRole('radio', { name, exact: true })
 
 async function choose(name: string): Promise<void> {
@@ -191,7 +185,7 @@ function killWorkers(): void {
   }
   for (const pid of readdirSync('/proc').filter((name) => /^\d+$/.test(name)))
     if (
-      read(`/proc/${pid}/cmdline`).includes('main-worker.ts') &&
+      read(`/proc/${pid}/cmdline`).includes('main-worker.js') &&
       read(`/proc/${pid}/environ`).includes(`ENNICK_DATA=${process.env.ENNICK_TEST_DATA}\0`)
     )
       process.kill(Number(pid), 'SIGKILL')
@@ -232,12 +226,13 @@ test('what waits is held, put in another order, let go on and stopped', async ()
     timeout: 120_000,
   })
   // A worker that is killed: what stood still with it waits on, and is made by the next one.
-  const still = ((await running.allTextContents()).map((text) => /paused(\S+) →/.exec(text)?.[1])[0] ?? '') as string
+  // Two clips of the demo have one name: the job is told by its id.
+  const still = await running
+    .filter({ hasText: /paused\S+ →/ })
+    .first()
+    .getAttribute('data-job')
   killWorkers()
-  const job = page
-    .getByTestId('job')
-    .filter({ hasText: `${still} →` })
-    .filter({ hasText: 'ProRes Proxy' })
+  const job = page.locator(`[data-job="${still}"]`)
   await expect(job).toHaveAttribute('data-state', 'waiting')
   await job.getByRole('button', { name: 'Go on' }).click()
   await expect(job).toHaveAttribute('data-state', 'done', { timeout: 120_000 })

@@ -3,6 +3,7 @@ import { clipRoutes } from './clips/routes.ts'
 import { clipTableRoutes } from './clips/table-routes.ts'
 import { usesOfClips } from './clips/uses.ts'
 import { readAllCutStates } from './cuts/cut-state.ts'
+import { newestOf } from './cuts/next-version.ts'
 import { cutRoutes } from './cuts/routes.ts'
 import { tryOriginals } from './cuts/try-originals.ts'
 import { usesIn } from './cuts/uses.ts'
@@ -21,9 +22,10 @@ import { makeItems } from './make/make.ts'
 import { measureClips } from './make/measure.ts'
 import { recipeRoutes } from './make/recipe-routes.ts'
 import { makeRoutes } from './make/routes.ts'
+import { checkCollection } from './mend/collection.ts'
 import { restampPair } from './mend/restamp.ts'
 import { mendRoutes } from './mend/routes.ts'
-import { searchFolder } from './mend/search.ts'
+import { searchPlaces } from './mend/search.ts'
 import { checkFiles } from './pairs/check.ts'
 import { decodePairs } from './pairs/decode-pairs.ts'
 import { lookAtNew, lookLater } from './pairs/look.ts'
@@ -38,7 +40,7 @@ import { productionRoutes } from './today/routes.ts'
  * is given to it here.
  */
 clipsOfVolumes.give(countClipsOfVolumes)
-usesOfClips.give(async (database, media) => usesIn(await readAllCutStates(database, media)))
+usesOfClips.give(async (database, media) => usesIn(newestOf(await readAllCutStates(database, media))))
 
 /** The API, stop by stop. */
 export const routesOfStops: readonly ((services: Services) => void)[] = [
@@ -75,7 +77,8 @@ export const work: Work = {
     check: (context, meter, { volumeId }) => checkFiles(context, meter, volumeId),
     look: lookAtNew,
     decode: (context, meter, { pairIds }) => decodePairs(context, meter, pairIds),
-    search: searchFolder,
+    search: searchPlaces,
+    collect: checkCollection,
   },
   putInOrder: clearAfterTheDead,
 }

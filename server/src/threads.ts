@@ -1,17 +1,20 @@
 import { Piscina } from 'piscina'
+import { programOf } from './program.ts'
 
 /**
  * Threads that run one module's default function, as many as are needed at once, and end when nobody has needed them
  * for a while.
- * @param module written in TypeScript, which each thread reads as this process does
+ * @param module below server/src, without its ending
  */
 export const threadsOf = <Task, Outcome>(
-  module: URL,
+  module: string,
   options: {
     maxThreads: number
     idleTimeout: number
     maxQueue?: number
     resourceLimits?: { maxOldGenerationSizeMb: number }
   },
-): Piscina<Task, Outcome> =>
-  new Piscina<Task, Outcome>({ filename: module.href, execArgv: ['--import', 'tsx'], minThreads: 0, ...options })
+): Piscina<Task, Outcome> => {
+  const { path, nodeOptions } = programOf(module)
+  return new Piscina<Task, Outcome>({ filename: path, execArgv: nodeOptions, minThreads: 0, ...options })
+}

@@ -1,6 +1,17 @@
 import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type Cut, type CutEvent, edl, normalSpeed, otio, parseTimecode, type Rate, rate } from '@ennick/core'
+import {
+  type Cut,
+  type CutEvent,
+  edl,
+  normalSpeed,
+  otio,
+  parseTimecode,
+  type Rate,
+  rate,
+  type Speed,
+  xmeml,
+} from '@ennick/core'
 
 /** The stand-in cutting room's own system: other drive letters and mounts than here. */
 const officeMedia = 'file:///P:/LowWater/Media'
@@ -17,6 +28,12 @@ interface Use {
   readonly sourceRate?: Rate
   readonly drop?: boolean
   readonly dissolve?: number
+  readonly fadeOut?: number
+  readonly speed?: Speed
+  /** Record frames, where its speed makes them other than its source frames. */
+  readonly recordFrames?: number
+  readonly isDisabled?: true
+  readonly scalePercent?: number
 }
 
 const cutRate = rate(25)
@@ -28,10 +45,13 @@ function assemble(name: string, uses: readonly Use[]): Cut {
     const sourceRate = use.sourceRate ?? cutRate
     const startFrame = parseTimecode(use.start, sourceRate, use.drop ?? false)
     const record = at.get(use.track) ?? recordStart
-    const recordFrames = Math.round(
-      (use.frames * sourceRate.denominator * cutRate.numerator) / (sourceRate.numerator * cutRate.denominator),
-    )
-    at.set(use.track, record + recordFrames)
+    const recordFrames =
+      use.recordFrames ??
+      Math.round(
+        (use.frames * sourceRate.denominator * cutRate.numerator) / (sourceRate.numerator * cutRate.denominator),
+      )
+    // Black comes in behind it, over as many frames.
+    at.set(use.track, record + recordFrames + (use.fadeOut ?? 0))
     return {
       number: String(index + 1).padStart(3, '0'),
       track: use.track,
@@ -44,9 +64,12 @@ function assemble(name: string, uses: readonly Use[]): Cut {
       mediumStartFrame: null,
       record: { startFrame: record, endFrame: record + recordFrames },
       transition: use.dissolve ? { kind: 'dissolve', wipeCode: null, durationFrames: use.dissolve } : null,
-      speed: normalSpeed,
+      speed: use.speed ?? normalSpeed,
       notes: [],
       location: '',
+      ...(use.fadeOut && { fadeOut: { kind: 'dissolve', wipeCode: null, durationFrames: use.fadeOut } }),
+      ...(use.isDisabled && { isDisabled: true }),
+      ...(use.scalePercent && { fit: { scalePercent: use.scalePercent, offset: null } }),
     }
   })
   const names = [...new Set(uses.map((use) => use.track))]
@@ -59,7 +82,7 @@ function assemble(name: string, uses: readonly Use[]): Cut {
   }
 }
 
-const millScene = assemble('Low Water, mill scene, version 2', [
+const millUses: readonly Use[] = [
   {
     track: 'V1',
     clipName: 'A001C001_1104.mov',
@@ -143,7 +166,41 @@ const millScene = assemble('Low Water, mill scene, version 2', [
     start: '09:22:01:00',
     frames: 175,
   },
-])
+]
+
+const millScene = assemble('Low Water, mill scene, version 2', millUses)
+
+/** The same scene a day later, from a room whose sequence stands in the raster of its proxies. */
+function nextMillScene(): Cut {
+  const [first, second, third, drone, fourth, reverse, fifth, archive, pickup, ...sound] = millUses as [
+    ...[Use, Use, Use, Use, Use, Use, Use, Use, Use],
+    ...Use[],
+  ]
+  const insert: Use = { ...third, start: '09:22:03:00', frames: 25 }
+  const cut = assemble('Low Water, mill scene, version 3', [
+    insert,
+    first,
+    { ...second, frames: 60 },
+    third,
+    drone,
+    { ...fourth, dissolve: 12, scalePercent: 110 },
+    { ...reverse, isDisabled: true },
+    { ...fifth, speed: { numerator: 1, denominator: 2 }, frames: 20, recordFrames: 40 },
+    { ...archive, start: '01:00:00:10', fadeOut: 25 },
+    pickup,
+    ...sound,
+  ])
+  const recordStart = parseTimecode('10:00:00:00', cutRate)
+  return {
+    ...cut,
+    recordStartFrame: recordStart,
+    raster: { width: 960, height: 540 },
+    markers: [
+      { recordFrame: recordStart + 25, durationFrames: 0, name: 'Wheel turns', note: 'sound follows' },
+      { recordFrame: recordStart + 300, durationFrames: 0, name: 'Tide', note: 'a wider one was shot on day 2' },
+    ],
+  }
+}
 
 const reelOne = assemble('Low Water, reel 1, version 5', [
   { track: 'V1', clipName: 'A001C001_1104.mov', reel: 'A001', path: null, start: '09:14:03:00', frames: 50 },
@@ -197,6 +254,11 @@ const exports = [
     fileName: 'Low Water mill scene v2.otio',
     about: 'Cut on proxies in the office: paths on drive P, a card missing, a moved original',
     text: () => otio.write(millScene),
+  },
+  {
+    fileName: 'Low Water mill scene v3.xml',
+    about: 'The next version of the mill scene, a day later: an insert, a trim, a retime, a sequence at proxy size',
+    text: () => xmeml.write(nextMillScene()),
   },
   {
     fileName: 'Low Water reel 1 v5.edl',

@@ -7,7 +7,7 @@ import {
   editPreview,
   editRequest,
   editStack,
-  exportedLog,
+  exportedLogs,
   field,
   logExport,
   logImport,
@@ -172,6 +172,6 @@ export const catalogueRoutes = {
   exportLog: route('POST', '/api/productions/:productionId/logs/export', 'Write a log of some clips', {
     params: ofProduction,
     body: logExport,
-    response: exportedLog,
+    response: exportedLogs,
   }),
 } as const

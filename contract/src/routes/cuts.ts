@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
-import { cut, cutDetail, newCut } from '../cuts.ts'
+import { cut, cutChanges, cutDetail, newCut } from '../cuts.ts'
 import { mend } from '../mend.ts'
 import { ofCut, ofProduction, route } from './define.ts'
 
@@ -16,6 +16,23 @@ export const cutsRoutes = {
     response: cut,
   }),
   readCut: route('GET', '/api/cuts/:cutId', 'A cut with its events resolved', { params: ofCut, response: cutDetail }),
+  readCutText: route('GET', '/api/cuts/:cutId/list', 'The list of a cut as it was read', {
+    params: ofCut,
+    mediaType: 'text/plain',
+  }),
+  compareCuts: route('GET', '/api/cuts/:cutId/changes', 'What changed in a cut since another version of it', {
+    params: ofCut,
+    query: z.object({ since: id.optional().describe('The version before, unless given') }),
+    response: cutChanges.nullable().describe('Null for the first version of a line'),
+  }),
+  flipTracks: route('POST', '/api/cuts/:cutId/flip', 'Turn the order of some tracks over; again, and it is as it was', {
+    params: ofCut,
+    body: z.object({
+      from: z.string().regex(/^[VA]\d{1,3}$/),
+      to: z.string().regex(/^[VA]\d{1,3}$/),
+    }),
+    response: cut,
+  }),
   removeCut: route('DELETE', '/api/cuts/:cutId', 'Take a cut out of the production', { params: ofCut, response: done }),
   chooseClip: route('POST', '/api/cuts/:cutId/choice', 'Say which clip some events use', {
     params: ofCut,

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { id } from '../common.ts'
-import { decision, handoff, preflight } from '../handoffs.ts'
+import { decision, handoff, preflight, writeOptions, writtenFormat } from '../handoffs.ts'
 import { job } from '../make.ts'
 import { ofCut, ofProduction, route } from './define.ts'
 
@@ -30,8 +30,14 @@ export const handoffsRoutes = {
     params: ofProduction,
     response: z.array(handoff),
   }),
+  readFormats: route('GET', '/api/cuts/:cutId/formats', 'What each format would say of a cut on its originals', {
+    params: ofCut,
+    query: writeOptions,
+    response: z.array(writtenFormat),
+  }),
   handOff: route('POST', '/api/cuts/:cutId/handoffs', 'Write the cut on its originals, with a report', {
     params: ofCut,
+    body: writeOptions,
     response: handoff,
   }),
   handoffFile: route('GET', '/api/handoffs/:handoffId/files/:fileName', 'One file of a handoff', {

@@ -1,7 +1,17 @@
 import { z } from 'zod'
 import { id } from '../common.ts'
 import { job } from '../make.ts'
-import { finding, mend, repointRequest, searchRequest, searchResult } from '../mend.ts'
+import {
+  collectionResult,
+  finding,
+  mend,
+  mendProof,
+  repointRequest,
+  searchRequest,
+  searchResult,
+  trimmed,
+  workStep,
+} from '../mend.ts'
 import { ofCut, ofJob, ofMend, ofProduction, route } from './define.ts'
 
 /** Findings and mends. */
@@ -10,7 +20,16 @@ export const mendRoutes = {
     params: ofCut,
     response: z.array(finding),
   }),
-  search: route('POST', '/api/cuts/:cutId/searches', 'Search a folder and all below it for what is lost', {
+  readOrderOfWork: route('GET', '/api/cuts/:cutId/work', 'What is to be done about a cut, step by step', {
+    params: ofCut,
+    response: z.array(workStep),
+  }),
+  trim: route('POST', '/api/cuts/:cutId/trim', 'Let uses give up the frames that are not there, as a new version', {
+    params: ofCut,
+    body: z.object({ findingKeys: z.array(z.string()).min(1, 'Choose at least one finding.') }),
+    response: trimmed,
+  }),
+  search: route('POST', '/api/cuts/:cutId/searches', 'Search places, one after another, for what is lost', {
     params: ofCut,
     body: searchRequest,
     response: job,
@@ -18,6 +37,23 @@ export const mendRoutes = {
   readSearch: route('GET', '/api/jobs/:jobId/search', 'What a search found: the dry preview of a repoint', {
     params: ofJob,
     response: searchResult,
+  }),
+  checkCollection: route(
+    'POST',
+    '/api/productions/:productionId/collections',
+    'Check whether a folder holds all originals of a cut, or of the production',
+    {
+      params: ofProduction,
+      body: z.object({
+        folder: z.string().min(1, 'Choose a folder.'),
+        cutId: id.nullable().default(null).describe('Null asks for every original of the production'),
+      }),
+      response: job,
+    },
+  ),
+  readCollection: route('GET', '/api/jobs/:jobId/collection', 'What a folder holds of what is needed', {
+    params: ofJob,
+    response: collectionResult,
   }),
   repoint: route('POST', '/api/cuts/:cutId/repoint', 'Point links at found files', {
     params: ofCut,
@@ -49,6 +85,10 @@ export const mendRoutes = {
       response: z.array(mend),
     },
   ),
+  readMendProof: route('GET', '/api/mends/:mendId/proof', 'What a mend came to, read again from disk and cuts', {
+    params: ofMend,
+    response: mendProof,
+  }),
   listMends: route('GET', '/api/productions/:productionId/mends', 'Mends, newest first', {
     params: ofProduction,
     response: z.array(mend),

@@ -3,7 +3,7 @@ import type { MediaFacts } from '../media/index.ts'
 import type { PathMapping } from '../naming/index.ts'
 import type { EvidenceRow } from '../pairing/compare.ts'
 import type { Presence } from '../pairing/verdict.ts'
-import type { FrameRange, Shortfall } from '../time/index.ts'
+import type { ExactRange, FrameRange, Shortfall } from '../time/index.ts'
 
 /**
  * The words for an event. One whose original is known but not there, or damaged, is never called "on original": it
@@ -33,6 +33,8 @@ export interface ResolvableClip {
   readonly madePaths: readonly string[]
   /** The files of a take over several, in order, with where each lies on the take's timecode; none of other clips. */
   readonly parts: readonly { readonly path: string; readonly range: FrameRange }[]
+  /** The number of the first still of numbered ones. */
+  readonly firstStill?: number | undefined
   /** Whether some made item is there to be played. */
   readonly proxyPlays: boolean
   /** What is no original is never resolved to, unless a person chose it. */
@@ -50,6 +52,8 @@ export interface Resolution {
   readonly by: ResolvedBy | null
   /** What the event needs of its source, in frames of the source rate, on the original's own timecode axis. */
   readonly needed: FrameRange
+  /** The same exactly: sound is cut between frames. */
+  readonly exactNeed: ExactRange
   readonly shortfall: Shortfall | null
   readonly evidence: readonly EvidenceRow[]
   /** The clips that fit equally well, when none could be chosen. */

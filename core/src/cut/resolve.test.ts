@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { pictureFacts } from '../testing/facts.ts'
+import { conformCut } from '../handoff/index.ts'
+import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { formatTimecode, rate } from '../time/index.ts'
 import {
   type CutEvent,
@@ -254,4 +255,56 @@ describe('landing', () => {
     expect(resolve([event(10, 20, { clipName: 'étang.mov', reel: 'café' })], [nfd])[0]).toMatchObject({ by: 'name' })
     expect(resolve([event(10, 20, { reel: 'café' })], [nfd])[0]).toMatchObject({ by: 'reel and timecode' })
   })
+})
+
+test('two files whose paths differ in case alone are two: the exact path tells which, and another tells nothing', () => {
+  const [upper, lower] = [
+    clip('one', 0, 100, { originalPaths: ['/bay/A001.MOV'], name: 'one.mov' }),
+    clip('two', 0, 100, { originalPaths: ['/bay/a001.mov'], name: 'two.mov' }),
+  ]
+  const landing = (path: string) => resolve([event(0, 10, { path })], [upper, lower])[0]
+  expect([landing('/bay/A001.MOV')?.clipId, landing('/bay/a001.mov')?.clipId]).toEqual(['one', 'two'])
+  expect(landing('/bay/A001.mov')?.by).not.toBe('path')
+  expect(resolve([event(0, 10, { path: '/BAY/A001.mov' })], [upper])[0]).toMatchObject({ clipId: 'one', by: 'path' })
+})
+
+test('sound between frames is not short by what it does not use', () => {
+  const half = { numerator: 1, denominator: 2 }
+  const sound = event(0, 11, {
+    kind: 'sound',
+    track: 'A1',
+    clipName: 's.wav',
+    soundTimes: {
+      sourceStart: half,
+      sourceEnd: { numerator: 21, denominator: 2 },
+      recordStart: half,
+      recordEnd: { numerator: 21, denominator: 2 },
+    },
+  })
+  // 10.6 frames of 25 a second at 48 kHz.
+  const recording = (samples: number) =>
+    clip('s', 0, 1, { name: 's.wav', reel: null, facts: soundFacts(samples, 0), originalPaths: ['/bay/s.wav'] })
+  expect(resolve([sound], [recording(20_352)])[0]).toMatchObject({ state: 'on original', shortfall: null })
+  expect(resolve([sound], [recording(19_968)])[0]).toMatchObject({
+    state: 'short',
+    shortfall: { tailFrames: { numerator: 1n, denominator: 10n } },
+  })
+})
+
+test('a reversed use that its list counts from zero is put on the original’s timecode, where it is looked for', () => {
+  const start = 900_000
+  const reversed = event(40, 20, {
+    clipName: 'r.mov',
+    mediumStartFrame: 0,
+    speed: { numerator: -1, denominator: 1 },
+  })
+  const [landing] = resolve([reversed], [clip('r', start, 100)])
+  expect(landing).toMatchObject({ state: 'on original', needed: { startFrame: start + 21, endFrame: start + 41 } })
+  const original = clip('r', start, 100)
+  const cut = { name: 'x', rate: rate(25), dropFrame: false, tracks: [], events: [reversed] }
+  const conformed = conformCut(cut, landing ? [landing] : [], new Map([['r', original]]), {
+    name: 'x',
+    production: { width: 1920, height: 1080 },
+  })
+  expect(conformed.events[0]?.source.startFrame).toBe(start + 40)
 })

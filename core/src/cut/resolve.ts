@@ -1,5 +1,5 @@
 import { isOfKind } from '../match/index.ts'
-import { mediumRange } from '../media/index.ts'
+import { labelledRange } from '../media/index.ts'
 import {
   baseName,
   listedReelLength,
@@ -13,10 +13,14 @@ import {
 } from '../naming/index.ts'
 import type { EvidenceRow } from '../pairing/compare.ts'
 import {
-  exactRange,
-  type FrameRange,
+  add,
+  compare,
+  type ExactRange,
+  type Fraction,
+  floor,
   formatRate,
   formatTimecode,
+  fraction,
   framesPerDay,
   isCovered,
   isElsewhere,
@@ -25,7 +29,7 @@ import {
   sameRate,
   shortfall,
 } from '../time/index.ts'
-import { type CutEvent, neededRanges } from './model.ts'
+import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
 import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
 
 /**
@@ -44,6 +48,24 @@ const stemsOf = (clip: ResolvableClip): Set<string> =>
   new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
 
 const comparablePath = (path: string): string => normalName(normalPath(path))
+
+/** Clips by the paths of their files, whatever case and Unicode form a list writes them in. */
+class PathIndex {
+  readonly #exact = new Map<string, ResolvableClip>()
+  /** Null where several files differ in case or form alone: then only the exact path tells which is meant. */
+  readonly #comparable = new Map<string, ResolvableClip | null>()
+
+  add(path: string, clip: ResolvableClip): void {
+    this.#exact.set(normalPath(path), clip)
+    const key = comparablePath(path)
+    const known = this.#comparable.get(key)
+    this.#comparable.set(key, known === undefined || known === clip ? clip : null)
+  }
+
+  find(path: string): ResolvableClip | undefined {
+    return this.#exact.get(normalPath(path)) ?? this.#comparable.get(comparablePath(path)) ?? undefined
+  }
+}
 
 interface Found {
   readonly clip: ResolvableClip
@@ -74,8 +96,8 @@ const ambiguous = (aspect: 'name' | 'reel', clips: readonly ResolvableClip[], fo
 export class EventResolver {
   readonly #context: ResolveContext
   readonly #byId = new Map<string, ResolvableClip>()
-  readonly #byOriginalPath = new Map<string, ResolvableClip>()
-  readonly #byMadePath = new Map<string, ResolvableClip>()
+  readonly #byOriginalPath = new PathIndex()
+  readonly #byMadePath = new PathIndex()
   readonly #byStem = new Map<string, ResolvableClip[]>()
   readonly #byReel = new Map<string, ResolvableClip[]>()
   /** What is known and no landing, an original that is none or a file that cannot be read: told when it is asked for. */
@@ -99,8 +121,8 @@ export class EventResolver {
         for (const key of stemsOf(clip)) append(this.#amissByStem, key, unlike('role', 'an original', found))
         continue
       }
-      for (const path of clip.originalPaths) this.#byOriginalPath.set(comparablePath(path), clip)
-      for (const path of clip.madePaths) this.#byMadePath.set(comparablePath(path), clip)
+      for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
+      for (const path of clip.madePaths) this.#byMadePath.add(path, clip)
       for (const key of stemsOf(clip)) append(this.#byStem, key, clip)
       if (clip.reel) append(this.#byReel, listed(clip.reel), clip)
     }
@@ -111,13 +133,13 @@ export class EventResolver {
    * @param recordRate at which the cut counts
    */
   resolve(events: readonly CutEvent[], chosen: ReadonlyMap<number, string>, recordRate: Rate): Resolution[] {
-    const needed = neededRanges(events, recordRate)
+    const needed = exactNeeds(events, recordRate)
     return events.map((event, position) =>
-      this.#resolve(event, needed[position] as FrameRange, chosen.get(position) ?? null),
+      this.#resolve(event, needed[position] as ExactRange, chosen.get(position) ?? null),
     )
   }
 
-  #resolve(event: CutEvent, needed: FrameRange, chosenId: string | null): Resolution {
+  #resolve(event: CutEvent, needed: ExactRange, chosenId: string | null): Resolution {
     const chosen = chosenId === null ? undefined : this.#byId.get(chosenId)
     const found = chosen ? { clip: chosen, by: 'choice' as const } : this.#find(event, needed)
     if ('rivals' in found)
@@ -125,7 +147,8 @@ export class EventResolver {
         state: 'unresolved',
         clipId: null,
         by: null,
-        needed,
+        needed: wholeFrames(needed),
+        exactNeed: needed,
         shortfall: null,
         evidence: found.evidence,
         rivals: found.rivals,
@@ -133,7 +156,7 @@ export class EventResolver {
     return this.#judge(event, needed, found)
   }
 
-  #find(event: CutEvent, needed: FrameRange): Found | NotFound {
+  #find(event: CutEvent, needed: ExactRange): Found | NotFound {
     const placed = this.#byPath(event)
     const isContradicted =
       placed && !(this.#reelAgrees(event, placed.clip) && this.#touches(event, needed, placed.clip))
@@ -153,16 +176,15 @@ export class EventResolver {
     const mapped = mapPath(event.path, this.#context.mappings)
     for (const path of [mapped, event.path]) {
       if (path === undefined) continue
-      const key = comparablePath(path)
-      const original = this.#byOriginalPath.get(key)
+      const original = this.#byOriginalPath.find(path)
       if (original && isShownBy(event, original)) return { clip: original, by: 'path' }
-      const made = this.#byMadePath.get(key)
+      const made = this.#byMadePath.find(path)
       if (made && isShownBy(event, made)) return { clip: made, by: 'path of its proxy' }
     }
     return undefined
   }
 
-  #byNameOrReel(event: CutEvent, needed: FrameRange): Found | NotFound {
+  #byNameOrReel(event: CutEvent, needed: ExactRange): Found | NotFound {
     const named = this.#named(event)
     const likely = named.filter((clip) => this.#reelAgrees(event, clip))
     const touched = likely.filter((clip) => this.#touches(event, needed, clip))
@@ -219,7 +241,7 @@ export class EventResolver {
   }
 
   /** The clips of its reel that cover the use; where none does, those that it lies on in part. */
-  #onReel(event: CutEvent, needed: FrameRange): ResolvableClip[] {
+  #onReel(event: CutEvent, needed: ExactRange): ResolvableClip[] {
     const reel = event.reel as string
     const onReel = (this.#byReel.get(listed(reel)) ?? []).filter(
       (clip) => sameReel(reel, clip.reel as string) && this.#rateAgrees(event, clip) && isShownBy(event, clip),
@@ -241,26 +263,26 @@ export class EventResolver {
   }
 
   /** Whether the use lies on the clip at least in part: one that lies wholly elsewhere belongs to another twin. */
-  #touches(event: CutEvent, needed: FrameRange, clip: ResolvableClip): boolean {
+  #touches(event: CutEvent, needed: ExactRange, clip: ResolvableClip): boolean {
     if (!this.#rateAgrees(event, clip)) return true
-    const range = mediumRange(clip.facts, event.sourceRate)
+    const range = labelledRange(clip.facts, event.sourceRate)
     if (!range) return true
-    return !isElsewhere(exactRange(onClipAxis(event, needed, clip)), range)
+    return !isElsewhere(onClipAxis(event, needed, clip), range)
   }
 
   #lack(
     event: CutEvent,
-    needed: FrameRange,
+    needed: ExactRange,
     clip: ResolvableClip,
-  ): { covered: boolean; shortfall: Shortfall | null; use: FrameRange } {
+  ): { covered: boolean; shortfall: Shortfall | null; use: ExactRange } {
     const use = onClipAxis(event, needed, clip)
-    const range = mediumRange(clip.facts, event.sourceRate)
+    const range = labelledRange(clip.facts, event.sourceRate)
     if (!range) return { covered: true, shortfall: null, use }
-    const lack = shortfall(exactRange(use), range)
+    const lack = shortfall(use, range)
     return { covered: isCovered(lack), shortfall: isCovered(lack) ? null : lack, use }
   }
 
-  #whyNot(event: CutEvent, needed: FrameRange, clip: ResolvableClip): EvidenceRow[] {
+  #whyNot(event: CutEvent, needed: ExactRange, clip: ResolvableClip): EvidenceRow[] {
     const rows: EvidenceRow[] = []
     if (!this.#reelAgrees(event, clip))
       rows.push({
@@ -276,7 +298,7 @@ export class EventResolver {
         formatTimecode(frame, rate, clip.facts.dropFrame && sameRate(rate, clip.facts.picture?.rate ?? rate))
       rows.push({
         aspect: 'timecode',
-        expected: label(needed.startFrame, event.sourceRate),
+        expected: label(Number(floor(needed.start)), event.sourceRate),
         found: `${clip.name} starts at ${label(range, clip.facts.picture?.rate ?? event.sourceRate)}`,
         agrees: false,
         difference: 'the use lies outside this clip',
@@ -285,7 +307,7 @@ export class EventResolver {
     return rows
   }
 
-  #judge(event: CutEvent, needed: FrameRange, found: Found): Resolution {
+  #judge(event: CutEvent, needed: ExactRange, found: Found): Resolution {
     const { clip, by } = found
     const lack = this.#lack(event, needed, clip)
     const evidence: EvidenceRow[] = []
@@ -331,7 +353,8 @@ export class EventResolver {
       state,
       clipId: clip.id,
       by,
-      needed: lack.use,
+      needed: wholeFrames(lack.use),
+      exactNeed: lack.use,
       shortfall: lack.shortfall,
       evidence: evidence.map((row) => (row.agrees ? { ...row, difference: null } : row)),
       rivals: [],
@@ -347,23 +370,24 @@ function stateOf(clip: ResolvableClip, covered: boolean): EventState {
   return clip.presence === 'away' ? 'original away' : 'original gone'
 }
 
+const isBelow = (frame: Fraction, other: Fraction | number): boolean =>
+  compare(frame, typeof other === 'number' ? fraction(other) : other) < 0
+
 /**
  * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the
  * original's start; a use after midnight of a clip that runs across it is shifted by a day.
  */
-function onClipAxis(event: CutEvent, needed: FrameRange, clip: ResolvableClip): FrameRange {
+function onClipAxis(event: CutEvent, needed: ExactRange, clip: ResolvableClip): ExactRange {
   const start = clip.facts.startFrame
   let shift = 0
-  if (event.mediumStartFrame === 0 && start !== null && start !== 0 && needed.startFrame < start) shift = start
+  if (event.mediumStartFrame === 0 && start !== null && start !== 0 && isBelow(needed.start, start)) shift = start
   const picture = clip.facts.picture
   if (picture && start !== null && sameRate(picture.rate, event.sourceRate)) {
     const day = framesPerDay(picture.rate, clip.facts.dropFrame)
-    if (
-      start + picture.frames > day &&
-      needed.startFrame + shift < start &&
-      needed.endFrame + shift <= start + picture.frames - day
-    )
+    const runsBeyond = start + picture.frames - day
+    if (runsBeyond > 0 && isBelow(needed.start, start - shift) && !isBelow(fraction(runsBeyond - shift), needed.end))
       shift += day
   }
-  return { startFrame: needed.startFrame + shift, endFrame: needed.endFrame + shift }
+  const by = fraction(shift)
+  return { start: add(needed.start, by), end: add(needed.end, by) }
 }

@@ -147,7 +147,7 @@ export function checkValue(field: Field, text: string, rate: Rate): string {
       }
       return value
     case 'flag':
-      if (/^(yes|y|true|1|x|circled)$/i.test(value)) return 'yes'
+      if (/^(yes|y|true|1|x|c|circled|[*✓✔●○◯⊙])$/iu.test(value)) return 'yes'
       if (/^(no|n|false|0)$/i.test(value)) return ''
       throw new ValueError(`${field.title} is yes or no; “${value}” is neither.`)
     case 'choice': {

@@ -9,6 +9,8 @@ const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
   volumeLabel: 'A001',
   volumeKind: 'drive',
   copyKinds: [],
+  presence: 'here',
+  proxyPlays: false,
   sequence: null,
   facts: pictureFacts(),
   ...change,
@@ -23,6 +25,20 @@ describe('what is noteworthy about a clip', () => {
   test('a verified copy on a volume that stays settles it, one on another card does not', () => {
     expect(kinds({ volumeKind: 'card', copyKinds: ['drive'] })).toEqual([])
     expect(kinds({ volumeKind: 'card', copyKinds: ['card'] })).toEqual(['only on a card'])
+  })
+  test('a proxy that plays while its original is gone or away says so, with the cure', () => {
+    const notice = (change: Partial<NoticedClip>) => clipNotices(clip({ proxyPlays: true, ...change }), '2026-11-25')[0]
+    expect(notice({ presence: 'here' })).toBeUndefined()
+    expect(notice({ presence: 'gone', proxyPlays: false })).toBeUndefined()
+    expect(notice({ presence: 'gone' })).toMatchObject({
+      kind: 'proxy plays, original lost',
+      message: expect.stringContaining('Find it in Mend'),
+    })
+    expect(notice({ presence: 'away' })?.message).toContain('Put that in')
+  })
+  test('what is gone from its card is not there to be offloaded', () => {
+    expect(kinds({ volumeKind: 'card', presence: 'gone' })).toEqual([])
+    expect(kinds({ volumeKind: 'card', presence: 'away' })).toEqual(['only on a card'])
   })
   test('gaps in stills, with their numbers', () => {
     const sequence = {

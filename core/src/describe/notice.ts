@@ -1,6 +1,14 @@
 import { describeGaps, type MediaFacts, type ReelOverlap, type StillSequence, sequenceGaps } from '../media/index.ts'
+import type { Presence } from '../pairing/index.ts'
 
-export type NoticeKind = 'only on a card' | 'gap in stills' | 'reel overlap' | 'odd notes' | 'odd date'
+export type NoticeKind =
+  | 'proxy plays, original lost'
+  | 'proxy plays, original away'
+  | 'only on a card'
+  | 'gap in stills'
+  | 'reel overlap'
+  | 'odd notes'
+  | 'odd date'
 
 /** Something about a clip that a person should know before it is used: what, and the sentence that says it. */
 export interface Notice {
@@ -11,12 +19,17 @@ export interface Notice {
 /** Kinds of volume that leave again: what is only there is one slip away from being lost. */
 export const removableKinds: ReadonlySet<string> = new Set(['card', 'recorder', 'disc'])
 
+const looksWhole = 'Its proxy plays, so it looks whole; its original'
+
 export interface NoticedClip {
   readonly id: string
   readonly volumeLabel: string
   readonly volumeKind: string
   /** Kinds of the volumes on which verified copies lie. */
   readonly copyKinds: readonly string[]
+  readonly presence: Presence
+  /** Whether some made item is there to be played. */
+  readonly proxyPlays: boolean
   readonly sequence: StillSequence | null
   readonly facts: MediaFacts | null
 }
@@ -27,7 +40,18 @@ export interface NoticedClip {
  */
 export function clipNotices(clip: NoticedClip, today: string): Notice[] {
   const notices: Notice[] = []
-  if ([clip.volumeKind, ...clip.copyKinds].every((kind) => removableKinds.has(kind))) {
+  if (clip.proxyPlays && clip.presence === 'gone')
+    notices.push({
+      kind: 'proxy plays, original lost',
+      message: `${looksWhole} is gone from “${clip.volumeLabel}”. Find it in Mend before anything is finished with it.`,
+    })
+  if (clip.proxyPlays && clip.presence === 'away')
+    notices.push({
+      kind: 'proxy plays, original away',
+      message: `${looksWhole} is on “${clip.volumeLabel}”, which is away. Put that in before anything is finished with it.`,
+    })
+  const leaves = [clip.volumeKind, ...clip.copyKinds].every((kind) => removableKinds.has(kind))
+  if (leaves && clip.presence !== 'gone') {
     notices.push({
       kind: 'only on a card',
       message: `It is only on “${clip.volumeLabel}”, which leaves again. Offload it before anything is made or cut from it.`,

@@ -1,6 +1,7 @@
 import type { CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Notice } from '../describe/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
+import type { PairKind } from '../recipe/index.ts'
 import type { Rate } from '../time/index.ts'
 
 /** The words for how much a finding matters. */
@@ -29,8 +30,18 @@ export type FindingKind =
   | 'unresolved'
   | 'only on a card'
   | 'gap in stills'
+  | 'raster mismatch'
+  | 'cut rate mismatch'
+  | 'wrong kind'
+  | 'equal names'
+  | 'duplicate'
+  | 'mixed recipes'
+  | 'look differs'
+  | 'other rate'
+  | 'proxy scale'
 
-export type OfferedMend = 'repoint' | 'make again'
+/** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
+export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim'
 
 /** Something wrong with a cut's links: what, where, why, and what would mend it. */
 export interface Finding {
@@ -41,7 +52,10 @@ export interface Finding {
   /** A sentence for a person, with the numbers in it. */
   readonly message: string
   readonly clipId: string | null
-  readonly pairId: string | null
+  /** The pairs that a mend of it would make again. */
+  readonly pairIds: readonly string[]
+  /** The volume that has to be put in, or copied from, where that is what it is about. */
+  readonly volumeLabel?: string
   /** Positions of the events it touches. */
   readonly events: readonly number[]
   readonly evidence: readonly EvidenceRow[]
@@ -57,6 +71,8 @@ export interface Sighting {
 
 export interface FindingClip extends ResolvableClip {
   readonly volumeLabel: string
+  /** What tells its content, of a clip of one file. */
+  readonly fingerprint: string | null
   /** What is noteworthy about it by itself. */
   readonly notices: readonly Notice[]
   readonly volumeIsHere: boolean
@@ -67,6 +83,11 @@ export interface FindingClip extends ResolvableClip {
   readonly pairs: readonly {
     readonly id: string
     readonly name: string
+    readonly kind: PairKind
+    /** What it was made with, as far as that is known. */
+    readonly recipe: { readonly id: string; readonly name: string; readonly version: number } | null
+    /** The LUT that is burnt into its pictures. */
+    readonly viewingLut: string | null
     readonly verdict: PairVerdict
     readonly comparison: readonly EvidenceRow[] | null
     /** Whether the original's content is another than it was made of. */
@@ -80,7 +101,17 @@ export interface FindingContext {
   readonly events: readonly CutEvent[]
   readonly resolutions: readonly Resolution[]
   readonly clips: ReadonlyMap<string, FindingClip>
+  /** The raster in which the cut was made, when its list says so. */
+  readonly raster?: { readonly width: number; readonly height: number } | undefined
+  /** What the finished programme is to be. */
+  readonly production?: { readonly rate: Rate; readonly width: number; readonly height: number }
+  /** What stands for an event in the keys of findings; its position unless told otherwise. */
+  readonly eventKey?: (position: number) => string
 }
+
+/** What stands for an event in the key of a finding. */
+export const keyOfEvent = (context: FindingContext, position: number): string =>
+  context.eventKey?.(position) ?? String(position)
 
 /** One check: it looks at the whole cut and answers with what it found. */
 export type Check = (context: FindingContext) => Finding[]
@@ -116,4 +147,25 @@ export const fact = (
   found,
   agrees: false,
   difference,
+})
+
+/** The events of several things, each once. */
+export const eventsOf = (list: readonly { readonly events: readonly number[] }[]): number[] => [
+  ...new Set(list.flatMap(({ events }) => events)),
+]
+
+/**
+ * What findings are that touch no one clip and no pair: remarks on the cut as a whole.
+ * @param mark tells those of one kind apart; it names no clips, as there may be thousands
+ */
+export const remark = (
+  kind: FindingKind,
+  mark: string,
+  message: string,
+  events: readonly number[],
+  evidence: readonly EvidenceRow[],
+  mend: { readonly mends: readonly OfferedMend[]; readonly pairIds: readonly string[] } = { mends: [], pairIds: [] },
+): Finding => ({
+  ...{ key: `${kind}:${mark}`, kind, severity: 'note', message, clipId: null, events, evidence },
+  ...mend,
 })

@@ -1,15 +1,19 @@
 import { atRisk } from './checks/at-risk.ts'
+import { cutFormat } from './checks/cut-format.ts'
+import { equalNames } from './checks/equal-names.ts'
 import { fileLost } from './checks/file-lost.ts'
+import { fromProxies } from './checks/from-proxies.ts'
 import { listRate } from './checks/list-rate.ts'
 import { notTheOriginal } from './checks/not-the-original.ts'
+import { otherRate } from './checks/other-rate.ts'
 import { pairMismatch } from './checks/pair-mismatch.ts'
 import { proxyHidesLoss } from './checks/proxy-hides-loss.ts'
 import { tooShort } from './checks/too-short.ts'
 import { unresolved } from './checks/unresolved.ts'
 import { volumeAway } from './checks/volume-away.ts'
+import { wrongKind } from './checks/wrong-kind.ts'
 import type { Check, Finding, FindingContext, Severity } from './finding.ts'
 
-export { describeShortfall } from './checks/too-short.ts'
 export * from './finding.ts'
 
 const checks: readonly Check[] = [
@@ -18,10 +22,15 @@ const checks: readonly Check[] = [
   fileLost,
   proxyHidesLoss,
   notTheOriginal,
+  wrongKind,
   tooShort,
   pairMismatch,
   listRate,
+  cutFormat,
   atRisk,
+  otherRate,
+  fromProxies,
+  equalNames,
 ]
 
 const order: Record<Severity, number> = { 'blocks handoff': 0, 'needs a look': 1, note: 2 }

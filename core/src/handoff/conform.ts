@@ -1,42 +1,66 @@
-import type { Cut, CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
-import { fileName } from '../naming/index.ts'
-import { type FrameRange, rangeLength, sameRate } from '../time/index.ts'
+import {
+  type Carried,
+  type Cut,
+  type CutEvent,
+  type Fit,
+  listedRaster,
+  type Medium,
+  neededRanges,
+  type Raster,
+  type Resolution,
+  type ResolvableClip,
+  refit,
+  shiftSource,
+} from '../cut/index.ts'
+import { channelCount, labelledRange, type ShapeOfPicture } from '../media/index.ts'
+import { fileName, normalPath } from '../naming/index.ts'
+import { sameShape } from '../pairing/index.ts'
+import { uprightSquareRaster } from '../recipe/index.ts'
+import { allowsDropFrame, ceiling, exactRange, type FrameRange, floor, sameRate } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
  * original's timecode axis. An event without an original keeps its name and reel and loses its path,
- * so that nothing in the list ever points at a proxy.
+ * so that nothing in the list ever points at a proxy. A cut that was made in the raster of its proxies is brought to
+ * that of the production, where both have one shape; scales lose what the proxies' size had added, and keep the
+ * editor's part.
+ * @param production the raster of the finished programme
  */
 export function conformCut(
   cut: Cut,
   resolutions: readonly Resolution[],
   clips: ReadonlyMap<string, ResolvableClip>,
-  name: string,
+  { name, production }: { readonly name: string; readonly production: Raster },
 ): Cut {
+  const needed = neededRanges(cut.events, cut.rate)
+  // A scale of which nobody knows what it is a scale of cannot be brought anywhere.
+  const isKnown = cut.events.every((event) => !event.fit || listedRaster(event) !== null)
+  const isBrought = isKnown && cut.raster !== undefined && sameShape(square(cut.raster), square(production))
+  const raster = isBrought ? production : cut.raster
   return {
     ...cut,
     name,
+    ...(raster && { raster: { width: raster.width, height: raster.height } }),
     events: cut.events.map((event, position) => {
       const resolution = resolutions[position] as Resolution
       const clip = resolution.clipId === null ? undefined : clips.get(resolution.clipId)
-      if (!clip) return { ...event, path: null, notes: [...event.notes, '* OPEN: NO ORIGINAL'] }
-      const shift = resolution.needed.startFrame - event.source.startFrame
-      // A reversed event needs frames before its start: only a whole shift of the axis moves its source.
-      const shifted =
-        event.speed.numerator < 0 || shift === 0
-          ? event.source
-          : {
-              startFrame: event.source.startFrame + shift,
-              endFrame: event.source.startFrame + shift + rangeLength(event.source),
-            }
-      const { path, clipName, note } = fileOf(clip, shifted)
+      const { medium: _, ...bare } = event
+      if (!clip) return { ...bare, ...ownOf(event, null), path: null, notes: [...event.notes, '* OPEN: NO ORIGINAL'] }
+      // By how much the axis of the original lies elsewhere than that of the list: a list may count from zero.
+      const shift = resolution.needed.startFrame - (needed[position] as FrameRange).startFrame
+      const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(bare, shift)
+      const { path, clipName, note, range } = fileOf(clip, shifted.source)
+      const fit = fitOn(event, clip, cut.raster, raster)
+      const medium = mediumOf(clip, event, range)
       return {
-        ...event,
+        ...shifted,
         clipName,
         reel: clip.reel ?? event.reel,
         path,
-        source: shifted,
         ...dropOf(clip, event, cut),
+        ...(fit && { fit }),
+        ...(medium && { medium }),
+        ...ownOf(event, clip),
         mediumStartFrame: null,
         notes: note === null ? event.notes : [...event.notes, note],
       }
@@ -44,18 +68,80 @@ export function conformCut(
   }
 }
 
+/** A raster of square pixels. */
+const square = ({ width, height }: Raster): ShapeOfPicture => ({
+  ...{ width, height, rotation: 0 },
+  pixelAspect: { numerator: 1, denominator: 1 },
+})
+
+/** How it stands with its original, where the list says with what and in what it stood. */
+function fitOn(
+  event: CutEvent,
+  clip: ResolvableClip,
+  from: Raster | undefined,
+  to: Raster | undefined,
+): Fit | undefined {
+  const { picture } = clip.facts
+  const listed = listedRaster(event)
+  return listed && picture && from && to
+    ? refit(event, { medium: listed, raster: from }, { medium: uprightSquareRaster(picture), raster: to })
+    : event.fit
+}
+
+/** What a list keeps of its own for an event, without what speaks of another file than the original. */
+function ownOf({ carried, path, clipName }: CutEvent, clip: ResolvableClip | null): { carried?: Carried } {
+  if (!carried) return {}
+  const names = [path === null ? null : fileName(normalPath(path)), clipName].filter((name) => name !== clip?.name)
+  // A proxy may have its original's name, and lies elsewhere all the same.
+  const places = path === null ? [] : [path, normalPath(path)]
+  const others = [...names, ...places].filter((text): text is string => text !== null && text !== '')
+  const isOther = (part: unknown): boolean => {
+    const text = JSON.stringify(part)
+    return others.some(
+      (name) => text.includes(JSON.stringify(name).slice(1, -1)) || text.includes(encodeURIComponent(name)),
+    )
+  }
+  const parts = Object.fromEntries(
+    Object.entries(carried.parts).filter(([key, part]) => key !== 'ofMedia' && !isOther(part)),
+  )
+  return Object.keys(parts).length ? { carried: { ...carried, parts } } : {}
+}
+
+/** Where the file of the original lies at the rate of the list's labels, so that a format can count from its start. */
+function mediumOf({ facts, firstStill }: ResolvableClip, event: CutEvent, part: FrameRange | null): Medium | null {
+  const range = part ? exactRange(part) : labelledRange(facts, event.sourceRate)
+  if (!range) return null
+  const { picture } = facts
+  return {
+    frames: { startFrame: Number(floor(range.start)), endFrame: Number(ceiling(range.end)) },
+    width: picture?.width ?? null,
+    height: picture?.height ?? null,
+    soundChannels: channelCount(facts),
+    ...(firstStill !== undefined && { firstStill }),
+  }
+}
+
 /** The labels of an original count as its file does, whatever the list's own do. */
 function dropOf(clip: ResolvableClip, event: CutEvent, cut: Cut): { sourceDropFrame?: boolean } {
   const { picture, dropFrame } = clip.facts
-  const isKnown = picture !== null && sameRate(picture.rate, event.sourceRate)
-  return isKnown && dropFrame !== cut.dropFrame ? { sourceDropFrame: dropFrame } : {}
+  if (picture !== null && sameRate(picture.rate, event.sourceRate))
+    return dropFrame === cut.dropFrame || !allowsDropFrame(event.sourceRate) ? {} : { sourceDropFrame: dropFrame }
+  return event.sourceDropFrame === undefined ? {} : { sourceDropFrame: event.sourceDropFrame }
+}
+
+interface FileOfUse {
+  readonly path: string | null
+  readonly clipName: string
+  readonly note: string | null
+  /** Where it lies, when it is one of several. */
+  readonly range: FrameRange | null
 }
 
 /** The file that holds a use: of a take over several, the one in which it begins. */
-function fileOf(clip: ResolvableClip, use: FrameRange): { path: string | null; clipName: string; note: string | null } {
+function fileOf(clip: ResolvableClip, use: FrameRange): FileOfUse {
   const part = clip.parts.find(({ range }) => use.startFrame >= range.startFrame && use.startFrame < range.endFrame)
-  if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null }
+  if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null, range: null }
   const next = use.endFrame > part.range.endFrame ? clip.parts[clip.parts.indexOf(part) + 1] : undefined
   const note = next ? `* GOES ON IN: ${fileName(next.path)}` : null
-  return { path: part.path, clipName: fileName(part.path), note }
+  return { path: part.path, clipName: fileName(part.path), note, range: part.range }
 }

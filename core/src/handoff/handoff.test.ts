@@ -36,7 +36,8 @@ const resolutions = resolveEvents(cut.events, {
   chosen: new Map(),
   recordRate: rate(25),
 })
-const conformed = conformCut(cut, resolutions, new Map([[clip.id, clip]]), cut.name)
+const production = { width: 1920, height: 1080 }
+const conformed = conformCut(cut, resolutions, new Map([[clip.id, clip]]), { name: cut.name, production })
 
 describe('the cut on its originals', () => {
   test('names, reels and paths are the originals’', () => {
@@ -70,7 +71,7 @@ describe('the cut on its originals', () => {
     }
     const landed = resolveEvents(asked.events, context)
     expect(landed[0]?.state).toBe('on original')
-    const leaving = edl.write(conformCut(asked, landed, new Map([[original.id, original]]), 'x'))
+    const leaving = edl.write(conformCut(asked, landed, new Map([[original.id, original]]), { name: 'x', production }))
     expect(leaving).toContain('10:00:01:00 10:00:02:00 01:00:00;00 01:00:01;00')
   })
 
@@ -85,7 +86,7 @@ const finding = (key: string, kind: Finding['kind'], severity: Finding['severity
   severity,
   message: `<b>${key}</b>`,
   clipId: null,
-  pairId: null,
+  pairIds: [],
   events: [0],
   evidence: [],
   mends: [],
@@ -122,6 +123,8 @@ test('the report names every event, its original, what is open and why, and esca
     preflight: preflight([open], decisions),
     mends: [{ at: '2026-11-25', title: 'Repoint 1 original', undone: false }],
     files: [{ name: 'x.edl', bytes: 10, xxh64: 'ab' }],
+    losses: [],
+    replaced: [],
     leftOut: [{ name: 'EDL', reason: 'two rates' }],
     handedOffAt: '2026-11-25',
   })
@@ -156,7 +159,10 @@ test('of a take over several files a use is handed off with the one that holds i
     { rate: rate(25), fileName: 'x.edl' },
   )
   const context = { clips: [take], mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: rate(25) }
-  const { events } = conformCut(asked, resolveEvents(asked.events, context), new Map([[take.id, take]]), 'x')
+  const { events } = conformCut(asked, resolveEvents(asked.events, context), new Map([[take.id, take]]), {
+    name: 'x',
+    production,
+  })
   expect(events.map(({ path, clipName }) => [path, clipName])).toEqual([
     ['/bay/A001/LONG_001.mov', 'LONG_001.mov'],
     ['/bay/A001/LONG_002.mov', 'LONG_002.mov'],
@@ -167,4 +173,72 @@ test('of a take over several files a use is handed off with the one that holds i
     [],
     ['* GOES ON IN: LONG_002.mov'],
   ])
+})
+
+test('what a list carries of its own stays, unless it speaks of the proxy by name or place', () => {
+  const carrying = (parts: Record<string, unknown>, change: object) => ({
+    ...cut,
+    events: cut.events.map((event) => ({ ...event, ...change, carried: { format: 'otio' as const, parts } })),
+  })
+  const parts = {
+    metadata: { desk: { node: 7 } },
+    effects: [{ from: 'file:///made/A001C001_proxy.mov' }],
+    markers: [{ note: 'see /proxies/A001C001.mov' }],
+    ofMedia: { codec: 'h264' },
+  }
+  const kept = (change: object) =>
+    Object.keys(
+      conformCut(carrying(parts, change), resolutions, new Map([[clip.id, clip]]), { name: 'x', production }).events[0]
+        ?.carried?.parts ?? {},
+    )
+  expect(kept({})).toEqual(['metadata', 'markers'])
+  expect(kept({ path: '/proxies/A001C001.mov', clipName: 'A001C001.mov' })).toEqual(['metadata', 'effects'])
+})
+
+describe('raster and scale', () => {
+  const proxied = (change: object) => ({
+    ...cut,
+    raster: { width: 960, height: 540 },
+    events: cut.events.map((event) => ({ ...event, ...change })),
+  })
+  const medium = { frames: { startFrame: 0, endFrame: 1 }, width: 480, height: 270, soundChannels: 0 }
+  const conform = (change: object) =>
+    conformCut(proxied(change), resolutions, new Map([[clip.id, clip]]), { name: 'x', production })
+
+  test('what the size of the proxy had added goes, the editor’s own part stays', () => {
+    // 480 × 270 needs 200 % to fill 960 × 540: of 220 % the editor did 110. The original fills the production as it is.
+    const conformed = conform({ medium, fit: { scalePercent: 220, offset: { horizontal: 0.1, vertical: 0 } } })
+    expect(conformed.raster).toEqual(production)
+    expect(conformed.events[0]?.fit).toEqual({ scalePercent: 110, offset: { horizontal: 0.1, vertical: 0 } })
+    expect(conform({ medium, fit: { scalePercent: 200, offset: null } }).events[0]?.fit).toBeUndefined()
+  })
+
+  test('a scale of which nobody knows what it is a scale of is left, and the raster with it', () => {
+    const conformed = conform({ fit: { scalePercent: 220, offset: null } })
+    expect([conformed.raster, conformed.events[0]?.fit?.scalePercent]).toEqual([{ width: 960, height: 540 }, 220])
+  })
+
+  test('of a take over several files each lies where its own part does', () => {
+    const parts = [
+      { path: '/bay/1.mov', range: { startFrame: 900_000, endFrame: 900_030 } },
+      { path: '/bay/2.mov', range: { startFrame: 900_030, endFrame: 900_100 } },
+    ]
+    const spanned = { ...clip, parts }
+    const inSecond = cut.events.map((event) => ({ ...event, source: { startFrame: 900_040, endFrame: 900_065 } }))
+    const landed = resolveEvents(inSecond, {
+      ...{
+        clips: [spanned],
+        mappings: [],
+        suffixes: ['_proxy'],
+        unreadable: [],
+        chosen: new Map(),
+        recordRate: rate(25),
+      },
+    })
+    const conformed = conformCut({ ...cut, events: inSecond }, landed, new Map([[clip.id, spanned]]), {
+      name: 'x',
+      production,
+    })
+    expect(conformed.events[0]).toMatchObject({ path: '/bay/2.mov', medium: { frames: parts[1]?.range } })
+  })
 })

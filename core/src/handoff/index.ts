@@ -1,3 +1,5 @@
 export * from './conform.ts'
+export * from './cut-list.ts'
+export * from './event-table.ts'
 export * from './preflight.ts'
 export * from './report.ts'

@@ -27,7 +27,7 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
     id: 'resolved',
     question: 'Does every event have its original?',
     passes: 'Every event has exactly one original.',
-    kinds: ['unresolved', 'ambiguous', 'another name'],
+    kinds: ['unresolved', 'ambiguous', 'another name', 'wrong kind'],
   },
   {
     id: 'here',
@@ -67,6 +67,19 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
       'picture mismatch',
       'stale proxy',
     ],
+  },
+  {
+    id: 'format',
+    question: 'Is the cut in the raster and at the rate of the production?',
+    passes: 'As far as its list says so, it is.',
+    kinds: ['raster mismatch', 'cut rate mismatch'],
+  },
+  {
+    id: 'swap',
+    question: 'Does anything else change when it goes to the originals?',
+    passes:
+      'No LUT and no scale of proxies is in the cut, one version of each recipe made them, all rates are the production’s.',
+    kinds: ['look differs', 'proxy scale', 'mixed recipes', 'other rate'],
   },
 ]
 

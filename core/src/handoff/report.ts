@@ -1,6 +1,7 @@
-import type { Cut, Resolution, ResolvableClip } from '../cut/index.ts'
+import type { Cut, Loss, Replaced, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Finding } from '../findings/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
+import { code, html, page, table } from './html.ts'
 import type { Decision, Preflight } from './preflight.ts'
 
 export interface ReportInput {
@@ -16,6 +17,10 @@ export interface ReportInput {
   readonly files: readonly { readonly name: string; readonly bytes: number; readonly xxh64: string }[]
   /** Formats that could not say this cut, with the reason. */
   readonly leftOut: readonly { readonly name: string; readonly reason: string }[]
+  /** What each format that was written carries only as a remark, or not at all. */
+  readonly losses: readonly { readonly format: string; readonly list: readonly Loss[] }[]
+  /** What stands under another name in a format. */
+  readonly replaced: readonly (Replaced & { readonly format: string })[]
   readonly handedOffAt: string
 }
 
@@ -26,15 +31,9 @@ export interface ReportInput {
 export function handoffReport(input: ReportInput): string {
   const { cut } = input
   const open = input.findings.filter((finding) => finding.severity !== 'note')
-  return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>${html(cut.name)} — handoff report</title>
-<style>
-body{font:15px/1.5 Georgia,serif;color:#25211b;background:#faf7f0;max-width:70rem;margin:2rem auto;padding:0 1.5rem}
-h1{font-size:1.6rem;margin:0}h2{font-size:1.1rem;margin:2rem 0 .5rem}
-table{border-collapse:collapse;width:100%}th,td{text-align:left;padding:.3rem .6rem .3rem 0;border-bottom:1px solid #d9d0bd;vertical-align:top}
-.code{font-family:ui-monospace,Menlo,Consolas,monospace;font-size:.85rem;overflow-wrap:anywhere}
-</style></head><body>
-<h1>${html(cut.name)}</h1>
+  return page(
+    `${cut.name} — handoff report`,
+    `<h1>${html(cut.name)}</h1>
 <p>${html(input.production)} · ${cut.events.length} events at ${formatRate(cut.rate)}${cut.dropFrame ? ' drop-frame' : ''} · handed off ${html(input.handedOffAt)}</p>
 <h2>Preflight</h2>
 ${table(
@@ -75,8 +74,28 @@ ${table(
   input.files.map((file) => [html(file.name), String(file.bytes), code(file.xxh64)]),
 )}
 ${input.leftOut.map((format) => `<p>${html(format.name)} was left out: ${html(format.reason)}</p>`).join('\n')}
-</body></html>
-`
+${lossesOfFormats(input)}`,
+  )
+}
+
+/** What each format carries only as a remark, or not at all, with the events that it concerns. */
+function lossesOfFormats({ losses, replaced, cut }: ReportInput): string {
+  if (losses.length === 0 && replaced.length === 0) return ''
+  const rows = losses.flatMap(({ format, list }) =>
+    list.map(({ name, carried, becomes, events }) => [
+      html(format),
+      html(name),
+      carried === 'no' ? 'not carried' : carried,
+      html(becomes),
+      html(events.map((position) => cut.events[position]?.number ?? '').join(', ')),
+    ]),
+  )
+  const renamed = replaced.map(({ format, what, from, to }) => [html(format), what, code(from), code(to)])
+  return [
+    '<h2>What the formats do not say as it is</h2>',
+    rows.length ? table(['Format', 'What', 'Carried', 'Becomes', 'Events'], rows) : '',
+    renamed.length ? table(['Format', 'What', 'In the cut', 'In the list'], renamed) : '',
+  ].join('\n')
 }
 
 function eventRow(input: ReportInput, event: Cut['events'][number], position: number): string[] {
@@ -107,12 +126,3 @@ function decisionOn(finding: Finding, decisions: readonly Decision[]): string {
       ? 'none'
       : 'not needed'
 }
-
-const code = (text: string): string => `<span class="code">${html(text)}</span>`
-
-/** Cells are HTML already. */
-function table(head: readonly string[], rows: readonly (readonly string[])[]): string {
-  return `<table><thead><tr>${head.map((cell) => `<th>${html(cell)}</th>`).join('')}</tr></thead><tbody>${rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('\n')}</tbody></table>`
-}
-
-const html = (text: string): string => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`)

@@ -1,4 +1,4 @@
-import { describePictureCodec, mediumRange } from '../media/index.ts'
+import { describePictureCodec, labelledRange } from '../media/index.ts'
 import {
   type ExactRange,
   type Fraction,
@@ -54,7 +54,7 @@ export function closedGates(wanted: Wanted, candidate: Candidate): ClosedGate[] 
 
 /** Why media does not reach over a use, with the numbers; null when it does, or when its length is not known. */
 export function shortFor(use: WantedUse, facts: Candidate['facts']): string | null {
-  const range = mediumRange(facts, use.rate)
+  const range = labelledRange(facts, use.rate)
   if (!range) return null
   const lack = shortfall(use.range, range)
   if (isCovered(lack)) return null

@@ -1,5 +1,16 @@
 import type { SoundNotes } from '../notes/index.ts'
-import { type ExactRange, exactRange, type FrameRange, fraction, type Rate, samplesAsFrames } from '../time/index.ts'
+import {
+  add,
+  type ExactRange,
+  exactRange,
+  type FrameRange,
+  fraction,
+  type Rate,
+  sameLabel,
+  sameRate,
+  samplesAsFrames,
+  subtract,
+} from '../time/index.ts'
 
 export type MediaKind = 'picture' | 'sound' | 'still'
 
@@ -109,8 +120,23 @@ export function mediumRange(facts: MediaFacts, rate: Rate): ExactRange | null {
   return samplesAsFrames(facts.timeReferenceSamples ?? 0, first.samples, first.sampleRate, rate)
 }
 
+/**
+ * Where the medium lies for a list that counts at some rate: its start by its label, its length by real time. A clip at
+ * 23.976 that starts at 10:00:00:00 starts so in a list at 24 or 25 too, where its real time is seconds away.
+ * Null when the length is not known, or when a still has none.
+ */
+export function labelledRange(facts: MediaFacts, rate: Rate): ExactRange | null {
+  const range = mediumRange(facts, rate)
+  if (!range || !facts.picture || facts.startFrame === null || sameRate(facts.picture.rate, rate)) return range
+  const start = sameLabel(facts.startFrame, facts.picture.rate, rate, facts.dropFrame)
+  return { start, end: add(start, subtract(range.end, range.start)) }
+}
+
+/** What the shape of a picture depends on. */
+export type ShapeOfPicture = Pick<PictureFacts, 'width' | 'height' | 'pixelAspect' | 'rotation'>
+
 /** Display aspect as a quotient: width × pixel aspect / height, turned with the rotation. */
-export function displayAspect(picture: PictureFacts): { numerator: number; denominator: number } {
+export function displayAspect(picture: ShapeOfPicture): { numerator: number; denominator: number } {
   const wide = picture.width * picture.pixelAspect.numerator
   const high = picture.height * picture.pixelAspect.denominator
   return Math.abs(picture.rotation) % 180 === 90

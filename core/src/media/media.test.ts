@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
-import { fraction, rate } from '../time/index.ts'
+import { fraction, rate, subtract } from '../time/index.ts'
 import {
   channelCount,
   claimsToBeMedia,
@@ -9,6 +9,7 @@ import {
   describeSoundCodec,
   displayAspect,
   isPassedOver,
+  labelledRange,
   mediumRange,
   pictureRange,
   type SoundFacts,
@@ -138,5 +139,24 @@ describe('what a scan looks at', () => {
     ['png', 'png_pipe'],
   ])('%s is read as %p', (name, format) => {
     expect(stillFormat(name)).toBe(format)
+  })
+})
+
+describe('labels of one rate in a list of another', () => {
+  test.each([
+    [rate(24000, 1001), rate(24), 864_000],
+    [rate(24000, 1001), rate(25), 900_000],
+    [rate(25), rate(24), 864_000],
+    [rate(50), rate(25), 900_000],
+  ])('a clip at 10:00:00:00 starts there', (own, list, frame) => {
+    const facts = pictureFacts({ rate: own, start: '10:00:00:00' })
+    expect(labelledRange(facts, list)?.start).toEqual(fraction(frame))
+  })
+
+  test('its length is real time', () => {
+    const facts = pictureFacts({ rate: rate(24000, 1001), start: '10:00:00:00' })
+    const range = labelledRange(facts, rate(25)) as NonNullable<ReturnType<typeof labelledRange>>
+    // 100 frames at 24000/1001 are 100 × 1001 ÷ 24000 seconds.
+    expect(subtract(range.end, range.start)).toEqual(fraction(100 * 1001 * 25, 24000))
   })
 })

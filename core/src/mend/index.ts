@@ -1,1 +1,3 @@
+export * from './collection.ts'
 export * from './link-change.ts'
+export * from './order-of-work.ts'

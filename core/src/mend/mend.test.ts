@@ -26,4 +26,9 @@ describe('taking back', () => {
     expect(() => apply(links, changes)).toThrow(MendConflict)
     expect([...links.values()]).toEqual(['elsewhere'])
   })
+
+  test('a link that would be changed twice at once stops the whole', () => {
+    const twice = [changes[1], { ...(changes[1] as LinkChange), after: 'c' }] as LinkChange[]
+    expect(() => assertApplicable(twice, () => null)).toThrow('changed twice')
+  })
 })

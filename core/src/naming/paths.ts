@@ -6,6 +6,8 @@ import { groupBy } from '../text/index.ts'
  */
 export function normalPath(text: string): string {
   let path = text.trim()
+  // Most are in that form already, and there are very many of them.
+  if (!/^file:|\\|\/[/.]|^\.|\/$/i.test(path)) return path
   if (/^file:/i.test(path)) {
     path = path.replace(/^file:(\/\/localhost(?=\/))?/i, '')
     path = decodeEscapes(path)
@@ -104,4 +106,21 @@ export function suggestMappings(listed: readonly string[], known: readonly strin
     }
   }
   return [...counts.values()].sort((a, b) => b.matches - a.matches || b.from.length - a.from.length)
+}
+
+/**
+ * A path as a URL (RFC 8089): what is already one stays as it is, "P:/media" and "//server/share" become what file URLs
+ * have for them, and everything that a URL cannot hold is escaped. A relative path becomes a relative reference. Half
+ * of a character pair, which is no text, becomes U+FFFD.
+ */
+export function fileUrl(path: string): string {
+  if (/^[a-z][a-z0-9+.-]+:\/\//i.test(path) || /^file:/i.test(path)) return path
+  const normal = normalPath(path).toWellFormed()
+  const escaped = normal
+    .split('/')
+    .map((part, index) => (index === 0 && /^[a-z]:$/i.test(part) ? part : encodeURIComponent(part)))
+    .join('/')
+  if (normal.startsWith('//')) return `file:${escaped}`
+  if (normal.startsWith('/')) return `file://${escaped}`
+  return /^[a-z]:/i.test(normal) ? `file:///${escaped}` : escaped
 }

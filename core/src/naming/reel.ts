@@ -12,3 +12,9 @@ export function sameReel(a: string, b: string): boolean {
   const [short, long] = left.length < right.length ? [left, right] : [right, left]
   return short.length === listedReelLength && long.startsWith(short)
 }
+
+/** Whether a reel stands in the field of a CMX3600 list as it is: one word of up to eight characters. */
+export const isListedReel = (reel: string): boolean => /^\S{1,8}$/.test(reel) && !isNoReel(reel)
+
+/** Words that stand in that field where there is no reel: for what comes from no tape, and for black. */
+export const isNoReel = (word: string): boolean => /^(AX|BL|BLACK|NONE)$/i.test(word.trim())

@@ -69,6 +69,10 @@ function trimEnd(cells: readonly string[]): string[] {
   return cells.slice(0, end)
 }
 
+/** The tracks of a clip as an ALE names them: V, then every channel of its sound, "VA1A2". */
+export const aleTracks = (hasPicture: boolean, channels: number): string =>
+  `${hasPicture ? 'V' : ''}${Array.from({ length: channels }, (_, index) => `A${index + 1}`).join('')}`
+
 /** What the heading of an ALE says of all its clips. */
 export interface AleFormat {
   readonly rate: Rate

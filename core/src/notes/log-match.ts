@@ -1,4 +1,4 @@
-import { baseName, normalName, stem } from '../naming/index.ts'
+import { baseName, normalName, possibleStems, reelKey, sameReel, stem } from '../naming/index.ts'
 import { groupBy } from '../text/index.ts'
 import type { LogTable } from './log-table.ts'
 
@@ -52,8 +52,9 @@ export function logRoles(columns: readonly string[]): Record<LogRole, number> {
  * Finds the clip of each row: by its clip name, then by reel and start timecode, then by its file name. A name that
  * fits several clips is settled by reel and timecode; a row whose own reel or timecode contradicts a clip is not about
  * it. Two rows about one clip are both told, as only one could be right.
+ * @param suffixes endings that names of proxies may have: a log of what was cut with knows those
  */
-export function matchLog(log: LogTable, clips: readonly LogClip[]): LogMatch[] {
+export function matchLog(log: LogTable, clips: readonly LogClip[], suffixes: readonly string[] = []): LogMatch[] {
   const at = logRoles(log.columns)
   const byName = index(clips, (clip) => [clip.name, stem(clip.name)])
   const byFile = index(clips, (clip) => clip.fileNames.flatMap((name) => [baseName(name), stem(name)]))
@@ -67,7 +68,7 @@ export function matchLog(log: LogTable, clips: readonly LogClip[]): LogMatch[] {
       file: baseName(cell('file')),
     }
     const label = row.name || row.file || [row.reel, row.start].filter(Boolean).join(' ') || `row on line ${line}`
-    return { line, label, ...findClip(row, byName, byPlace, byFile) }
+    return { line, label, ...findClip(row, { byName, byPlace, byFile, suffixes }) }
   })
   return withoutDoubles(matches)
 }
@@ -83,10 +84,26 @@ type Found = Pick<LogMatch, 'clipId' | 'by' | 'reason'>
 
 function findClip(
   row: RowIdentity,
-  byName: ReadonlyMap<string, LogClip[]>,
-  byPlace: ReadonlyMap<string, LogClip[]>,
-  byFile: ReadonlyMap<string, LogClip[]>,
+  {
+    byName,
+    byPlace,
+    byFile,
+    suffixes,
+  }: {
+    readonly byName: ReadonlyMap<string, LogClip[]>
+    readonly byPlace: ReadonlyMap<string, LogClip[]>
+    readonly byFile: ReadonlyMap<string, LogClip[]>
+    readonly suffixes: readonly string[]
+  },
 ): Found {
+  const lookUp = (map: ReadonlyMap<string, LogClip[]>, name: string): readonly LogClip[] => {
+    if (name === '') return []
+    for (const key of [normalName(name), ...possibleStems(name, suffixes)]) {
+      const found = map.get(key)
+      if (found) return found
+    }
+    return []
+  }
   let reason: string | null = null
   const steps: [MatchedBy, readonly LogClip[]][] = [
     ['clip name', lookUp(byName, row.name)],
@@ -104,11 +121,8 @@ function findClip(
   return { clipId: null, by: null, reason: reason ?? 'No clip has this name, reel and timecode, or file name.' }
 }
 
-const lookUp = (map: ReadonlyMap<string, LogClip[]>, name: string): readonly LogClip[] =>
-  name === '' ? [] : (map.get(normalName(name)) ?? map.get(normalName(stem(name))) ?? [])
-
 const contradicts = (row: RowIdentity, clip: LogClip): boolean =>
-  (row.reel !== '' && clip.reel !== null && normalName(row.reel) !== normalName(clip.reel)) ||
+  (row.reel !== '' && clip.reel !== null && !sameReel(row.reel, clip.reel)) ||
   (row.start !== '' && clip.start !== null && sameLabel(row.start) !== sameLabel(clip.start))
 
 function explainContradiction(row: RowIdentity, clip: LogClip, by: MatchedBy): string {
@@ -119,7 +133,7 @@ function explainContradiction(row: RowIdentity, clip: LogClip, by: MatchedBy): s
 
 /** Labels are compared without their separators, which writers choose freely. */
 const sameLabel = (label: string): string => label.replace(/[:;.,]/g, ':')
-const placeKey = (reel: string, start: string): string => `${normalName(reel)}\n${sameLabel(start)}`
+const placeKey = (reel: string, start: string): string => `${reelKey(reel)}\n${sameLabel(start)}`
 
 function index(clips: readonly LogClip[], keys: (clip: LogClip) => readonly string[]): Map<string, LogClip[]> {
   const map = new Map<string, LogClip[]>()

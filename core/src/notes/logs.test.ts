@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import { rate } from '../time/index.ts'
 import {
+  aleTracks,
   aleVideoFormat,
   decodeText,
   type LogClip,
@@ -216,5 +217,24 @@ describe('cells that a spreadsheet would run', () => {
   })
   test('in a title too', () => {
     expect(parseDelimited(writeDelimited('\t', ['=A1'], [['x']]).replaceAll('\r\n', '\n')).columns).toEqual(['=A1'])
+  })
+})
+
+describe('what a cutting room wrote', () => {
+  const clips: LogClip[] = [
+    { id: 'a', name: 'A001C001', reel: 'A001TAPE1', start: '10:00:00:00', fileNames: ['A001C001.mov'] },
+  ]
+  const find = (cells: string[], suffixes?: string[]) =>
+    matchLog({ columns: ['Name', 'Tape', 'Start'], rows: [{ line: 2, cells }], problems: [] }, clips, suffixes)[0]
+  test('names of proxies are those of their clips, as the production says', () => {
+    expect(find(['A001C001_proxy.mov', '', ''], ['_proxy'])).toMatchObject({ clipId: 'a', by: 'clip name' })
+    expect(find(['A001C001_proxy.mov', '', ''])?.clipId).toBeNull()
+  })
+  test('a reel that a list cut to eight characters is the same reel', () => {
+    expect(find(['A001C001', 'a001tape', ''])).toMatchObject({ clipId: 'a' })
+    expect(find(['A001C001', 'B001', ''])?.reason).toContain('reel B001')
+  })
+  test('tracks', () => {
+    expect([aleTracks(true, 4), aleTracks(true, 0), aleTracks(false, 2)]).toEqual(['VA1A2A3A4', 'V', 'A1A2'])
   })
 })

@@ -4,6 +4,7 @@ import {
   displayAspect,
   type MediaFacts,
   type PictureFacts,
+  type ShapeOfPicture,
   type SoundFacts,
 } from '../media/index.ts'
 import { compareNames, normalName, reelKey, stem } from '../naming/index.ts'
@@ -20,6 +21,7 @@ export type Aspect =
   | 'channels'
   | 'sound length'
   | 'shape'
+  | 'raster'
   | 'coverage'
   | 'content'
   | 'pictures'
@@ -27,6 +29,9 @@ export type Aspect =
   | 'colour'
   | 'place'
   | 'role'
+  | 'recipe'
+  | 'look'
+  | 'scale'
 
 /** One line of an evidence list: what was expected, what is there, and how far apart they are. */
 export interface EvidenceRow {
@@ -34,7 +39,7 @@ export interface EvidenceRow {
   readonly expected: string
   readonly found: string
   readonly agrees: boolean
-  /** The exact difference in words, when there is one. */
+  /** The exact difference in words, when there is one; of a row that agrees, what keeps that from being certain. */
   readonly difference: string | null
 }
 
@@ -101,7 +106,9 @@ export function compareTwin(
     planned === undefined ? isNamesake : isAsPlanned,
     'the names differ beyond a declared suffix',
   )
-  if (original.facts.picture && made.picture) comparePictures(original, made, content, add)
+  const doubt: AddDoubt = (aspect, expected, found, difference) =>
+    rows.push({ aspect, expected, found, agrees: true, difference })
+  if (original.facts.picture && made.picture) comparePictures(original, made, content, add, doubt)
   else
     add('kind', original.facts.kind, made.picture ? 'picture' : 'sound', false, 'one has a picture, the other has none')
   const expectedReel = original.reel ?? 'none'
@@ -121,6 +128,8 @@ export function compareTwin(
   return rows.sort((a, b) => Number(a.agrees) - Number(b.agrees))
 }
 
+/** A row that is neither wrong nor certain. */
+type AddDoubt = (aspect: Aspect, expected: string, found: string, doubt: string) => void
 type AddRow = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference?: string | null) => void
 
 interface Made {
@@ -150,7 +159,13 @@ function combine(parts: readonly MadePart[]): Made {
   }
 }
 
-function comparePictures(original: Identity, made: Made, content: ContentRaster | null, add: AddRow): void {
+function comparePictures(
+  original: Identity,
+  made: Made,
+  content: ContentRaster | null,
+  add: AddRow,
+  doubt: AddDoubt,
+): void {
   const source = original.facts.picture as PictureFacts
   const twin = made.picture as PictureFacts
   add(
@@ -162,21 +177,29 @@ function comparePictures(original: Identity, made: Made, content: ContentRaster 
   )
   const label = (startFrame: number | null, picture: PictureFacts, drop: boolean): string =>
     startFrame === null ? 'none' : formatTimecode(startFrame, picture.rate, drop)
-  // MXF cannot say "no timecode": a file made without one reads back as midnight.
+  // MXF cannot say "no timecode" (SMPTE ST 377-1: a timecode component has a start): one without reads as midnight.
   const absentAsZero = made.container === 'mxf' && original.facts.startFrame === null && made.startFrame === 0
   const expectedStart = label(original.facts.startFrame, source, original.facts.dropFrame)
   const foundStart = label(made.startFrame, twin, made.dropFrame)
   // Frame numbers of two rates cannot be told apart by subtraction: there the labels must be equal.
-  const sameStart =
-    absentAsZero ||
-    (sameRate(source.rate, twin.rate) ? made.startFrame === original.facts.startFrame : expectedStart === foundStart)
-  add(
-    'timecode',
-    expectedStart,
-    foundStart,
-    sameStart,
-    startDifference(original.facts.startFrame, made.startFrame, sameRate(source.rate, twin.rate)),
-  )
+  const sameStart = sameRate(source.rate, twin.rate)
+    ? made.startFrame === original.facts.startFrame
+    : expectedStart === foundStart
+  if (absentAsZero)
+    doubt(
+      'timecode',
+      expectedStart,
+      foundStart,
+      'MXF has no way to say “none”: midnight stands for it, and tells nothing',
+    )
+  else
+    add(
+      'timecode',
+      expectedStart,
+      foundStart,
+      sameStart,
+      startDifference(original.facts.startFrame, made.startFrame, sameRate(source.rate, twin.rate)),
+    )
   if (original.facts.dropFrame || made.dropFrame) {
     const flag = (drop: boolean): string => (drop ? 'drop-frame' : 'non-drop')
     add(
@@ -221,7 +244,7 @@ function shape(picture: PictureFacts): string {
 }
 
 /** Equal display aspect, allowing for one pixel of rounding to even dimensions on the smaller raster. */
-export function sameShape(a: PictureFacts, b: PictureFacts): boolean {
+export function sameShape(a: ShapeOfPicture, b: ShapeOfPicture): boolean {
   const left = displayAspect(a)
   const right = displayAspect(b)
   const difference = Math.abs(left.numerator * right.denominator - right.numerator * left.denominator)

@@ -86,6 +86,10 @@ describe('twins', () => {
     expect(
       differing(compare(pictureFacts({ start: '00:00:00:00', container: 'mxf' }), 'A001C001.mov', without)),
     ).toEqual([])
+    const rows = compare(pictureFacts({ start: '00:00:00:00', container: 'mxf' }), 'A001C001.mov', without)
+    expect(rows.find(({ aspect }) => aspect === 'timecode')).toMatchObject({
+      ...{ expected: 'none', found: '00:00:00:00', difference: expect.stringContaining('tells nothing') },
+    })
     expect(differing(compare(pictureFacts({ start: '00:00:00:00' }), 'A001C001.mov', without))).toEqual(['timecode'])
   })
 })

@@ -98,15 +98,18 @@ export function planEncode(input: {
   }
 }
 
+/** Whether a picture says that it is made for a display already. */
+export const isForDisplay = (picture: PictureFacts): boolean =>
+  !isLogPicture(picture) && picture.colour.transfer !== null && picture.colour.transfer !== 'unknown'
+
 /**
- * A picture that is made for a display already passes no LUT. One that says nothing of its colour passes one that a
- * person gave it, and a recipe's own LUT is for those that say they are log.
+ * What a person gave a clip or its camera holds, whatever its tags say; a recipe's own LUT is for pictures that say
+ * they are log.
  */
 function lutFor(picture: PictureFacts, recipe: Recipe, assigned: string | null | undefined): string | null {
   if (recipe.viewingLut === null) return null
-  if (isLogPicture(picture)) return assigned === undefined ? recipe.viewingLut : assigned
-  const { transfer } = picture.colour
-  return transfer === null || transfer === 'unknown' ? (assigned ?? null) : null
+  if (assigned !== undefined) return assigned
+  return isLogPicture(picture) ? recipe.viewingLut : null
 }
 
 function baseOf(input: Parameters<typeof planEncode>[0]): string {

@@ -89,8 +89,11 @@ export const isStretching = ({ fit, size }: Pick<Recipe, 'fit' | 'size'>): boole
 export const isDecodedWhole = ({ purpose }: Pick<Recipe, 'purpose'>): boolean =>
   !purpose.startsWith('cutting') && purpose !== 'review'
 
+/** What an item of the ledger is for. */
+export type PairKind = 'proxy' | 'optimized' | 'review' | 'deliverable'
+
 /** What the ledger calls an item by the recipe that made it. */
-export function pairKindOf({ purpose }: Recipe): 'proxy' | 'optimized' | 'review' | 'deliverable' {
+export function pairKindOf({ purpose }: Recipe): PairKind {
   if (purpose === 'finishing') return 'optimized'
   if (purpose === 'review') return 'review'
   return purpose.startsWith('cutting') ? 'proxy' : 'deliverable'

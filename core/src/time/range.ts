@@ -67,6 +67,13 @@ export const isElsewhere = (use: ExactRange, medium: ExactRange): boolean =>
 export const isCovered = (lack: Shortfall): boolean =>
   compare(lack.headFrames, zero) === 0 && compare(lack.tailFrames, zero) === 0
 
+/** "0.4 frame at the tail", "2 frames at the head and 12 frames at the tail". */
+export const describeShortfall = ({ headFrames, tailFrames }: Shortfall): string =>
+  [
+    ...(headFrames.numerator > 0n ? [`${formatFrames(headFrames)} at the head`] : []),
+    ...(tailFrames.numerator > 0n ? [`${formatFrames(tailFrames)} at the tail`] : []),
+  ].join(' and ')
+
 /** "0.4 frame", "1 frame", "12 frames": an exact amount in words. */
 export function formatFrames(amount: Fraction): string {
   const text = toDecimal(amount, 2)

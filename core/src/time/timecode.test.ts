@@ -10,6 +10,7 @@ import {
   parseTimecode,
   rate,
   rateFromDecimal,
+  sameLabel,
   TimecodeError,
 } from './index.ts'
 
@@ -117,5 +118,27 @@ describe('rates', () => {
 
   test.each([23.5, 0, -25, Number.NaN, Number.POSITIVE_INFINITY])('the decimal %d is not guessed', (decimal) => {
     expect(rateFromDecimal(decimal)).toBeUndefined()
+  })
+})
+
+describe('the same label at another rate', () => {
+  test.each<[string, ReturnType<typeof rate>, ReturnType<typeof rate>, boolean, string]>([
+    ['10:00:00:00', rate(24000, 1001), rate(25), false, '10:00:00:00'],
+    ['01:00:00;00', ntscDouble, ntsc, true, '01:00:00;00'],
+    ['01:10:00;00', ntsc, ntscDouble, true, '01:10:00;00'],
+    ['12:34:56;10', ntsc, rate(25), true, '12:34:56:08'],
+    ['00:01:00;02', ntsc, ntscDouble, true, '00:01:00;04'],
+  ])('%s', (label, from, to, drop, other) => {
+    const there = sameLabel(parseTimecode(label, from, drop), from, to, drop)
+    expect(formatTimecode(Number(there.numerator / there.denominator), to, drop && allowsDropFrame(to))).toBe(other)
+  })
+
+  test('is the frame itself at its own rate, every frame of a day', () => {
+    const day = framesPerDay(ntsc, true)
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 2 * day - 1 }), (frame) => {
+        expect(sameLabel(frame, ntsc, ntsc, true)).toEqual({ numerator: BigInt(frame), denominator: 1n })
+      }),
+    )
   })
 })

@@ -1,3 +1,4 @@
+import { add, type Fraction, fraction } from './fraction.ts'
 import { allowsDropFrame, formatRate, nominalFramesPerSecond, type Rate } from './rate.ts'
 
 /** A text that is no timecode at the rate it was read with. The message names the text and the reason. */
@@ -81,4 +82,22 @@ export function formatTimecode(frames: number, rate: Rate, drop = false): string
 export function formatFrameCount(frames: number, rate: Rate): string {
   const seconds = (frames * rate.denominator) / rate.numerator
   return `${frames} ${Math.abs(frames) === 1 ? 'frame' : 'frames'} (${seconds.toFixed(2)} s)`
+}
+
+/**
+ * The same label in frames of another rate: 10:00:00:00 is 864,000 frames at 23.976 and at 24, and another real time.
+ * Frames within the second are scaled. A conform matches labels; a sync matches real time.
+ * @param drop whether the label is drop-frame; it stays so where the other rate has that
+ */
+export function sameLabel(frame: number, from: Rate, to: Rate, drop: boolean): Fraction {
+  const label = /^(.*)[:;](\d+)$/.exec(formatTimecode(frame, from, drop)) as unknown as [string, string, string]
+  const [, second, frames] = label
+  const dropsThere = drop && allowsDropFrame(to)
+  const day = framesPerDay(from, drop)
+  const days = Math.floor(frame / day)
+  const scaled = fraction(Number(frames) * nominalFramesPerSecond(to), nominalFramesPerSecond(from))
+  // The labels that are skipped at the top of a minute are counted from behind it.
+  const top = dropsThere && /:00$/.test(second) && !/[0-9]:.0:00$/.test(second) ? droppedPerMinute(to) : 0
+  const start = parseTimecode(`${second}${dropsThere ? ';' : ':'}${String(top).padStart(2, '0')}`, to, dropsThere) - top
+  return add(fraction(start + days * framesPerDay(to, dropsThere)), scaled)
 }

@@ -102,7 +102,10 @@ async function benchCutOpen(ennick: Ennick, client: pg.Client, productionId: str
   await quiet(ennick, productionId)
   const open = () => ennick.call('GET', `/cuts/${cut.id}`)
   const readRows = () => client.query('select * from events where cut_id = $1 order by position', [cut.id])
-  const touch = () => client.query('update cuts set name = name where id = $1', [cut.id])
+  const touch = () =>
+    client.query('update clips set name = name where id = (select id from clips where production_id = $1 limit 1)', [
+      productionId,
+    ])
   const [cold, warm, bare] = [[], [], []] as [number[], number[], number[]]
   for (let turn = 0; turn < 3; turn++) {
     await touch()
@@ -121,7 +124,7 @@ async function benchCutOpen(ennick: Ennick, client: pg.Client, productionId: str
     },
     {
       id: 'cut-open-changed',
-      what: 'The same when something of the production has changed since, and all of it is read anew, against 20 seconds',
+      what: 'The same when something of the production has changed since, and is read anew, against 20 seconds',
       ratio: best(cold) / 20,
       limit: 1,
     },

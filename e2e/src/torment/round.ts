@@ -150,7 +150,7 @@ async function inspect(
 
 /** What processes that are dead by now have left in the data folder. */
 async function lyingAbout(ennick: Ennick): Promise<string[]> {
-  const living = new Set((await ennick.processes((command) => /main-(server|worker)\.ts/.test(command))).map(String))
+  const living = new Set((await ennick.processes((command) => /main-(server|worker)\.js/.test(command))).map(String))
   const names = await readdir(join(ennick.dataFolder, 'scratch')).catch(() => [] as string[])
   const dead = names.filter((name) => !living.has(name.split('.')[1] ?? ''))
   const parts = (await readdir(ennick.dataFolder, { recursive: true })).filter((path) => path.endsWith('.ennick-part'))

@@ -72,11 +72,11 @@ async function putInTheWay({ chance, outputs, foreign }: Scene): Promise<void> {
 export const troubles: readonly Trouble[] = [
   {
     name: 'the worker is killed',
-    make: async (scene) => void (await signal(scene, (command) => command.includes('main-worker.ts'), 'SIGKILL')),
+    make: async (scene) => void (await signal(scene, (command) => command.includes('main-worker.js'), 'SIGKILL')),
   },
   {
     name: 'the server is killed',
-    make: async (scene) => void (await signal(scene, (command) => command.includes('main-server.ts'), 'SIGKILL')),
+    make: async (scene) => void (await signal(scene, (command) => command.includes('main-server.js'), 'SIGKILL')),
   },
   {
     name: 'the database is killed',
@@ -90,7 +90,7 @@ export const troubles: readonly Trouble[] = [
   {
     name: 'the worker stands still for longer than its lease',
     make: async (scene) => {
-      const pids = await signal(scene, (command) => command.includes('main-worker.ts'), 'SIGSTOP')
+      const pids = await signal(scene, (command) => command.includes('main-worker.js'), 'SIGSTOP')
       await pause(4500)
       for (const pid of pids) if (isAlive(pid)) process.kill(pid, 'SIGCONT')
     },

@@ -1,6 +1,5 @@
 import { rename } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { EditAction } from '@ennick/contract'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
@@ -34,7 +33,7 @@ const found = (field: string, operator: string, value?: string, upTo?: string) =
   })
 const idsOf = async (...wanted: string[]) =>
   (await search({})).filter((clip) => wanted.includes(clip.name)).map((clip) => clip.id)
-const edit = (action: EditAction, apply = true) => ennick.call('editClips', { ...params(), body: { action, apply } })
+const edit = (action: object, apply = true) => ennick.call('editClips', { ...params(), body: { action, apply } })
 const clip = async (name: string) => (await search({})).find((candidate) => candidate.name === name)
 
 describe('finding', () => {
@@ -187,6 +186,13 @@ describe('describing', () => {
       total: 2,
     })
     expect((await clip('A001C1.mov'))?.described.scene).toBe('A001')
+    // What is empty empties nothing, unless that is wanted.
+    const blank = { kind: 'copy', clipIds, field: 'scene', from: 'mood', onlyEmpty: false }
+    await edit({ kind: 'copy', clipIds, field: 'scene', from: 'notes', onlyEmpty: false })
+    expect((await clip('A001C1.mov'))?.described.scene).toBe('A001')
+    await edit({ ...blank, from: 'notes', blanksToo: true })
+    expect((await clip('A001C1.mov'))?.described.scene).toBeUndefined()
+    await ennick.call('undoEdit', params())
   })
 
   test('find and replace, and fill from a pattern', async () => {

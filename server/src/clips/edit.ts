@@ -12,12 +12,14 @@ import {
   TimecodeError,
   ValueError,
 } from '@ennick/core'
-import { sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
+import { anyOf } from '../store/any-of.ts'
 import { clipIndex, type ValueSource } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { productionRate, readProduction } from '../store/material.ts'
+import { clipFiles } from '../store/schema.ts'
 import { fieldText, readFields } from './fields.ts'
 import type { IndexRow } from './index-row.ts'
 import { rowsOf } from './search.ts'
@@ -34,7 +36,7 @@ interface PreparedEdit {
   readonly from: ValueSource
   readonly make: CellMaker
   /** Why a cell stays as it is when `make` has nothing to say; without it that needs no word. */
-  readonly silence?: string
+  readonly silence?: (row: IndexRow) => string
 }
 
 /**
@@ -51,13 +53,13 @@ export async function editClips(
   const fields = await readFields(database, productionId)
   const rows = await rowsOf(database, productionId, action.clipIds)
   if (rows.length < new Set(action.clipIds).size) throw notFound('One of the clips')
-  const edit = await prepare(action, fields, rows)
+  const edit = await prepare(database, action, fields, rows)
   const cells: { row: IndexRow; before: string; after: string }[] = []
   const refused: EditPreview['refused'] = []
   rows.forEach((row, index) => {
     const made = edit.make(row, index)
     if (made === null) {
-      if (edit.silence) refused.push({ clipId: row.clipId, name: row.fileName, reason: edit.silence })
+      if (edit.silence) refused.push({ clipId: row.clipId, name: row.fileName, reason: edit.silence(row) })
       return
     }
     try {
@@ -110,6 +112,7 @@ const rateOf = (row: IndexRow, fallback: Rate): Rate =>
     : fallback
 
 async function prepare(
+  database: Database,
   action: EditAction,
   fields: ReadonlyMap<string, Field>,
   rows: readonly IndexRow[],
@@ -122,8 +125,11 @@ async function prepare(
       case 'copy': {
         const source = fields.get(action.from)
         if (!source) throw notFound(`A field “${action.from}”`)
-        const make: CellMaker = (row) =>
-          action.onlyEmpty && fieldText(row, field) !== '' ? null : fieldText(row, source)
+        const make: CellMaker = (row) => {
+          const text = fieldText(row, source)
+          const isKept = (action.onlyEmpty && fieldText(row, field) !== '') || (text === '' && !action.blanksToo)
+          return isKept ? null : text
+        }
         return { title: `${source.title} copied into ${field.title}`, field, from: 'person', make }
       }
       case 'replace': {
@@ -151,12 +157,25 @@ async function prepare(
         const paths = rows.map((row) => (row.folder ? `${row.folder}/${row.fileName}` : row.fileName))
         const reels = await readApart('reels', { rule: action.source, paths })
         const where = action.source.kind === 'folder' ? 'a folder' : 'the file name'
+        const stills = await readStills(database, action.clipIds)
+        /** What a clip is where that has no reel of a camera; null for moving pictures. */
+        const otherKind = (row: IndexRow): string | null =>
+          row.kind === 'sound' ? 'sound' : row.kind === 'still' || stills.has(row.clipId) ? 'a still, or stills' : null
         return {
           title: `Reel taken from ${where}`,
-          silence: `The rule does not fit ${action.source.kind === 'folder' ? 'its folders' : 'its name'}.`,
+          silence: (row) => {
+            const kind = action.ofAllKinds ? null : otherKind(row)
+            if (kind) return `It is ${kind}: those are left as they are.`
+            return action.onlyEmpty && row.reel !== ''
+              ? `It has the reel ${row.reel} already.`
+              : `The rule does not fit ${action.source.kind === 'folder' ? 'its folders' : 'its name'}.`
+          },
           field,
           from: 'rule',
-          make: (_, index) => reels[index] ?? null,
+          make: (row, index) =>
+            (!action.ofAllKinds && otherKind(row)) || (action.onlyEmpty && row.reel !== '')
+              ? null
+              : (reels[index] ?? null),
         }
       }
     }
@@ -164,6 +183,15 @@ async function prepare(
     if (error instanceof NotRead || error instanceof PatternError) throw new PlainError('bad-edit', error.message)
     throw error
   }
+}
+
+/** Those of some clips that are numbered stills. */
+async function readStills(database: Database, clipIds: readonly string[]): Promise<Set<string>> {
+  const rows = await database
+    .selectDistinct({ clipId: clipFiles.clipId })
+    .from(clipFiles)
+    .where(and(eq(clipFiles.part, 'frame'), anyOf(clipFiles.clipId, clipIds)))
+  return new Set(rows.map(({ clipId }) => clipId))
 }
 
 /** @throws PlainError for a field that is not there or that the file alone can say. */

@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { parseAle } from '@ennick/core'
+import { parseAle, parseTimecode, rate } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
@@ -125,19 +125,34 @@ describe('writing', () => {
   const write = async (format: string, fields: string[], names: string[]) => {
     const all = await ennick.clips(productionId)
     const clipIds = names.flatMap((name) => all.find((candidate) => candidate.name === name)?.id ?? [])
-    return ennick.call('exportLog', { ...params(), body: { clipIds, fields, format } })
+    const [log, ...more] = await ennick.call('exportLog', { ...params(), body: { clipIds, fields, format } })
+    return { fileName: log?.fileName ?? '', text: log?.text ?? '', more }
   }
   test('an ALE has the rate and raster of its clips, and what its readers need', async () => {
     const { fileName, text } = await write('ale', ['scene', 'take'], ['A001C001.mov', 'A001C002.mov'])
     expect(fileName).toBe('Logs.ale')
     const back = parseAle(text)
-    expect(back.columns).toEqual(['Name', 'Tape', 'Start', 'Scene', 'Take'])
-    expect(back.rows[0]?.cells).toEqual(['A001C001', 'A001', '10:00:00:00', '12A', '1'])
+    expect(back.columns).toEqual(['Name', 'Tape', 'Start', 'End', 'Duration', 'Tracks', 'Scene', 'Take'])
+    expect(back.rows[0]?.cells.slice(0, 3)).toEqual(['A001C001', 'A001', '10:00:00:00'])
+    expect(back.rows[0]?.cells.slice(5)).toEqual(['VA1A2', '12A', '1'])
+    const [start = '', end = '', duration = ''] = back.rows[0]?.cells.slice(2, 5) ?? []
+    expect(parseTimecode(end, rate(25)) - parseTimecode(start, rate(25))).toBe(parseTimecode(duration, rate(25)))
+    expect(parseTimecode(duration, rate(25))).toBeGreaterThan(0)
     expect(back.heading.get('FPS')).toBe('25')
     expect(back.heading.get('VIDEO_FORMAT')).toBe('CUSTOM')
   })
-  test('mixed rates are refused with the reason', async () => {
-    await expect(write('ale', ['scene'], ['A001C001.mov', 'other rate.mov'])).rejects.toThrow('other rate.mov differ')
+  test('a column of the production may not be called as one that every ALE has', async () => {
+    const body = { title: 'duration', kind: 'text' as const, choices: [] }
+    const fields = await ennick.call('addColumn', { ...params(), body })
+    const key = fields.find(({ title }) => title === 'duration')?.id ?? ''
+    await expect(write('ale', ['scene', key], ['A001C001.mov'])).rejects.toThrow('a column “duration” of its own')
+    expect((await write('csv', ['scene', key], ['A001C001.mov'])).text).toContain('duration')
+    await ennick.call('removeColumn', { params: { productionId, fieldId: key } })
+  })
+  test('clips of several rates make an ALE for each', async () => {
+    const { fileName, text, more } = await write('ale', ['scene'], ['A001C001.mov', 'other rate.mov'])
+    expect([fileName, ...more.map((log) => log.fileName)]).toEqual(['Logs 25 fps.ale', 'Logs 24 fps.ale'])
+    expect([text, ...more.map((log) => log.text)].map((log) => parseAle(log).heading.get('FPS'))).toEqual(['25', '24'])
     expect((await write('csv', ['fileName', 'rate'], ['A001C001.mov', 'other rate.mov'])).text).toBe(
       'File name,Rate\r\nA001C001.mov,25\r\nother rate.mov,24\r\n',
     )

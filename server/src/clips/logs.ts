@@ -9,10 +9,7 @@ import {
   logRoles,
   matchLog,
   type Rate,
-  sameRate,
   ValueError,
-  writeAle,
-  writeDelimited,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
@@ -22,10 +19,9 @@ import type { Database } from '../store/database.ts'
 import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
 import { productions } from '../store/schema.ts'
 import { newColumnKey } from './columns.ts'
-import { fieldText, readFields } from './fields.ts'
+import { fieldText } from './fields.ts'
 import { refreshIndex } from './index-refresh.ts'
 import type { IndexRow } from './index-row.ts'
-import { rowsOf } from './search.ts'
 import { type CellChange, readCells, writeEdit } from './write-values.ts'
 
 const shownAtMost = 1000
@@ -66,6 +62,7 @@ export async function importLog(
       start: row.start || null,
       fileNames: [row.fileName],
     })),
+    production.proxySuffixes,
   )
   const fields = new Map(allFields(production.customColumns).map((field) => [field.id, field]))
   const mapping = mappingFor(log.table, input.mapping, production, fields)
@@ -257,77 +254,4 @@ async function merge(
       ),
     )
   })
-}
-
-/** Titles that an ALE's readers expect for what they know. */
-const aleTitles: Readonly<Record<string, string>> = {
-  name: 'Name',
-  reel: 'Tape',
-  start: 'Start',
-  fileName: 'Source File',
-  channels: 'Tracks',
-  rate: 'FPS',
-}
-
-/**
- * Writes a log of some clips. An ALE has one rate in its heading: clips of several are refused with the reason.
- */
-export async function exportLog(
-  database: Database,
-  productionId: string,
-  input: { clipIds: readonly string[]; fields: readonly string[]; format: 'ale' | 'csv' | 'tsv' },
-): Promise<{ fileName: string; text: string }> {
-  const production = await readProduction(database, productionId)
-  const known = await readFields(database, productionId)
-  const fields = input.fields.flatMap((id) => known.get(id) ?? [])
-  const rows = await rowsOf(database, productionId, input.clipIds)
-  if (fields.length === 0 || rows.length === 0)
-    throw new PlainError('nothing-to-write', 'There is nothing to write: no such clips or columns.')
-  const cells = rows.map((row) => fields.map((field) => fieldText(row, field)))
-  const fileName = `${production.name}.${input.format}`
-  if (input.format !== 'ale') {
-    const titles = fields.map((field) => field.title)
-    return { fileName, text: writeDelimited(input.format === 'csv' ? ',' : '\t', titles, cells) }
-  }
-  const format = aleFormat(rows, production)
-  const titles = fields.map((field) => aleTitles[field.id] ?? field.title)
-  // Its readers find clips by these three; they are there whether asked for or not.
-  const missing = ['name', 'reel', 'start']
-    .filter((id) => !fields.some((field) => field.id === id))
-    .map((id) => known.get(id) as Field)
-  return {
-    fileName,
-    text: writeAle(
-      format,
-      [...missing.map((field) => aleTitles[field.id] as string), ...titles],
-      rows.map((row, index) => [...missing.map((field) => fieldText(row, field)), ...(cells[index] as string[])]),
-    ),
-  }
-}
-
-function aleFormat(
-  rows: readonly IndexRow[],
-  production: ProductionRow,
-): { rate: Rate; width: number; height: number; sampleRate: number } {
-  const moving = rows.filter((row) => row.rateNumerator !== null)
-  const first = moving[0]
-  const rateOf = (row: IndexRow): Rate => ({
-    numerator: row.rateNumerator as number,
-    denominator: row.rateDenominator as number,
-  })
-  const rate = first ? rateOf(first) : productionRate(production)
-  const other = moving.find((row) => !sameRate(rateOf(row), rate))
-  if (first && other)
-    throw new PlainError(
-      'mixed-rates',
-      `An ALE has one rate, and these clips have several: ${first.fileName} and ${other.fileName} differ. Write one ALE for each rate, or a CSV.`,
-      { status: 409 },
-    )
-  const sameRaster = moving.every((row) => row.width === first?.width && row.height === first?.height)
-  return {
-    rate,
-    width: sameRaster && first?.width ? first.width : production.width,
-    height: sameRaster && first?.height ? first.height : production.height,
-    sampleRate: rows.find((row) => row.sampleRate !== null)?.sampleRate ?? 48_000,
-  }
 }

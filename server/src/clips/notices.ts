@@ -1,5 +1,5 @@
 import { clipNotices, type Notice } from '@ennick/core'
-import type { KnownClip } from '../store/material.ts'
+import { type KnownClip, playsNow } from '../store/material.ts'
 
 /** What is noteworthy about a clip by itself. */
 export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
@@ -11,6 +11,8 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
       copyKinds: clip.copies
         .filter(({ file, isVerified }) => isVerified && file.presence !== 'gone')
         .map(({ file }) => file.volume.kind),
+      presence: clip.presence,
+      proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,
       facts: clip.main.facts,
     },

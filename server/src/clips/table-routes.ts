@@ -12,10 +12,11 @@ import { addColumn, presentFields, removeColumn } from './columns.ts'
 import { editClips } from './edit.ts'
 import { readFields } from './fields.ts'
 import { refreshIndex } from './index-refresh.ts'
-import { exportLog, importLog } from './logs.ts'
+import { importLog } from './logs.ts'
 import { presentClip } from './present.ts'
 import { countClips, outline, rowsOf, searchIds, searchPage } from './search.ts'
 import { readEditStack, stepEdits } from './undo.ts'
+import { exportLog } from './write-logs.ts'
 
 /** The table of clips: finding, sorting, describing, and logs in and out. */
 export function clipTableRoutes(services: Services): void {

@@ -1,71 +1,131 @@
-import { type CutFormat, cutFormats, type Rate } from '@ennick/core'
+import { type Cut, type CutFormat, cutFormats, type Rate } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
-import type { Database } from '../store/database.ts'
+import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { productionRate, readProduction } from '../store/material.ts'
-import { cuts, events } from '../store/schema.ts'
-import type { CutRow } from './cut-state.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
+import { type Material, productionRate, readProduction } from '../store/material.ts'
+import { type CutBesides, cuts, events } from '../store/schema.ts'
+import { type CutRow, cutColumns } from './cut-state.ts'
+import { carryOver, placeInLine } from './next-version.ts'
 
 const eventsAtOnce = 10_000
 
-/** Reads a list and keeps it, whole or not at all. */
+export interface NewCut {
+  readonly fileName: string
+  readonly text: string
+  /** At which a list counts that states none. */
+  readonly rate?: Rate | undefined
+  /** The cut of which this is the next version. */
+  readonly nextOf?: string | undefined
+  /** Takes the good events of a list that has bad ones. */
+  readonly takeGood?: boolean | undefined
+}
+
+/** Reads a list and keeps it, whole or not at all; as the next version of a cut, with what was decided for that. */
 export async function addCut(
   database: Database,
+  kept: Pick<KeptMaterial, 'read'>,
   productionId: string,
-  fileName: string,
-  text: string,
-  rate?: Rate,
+  { fileName, text, rate, nextOf, takeGood = false }: NewCut,
 ): Promise<CutRow> {
   const production = await readProduction(database, productionId)
-  const { cut, format } = await readList(fileName, text, rate ?? productionRate(production))
+  const list = await readList({ fileName, text, rate: rate ?? productionRate(production), takeGood })
+  const material = nextOf === undefined ? null : await kept.read(productionId)
   return database.transaction(async (transaction) => {
-    const [row] = await transaction
-      .insert(cuts)
-      .values({
-        productionId,
-        name: cut.name,
-        format: format.name,
-        fileName,
-        rateNumerator: cut.rate.numerator,
-        rateDenominator: cut.rate.denominator,
-        dropFrame: cut.dropFrame,
-        tracks: [...cut.tracks],
-        sourceText: text,
-      })
-      .returning()
-    const cutRow = row as CutRow
-    // As one value: a parameter for each of a long list takes seconds to be put together, while nobody else is
-    // answered.
-    for (let start = 0; start < cut.events.length; start += eventsAtOnce)
-      await transaction.execute(
-        sql`insert into ${events} (cut_id, position, event) select ${cutRow.id}, ${start}::int + place - 1, event
-          from jsonb_array_elements(${JSON.stringify(cut.events.slice(start, start + eventsAtOnce))}::jsonb)
-          with ordinality as listed(event, place)`,
-      )
-    await writeHistory(
-      transaction,
-      productionId,
-      'cut',
-      cutRow.id,
-      `Read “${cut.name}” from ${fileName}: ${cut.events.length} events on ${cut.tracks.length} tracks.`,
-    )
-    await announce(transaction, productionId, 'cuts')
-    return cutRow
+    const line = nextOf === undefined ? null : await placeInLine(transaction, productionId, nextOf)
+    return keepList(transaction, productionId, list, line && material && { ...line, material })
   })
 }
 
-async function readList(fileName: string, text: string, rate: Rate) {
+/** A list as it was read. */
+export interface ReadList {
+  readonly fileName: string
+  readonly text: string
+  readonly cut: Cut
+  readonly format: CutFormat
+}
+
+/**
+ * Keeps a list as a cut.
+ * @param line where it stands in its line of versions, if it is the next of one, with the material that says what of
+ * the version before goes over
+ */
+export async function keepList(
+  transaction: Queryable,
+  productionId: string,
+  { fileName, text, cut, format }: ReadList,
+  line: { lineId: string; version: number; before: CutRow; material: Material } | null,
+): Promise<CutRow> {
+  const [row] = await transaction
+    .insert(cuts)
+    .values({
+      productionId,
+      name: cut.name,
+      format: format.name,
+      fileName,
+      rateNumerator: cut.rate.numerator,
+      rateDenominator: cut.rate.denominator,
+      dropFrame: cut.dropFrame,
+      tracks: [...cut.tracks],
+      sourceText: text,
+      besides: besidesOf(cut),
+      leftOut: [...(cut.leftOut ?? [])],
+      ...(line && { lineId: line.lineId, version: line.version }),
+    })
+    .returning(cutColumns)
+  const cutRow = row as CutRow
+  // As one value: a parameter for each of a long list takes seconds to be put together, while nobody else is
+  // answered.
+  for (let start = 0; start < cut.events.length; start += eventsAtOnce)
+    await transaction.execute(
+      sql`insert into ${events} (cut_id, position, event) select ${cutRow.id}, ${start}::int + place - 1, event
+        from jsonb_array_elements(${JSON.stringify(cut.events.slice(start, start + eventsAtOnce))}::jsonb)
+        with ordinality as listed(event, place)`,
+    )
+  const carried = line && (await carryOver(transaction, line.before, cutRow, line.material))
+  const asVersion = line ? ` as version ${line.version} of “${line.before.name}”` : ''
+  const told = [
+    `Read “${cut.name}” from ${fileName}${asVersion}: ${cut.events.length} events on ${cut.tracks.length} tracks.`,
+    cut.leftOut?.length ? `${cut.leftOut.length} bad lines or parts were left out.` : '',
+    carried?.choices ? `${carried.choices} choices went over from the version before.` : '',
+    carried?.decisions ? `${carried.decisions} decisions went over from the version before.` : '',
+  ]
+  await writeHistory(transaction, productionId, 'cut', cutRow.id, told.filter(Boolean).join(' '))
+  await announce(transaction, productionId, 'cuts')
+  return cutRow
+}
+
+function besidesOf(cut: Cut): CutBesides {
+  const { raster, markers, generators, carried, recordStartFrame, nestedSequences } = cut
+  return {
+    ...(raster && { raster }),
+    ...(markers && { markers }),
+    ...(generators && { generators }),
+    ...(carried && { carried }),
+    ...(recordStartFrame !== undefined && { recordStartFrame }),
+    ...(nestedSequences !== undefined && { nestedSequences }),
+  }
+}
+
+/** @throws PlainError with all that is wrong with the list */
+export async function readList(asked: {
+  fileName: string
+  text: string
+  rate: Rate
+  takeGood: boolean
+}): Promise<ReadList> {
+  const { fileName, text } = asked
   if (text.includes('\0')) throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
   try {
-    const { cut, format } = await readApart('cut', { fileName, text, rate })
-    return { cut, format: cutFormats.find(({ id }) => id === format) as CutFormat }
+    const { cut, format } = await readApart('cut', asked)
+    return { fileName, text, cut, format: cutFormats.find(({ id }) => id === format) as CutFormat }
   } catch (error) {
     if (error instanceof NotRead)
       throw new PlainError('bad-list', `${fileName} was not read. ${error.message}`, {
-        details: { location: error.location },
+        details: { location: error.location, faults: error.faults },
       })
     throw error
   }

@@ -8,19 +8,32 @@ import {
   type FindingContext,
   findTrouble,
   groupBy,
+  type MediaFacts,
+  normalName,
   pictureRange,
   type Resolution,
   type Sighting,
 } from '@ennick/core'
-import { asc, eq } from 'drizzle-orm'
+import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
+import {
+  type KnownClip,
+  type KnownFile,
+  type Material,
+  playsNow,
+  productionRate,
+  readMaterial,
+} from '../store/material.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 
-export type CutRow = typeof cuts.$inferSelect
+/** A cut without the text of its list, which may be long and is asked for by itself. */
+export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText'>
+
+const { sourceText: _, ...columnsOfCut } = getTableColumns(cuts)
+export const cutColumns = columnsOfCut
 
 /** A cut as it stands now: its events, where each lands, and what is wrong. Derived whole each time, so never stale. */
 export interface CutState {
@@ -34,7 +47,7 @@ export interface CutState {
 }
 
 export async function readCutRow(database: Queryable, cutId: string): Promise<CutRow> {
-  const [row] = await database.select().from(cuts).where(eq(cuts.id, cutId))
+  const [row] = await database.select(cutColumns).from(cuts).where(eq(cuts.id, cutId))
   if (!row) throw notFound('This cut')
   return row
 }
@@ -45,11 +58,11 @@ export async function readCutState(database: Queryable, cutId: string, kept?: Ke
   return stateOf(database, row, await (kept?.read(row.productionId) ?? readMaterial(database, row.productionId)))
 }
 
-/** What follows from material alone, or from it and a cut that was read with it, is worked out once. */
+/** What follows from material alone is worked out once; what follows from a cut too, once for each of its revisions. */
 interface Derived {
   readonly clips: ReadonlyMap<string, FindingClip>
   readonly resolver: EventResolver
-  readonly states: Map<string, Promise<CutState>>
+  readonly states: Map<string, { readonly revision: number; readonly state: Promise<CutState> }>
 }
 const derived = new WeakMap<Material, Derived>()
 
@@ -68,14 +81,20 @@ function derive(material: Material): Derived {
   return fresh
 }
 
+/** A cut as it stands within a transaction, before anybody else sees it. */
+export const readOpenState = (database: Queryable, row: CutRow, material: Material): Promise<CutState> =>
+  makeState(database, row, material)
+
 function stateOf(database: Queryable, row: CutRow, material: Material): Promise<CutState> {
   const { states } = derive(material)
   const known = states.get(row.id)
-  if (known) return known
-  const state = makeState(database, row, material)
-  states.set(row.id, state)
-  state.catch(() => states.delete(row.id))
-  return state
+  if (known?.revision === row.revision) return known.state
+  const made = { revision: row.revision, state: makeState(database, row, material) }
+  states.set(row.id, made)
+  made.state.catch(() => {
+    if (states.get(row.id) === made) states.delete(row.id)
+  })
+  return made.state
 }
 
 async function makeState(database: Queryable, row: CutRow, material: Material): Promise<CutState> {
@@ -89,12 +108,13 @@ async function makeState(database: Queryable, row: CutRow, material: Material): 
     dropFrame: row.dropFrame,
     tracks: row.tracks,
     events: eventRows.map((event) => event.event),
+    ...row.besides,
   }
   const chosen = new Map(
     eventRows.flatMap((event) => (event.chosenClipId ? [[event.position, event.chosenClipId] as const] : [])),
   )
   const resolutions = resolver.resolve(cut.events, chosen, cut.rate)
-  const context: FindingContext = { rate: cut.rate, dropFrame: cut.dropFrame, events: cut.events, resolutions, clips }
+  const context = findingContext(cut, resolutions, clips, material)
   return {
     row,
     cut,
@@ -110,10 +130,21 @@ async function makeState(database: Queryable, row: CutRow, material: Material): 
   }
 }
 
+/** What the checks look at. */
+export const findingContext = (
+  cut: Cut,
+  resolutions: readonly Resolution[],
+  clips: ReadonlyMap<string, FindingClip>,
+  { production }: Material,
+): FindingContext => ({
+  ...{ rate: cut.rate, dropFrame: cut.dropFrame, raster: cut.raster, events: cut.events, resolutions, clips },
+  production: { rate: productionRate(production), width: production.width, height: production.height },
+})
+
 /** Every cut of a production; the clips are described once for all of them. */
 export async function readAllCutStates(database: Queryable, material: Material): Promise<CutState[]> {
   const rows = await database
-    .select()
+    .select(cutColumns)
     .from(cuts)
     .where(eq(cuts.productionId, material.production.id))
     .orderBy(asc(cuts.createdAt))
@@ -122,53 +153,59 @@ export async function readAllCutStates(database: Queryable, material: Material):
   return states
 }
 
+/** Clips described before: what is not changed by anything else is described once. */
+const descriptions = new WeakMap<KnownClip, { readonly today: string; readonly clip: FindingClip }>()
+
 /** The clips of a production as the core sees them, with where else their lost files were seen. */
 function describeClips(material: Material): Map<string, FindingClip> {
-  const seen = [...material.files.values()].filter((file) => file.presence === 'here' && file.volume.kind !== 'made')
-  const byContent = groupBy(seen, (file) => file.fingerprint)
-  const byName = groupBy(seen, (file) => basename(file.path).toLowerCase())
+  const sightings = new Sightings(material)
   const described = new Map<string, FindingClip>()
   const today = new Date().toISOString().slice(0, 10)
   for (const clip of material.clips.values()) {
     if (!clip.main.facts) continue
-    described.set(clip.id, {
-      id: clip.id,
-      name: basename(clip.main.path),
-      formerNames: [clip.name],
-      reel: clip.reel,
-      facts: clip.main.facts,
-      presence: clip.presence,
-      originalPaths: clip.files.map((file) => file.fullPath),
-      madePaths: clip.pairs.flatMap((pair) => pair.files.map(({ file }) => file.fullPath)),
-      parts: clip.isSpanned ? clip.files.flatMap(partOf) : [],
-      proxyPlays: clip.pairs.some(
-        (pair) => pair.files.length > 0 && pair.files.every(({ file }) => file.presence === 'here'),
-      ),
-      role: clip.role,
-      roleReason: clip.roleReason,
-      damage: clip.damage,
-      volumeLabel: clip.main.volume.label,
-      volumeIsHere: clip.main.volume.isHere,
-      changedFiles: clip.files
-        .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)
-        .map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
-      notices: noticesOf(clip, today),
-      lostFiles: clip.files
-        .filter((file) => file.presence === 'gone')
-        .map((file) => ({ path: file.fullPath, sightings: sightingsOf(clip, file, byContent, byName) })),
-      pairs: clip.pairs.map((pair) => ({
-        id: pair.id,
-        name: pair.name,
-        verdict: pair.verdict,
-        get comparison() {
-          return pair.comparison
-        },
-        originalChanged: pair.originalChanged,
-      })),
-    })
+    const known = descriptions.get(clip)
+    if (known?.today === today) {
+      described.set(clip.id, known.clip)
+      continue
+    }
+    const fresh = describeClip(clip, clip.main.facts, today, sightings)
+    described.set(clip.id, fresh)
+    // Where a lost file was seen follows from other files.
+    if (fresh.lostFiles.length === 0) descriptions.set(clip, { today, clip: fresh })
   }
   return described
 }
+
+const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightings: Sightings): FindingClip => ({
+  ...{ id: clip.id, name: basename(clip.main.path), formerNames: [clip.name], reel: clip.reel, facts },
+  presence: clip.presence,
+  originalPaths: clip.files.map((file) => file.fullPath),
+  madePaths: clip.pairs.flatMap((pair) => pair.files.map(({ file }) => file.fullPath)),
+  firstStill: clip.main.sequence?.ranges[0]?.startFrame,
+  parts: clip.isSpanned ? clip.files.flatMap(partOf) : [],
+  proxyPlays: clip.pairs.some(playsNow),
+  ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
+  ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
+  fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
+  changedFiles: clip.files
+    .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)
+    .map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
+  notices: noticesOf(clip, today),
+  lostFiles: clip.files
+    .filter((file) => file.presence === 'gone')
+    .map((file) => ({ path: file.fullPath, sightings: sightings.of(clip, file) })),
+  pairs: clip.pairs.map((pair) => ({
+    ...{ id: pair.id, name: pair.name, kind: pair.kind, viewingLut: pair.viewingLut, verdict: pair.verdict },
+    recipe:
+      pair.recipeId !== null && pair.recipeVersion !== null
+        ? { id: pair.recipeId, name: pair.recipe?.name ?? pair.recipeId, version: pair.recipeVersion }
+        : null,
+    get comparison() {
+      return pair.comparison
+    },
+    originalChanged: pair.originalChanged,
+  })),
+})
 
 /** Where a part of a take over several files lies on the take's timecode. */
 const partOf = ({ fullPath, facts }: KnownFile): FindingClip['parts'][number][] => {
@@ -182,23 +219,38 @@ const unreadable = (material: Material): { path: string; problem: string }[] =>
     facts === null && problem !== null && presence === 'here' ? [{ path: fullPath, problem }] : [],
   )
 
-function sightingsOf(
-  clip: KnownClip,
-  file: KnownFile,
-  byContent: Map<string, KnownFile[]>,
-  byName: Map<string, KnownFile[]>,
-): Sighting[] {
-  const own = new Set(clip.files.map((other) => other.id))
-  const sighting = (other: KnownFile, sameContent: boolean): Sighting => ({
-    path: other.fullPath,
-    volumeLabel: other.volume.label,
-    sameContent,
-  })
-  const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id))
-  const named = (byName.get(basename(file.path).toLowerCase()) ?? []).filter(
-    (other) => !own.has(other.id) && !content.includes(other),
-  )
-  return [...content.map((other) => sighting(other, true)), ...named.map((other) => sighting(other, false))]
+/** Where else lost files were seen; the files that are here are put in order when the first one is asked for. */
+class Sightings {
+  readonly #material: Material
+  #seen: { byContent: Map<string, KnownFile[]>; byName: Map<string, KnownFile[]> } | null = null
+
+  constructor(material: Material) {
+    this.#material = material
+  }
+
+  of(clip: KnownClip, file: KnownFile): Sighting[] {
+    this.#seen ??= this.#putInOrder()
+    const { byContent, byName } = this.#seen
+    const own = new Set(clip.files.map((other) => other.id))
+    const sighting = (other: KnownFile, sameContent: boolean): Sighting => ({
+      ...{ path: other.fullPath, volumeLabel: other.volume.label, sameContent },
+    })
+    const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id))
+    const named = (byName.get(normalName(basename(file.path))) ?? []).filter(
+      (other) => !own.has(other.id) && !content.includes(other),
+    )
+    return [...content.map((other) => sighting(other, true)), ...named.map((other) => sighting(other, false))]
+  }
+
+  #putInOrder() {
+    const here = [...this.#material.files.values()].filter(
+      (file) => file.presence === 'here' && file.volume.kind !== 'made',
+    )
+    return {
+      byContent: groupBy(here, (file) => file.fingerprint),
+      byName: groupBy(here, (file) => normalName(basename(file.path))),
+    }
+  }
 }
 
 /** The folders of the originals that are known, for suggesting path mappings. */

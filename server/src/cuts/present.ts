@@ -1,20 +1,28 @@
 import type { Cut, CutDetail, CutEventRow, FindingRow, PreflightInfo } from '@ennick/contract'
 import {
   type CutEvent,
+  describeShortfall,
   type Finding,
   formatTimecode,
+  listedRaster,
   mapPath,
+  partsOfScale,
   preflight,
   type Resolution,
-  sameRate,
+  sourceLabels,
+  speedInPercent,
   suggestMappings,
+  transitionWords,
+  trimUse,
 } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
 import { productionRate } from '../store/material.ts'
 import { type CutState, originalPaths } from './cut-state.ts'
+import { isNew } from './first-seen.ts'
 import { shortfallNote, usesIn } from './uses.ts'
 
-export function presentCut(state: CutState): Cut {
+/** @param newest the newest version of each line; without it, each cut is its line's newest */
+export function presentCut(state: CutState, newest?: ReadonlyMap<string, number>): Cut {
   const count = (wanted: string): number => state.resolutions.filter((resolution) => resolution.state === wanted).length
   const { row, cut } = state
   return {
@@ -35,11 +43,16 @@ export function presentCut(state: CutState): Cut {
     },
     findings: state.findings.length,
     blocking: preflight(state.findings, state.decisions).open.length,
+    lineId: row.lineId,
+    version: row.version,
+    isNewest: (newest?.get(row.lineId) ?? row.version) === row.version,
+    raster: cut.raster ? { width: cut.raster.width, height: cut.raster.height } : null,
+    leftOut: row.leftOut.length,
     createdAt: row.createdAt.toISOString(),
   }
 }
 
-export function presentCutDetail(state: CutState): CutDetail {
+export function presentCutDetail(state: CutState, newest?: ReadonlyMap<string, number>): CutDetail {
   const used = new Set(state.resolutions.map((resolution) => resolution.clipId))
   const uses = usesIn([state])
   const mappings = state.material.production.pathMappings
@@ -49,13 +62,19 @@ export function presentCutDetail(state: CutState): CutDetail {
       : [],
   )
   return {
-    cut: presentCut(state),
+    cut: presentCut(state, newest),
     events: state.cut.events.map((event, position) => presentEvent(state, event, position)),
     strips: [...used].flatMap((clipId) => {
       const clip = clipId === null ? undefined : state.material.clips.get(clipId)
       const strip = clip ? stripOf(clip, productionRate(state.material.production), uses) : null
       return clip && strip ? [{ clipId: clip.id, name: clip.name, strip }] : []
     }),
+    leftOut: [...state.row.leftOut],
+    markers: (state.cut.markers ?? []).map(({ recordFrame, name, note }) => ({
+      record: formatTimecode(recordFrame, state.cut.rate, state.cut.dropFrame),
+      name,
+      note,
+    })),
     suggestedMappings: unmapped.length ? suggestMappings(unmapped, originalPaths(state.material)).slice(0, 8) : [],
   }
 }
@@ -66,8 +85,7 @@ const isPlaced = (resolution: Resolution | undefined): boolean =>
 function presentEvent(state: CutState, event: CutEvent, position: number): CutEventRow {
   const resolution = state.resolutions[position] as Resolution
   const clip = resolution.clipId === null ? undefined : state.clips.get(resolution.clipId)
-  const drop = sourceDrop(state, event, resolution)
-  const source = (frame: number): string => formatTimecode(frame, event.sourceRate, drop)
+  const source = sourceLabels(event, state.cut, clip)
   const record = (frame: number): string => formatTimecode(frame, state.cut.rate, state.cut.dropFrame)
   return {
     position,
@@ -88,28 +106,49 @@ function presentEvent(state: CutState, event: CutEvent, position: number): CutEv
     clipId: resolution.clipId,
     originalName: clip?.name ?? null,
     originalPath: clip?.originalPaths[0] ?? null,
+    volumeLabel: clip?.volumeLabel ?? null,
     note: noteOn(event, resolution),
+    transitionFrames: event.transition?.durationFrames ?? 0,
+    fadeFrames: event.fadeOut?.durationFrames ?? 0,
+    isOff: event.isDisabled === true,
+    scale: scaleOf(event, state),
+    mappedPath: event.path === null ? null : (mapPath(event.path, state.material.production.pathMappings) ?? null),
     evidence: [...resolution.evidence],
   }
 }
 
-function sourceDrop(state: CutState, event: CutEvent, resolution: Resolution): boolean {
-  const facts = resolution.clipId === null ? undefined : state.clips.get(resolution.clipId)?.facts
-  if (facts?.picture && sameRate(facts.picture.rate, event.sourceRate)) return facts.dropFrame
-  return event.sourceDropFrame ?? (state.cut.dropFrame && sameRate(event.sourceRate, state.cut.rate))
+/** What of its scale is owed to the size of its medium, and what the editor did. */
+function scaleOf(event: CutEvent, { cut }: CutState): string | null {
+  if (!event.fit) return null
+  const { scalePercent, offset } = event.fit
+  const moved = offset ? `, moved by ${percent(offset.horizontal)} across and ${percent(offset.vertical)} down` : ''
+  const medium = listedRaster(event)
+  if (!medium || !cut.raster) return `${scalePercent} %${moved}`
+  const { fillPercent, ownPercent } = partsOfScale(scalePercent, medium, cut.raster)
+  const fill = `${fillPercent} % for a medium of ${medium.width} × ${medium.height}`
+  return `${scalePercent} %: ${fill}, ${ownPercent} % of the editor’s own${moved}`
 }
 
+const percent = (share: number): string => `${Number((share * 100).toFixed(2))} %`
+
 function noteOn(event: CutEvent, resolution: Resolution): string | null {
-  const notes: string[] = []
-  if (resolution.shortfall) notes.push(shortfallNote(resolution.shortfall))
-  if (event.transition) notes.push(`${event.transition.kind}, ${event.transition.durationFrames} frames`)
-  const { numerator, denominator } = event.speed
-  if (numerator !== denominator)
-    notes.push(numerator === 0 ? 'held frame' : `at ${((numerator / denominator) * 100).toFixed(1)} % speed`)
+  const notes = [
+    resolution.shortfall ? shortfallNote(resolution.shortfall) : '',
+    transitionWords(event.transition),
+    event.fadeOut ? `to black: ${transitionWords(event.fadeOut)}` : '',
+    event.speed.numerator === 0
+      ? 'held frame'
+      : event.speed.numerator === event.speed.denominator
+        ? ''
+        : `at ${speedInPercent(event)} speed`,
+    event.key ? `key: ${event.key.part}` : '',
+    event.isDisabled ? 'switched off' : '',
+  ].filter(Boolean)
   return notes.length ? notes.join(' · ') : null
 }
 
-export function presentFinding(state: CutState, finding: Finding): FindingRow {
+/** @param since when it was first shown */
+export function presentFinding(state: CutState, finding: Finding, since?: Date): FindingRow {
   const clip = finding.clipId === null ? undefined : state.clips.get(finding.clipId)
   const decision = state.decisions.find((candidate) => candidate.findingKey === finding.key)
   return {
@@ -119,15 +158,27 @@ export function presentFinding(state: CutState, finding: Finding): FindingRow {
     message: finding.message,
     clipId: finding.clipId,
     clipName: clip?.name ?? null,
-    volumeLabel: clip?.volumeLabel ?? null,
-    pairId: finding.pairId,
+    volumeLabel: finding.volumeLabel ?? clip?.volumeLabel ?? null,
+    pairIds: [...finding.pairIds],
     events: [...finding.events],
     eventNumbers: [...new Set(finding.events.map((position) => state.cut.events[position]?.number ?? ''))],
+    media: [...new Set(finding.events.flatMap((position) => state.cut.events[position]?.kind ?? []))],
+    trim: trimOf(state, finding),
     evidence: [...finding.evidence],
     mends: [...finding.mends],
     rivals: finding.kind === 'ambiguous' || finding.kind === 'another name' ? rivalsOf(state, finding) : [],
     decision: decision ? { reason: decision.reason, decidedAt: decision.decidedAt } : null,
+    since: since?.toISOString() ?? null,
+    isNew: isNew(since),
   }
+}
+
+/** What a use would give up, in words, where it can. */
+function trimOf({ cut, resolutions }: CutState, { mends, events }: Finding): string | null {
+  const [position = -1] = events
+  const lack = resolutions[position]?.shortfall
+  const trimmed = mends.includes('trim') && lack ? trimUse(cut, position, lack) : null
+  return trimmed && 'event' in trimmed ? describeShortfall(trimmed.gives) : null
 }
 
 /** By their paths, so that they stand in the same order each time somebody looks. */

@@ -1,29 +1,56 @@
 import { eq } from 'drizzle-orm'
-import { implement } from '../http/implement.ts'
+import { PlainError } from '../errors.ts'
+import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
 import { cuts } from '../store/schema.ts'
 import { addCut } from './add-cut.ts'
-import { readAllCutStates, readCutRow, readCutState } from './cut-state.ts'
+import { cutColumns, readAllCutStates, readCutRow, readCutState } from './cut-state.ts'
+import { flipTracks } from './flip-tracks.ts'
+import { newestVersions, versionBefore } from './next-version.ts'
 import { presentCut, presentCutDetail } from './present.ts'
+import { presentChanges } from './present-changes.ts'
 
 export function cutRoutes({ app, database, material }: Services): void {
-  implement(app, 'listCuts', async ({ params }) =>
-    (await readAllCutStates(database, await material.read(params.productionId))).map(presentCut),
-  )
+  implement(app, 'listCuts', async ({ params }) => {
+    const states = await readAllCutStates(database, await material.read(params.productionId))
+    const newest = newestVersions(states.map(({ row }) => row))
+    return states.map((state) => presentCut(state, newest))
+  })
   implement(app, 'addCut', async ({ params, body }) =>
     presentCut(
-      await readCutState(
-        database,
-        (await addCut(database, params.productionId, body.fileName, body.text, body.rate)).id,
-        material,
-      ),
+      await readCutState(database, (await addCut(database, material, params.productionId, body)).id, material),
     ),
   )
-  implement(app, 'readCut', async ({ params }) =>
-    presentCutDetail(await readCutState(database, params.cutId, material)),
-  )
+  implement(app, 'readCut', async ({ params }) => {
+    const state = await readCutState(database, params.cutId, material)
+    const line = await database.select(cutColumns).from(cuts).where(eq(cuts.lineId, state.row.lineId))
+    return presentCutDetail(state, newestVersions(line))
+  })
+
+  implementRaw(app, 'readCutText', async ({ params }, response) => {
+    const row = await readCutRow(database, params.cutId)
+    const [list] = await database.select({ text: cuts.sourceText }).from(cuts).where(eq(cuts.id, row.id))
+    response
+      .type('text/plain; charset=utf-8')
+      .set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(row.fileName)}`)
+      .send(list?.text ?? '')
+  })
+
+  implement(app, 'compareCuts', async ({ params, query }) => {
+    const after = await readCutState(database, params.cutId, material)
+    const sinceRow = query.since ? await readCutRow(database, query.since) : await versionBefore(database, after.row)
+    if (!sinceRow) return null
+    if (sinceRow.productionId !== after.row.productionId)
+      throw new PlainError('other-production', 'Cuts of two productions cannot be compared.')
+    return presentChanges(await readCutState(database, sinceRow.id, material), after)
+  })
+
+  implement(app, 'flipTracks', async ({ params, body }) => {
+    await flipTracks(database, params.cutId, body)
+    return presentCut(await readCutState(database, params.cutId, material))
+  })
 
   implement(app, 'removeCut', async ({ params }) => {
     const row = await readCutRow(database, params.cutId)

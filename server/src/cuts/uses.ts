@@ -4,13 +4,13 @@ import type { UsesOfClips } from '../clips/uses.ts'
 import type { CutState } from './cut-state.ts'
 
 /** One event of a cut, by its place in the list. */
-interface Use {
+export interface Use {
   readonly state: CutState
   readonly position: number
 }
 
-/** What some cuts make of the clips. */
-export function usesIn(states: readonly CutState[]): UsesOfClips {
+/** The events of some cuts by the clips that they land on. */
+export function usesByClip(states: readonly CutState[]): ReadonlyMap<string, readonly Use[]> {
   const usesOf = new Map<string, Use[]>()
   for (const state of states)
     state.resolutions.forEach(({ clipId }, position) => {
@@ -19,6 +19,12 @@ export function usesIn(states: readonly CutState[]): UsesOfClips {
       if (list) list.push({ state, position })
       else usesOf.set(clipId, [{ state, position }])
     })
+  return usesOf
+}
+
+/** What some cuts make of the clips. */
+export function usesIn(states: readonly CutState[]): UsesOfClips {
+  const usesOf = usesByClip(states)
   const of = (clipId: string): readonly Use[] => usesOf.get(clipId) ?? []
   return {
     count: (clipId) => of(clipId).length,

@@ -15,7 +15,7 @@ interface HashOptions {
 /**
  * A thread for each that copies or reads back at once, which its callers keep few; one that stands still keeps its own.
  */
-const threads = threadsOf<CopyTask, CopyOutcome>(new URL('./copy-thread.ts', import.meta.url), {
+const threads = threadsOf<CopyTask, CopyOutcome>('engine/copy-thread', {
   maxThreads: 16,
   idleTimeout: 20_000,
 })

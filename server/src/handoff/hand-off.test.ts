@@ -1,5 +1,6 @@
 import { mkdir, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { parseAle } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { xxh64 } from '@node-rs/xxhash'
 import { handoffFolder } from '../config.ts'
@@ -76,6 +77,12 @@ test('a cut on proxies leaves on originals, with checksums that are true', async
   expect(manifest.originals).toEqual([
     expect.objectContaining({ clip: 'A001C001', volume: 'A001', path: join(card, 'A001C001.mov') }),
   ])
+  expect((await readFile(join(handoff.folder, 'Plain cut list.pdf'))).subarray(0, 5).toString()).toBe('%PDF-')
+  expect(await readFile(join(handoff.folder, 'Plain cut list.html'), 'utf8')).toContain('A001C001.mov')
+  expect(await readFile(join(handoff.folder, 'Plain pull list.csv'), 'utf8')).toContain(
+    `A001C001.mov,A001,10:00:00:10,10:00:01:10,A001,${join(card, 'A001C001.mov')}`,
+  )
+  expect(parseAle(await readFile(join(handoff.folder, 'Plain pull list.ale'), 'utf8')).rows).toHaveLength(1)
   const served = await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/Plain.edl`)
   expect([served.status, await served.text()]).toEqual([200, list])
   expect(served.headers.get('content-disposition')).toContain("filename*=UTF-8''Plain.edl")
@@ -92,9 +99,15 @@ test('six at once are six handoffs, each whole in a folder of its own, and a fol
   expect(new Set(made.map((handoff) => handoff.folder)).size).toBe(6)
   for (const handoff of made) {
     expect((await readdir(handoff.folder)).sort()).toEqual([
+      'At once cut list.html',
+      'At once cut list.pdf',
+      'At once events.csv',
+      'At once pull list.ale',
+      'At once pull list.csv',
       'At once report.html',
       'At once.edl',
       'At once.otio',
+      'At once.xml',
       'manifest.json',
     ])
     expect(
@@ -108,7 +121,17 @@ test('six at once are six handoffs, each whole in a folder of its own, and a fol
 
 test('what a format cannot say is left out with the reason, in the list and in the report', async () => {
   const handoff = await handOff(await addCut('two rates.otio', mixed))
-  expect(handoff.files.map((file) => file.name)).toEqual(['Two rates.otio', 'Two rates report.html', 'manifest.json'])
+  expect(handoff.files.map((file) => file.name)).toEqual([
+    'Two rates.otio',
+    'Two rates.xml',
+    'Two rates cut list.html',
+    'Two rates cut list.pdf',
+    'Two rates events.csv',
+    'Two rates pull list.csv',
+    'Two rates pull list.ale',
+    'Two rates report.html',
+    'manifest.json',
+  ])
   expect(handoff.leftOut).toEqual([{ name: 'CMX 3600 EDL', reason: expect.stringContaining('29.97') }])
   expect(await readFile(join(handoff.folder, 'Two rates report.html'), 'utf8')).toContain('CMX 3600 EDL was left out')
 })

@@ -2,15 +2,30 @@ import { randomUUID } from 'node:crypto'
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Handoff } from '@ennick/contract'
-import { type Cut, CutFormatError, conformCut, cutFormats, handoffReport, preflight } from '@ennick/core'
+import {
+  conformCut,
+  cutList,
+  eventTable,
+  handoffReport,
+  preflight,
+  printedPage,
+  pullColumns,
+  pullRows,
+  pullsOf,
+  type WriteOptions,
+  type WrittenList,
+  writeAle,
+  writeDelimited,
+} from '@ennick/core'
 import { xxh64 } from '@node-rs/xxhash'
 import { asc, eq } from 'drizzle-orm'
 import { type Config, handoffFolder } from '../config.ts'
 import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import type { Services } from '../http/services.ts'
+import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
-import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type HandoffFile, handoffs, mends } from '../store/schema.ts'
 
@@ -21,8 +36,12 @@ export type HandoffRow = typeof handoffs.$inferSelect
  * own.
  * @throws PlainError while a blocking finding is neither mended nor decided upon, or when an original has left since.
  */
-export async function handOff(database: Database, config: Config, cutId: string): Promise<HandoffRow> {
-  const state = await readCutState(database, cutId)
+export async function handOff(
+  { database, config, material }: Pick<Services, 'database' | 'config' | 'material'>,
+  cutId: string,
+  options: WriteOptions = {},
+): Promise<HandoffRow> {
+  const state = await readCutState(database, cutId, material)
   const check = preflight(state.findings, state.decisions)
   if (!check.ready) {
     throw new PlainError(
@@ -34,7 +53,7 @@ export async function handOff(database: Database, config: Config, cutId: string)
   await assertOriginalsHere(state)
   const at = new Date()
   const name = `${safeName(state.cut.name)} ${at.toISOString().slice(0, 19).replaceAll(':', '-')}`
-  const lists = writeLists(conformCut(state.cut, state.resolutions, state.clips, state.cut.name))
+  const lists = takeWritten(await writeLists(state, options), state.cut.name)
   const mendRows = await database.select().from(mends).where(eq(mends.cutId, cutId)).orderBy(asc(mends.createdAt))
   const report = handoffReport({
     production: state.material.production.name,
@@ -53,10 +72,16 @@ export async function handOff(database: Database, config: Config, cutId: string)
       })),
     files: lists.written.map(describe),
     leftOut: lists.leftOut,
+    losses: lists.losses,
+    replaced: lists.replaced,
     handedOffAt: at.toISOString(),
   })
-  const written = [...lists.written, { name: `${safeName(state.cut.name)} report.html`, text: report }]
-  const all = [...written, { name: 'manifest.json', text: manifest(state, written) }]
+  const written = [
+    ...lists.written,
+    ...(await tables(state)),
+    { name: fileNameOf(state, 'report.html'), content: report },
+  ]
+  const all = [...written, { name: 'manifest.json', content: manifest(state, written) }]
   return writeFolder(handoffFolder(config.dataFolder), name, all, (taken) =>
     database.transaction(async (transaction) => {
       const [row] = await transaction
@@ -108,36 +133,65 @@ async function assertOriginalsHere(state: CutState): Promise<void> {
   }
 }
 
-interface TextFile {
+interface WrittenFile {
   readonly name: string
-  readonly text: string
+  readonly content: string | Uint8Array
 }
 
-function writeLists(cut: Cut): { written: TextFile[]; leftOut: { name: string; reason: string }[] } {
-  const written: TextFile[] = []
-  const leftOut: { name: string; reason: string }[] = []
-  for (const format of cutFormats) {
-    try {
-      written.push({ name: `${safeName(cut.name)}${format.extension}`, text: format.write(cut) })
-    } catch (error) {
-      if (!(error instanceof CutFormatError)) throw error
-      leftOut.push({ name: format.name, reason: error.message })
-    }
-  }
+/** The cut on its originals in every format, each proven by reading it again, in a thread of its own. */
+export function writeLists(state: CutState, options: WriteOptions): Promise<WrittenList[]> {
+  const { width, height } = state.material.production
+  const name = state.cut.name
+  const cut = conformCut(state.cut, state.resolutions, state.clips, { name, production: { width, height } })
+  return readApart('lists', { cut, options }, { seconds: 300 })
+}
+
+/** The name of the file in which a format leaves. */
+export const listFileName = (cutName: string, { extension }: WrittenList): string => `${safeName(cutName)}${extension}`
+
+function takeWritten(lists: readonly WrittenList[], cutName: string) {
+  const written = lists.flatMap((list) =>
+    list.text === null ? [] : [{ name: listFileName(cutName, list), content: list.text }],
+  )
+  const leftOut = lists.flatMap(({ name, reason }) => (reason === null ? [] : [{ name, reason }]))
   if (written.length === 0)
     throw new PlainError(
       'no-format',
       `No format can say this cut: ${leftOut.map((item) => `${item.name}: ${item.reason}`).join('; ')}`,
     )
-  return { written, leftOut }
+  const taken = lists.filter(({ text }) => text !== null)
+  return {
+    written,
+    leftOut,
+    losses: taken.map(({ name, losses }) => ({ format: name, list: losses })),
+    replaced: taken.flatMap(({ name, replaced }) => replaced.map((each) => ({ ...each, format: name }))),
+  }
 }
 
-const describe = (file: TextFile): HandoffFile => {
-  const bytes = Buffer.from(file.text)
+const fileNameOf = (state: CutState, rest: string): string => `${safeName(state.cut.name)} ${rest}`
+
+/** For people and their tables: the cut to read, its events, and what it needs of its originals. */
+async function tables(state: CutState): Promise<WrittenFile[]> {
+  const { cut, resolutions, clips, material } = state
+  const { production } = material
+  const pulls = pullRows(cut, pullsOf(cut, resolutions, clips))
+  const format = { width: production.width, height: production.height, rate: cut.rate, sampleRate: 48_000 }
+  const printed = cutList({ production: production.name, cut, resolutions, clips })
+  return [
+    { name: fileNameOf(state, 'cut list.html'), content: printedPage(printed) },
+    { name: fileNameOf(state, 'cut list.pdf'), content: await readApart('pdf', printed, { seconds: 300 }) },
+    { name: fileNameOf(state, 'events.csv'), content: eventTable(cut, resolutions, clips) },
+    { name: fileNameOf(state, 'pull list.csv'), content: writeDelimited(',', [...pullColumns], pulls) },
+    { name: fileNameOf(state, 'pull list.ale'), content: writeAle(format, [...pullColumns], pulls) },
+  ]
+}
+
+const describe = (file: WrittenFile): HandoffFile => {
+  const bytes = Buffer.from(file.content as Uint8Array)
   return { name: file.name, bytes: bytes.length, xxh64: xxh64(bytes).toString(16).padStart(16, '0') }
 }
 
-function manifest(state: CutState, written: readonly TextFile[]): string {
+function manifest(state: CutState, written: readonly WrittenFile[]): string {
   const used = new Set(state.resolutions.map((resolution) => resolution.clipId))
   const originals = [...state.material.clips.values()]
     .filter((clip) => used.has(clip.id))
@@ -169,7 +223,7 @@ const safeName = (name: string): string =>
 async function writeFolder<T>(
   root: string,
   name: string,
-  list: readonly TextFile[],
+  list: readonly WrittenFile[],
   keep: (taken: string) => Promise<T>,
 ): Promise<T> {
   try {
@@ -184,16 +238,16 @@ async function writeFolder<T>(
 async function writeFolderIn<T>(
   held: HeldFolder,
   name: string,
-  list: readonly TextFile[],
+  list: readonly WrittenFile[],
   keep: (taken: string) => Promise<T>,
 ): Promise<T> {
   const part = `.${randomUUID()}.ennick-part`
   await mkdir(held.at(part))
   try {
     await withFolder(held, part, async (folder) => {
-      for (const { name: fileName, text } of list) {
+      for (const { name: fileName, content } of list) {
         const file = await folder.create(fileName)
-        await file.writeFile(text).finally(() => file.close())
+        await file.writeFile(content).finally(() => file.close())
       }
     })
     await held.assertThere()

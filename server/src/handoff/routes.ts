@@ -14,7 +14,7 @@ import { writeHistory } from '../store/history.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import type { KnownClip } from '../store/material.ts'
 import { decisions, handoffs } from '../store/schema.ts'
-import { handOff, presentHandoff } from './hand-off.ts'
+import { handOff, listFileName, presentHandoff, writeLists } from './hand-off.ts'
 
 export function handoffRoutes({ app, database, config, material }: Services): void {
   implement(app, 'readPreflight', ({ params }) => readPreflight(database, material, params.cutId))
@@ -68,7 +68,24 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
         .orderBy(desc(handoffs.createdAt), asc(handoffs.id))
     ).map(presentHandoff),
   )
-  implement(app, 'handOff', async ({ params }) => presentHandoff(await handOff(database, config, params.cutId)))
+  implement(app, 'readFormats', async ({ params, query }) => {
+    const state = await readCutState(database, params.cutId, material)
+    const number = (position: number): string => state.cut.events[position]?.number ?? ''
+    return (await writeLists(state, query)).map((list) => ({
+      format: list.format,
+      name: list.name,
+      fileName: listFileName(state.cut.name, list),
+      reason: list.reason,
+      losses: list.losses.map(({ name, carried, becomes, events }) => ({
+        ...{ name, carried, becomes },
+        events: [...new Set(events.map(number))],
+      })),
+      replaced: [...list.replaced],
+    }))
+  })
+  implement(app, 'handOff', async ({ params, body }) =>
+    presentHandoff(await handOff({ database, config, material }, params.cutId, body)),
+  )
 
   implementRaw(app, 'handoffFile', async ({ params }, response) => {
     const [row] = await database.select().from(handoffs).where(eq(handoffs.id, params.handoffId))

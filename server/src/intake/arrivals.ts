@@ -239,7 +239,9 @@ function firstWords(parts: readonly Arrival[]) {
   say('day', dayOf(facts.createdAt ?? notes?.originationDate ?? null), 'file')
   say('camera', folders.camera, 'rule')
   if (facts.reel) say('camera', cameraOfReel(facts.reel), 'rule')
-  return { name, reel: facts.reel, reelFrom: facts.reel === null ? null : ('file' as const), described }
+  // A recorder calls it tape.
+  const reel = facts.reel ?? (facts.kind === 'sound' ? (notes?.tape ?? null) : null)
+  return { name, reel, reelFrom: reel === null ? null : ('file' as const), described }
 }
 
 const dayOf = (at: string | null): string | null => /^\d{4}-\d{2}-\d{2}/.exec(at ?? '')?.[0] ?? null

@@ -51,6 +51,14 @@ describe('what arrives', () => {
     expect(row?.facts.files).toBe(28)
     expect((await detail('mist_####.jpg')).notices[0]?.message).toContain('frames 11 to 12 missing')
     expect((await ennick.scan(volumeId)).summary).toContain('0 read · 1 unchanged')
+    // Stills come from no reel: a rule for reels leaves them alone unless it is told otherwise.
+    const reels = async (ofAllKinds: boolean) => {
+      const source = { kind: 'first-characters' as const, count: 4 }
+      const action = { kind: 'reel' as const, clipIds: [row?.id ?? ''], source, ofAllKinds, onlyEmpty: true }
+      return ennick.call('editClips', { params: { productionId }, body: { action, apply: false } })
+    }
+    expect((await reels(false)).refused[0]?.reason).toBe('It is a still, or stills: those are left as they are.')
+    expect((await reels(true)).total).toBe(1)
     const { jobs } = await ennick.call('make', {
       params: { productionId },
       body: { clipIds: [row?.id], recipeId: 'production-prores-proxy' },

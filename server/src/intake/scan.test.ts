@@ -234,6 +234,22 @@ test('reels are set from file names after a preview, and the change is in the hi
   const detail = await ennick.call('readClip', { params: { clipId: preview.changes[0]?.clipId ?? '' } })
   expect(detail.described).toContainEqual({ field: 'reel', title: 'Reel', value: 'B001', from: 'rule' })
   expect(detail.edits[0]).toMatchObject({ field: 'Reel', before: '', after: 'B001', isUndone: false })
+
+  // A reel that is there stays unless a person says otherwise, and sound is left alone.
+  const other = { ...action, source: { kind: 'first-characters', count: 2 } }
+  const stays = await ennick.call('editClips', { params: { productionId }, body: { action: other, apply: false } })
+  expect(stays).toMatchObject({ total: 1, refusedTotal: 2 })
+  expect(stays.refused[0]?.reason).toBe('It has the reel B001 already.')
+  const body = { action: { ...other, onlyEmpty: false }, apply: false }
+  expect((await ennick.call('editClips', { params: { productionId }, body })).total).toBe(3)
+  const sound = (await clips()).find(({ kind }) => kind === 'sound')
+  const ofSound = async (ofAllKinds: boolean) =>
+    ennick.call('editClips', {
+      params: { productionId },
+      body: { action: { ...other, clipIds: [sound?.id], ofAllKinds, onlyEmpty: false }, apply: false },
+    })
+  expect((await ofSound(false)).refused[0]?.reason).toBe('It is sound: those are left as they are.')
+  expect((await ofSound(true)).total).toBe(1)
 })
 
 test('a growing file is read again when it has changed', async () => {

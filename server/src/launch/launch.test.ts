@@ -104,7 +104,7 @@ test('a lock whose number another program has by now stops neither that program 
   const copy = await Launched.prepare()
   const lock = { pid: stranger.pid, start: 'another boot', dataFolder: copy.dataFolder, url: 'http://127.0.0.1:1' }
   await writeFile(join(copy.dataFolder, 'running.json'), JSON.stringify(lock))
-  const stop = spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/stop.ts'], {
+  const stop = spawn(process.execPath, ['server/dist/launch/stop.js'], {
     env: { ...process.env, NODE_OPTIONS: '', ENNICK_DATA: copy.dataFolder },
   })
   await once(stop, 'exit')

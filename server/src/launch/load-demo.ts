@@ -98,7 +98,8 @@ export async function loadDemo(
   await new CardBay(demo).move('A002', false)
   await watchOnce(database)
   const first = 'Low Water mill scene v2.otio'
-  await addCut(database, row.id, first, await readReadyCut(demo, first))
+  const kept = { read: (id: string) => readMaterial(database, id) }
+  await addCut(database, kept, row.id, { fileName: first, text: await readReadyCut(demo, first) })
 }
 
 /** Somebody looked at the clips while everything was in: their thumbnails are kept, and shown while a card is away. */

@@ -59,7 +59,7 @@ async function start(): Promise<void> {
     }
     await migrateDatabase(databaseUrl)
     if (wantsDemo) await loadDemoOnce(environment)
-    for (const script of ['main-server.ts', 'main-worker.ts']) {
+    for (const script of ['main-server', 'main-worker']) {
       const supervised = new Supervised(script, environment)
       supervised.start()
       stops.push(() => supervised.stop())

@@ -1,6 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { programOf } from '../program.ts'
 
 const projectFolder = fileURLToPath(new URL('../../..', import.meta.url))
 /** A child ends when its launcher does, however that ended (Linux). */
@@ -14,20 +15,15 @@ export class Supervised {
   #stopped = false
   #timer: NodeJS.Timeout | null = null
 
-  /** @param script a main file of the server, below server/src */
+  /** @param script a main module of the server, below server/src, without its ending */
   constructor(script: string, environment: NodeJS.ProcessEnv) {
     this.#script = script
     this.#environment = environment
   }
 
   start(): void {
-    const [program = process.execPath, ...args] = [
-      ...leash,
-      process.execPath,
-      '--import',
-      'tsx',
-      `server/src/${this.#script}`,
-    ]
+    const { path, nodeOptions } = programOf(this.#script)
+    const [program = process.execPath, ...args] = [...leash, process.execPath, ...nodeOptions, path]
     const child = spawn(program, args, {
       cwd: projectFolder,
       env: this.#environment,

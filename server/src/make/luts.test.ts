@@ -80,7 +80,7 @@ describe('the library', () => {
 })
 
 describe('what a clip passes through', () => {
-  test('its own, before its camera’s, before the recipe’s; and none where the picture is made for a display', async () => {
+  test('its own, its camera’s, the recipe’s, in this order; what a person gave holds against a tag, with a warning', async () => {
     const [one, two] = [await clip('A001C001.mov'), await clip('A001C002.mov')]
     const turned = await add('Turned', negative)
     const black = await add('Black', flat(0))
@@ -91,7 +91,11 @@ describe('what a clip passes through', () => {
     ])
     await assign({ cameras: ['A', 'B'], choice: { lutId: turned.id } })
     await assign({ clipIds: [two.id], choice: { lutId: black.id } })
-    expect([...(await lutsOfPlan()).values()]).toEqual([turned.id, black.id, null])
+    expect([...(await lutsOfPlan()).values()]).toEqual([turned.id, black.id, turned.id])
+    const body = { clipIds: [(await clip('B001C001.mov')).id], recipeId: 'half-h264-intra' }
+    expect((await ennick.call('planMake', { params: { productionId }, body })).warnings.join()).toContain(
+      'B001C001 says that it is made for a display (bt709), and was given a LUT',
+    )
     expect(await ennick.call('listLutAssignments', { params: { productionId } })).toEqual({
       cameras: [
         { camera: 'A', lutId: turned.id, clips: 2 },

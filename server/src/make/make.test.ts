@@ -193,6 +193,13 @@ describe('failures leave a plain sentence and nothing else', () => {
     await rm(target)
     const again = await ennick.call('retryJob', { params: { jobId: job.id } })
     expect((await ennick.waitForJob(again.id)).state).toBe('done')
+    // A clip that has its proxy already weighs nothing in the plan, and nothing in what recipes are compared by.
+    const clipIds = (await ennick.clips(productionId)).map(({ id }) => id)
+    const body = { clipIds, recipeId: 'half-h264-intra' }
+    const all = await ennick.call('planMake', { params: { productionId }, body })
+    expect(all.items.filter(({ skipped }) => skipped !== null).length).toBeGreaterThan(1)
+    const own = all.comparison.find(({ recipeId }) => recipeId === body.recipeId)
+    expect(own).toMatchObject({ bytes: all.bytes, basis: all.basis })
   })
 
   test('a destination that cannot be written', async () => {

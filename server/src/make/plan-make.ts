@@ -1,7 +1,15 @@
 import { randomUUID } from 'node:crypto'
 import { statfs } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
-import { type EncodePlan, findCollisions, isWell, nameTrouble, type Recipe, type SizeEstimate } from '@ennick/core'
+import {
+  type EncodePlan,
+  findCollisions,
+  isForDisplay,
+  isWell,
+  nameTrouble,
+  type Recipe,
+  type SizeEstimate,
+} from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -31,14 +39,15 @@ export async function planMake(
   const made = madeVolume(material)
   const taken = await takenNames(database, made.id)
   const offered = (await offeredRecipes(database)).map((each) => each.recipe)
+  const underWay = await readMakesUnderWay(database, material.production.id)
   const samples = await SizeSamples.read(database, material.production.id, [recipe, ...also, ...offered])
-  const items = await planItems(database, material, selected, recipe, taken, samples)
+  const items = await planItems(database, material, selected, recipe, underWay, taken, samples)
   const besides: MakePlan['also'] = []
   for (const other of also)
     besides.push({
       recipeId: other.id,
       name: other.name,
-      items: await planItems(database, material, selected, other, taken, samples),
+      items: await planItems(database, material, selected, other, underWay, taken, samples),
     })
   const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
   const { bavail, bsize } = await statfs(made.rootPath)
@@ -74,8 +83,12 @@ export async function planMake(
     blocked: short
       ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(freeBytes / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
-    warnings: [...cardWarnings(selected), ...nameWarnings(going)],
-    comparison: offered.map((other) => compareWeight(material, selected, other, samples, speeds)),
+    warnings: [...cardWarnings(selected), ...nameWarnings(going), ...lookWarnings(material, going)],
+    comparison: offered.map((other) =>
+      other.id === recipe.id
+        ? weightOfPlan(recipe, items, speeds)
+        : compareWeight(material, selected, other, underWay, samples, speeds),
+    ),
   }
 }
 
@@ -88,10 +101,10 @@ async function planItems(
   material: Material,
   selected: readonly KnownClip[],
   recipe: Recipe,
+  underWay: ReadonlySet<string>,
   taken: Map<string, { clipId: string; name: string }>,
   samples: SizeSamples,
 ): Promise<MakePlan['items']> {
-  const underWay = await readMakesUnderWay(database, material.production.id)
   const destinations = new Destinations(madeVolume(material), recipe)
   const counter = await NameCounter.read(database, material.production.id, recipe.id)
   const items: MakePlan['items'] = []
@@ -169,6 +182,22 @@ function cardWarnings(selected: readonly KnownClip[]): string[] {
   ]
 }
 
+/** A LUT that was given to pictures which say that they need none: it is burnt in, as that was chosen. */
+function lookWarnings(material: Material, items: MakePlan['items']): string[] {
+  const tagged = items.filter(({ clipId, viewingLut }) => {
+    const picture = material.clips.get(clipId)?.main.facts?.picture
+    return viewingLut !== null && picture && isForDisplay(picture)
+  })
+  const [first] = tagged
+  if (!first) return []
+  const transfer = material.clips.get(first.clipId)?.main.facts?.picture?.colour.transfer
+  const rest = tagged.length - 1
+  return [
+    `${first.name} says that it is made for a display (${transfer}), and was given a LUT: it is burnt in all the same, ` +
+      `as that was chosen.${rest ? ` So it is with ${rest} more.` : ''}`,
+  ]
+}
+
 /** What lies in the production's place already, and for which clip. */
 async function takenNames(
   database: Database,
@@ -200,6 +229,15 @@ function nameWarnings(items: MakePlan['items']): string[] {
   ]
 }
 
+/** Why nothing is made of a clip, whatever the recipe makes of it; null where something is. */
+function whyNot(clip: KnownClip, recipe: Recipe, underWay: ReadonlySet<string>): string | null {
+  if (clip.presence === 'away') return `volume “${clip.main.volume.label}” is away`
+  if (clip.presence === 'gone') return 'its file is gone: find it in Mend first'
+  if (underWay.has(makeKey(clip.id, recipe.id))) return 'it is on the queue already'
+  const isThere = clip.pairs.some((pair) => pair.recipeId === recipe.id && isWell(pair.verdict))
+  return isThere ? 'a sound one of this recipe is there already' : null
+}
+
 async function planItem(
   material: Material,
   clip: KnownClip,
@@ -220,11 +258,8 @@ async function planItem(
     basis: 'exact',
     skipped,
   })
-  if (clip.presence === 'away') return skip(`volume “${clip.main.volume.label}” is away`)
-  if (clip.presence === 'gone') return skip('its file is gone: find it in Mend first')
-  if (underWay.has(makeKey(clip.id, recipe.id))) return skip('it is on the queue already')
-  if (clip.pairs.some((pair) => pair.recipeId === recipe.id && isWell(pair.verdict)))
-    return skip('a sound one of this recipe is there already')
+  const why = whyNot(clip, recipe, underWay)
+  if (why) return skip(why)
   const number = counter.of(clip.id)
   let plan: EncodePlan
   try {
@@ -248,23 +283,42 @@ async function planItem(
   }
 }
 
+/** One recipe has one size on one page: that of its plan. */
+function weightOfPlan(recipe: Recipe, items: MakePlan['items'], speeds: MakeSpeeds): MakePlan['comparison'][number] {
+  const going = items.filter(({ skipped }) => skipped === null)
+  return {
+    recipeId: recipe.id,
+    name: recipe.name,
+    bytes: going.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0),
+    basis: leastSure(going.map(({ basis }) => basis)),
+    minutes: speeds.minutes(
+      recipe.id,
+      going.map(({ frames }) => frames),
+    ),
+  }
+}
+
 function compareWeight(
   material: Material,
   selected: readonly KnownClip[],
   recipe: Recipe,
+  underWay: ReadonlySet<string>,
   samples: SizeSamples,
   speeds: MakeSpeeds,
 ): MakePlan['comparison'][number] {
-  const moving = selected.filter(({ main }) => main.facts?.kind === 'picture')
-  const estimates = moving.map((clip) => samples.estimate(material, clip, recipe))
+  const going = selected.flatMap((clip) => {
+    if (clip.main.facts?.kind !== 'picture' || whyNot(clip, recipe, underWay) !== null) return []
+    const estimate = samples.estimate(material, clip, recipe)
+    return estimate ? [{ clip, estimate }] : []
+  })
   return {
     recipeId: recipe.id,
     name: recipe.name,
-    bytes: estimates.reduce((sum, estimate) => sum + (estimate?.bytes ?? 0), 0),
-    basis: leastSure(estimates.map((estimate) => estimate?.basis ?? 'exact')),
+    bytes: going.reduce((sum, { estimate }) => sum + estimate.bytes, 0),
+    basis: leastSure(going.map(({ estimate }) => estimate.basis)),
     minutes: speeds.minutes(
       recipe.id,
-      moving.map(({ main }) => main.facts?.picture?.frames ?? 0),
+      going.map(({ clip }) => clip.main.facts?.picture?.frames ?? 0),
     ),
   }
 }

@@ -1,16 +1,22 @@
 import type { Mend } from '@ennick/contract'
-import { assertApplicable, invert, type LinkChange, MendConflict } from '@ennick/core'
+import { assertApplicable, invert, keyOfLink, type LinkChange, MendConflict } from '@ennick/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
-import { writeHistory } from '../store/history.ts'
-import { type CreatedByMend, clipFiles, clips, events, files, mends, volumes } from '../store/schema.ts'
+import { writeLines } from '../store/history.ts'
+import { type CreatedByMend, clips, files, mends, volumes } from '../store/schema.ts'
 
 export type MendRow = typeof mends.$inferSelect
 
 export const noneCreated: CreatedByMend = { volumeIds: [], fileIds: [], clipIds: [] }
+
+/** Whose history a change of a link belongs to: a clip's, or that of a cut, of versions the one that it ends with. */
+function subjectOf({ link, after }: LinkChange): string | null {
+  if (link.kind === 'event') return link.cutId
+  return link.kind === 'newest version' ? after : link.clipId
+}
 
 /** Does a mend whose links lie in the database alone: all of its changes, or none when one has moved on since. */
 export async function applyMend(
@@ -33,7 +39,7 @@ export async function applyMend(
       .insert(mends)
       .values({ ...mend, changes: list, created, state: 'done' })
       .returning()
-    for (const change of list) await recordChange(transaction, mend.productionId, change)
+    await recordChanges(transaction, mend.productionId, list)
     await announce(transaction, mend.productionId, 'mends', 'cuts', 'clips', 'pairs', 'volumes')
     return row as MendRow
   })
@@ -45,14 +51,26 @@ export async function undoLinks(transaction: Transaction, mend: MendRow): Promis
   const changes = invert(mend.changes)
   await changeLinks(transaction, changes)
   await removeCreated(transaction, mend.id, mend.created)
-  for (const change of changes) await recordChange(transaction, mend.productionId, change)
+  await recordChanges(transaction, mend.productionId, changes)
 }
+
+/** Leaves a line of history for each change. */
+export const recordChanges = (
+  transaction: Transaction,
+  productionId: string,
+  changes: readonly LinkChange[],
+): Promise<void> =>
+  writeLines(
+    transaction,
+    productionId,
+    changes.map((change) => ({ subject: 'mend', subjectId: subjectOf(change), what: change.label })),
+  )
 
 /**
  * A mend is taken back before those that came before it and changed the same links, or brought in what it points at:
  * the other way round the value of a link may look right by chance, and what the later one remembers never comes back.
  */
-async function assertNothingRestsOn(transaction: Transaction, mend: MendRow): Promise<void> {
+export async function assertNothingRestsOn(transaction: Transaction, mend: MendRow): Promise<void> {
   const later = await transaction
     .select()
     .from(mends)
@@ -65,10 +83,10 @@ async function assertNothingRestsOn(transaction: Transaction, mend: MendRow): Pr
       ),
     )
     .orderBy(desc(mends.createdAt))
-  const links = new Set(mend.changes.map(({ link }) => JSON.stringify(link)))
+  const links = new Set(mend.changes.map(({ link }) => keyOfLink(link)))
   const created = new Set([...mend.created.clipIds, ...mend.created.fileIds])
   const rests = ({ link, before, after }: LinkChange): boolean =>
-    links.has(JSON.stringify(link)) || created.has(before ?? '') || created.has(after ?? '')
+    links.has(keyOfLink(link)) || created.has(before ?? '') || created.has(after ?? '')
   const first = later.find(({ changes }) => changes.some(rests))
   if (first)
     throw new PlainError('mend-conflict', `A later mend rests on this one: “${first.title}”. Take that back first.`, {
@@ -105,54 +123,69 @@ async function removeCreated(
     where mends.id = kept.mend_id`)
 }
 
-async function recordChange(transaction: Transaction, productionId: string, change: LinkChange): Promise<void> {
-  const { link } = change
-  await writeHistory(transaction, productionId, 'mend', link.kind === 'event' ? link.cutId : link.clipId, change.label)
-}
+const ofKind = <Kind extends LinkChange['link']['kind']>(
+  changes: readonly LinkChange[],
+  kind: Kind,
+): { link: Extract<LinkChange['link'], { kind: Kind }>; after: string | null }[] =>
+  changes.flatMap(({ link, after }) =>
+    link.kind === kind ? [{ link: link as Extract<LinkChange['link'], { kind: Kind }>, after }] : [],
+  )
 
+/**
+ * Sets links to their new values if all still have those that the mend starts from. However many: the links of each
+ * kind are locked and read at once, and written at once.
+ */
 async function changeLinks(transaction: Transaction, changes: readonly LinkChange[]): Promise<void> {
+  const ofFiles = ofKind(changes, 'clip file')
+  const ofEvents = ofKind(changes, 'event')
+  if (ofFiles.length + ofEvents.length !== changes.length) throw new Error('A pair is no link of the database alone.')
+  const fileLinks = {
+    clipIds: sql.param(ofFiles.map(({ link }) => link.clipId)),
+    ordinals: sql.param(ofFiles.map(({ link }) => link.ordinal)),
+    after: sql.param(ofFiles.map(({ after }) => after)),
+  }
+  const eventLinks = {
+    cutIds: sql.param(ofEvents.map(({ link }) => link.cutId)),
+    positions: sql.param(ofEvents.map(({ link }) => link.position)),
+    after: sql.param(ofEvents.map(({ after }) => after)),
+  }
   const current = new Map<string, string | null>()
-  for (const { link } of changes) current.set(JSON.stringify(link), await readLink(transaction, link))
+  if (ofFiles.length) {
+    const { rows } = await transaction.execute<{ clip_id: string; ordinal: number; file_id: string }>(sql`
+      select clip_files.clip_id, clip_files.ordinal, clip_files.file_id from clip_files
+      join unnest(${fileLinks.clipIds}::uuid[], ${fileLinks.ordinals}::int[]) as wanted (clip_id, ordinal)
+        using (clip_id, ordinal)
+      order by clip_id, ordinal for update of clip_files`)
+    for (const row of rows)
+      current.set(keyOfLink({ kind: 'clip file', clipId: row.clip_id, ordinal: row.ordinal }), row.file_id)
+  }
+  if (ofEvents.length) {
+    const { rows } = await transaction.execute<{ cut_id: string; position: number; clip_id: string | null }>(sql`
+      select events.cut_id, events.position, events.chosen_clip_id as clip_id from events
+      join unnest(${eventLinks.cutIds}::uuid[], ${eventLinks.positions}::int[]) as wanted (cut_id, position)
+        using (cut_id, position)
+      order by cut_id, position for update of events`)
+    for (const row of rows)
+      current.set(keyOfLink({ kind: 'event', cutId: row.cut_id, position: row.position }), row.clip_id)
+  }
   try {
-    assertApplicable(changes, (link) => current.get(JSON.stringify(link)) ?? null)
+    assertApplicable(changes, (link) => current.get(keyOfLink(link)) ?? null)
   } catch (error) {
     if (error instanceof MendConflict) throw new PlainError('mend-conflict', error.message, { status: 409 })
     throw error
   }
-  for (const change of changes) await writeLink(transaction, change)
-}
-
-async function readLink(database: Queryable, link: LinkChange['link']): Promise<string | null> {
-  if (link.kind === 'clip file') {
-    const [row] = await database
-      .select({ id: clipFiles.fileId })
-      .from(clipFiles)
-      .where(and(eq(clipFiles.clipId, link.clipId), eq(clipFiles.ordinal, link.ordinal)))
-    return row?.id ?? null
-  }
-  if (link.kind === 'event') {
-    const [row] = await database
-      .select({ id: events.chosenClipId })
-      .from(events)
-      .where(and(eq(events.cutId, link.cutId), eq(events.position, link.position)))
-    return row?.id ?? null
-  }
-  throw new Error('A pair is no link of the database alone.')
-}
-
-async function writeLink(transaction: Transaction, change: LinkChange): Promise<void> {
-  const { link, after } = change
-  if (link.kind === 'clip file' && after !== null) {
-    await transaction
-      .update(clipFiles)
-      .set({ fileId: after })
-      .where(and(eq(clipFiles.clipId, link.clipId), eq(clipFiles.ordinal, link.ordinal)))
-  } else if (link.kind === 'event') {
-    await transaction
-      .update(events)
-      .set({ chosenClipId: after })
-      .where(and(eq(events.cutId, link.cutId), eq(events.position, link.position)))
-  }
+  if (ofFiles.length)
+    await transaction.execute(sql`
+      update clip_files set file_id = wanted.after
+      from unnest(${fileLinks.clipIds}::uuid[], ${fileLinks.ordinals}::int[], ${fileLinks.after}::uuid[])
+        as wanted (clip_id, ordinal, after)
+      where clip_files.clip_id = wanted.clip_id and clip_files.ordinal = wanted.ordinal and wanted.after is not null`)
+  if (ofEvents.length)
+    await transaction.execute(sql`
+      update events set chosen_clip_id = wanted.after
+      from unnest(${eventLinks.cutIds}::uuid[], ${eventLinks.positions}::int[], ${eventLinks.after}::uuid[])
+        as wanted (cut_id, position, after)
+      where events.cut_id = wanted.cut_id and events.position = wanted.position`)
 }
 
 export async function readMend(database: Queryable, mendId: string): Promise<MendRow> {
@@ -161,12 +194,16 @@ export async function readMend(database: Queryable, mendId: string): Promise<Men
   return row
 }
 
+/** Changes of a mend that are named one by one. */
+const mostShown = 50
+
 export const presentMend = (row: MendRow): Mend => ({
   id: row.id,
   cutId: row.cutId,
   kind: row.kind,
   title: row.title,
-  changes: row.changes.map((change) => ({ label: change.label, before: change.before })),
+  changes: row.changes.slice(0, mostShown).map((change) => ({ label: change.label, before: change.before })),
+  changeCount: row.changes.length,
   state: row.state,
   createdAt: row.createdAt.toISOString(),
   undoneAt: row.undoneAt?.toISOString() ?? null,

@@ -11,6 +11,7 @@ import { writeHistory } from '../store/history.ts'
 import { readMaterial, type VolumeRow } from '../store/material.ts'
 import { files, mends, pairFiles, pairs, volumes } from '../store/schema.ts'
 import { type MendRow, undoLinks } from './links.ts'
+import { undoTrim } from './trim.ts'
 
 /** What an adopted proxy is made again with: nobody knows the recipe of the one that it replaces. */
 const recipeForAdopted = 'half-h264-intra'
@@ -89,10 +90,10 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
         : 'This mend is not done, so there is nothing to take back.',
       { status: 409 },
     )
-  if (mend.kind === 'repoint') {
+  if (mend.kind === 'repoint' || mend.kind === 'trim') {
     await database.transaction(async (transaction) => {
       await holdMend(transaction, mend)
-      await undoLinks(transaction, mend)
+      await (mend.kind === 'trim' ? undoTrim : undoLinks)(transaction, mend)
       await settleUndo(transaction, mend)
     })
     return

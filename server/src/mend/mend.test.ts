@@ -1,9 +1,10 @@
 import { readFile, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { edl, otio } from '@ennick/core'
+import { edl, normalPath, otio } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { madeVolume } from '../make/made-item.ts'
 import { adoptPair } from '../pairs/adopt.ts'
+import { lookAtFile } from '../pairs/look-at-file.ts'
 import { connect } from '../store/database.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -66,6 +67,55 @@ test('lost originals and an unknown source are found by content, facts and name;
   expect(await states()).toEqual(['original gone', 'original gone', 'original gone', 'unresolved'])
 })
 
+test('places are searched one after another: what the first settles is not looked for in the next', async () => {
+  const searchIn = async (folder: string | null, scopes: ('folder' | 'below' | 'known')[]) => {
+    const job = await ennick.call('search', { params: { cutId }, body: { folder, scopes, findingKeys: null } })
+    expect((await ennick.waitForJob(job.id)).state).toBe('done')
+    return ennick.call('readSearch', { params: { jobId: job.id } })
+  }
+  const other = join(shelf, 'other')
+  const inOther = await searchIn(other, ['folder'])
+  expect(inOther.counts).toMatchObject({ asked: 4, fits: 0, refused: 3, notFound: 1 })
+  const inTurn = await searchIn(shelf, ['folder', 'below', 'known'])
+  expect(inTurn.counts).toEqual({ asked: 4, fits: 3, likely: 0, ambiguous: 0, refused: 1, notFound: 0 })
+  expect(inTurn.scopes).toEqual([
+    { scope: 'folder', looked: 3, settled: 3 },
+    { scope: 'below', looked: 2, settled: 0 },
+    // Nothing of the card is there any more.
+    { scope: 'known', looked: 0, settled: 0 },
+  ])
+  // Of two files of one name the folder's own is taken where it fits, and the plan still speaks of the other.
+  expect(inTurn.rows.find(({ label }) => label === 'A001C001.mov')?.candidateId).toBe(join(shelf, 'A001C001.mov'))
+  await expect(
+    ennick.call('search', { params: { cutId }, body: { folder: null, scopes: ['below'], findingKeys: null } }),
+  ).rejects.toMatchObject({ status: 400 })
+})
+
+test('what is known already is found without a folder', async () => {
+  const production = await ennick.addProduction('Known')
+  const [from, to] = [join(ennick.media, 'known card'), join(ennick.media, 'known shelf')]
+  await makePicture(join(from, 'K001C001.mov'), { seed: 11, reel: 'K001', timecode: '09:00:00:00' })
+  await makePicture(join(to, 'K001C002.mov'), { seed: 12, reel: 'K001', timecode: '09:01:00:00' })
+  const card = await ennick.addVolume(production, 'K001', from)
+  const archive = await ennick.addVolume(production, 'archive', to)
+  const text = `TITLE: Known
+001  K001 V C 09:00:00:10 09:00:01:10 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: K001C001.mov
+`
+  const cut = await ennick.call('addCut', {
+    params: { productionId: production },
+    body: { fileName: 'known.edl', text },
+  })
+  await rename(join(from, 'K001C001.mov'), join(to, 'renamed.mov'))
+  await ennick.scan(card)
+  await ennick.scan(archive)
+  const job = await ennick.call('search', { params: { cutId: cut.id }, body: { scopes: ['known'], findingKeys: null } })
+  expect((await ennick.waitForJob(job.id)).state).toBe('done')
+  const result = await ennick.call('readSearch', { params: { jobId: job.id } })
+  expect(result.scopes).toEqual([{ scope: 'known', looked: 2, settled: 1 }])
+  expect(result.rows).toMatchObject([{ outcome: 'fits', candidateId: join(to, 'renamed.mov') }])
+})
+
 describe('repointing', () => {
   const rows = async () => ({
     volumes: await ennick.query('select id, label, root_path from volumes order by id'),
@@ -84,6 +134,17 @@ describe('repointing', () => {
     expect(mend.title).toBe('Repoint 2 originals, Repoint 1 event')
     expect((await rows()).volumes).toHaveLength(before.volumes.length + 1)
     expect(await states()).toEqual(['on original', 'on original', 'original gone', 'on original'])
+    // What came of it is read from the disk and the cuts each time somebody asks.
+    const proof = () => ennick.call('readMendProof', { params: { mendId: mend.id } })
+    expect(await proof()).toMatchObject({ clipCount: 3, uses: 3, onOriginal: 3 })
+    expect((await proof()).clips.map(({ name, lies, uses }) => [name, lies, uses.length])).toEqual([
+      ['A001C001', true, 1],
+      ['A001C002', true, 1],
+      ['C001C009', true, 1],
+    ])
+    await rename(join(shelf, 'A001C002.mov'), join(shelf, 'slipped.mov'))
+    expect((await proof()).clips.map(({ lies }) => lies)).toEqual([true, false, true])
+    await rename(join(shelf, 'slipped.mov'), join(shelf, 'A001C002.mov'))
     expect(
       (await ennick.call('history', { params: { productionId } })).some((line) =>
         line.what.includes(`→ ${join(shelf, 'A001C001.mov')}`),
@@ -196,14 +257,20 @@ test('the handoff waits for what blocks it, takes decisions with a reason, and p
   const handoff = await ennick.call('handOff', { params: { cutId } })
   expect(handoff.files.map((file) => file.name)).toEqual([
     'Mend me.otio',
+    'Mend me.xml',
     'Mend me.edl',
+    'Mend me cut list.html',
+    'Mend me cut list.pdf',
+    'Mend me events.csv',
+    'Mend me pull list.csv',
+    'Mend me pull list.ale',
     'Mend me report.html',
     'manifest.json',
   ])
   const text = (name: string) => readFile(join(handoff.folder, name), 'utf8')
   const options = { rate: { numerator: 25, denominator: 1 }, fileName: '' }
   for (const cut of [edl.read(await text('Mend me.edl'), options), otio.read(await text('Mend me.otio'), options)]) {
-    expect(cut.events.map((event) => event.path)).toEqual([
+    expect(cut.events.map((event) => event.path && normalPath(event.path))).toEqual([
       join(shelf, 'A001C001.mov'),
       join(shelf, 'A001C002.mov'),
       expect.stringContaining('A001C003.mov'),
@@ -282,4 +349,32 @@ describe('making a proxy again', () => {
     })
     expect(skipped[0]).toContain('find it in Mend first')
   })
+})
+
+test('a finding on a name as long as can be is shown, and known since it was', async () => {
+  const production = await ennick.addProduction('Long names')
+  const name = Array.from({ length: 900 }, (_, index) => ((index * 7919) % 99991).toString(36)).join('-')
+  const text = `TITLE: Long\n001  A001 V C 10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: ${name}\n`
+  const cut = await ennick.call('addCut', { params: { productionId: production }, body: { fileName: 'l.edl', text } })
+  const [found] = await ennick.call('listFindings', { params: { cutId: cut.id } })
+  expect(found).toMatchObject({ kind: 'unresolved', isNew: true })
+  const [again] = await ennick.call('listFindings', { params: { cutId: cut.id } })
+  expect(again?.since).toBe(found?.since)
+})
+
+test('a file that leaves the ledger while its pictures are looked at is no fault of anybody', async () => {
+  const production = await ennick.addProduction('Looked at')
+  const folder = join(ennick.media, 'looked at')
+  await makePicture(join(folder, 'L001C001.mov'), { seed: 21, frames: 10 })
+  const volumeId = await ennick.addVolume(production, 'L001', folder)
+  const { database, close } = connect(ennick.config.databaseUrl)
+  const material = await readMaterial(database, production)
+  const [clip] = [...material.clips.values()]
+  const file = clip?.main as KnownClip['main']
+  const context = { database, job: {} as never, signal: new AbortController().signal }
+  expect(await lookAtFile(context, file, file.volume, clip?.id ?? null)).toBe('clean')
+  await ennick.query('delete from clips where id = $1', [clip?.id])
+  await ennick.query('delete from files where volume_id = $1', [volumeId])
+  expect(await lookAtFile(context, file, file.volume, clip?.id ?? null)).toBe('absent')
+  await close()
 })

@@ -4,8 +4,9 @@ import type { FinishedSearch } from './repoint.ts'
 
 export function presentSearch(jobId: string, state: CutState, result: FinishedSearch): SearchResult {
   const files = new Map(result.candidates.map((file) => [file.id, file]))
+  const things = new Map(result.things.map((thing) => [thing.id, thing]))
   const rows = result.rows.map((row): RepointPlanRow => {
-    const thing = result.things.find((candidate) => candidate.id === row.wantedId)
+    const thing = things.get(row.wantedId)
     const clip = thing?.clipId ? state.material.clips.get(thing.clipId) : undefined
     return {
       wantedId: row.wantedId,
@@ -29,6 +30,7 @@ export function presentSearch(jobId: string, state: CutState, result: FinishedSe
   return {
     jobId,
     looked: result.looked,
+    scopes: [...(result.scopes ?? [])],
     unreadable: (result.unreadable ?? []).map(({ path }) => path),
     counts: {
       asked: rows.length,

@@ -1,16 +1,13 @@
-import { basename, dirname, relative, sep } from 'node:path'
+import { basename } from 'node:path'
 import type { LinkChange } from '@ennick/core'
-import { and, eq } from 'drizzle-orm'
 import { type CutState, readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { PlainError } from '../errors.ts'
-import { type Arrival, makeClips } from '../intake/arrivals.ts'
 import { sameStamp, stampOf } from '../intake/describe-file.ts'
 import { readJob } from '../queue/jobs.ts'
 import type { Database, Transaction } from '../store/database.ts'
-import { writeHistory } from '../store/history.ts'
 import type { FoundFile, JobResult, SearchedThing } from '../store/job-schema.ts'
-import { readMaterial, type VolumeRow } from '../store/material.ts'
-import { clipFiles, files, volumes } from '../store/schema.ts'
+import { readMaterial } from '../store/material.ts'
+import { type Created, clipsOfFound, rowsOfFound } from './found-files.ts'
 import { applyMend, type MendRow, noneCreated } from './links.ts'
 
 export type FinishedSearch = Extract<JobResult, { kind: 'search' }>
@@ -68,11 +65,11 @@ export async function repoint(
     database,
     { productionId: search.productionId, cutId, kind: 'repoint', title },
     async (transaction) => {
-      const changes: LinkChange[] = []
       const created: Created = { volumeIds: [], fileIds: [], clipIds: [] }
       const before = await readAllCutStates(transaction, await readMaterial(transaction, search.productionId))
-      for (const choice of accepted)
-        changes.push(...(await planChoice(transaction, search.productionId, before, cutId, choice, created)))
+      const state = before.find(({ row }) => row.id === cutId)
+      if (!state) throw new PlainError('no-cut', 'The cut was taken out of the production since the search.')
+      const changes = await planChoices(transaction, search.productionId, state, accepted, created)
       return { changes, created, settle: () => keepOthers(transaction, search.productionId, before) }
     },
   )
@@ -102,22 +99,24 @@ async function keepOthers(
   )
 }
 
-/** What a mend brings into the ledger, noted as it comes. */
-type Created = { volumeIds: string[]; fileIds: string[]; clipIds: string[] }
-
 const count = (number: number, word: string): string => `${number} ${word}${number === 1 ? '' : 's'}`
 
 function acceptChoices(result: FinishedSearch, choices: readonly RepointChoice[]): AcceptedChoice[] {
   const given = new Set<string>()
+  const things = new Map(result.things.map((thing) => [thing.id, thing]))
+  const ratings = new Map(
+    result.rows.flatMap(({ wantedId, rated }) =>
+      rated.map(({ candidateId, rating }) => [JSON.stringify([wantedId, candidateId]), rating] as const),
+    ),
+  )
+  const files = new Map(result.candidates.map((file) => [file.id, file]))
   return choices.map(({ wantedId, candidateId, reason = '' }) => {
-    const thing = result.things.find((candidate) => candidate.id === wantedId)
-    const rating = result.rows
-      .find((row) => row.wantedId === wantedId)
-      ?.rated.find((entry) => entry.candidateId === candidateId)
-    const file = result.candidates.find((candidate) => candidate.id === candidateId)
+    const thing = things.get(wantedId)
+    const rating = ratings.get(JSON.stringify([wantedId, candidateId]))
+    const file = files.get(candidateId)
     if (!thing || !rating || !file)
       throw new PlainError('unknown-choice', 'That file was not among what the search found. Search again.')
-    const { gates } = rating.rating
+    const { gates } = rating
     const why = gates.map(({ sentence }) => sentence).join('; ')
     const isOpened = reason.trim() !== '' && gates.every(({ mayBeOpened }) => mayBeOpened)
     if (gates.length && !isOpened)
@@ -139,115 +138,53 @@ async function assertUnchanged(accepted: readonly AcceptedChoice[]): Promise<voi
   }
 }
 
-async function planChoice(
+/** The changes of all accepted choices; what they point at is brought into the ledger. */
+async function planChoices(
   transaction: Transaction,
   productionId: string,
-  /** All cuts as they stand before the mend. */
-  states: readonly CutState[],
-  cutId: string,
-  { thing, file, note }: AcceptedChoice,
+  state: CutState,
+  accepted: readonly AcceptedChoice[],
   created: Created,
 ): Promise<LinkChange[]> {
-  const state = states.find(({ row }) => row.id === cutId)
-  const fileId = await rowOf(transaction, productionId, file, created)
-  if (thing.clipId !== null) {
-    const ordinal = thing.ordinal ?? 0
-    const before = state?.material.clips.get(thing.clipId)?.files[ordinal]
-    if (!before) throw new PlainError('no-clip', `${thing.label} was removed since the search.`, { status: 409 })
-    return [
-      {
-        link: { kind: 'clip file', clipId: thing.clipId, ordinal },
-        before: before.id,
-        after: fileId,
-        label: `${thing.label}: ${before.fullPath} → ${file.path}${note}`,
-      },
-    ]
-  }
-  const clipId = await clipOf(transaction, productionId, fileId, created)
-  return thing.positions.map((position) => ({
-    link: { kind: 'event', cutId, position },
-    before: chosenNow(state?.resolutions[position]),
-    after: clipId,
-    label: `event ${state?.cut.events[position]?.number} → ${file.path}${note}`,
-  }))
+  const fileIds = await rowsOfFound(
+    transaction,
+    productionId,
+    accepted.map(({ file }) => file),
+    created,
+  )
+  const idOf = ({ file }: AcceptedChoice): string => fileIds.get(file.path) as string
+  const clipIds = await clipsOfFound(
+    transaction,
+    productionId,
+    accepted.filter(({ thing }) => thing.clipId === null).map(idOf),
+    created,
+  )
+  return accepted.flatMap((choice): LinkChange[] => {
+    const { thing, file, note } = choice
+    if (thing.clipId !== null) {
+      const ordinal = thing.ordinal ?? 0
+      const before = state.material.clips.get(thing.clipId)?.files[ordinal]
+      if (!before) throw new PlainError('no-clip', `${thing.label} was removed since the search.`, { status: 409 })
+      return [
+        {
+          link: { kind: 'clip file', clipId: thing.clipId, ordinal },
+          before: before.id,
+          after: idOf(choice),
+          label: `${thing.label}: ${before.fullPath} → ${file.path}${note}`,
+        },
+      ]
+    }
+    return thing.positions.map((position) => ({
+      link: { kind: 'event', cutId: state.row.id, position },
+      before: chosenNow(state.resolutions[position]),
+      after: clipIds.get(idOf(choice)) as string,
+      label: `event ${state.cut.events[position]?.number} → ${file.path}${note}`,
+    }))
+  })
 }
 
 const chosenNow = (resolution: { by: string | null; clipId: string | null } | undefined): string | null =>
   resolution?.by === 'choice' ? resolution.clipId : null
-
-/**
- * The row of a found file, made when it has none. A file on no known volume brings its folder in as a volume of its
- * own.
- */
-async function rowOf(
-  transaction: Transaction,
-  productionId: string,
-  found: FoundFile,
-  created: Created,
-): Promise<string> {
-  const all = await transaction.select().from(volumes).where(eq(volumes.productionId, productionId))
-  const holding = all
-    .filter((volume) => volume.kind !== 'made' && isBelow(volume.rootPath, found.path))
-    .sort((a, b) => b.rootPath.length - a.rootPath.length)
-  const volume = holding[0] ?? (await addFolderVolume(transaction, productionId, found.path, all, created))
-  const path = relative(volume.rootPath, found.path).split(sep).join('/')
-  const { id: _, path: __, ...described } = found
-  const values = { ...described, volumeId: volume.id, path, problem: null, isGone: false, seenAt: new Date() }
-  const [known] = await transaction
-    .select({ id: files.id })
-    .from(files)
-    .where(and(eq(files.volumeId, volume.id), eq(files.path, path)))
-  const [row] = await transaction
-    .insert(files)
-    .values(values)
-    .onConflictDoUpdate({ target: [files.volumeId, files.path], set: values })
-    .returning({ id: files.id })
-  const { id } = row as { id: string }
-  if (!known) created.fileIds.push(id)
-  return id
-}
-
-const isBelow = (folder: string, path: string): boolean => path.startsWith(folder.endsWith(sep) ? folder : folder + sep)
-
-async function addFolderVolume(
-  transaction: Transaction,
-  productionId: string,
-  path: string,
-  all: readonly VolumeRow[],
-  created: Created,
-): Promise<VolumeRow> {
-  const rootPath = dirname(path)
-  const labels = new Set(all.map((volume) => volume.label))
-  let label = basename(rootPath)
-  for (let number = 2; labels.has(label); number++) label = `${basename(rootPath)} (${number})`
-  const [row] = await transaction
-    .insert(volumes)
-    .values({ productionId, label, kind: 'folder', rootPath, lastSeenAt: new Date() })
-    .returning()
-  await writeHistory(
-    transaction,
-    productionId,
-    'volume',
-    (row as VolumeRow).id,
-    `Volume “${label}” added at ${rootPath}: a file was found there.`,
-  )
-  created.volumeIds.push((row as VolumeRow).id)
-  return row as VolumeRow
-}
-
-async function clipOf(
-  transaction: Transaction,
-  productionId: string,
-  fileId: string,
-  created: Created,
-): Promise<string> {
-  const [link] = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, fileId))
-  if (link) return link.clipId
-  const [row] = await transaction.select().from(files).where(eq(files.id, fileId))
-  const clipId = (await makeClips(transaction, productionId, [[row as Arrival]])).get(fileId) as string
-  created.clipIds.push(clipId)
-  return clipId
-}
 
 /** A person's choice of a known clip for some events: the mend for events that several originals claim. */
 export async function chooseClip(

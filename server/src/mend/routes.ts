@@ -1,15 +1,20 @@
+import { orderOfWork } from '@ennick/core'
 import { desc, eq } from 'drizzle-orm'
 import { readCutRow, readCutState } from '../cuts/cut-state.ts'
+import { firstSeen } from '../cuts/first-seen.ts'
 import { presentFinding } from '../cuts/present.ts'
+import { notFound, PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
-import { addJob, presentJob } from '../queue/jobs.ts'
+import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import { mends } from '../store/schema.ts'
 import { presentMend, readMend } from './links.ts'
 import { makeAgain, undoMend } from './make-again.ts'
 import { presentSearch } from './present.ts'
+import { proveMend } from './proof.ts'
 import { chooseClip, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
+import { trimUses } from './trim.ts'
 
 export function mendRoutes({ app, database, folders, material }: Services): void {
   implement(app, 'chooseClip', async ({ params, body }) =>
@@ -18,25 +23,54 @@ export function mendRoutes({ app, database, folders, material }: Services): void
 
   implement(app, 'listFindings', async ({ params }) => {
     const state = await readCutState(database, params.cutId, material)
-    return state.findings.map((finding) => presentFinding(state, finding))
+    const since = (await firstSeen(database, [state])).get(state.row.id)
+    return state.findings.map((finding) => presentFinding(state, finding, since?.get(finding.key)))
+  })
+
+  implement(app, 'readOrderOfWork', async ({ params }) => {
+    const { findings, decisions } = await readCutState(database, params.cutId, material)
+    const steps = orderOfWork(findings, new Set(decisions.map(({ findingKey }) => findingKey)))
+    return steps.map((step) => ({ ...step, keys: [...step.keys], pairIds: [...step.pairIds] }))
+  })
+
+  implement(app, 'trim', async ({ params, body }) => {
+    const { mend, cutId } = await trimUses(database, material, params.cutId, body.findingKeys)
+    return { mend: presentMend(mend), cutId }
   })
 
   implement(app, 'search', async ({ params, body }) => {
     const row = await readCutRow(database, params.cutId)
-    const folder = await folders.resolve(body.folder)
+    const folder = body.folder === null ? null : await folders.resolve(body.folder)
+    const { scopes, findingKeys } = body
+    const input = { kind: 'search' as const, cutId: row.id, folder, scopes, findingKeys }
     return presentJob(
-      await addJob(database, row.productionId, `Search ${folder} for “${row.name}”`, {
-        kind: 'search',
-        cutId: row.id,
-        folder,
-        findingKeys: body.findingKeys,
-      }),
+      await addJob(database, row.productionId, `Search ${folder ?? 'what is known'} for “${row.name}”`, input),
     )
   })
 
   implement(app, 'readSearch', async ({ params }) => {
     const search = await readSearch(database, params.jobId)
     return presentSearch(params.jobId, await readCutState(database, search.cutId, material), search.result)
+  })
+
+  implement(app, 'checkCollection', async ({ params, body }) => {
+    const folder = await folders.resolve(body.folder)
+    const row = body.cutId === null ? null : await readCutRow(database, body.cutId)
+    if (row && row.productionId !== params.productionId) throw notFound('This cut')
+    const title = `Check whether ${folder} holds all of ${row ? `“${row.name}”` : 'the production'}`
+    const input = { kind: 'collect' as const, folder, cutId: row?.id ?? null }
+    return presentJob(await addJob(database, params.productionId, title, input))
+  })
+
+  implement(app, 'readCollection', async ({ params }) => {
+    const { result } = await readJob(database, params.jobId)
+    if (result?.kind !== 'collect')
+      throw new PlainError('no-collection', 'This check has not ended, or it failed: check again.', { status: 409 })
+    const { kind: _, needed, extra, unreadable, ...counts } = result
+    return {
+      ...counts,
+      ...{ needed: [...needed], extra: [...extra], unreadable: unreadable.map(({ path }) => path) },
+    }
   })
 
   implement(app, 'repoint', async ({ params, body }) =>
@@ -66,6 +100,11 @@ export function mendRoutes({ app, database, folders, material }: Services): void
         .limit(500)
     ).map(presentMend),
   )
+
+  implement(app, 'readMendProof', async ({ params }) => {
+    const mend = await readMend(database, params.mendId)
+    return proveMend(database, await material.read(mend.productionId), mend)
+  })
 
   implement(app, 'undoMend', async ({ params }) => {
     await undoMend(database, await readMend(database, params.mendId))

@@ -1,105 +1,148 @@
 import { join, relative } from 'node:path'
 import type { Candidate, ProposalRow } from '@ennick/core'
 import { readAllCutStates, readCutRow } from '../cuts/cut-state.ts'
-import { explainFileError } from '../errors.ts'
 import { describeFile, forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
-import { type Unreadable, walk } from '../intake/walk.ts'
+import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
-import type { FoundFile, JobResult } from '../store/job-schema.ts'
+import type { Database } from '../store/database.ts'
+import type { FoundFile, JobResult, ScopeResult, SearchScope } from '../store/job-schema.ts'
 import { type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
+import { mediaPaths } from './media-paths.ts'
 import { type WantedThing, wantedThings } from './wanted.ts'
 
 /** A whole night of searching is no plan. */
 const planSeconds = 3600
 
-/** Searches a folder and all below it for everything that a repoint could mend, and plans the batch as a whole. */
-export async function searchFolder(
+/**
+ * Searches one place after another for everything that a repoint could mend: what the first does not settle is looked
+ * for in the next, among all that was looked at so far. Each place is planned as a whole.
+ */
+export async function searchPlaces(
   context: WorkContext,
   meter: ProgressMeter,
-  input: { cutId: string; folder: string; findingKeys: string[] | null },
+  input: { cutId: string; folder: string | null; scopes?: readonly SearchScope[]; findingKeys: string[] | null },
 ): Promise<JobResult> {
   const { database, signal } = context
   const { productionId } = await readCutRow(database, input.cutId)
   const material = await readMaterial(database, productionId)
-  const found: string[] = []
-  const unreadable: Unreadable[] = []
-  try {
-    for await (const file of walk(input.folder, (folder) => unreadable.push(folder))) {
-      signal.throwIfAborted()
-      if (file.isMedia) found.push(join(input.folder, file.path))
-    }
-  } catch (error) {
-    signal.throwIfAborted()
-    throw new JobFailure(`The folder cannot be searched: ${explainFileError(error, input.folder)}`)
-  }
   const known = new Map(
     [...material.files.values()].filter((file) => file.facts !== null).map((file) => [file.fullPath, file]),
   )
   const madePaths = new Set([...material.pairs.values()].flatMap((pair) => pair.files.map(({ file }) => file.fullPath)))
-  const looked: FoundFile[] = []
-  let done = 0
-  await forEachAtOnce(found, 2, async (path) => {
-    signal.throwIfAborted()
-    const file = madePaths.has(path) ? null : await lookAt(path, known.get(path), signal)
-    if (file) looked.push(file)
-    meter.report(++done, found.length, 'files')
-  })
-
   const states = await readAllCutStates(database, material)
   const state = states.find(({ row }) => row.id === input.cutId)
   if (!state) throw new JobFailure('The cut was taken out of the production before the search ended.')
   const others = states.filter((other) => other !== state)
   const things = wantedThings(state, others, input.findingKeys)
+
+  const plan = planner(database, material, signal)
+  const unreadable: Unreadable[] = []
+  const looked: FoundFile[] = []
+  const seen = new Set<string>()
+  const settled: ProposalRow[] = []
+  const scopes: ScopeResult[] = []
+  let open = things
+  let rows: ProposalRow[] = []
+  // Searches that an older version of Ennick had put on the queue name no scopes.
+  for (const scope of input.scopes ?? (['below'] as const)) {
+    const paths = (await pathsOf(scope, input.folder, material, unreadable, signal)).filter((path) => !seen.has(path))
+    let done = 0
+    await forEachAtOnce(paths, 2, async (path) => {
+      signal.throwIfAborted()
+      seen.add(path)
+      const file = madePaths.has(path) ? null : await lookAt(path, known.get(path), signal)
+      if (file) looked.push(file)
+      meter.report(++done, paths.length, 'files')
+    })
+    const taken = new Set(settled.map(({ candidateId }) => candidateId))
+    rows = await plan(
+      open,
+      looked.filter(({ id }) => !taken.has(id)),
+    )
+    const isOpen = (row: ProposalRow): boolean => row.outcome === 'not found' || row.outcome === 'refused'
+    settled.push(...rows.filter((row) => !isOpen(row)))
+    scopes.push({ scope, looked: paths.length, settled: rows.filter((row) => !isOpen(row)).length })
+    rows = rows.filter(isOpen)
+    const openIds = new Set(rows.map(({ wantedId }) => wantedId))
+    open = open.filter(({ thing }) => openIds.has(thing.id))
+    if (open.length === 0) break
+  }
+  const all = [...settled, ...rows]
+  const mentioned = new Set(all.flatMap((row) => row.rated.map((entry) => entry.candidateId)))
+  return {
+    kind: 'search',
+    looked: seen.size,
+    unreadable,
+    scopes,
+    things: things.map(({ thing }) => thing),
+    rows: all,
+    candidates: looked.filter((file) => mentioned.has(file.id)),
+  }
+}
+
+/** Where a scope looks: every medium below its folder or in it, or every file known that is here now. */
+async function pathsOf(
+  scope: SearchScope,
+  folder: string | null,
+  material: Material,
+  unreadable: Unreadable[],
+  signal: AbortSignal,
+): Promise<string[]> {
+  if (scope === 'known')
+    return [...material.files.values()]
+      .filter((file) => file.presence === 'here' && file.facts !== null && file.sequence === null)
+      .map((file) => file.fullPath)
+  if (folder === null) throw new JobFailure('This search names no folder.')
+  const paths = await mediaPaths(folder, { isShallow: scope === 'folder', unreadable, signal })
+  return paths.map((path) => join(folder, path))
+}
+
+/** Plans for wanted things among files: for lost originals first, then for events, each as a whole. */
+function planner(database: Database, material: Material, signal: AbortSignal) {
   const { originals, reels } = attached(material)
+  const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
+  const suffixes = material.production.proxySuffixes
   const subject = (file: FoundFile): RoleSubject => {
     const volume = volumeOf(material, file.path)
     return { ...file, volume, path: volume ? relative(volume.rootPath, file.path) : file.path }
   }
-  const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
-  const roles = await readRoles(database, material, looked.map(subject), [...mains, ...looked.map(subject)])
-  const candidate = (file: FoundFile): Candidate => ({
-    id: file.id,
-    path: file.path,
-    facts: file.facts,
-    reel: file.facts.reel ?? reels.get(file.path) ?? null,
-    fingerprint: file.fingerprint,
-    ...(roles.get(file.id) as KnownRole),
-  })
-  const suffixes = material.production.proxySuffixes
-  const clips = things.filter(({ thing }) => thing.clipId !== null)
-  const free = looked.filter((file) => !originals.has(file.path))
-  const plan = (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[]> =>
-    readApart(
-      'proposal',
-      { wanted: list.map(({ wanted }) => wanted), candidates: files.map(candidate), suffixes, isShared: false },
-      { signal, seconds: planSeconds },
-    ).catch((error) => {
-      throw error instanceof NotRead
-        ? new JobFailure(`The search could not be planned: ${error.message} Search a smaller folder.`)
-        : error
+  return async (things: readonly WantedThing[], looked: readonly FoundFile[]): Promise<ProposalRow[]> => {
+    const subjects = looked.map(subject)
+    const roles = await readRoles(database, material, subjects, [...mains, ...subjects])
+    const candidate = (file: FoundFile): Candidate => ({
+      id: file.id,
+      path: file.path,
+      facts: file.facts,
+      reel: file.facts.reel ?? reels.get(file.path) ?? null,
+      fingerprint: file.fingerprint,
+      ...(roles.get(file.id) as KnownRole),
     })
-  const clipRows = await plan(clips, free)
-  // A file that a lost clip gets in this plan is spoken for; events may go to any other, also to one that is a clip
-  // already.
-  const taken = new Set(clipRows.map((row) => row.candidateId))
-  const rest = looked.filter((file) => !taken.has(file.id))
-  const eventRows = await plan(
-    things.filter(({ thing }) => thing.clipId === null),
-    rest,
-  )
-  const rows = [...clipRows, ...eventRows]
-  const mentioned = new Set(rows.flatMap((row) => row.rated.map((entry) => entry.candidateId)))
-  return {
-    kind: 'search',
-    looked: found.length,
-    unreadable,
-    things: things.map(({ thing }) => thing),
-    rows,
-    candidates: looked.filter((file) => mentioned.has(file.id)),
+    const plan = (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[]> =>
+      readApart(
+        'proposal',
+        { wanted: list.map(({ wanted }) => wanted), candidates: files.map(candidate), suffixes, isShared: false },
+        { signal, seconds: planSeconds },
+      ).catch((error) => {
+        throw error instanceof NotRead
+          ? new JobFailure(`The search could not be planned: ${error.message} Search a smaller folder.`)
+          : error
+      })
+    const clipRows = await plan(
+      things.filter(({ thing }) => thing.clipId !== null),
+      looked.filter((file) => !originals.has(file.path)),
+    )
+    // A file that a lost clip gets in this plan is spoken for; events may go to any other, also to one that is a clip
+    // already.
+    const taken = new Set(clipRows.map((row) => row.candidateId))
+    const eventRows = await plan(
+      things.filter(({ thing }) => thing.clipId === null),
+      looked.filter((file) => !taken.has(file.id)),
+    )
+    return [...clipRows, ...eventRows]
   }
 }
 

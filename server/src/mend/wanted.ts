@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { channelCount, exactRange, type Finding, type Wanted } from '@ennick/core'
+import { channelCount, type Finding, type Wanted } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
 import type { SearchedThing } from '../store/job-schema.ts'
 import type { KnownFile } from '../store/material.ts'
@@ -41,7 +41,7 @@ function uses(state: CutState, positions: readonly number[], ofCut = ''): Wanted
           {
             label: `event ${event.number} on ${event.track}${ofCut}`,
             rate: event.sourceRate,
-            range: exactRange(resolution.needed),
+            range: resolution.exactNeed,
           },
         ]
       : []

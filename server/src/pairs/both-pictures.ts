@@ -1,12 +1,13 @@
 import type { FramePair } from '@ennick/contract'
-import { formatTimecode, sameRate } from '@ennick/core'
+import { type FrameRange, formatTimecode, sameRate } from '@ennick/core'
 import type { KnownClip, KnownFile } from '../store/material.ts'
 
 /**
  * Frames of an original and of an item that stand beside each other at the same timecode, at head, middle and tail of
  * what both have; where they share no timecode, by their numbers.
+ * @param within of these frames of the original alone, counted from its first
  */
-export function bothPictures(clip: KnownClip, made: KnownFile): FramePair[] {
+export function bothPictures(clip: KnownClip, made: KnownFile, within?: FrameRange): FramePair[] {
   const [original, item] = [clip.main.facts, made.facts]
   if (!original?.picture || !item?.picture) return []
   const { rate, frames } = original.picture
@@ -21,7 +22,10 @@ export function bothPictures(clip: KnownClip, made: KnownFile): FramePair[] {
   ]
   const isShared = shared(byTimecode)[0] <= shared(byTimecode)[1]
   const beside = isShared ? byTimecode : 0
-  const [from, to] = shared(beside)
+  const [first, last] = shared(beside)
+  const from = Math.max(first, (within?.startFrame ?? 0) - beside)
+  const to = Math.min(last, (within?.endFrame ?? frames) - 1 - beside)
+  if (from > to) return []
   return [...new Set([from, Math.floor((from + to) / 2), to])].flatMap((frame) => {
     const place = placeIn(clip, frame + beside)
     const label =

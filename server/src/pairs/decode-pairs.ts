@@ -6,7 +6,7 @@ import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import type { JobResult } from '../store/job-schema.ts'
-import { type KnownPair, readMaterial } from '../store/material.ts'
+import { type KnownPair, playsNow, readMaterial } from '../store/material.ts'
 import { compareEveryFrame } from './compare-every-frame.ts'
 import { keepProof } from './keep-proof.ts'
 import { pictureOf } from './present.ts'
@@ -24,7 +24,7 @@ export async function decodePairs(
   const { database, job, signal } = context
   const material = await readMaterial(database, job.productionId)
   const asked = pairIds.flatMap((pairId) => material.pairs.get(pairId) ?? [])
-  const here = asked.filter((pair) => pair.files.length > 0 && pair.files.every(({ file }) => file.presence === 'here'))
+  const here = asked.filter(playsNow)
   // Each is decoded, and then compared with its original.
   const total = 2 * here.reduce((sum, pair) => sum + framesOf(pair), 0)
   meter.restart()

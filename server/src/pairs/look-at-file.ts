@@ -7,6 +7,7 @@ import {
   signPictures,
   stretchStarts,
 } from '@ennick/core'
+import { sql } from 'drizzle-orm'
 import { lookAt } from '../engine/look.ts'
 import { decodeWhole } from '../engine/picture-proof.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
@@ -38,11 +39,13 @@ export async function lookAtFile(
   if (!(await isAsKnown(file))) return 'absent'
   const outcome = complaint === null ? 'clean' : 'damaged'
   if (clipId === null) return outcome
-  const values = { fileId: file.id, fingerprint: file.fingerprint, complaint, triedAt: new Date() }
-  await database
-    .insert(originalTrials)
-    .values(values)
-    .onConflictDoUpdate({ target: originalTrials.fileId, set: values })
+  // A file that a mend had brought in may have left the ledger with it meanwhile.
+  const { rowCount } = await database.execute(sql`
+    insert into ${originalTrials} (file_id, fingerprint, complaint, tried_at)
+    select id, ${file.fingerprint}, ${complaint}, now() from files where id = ${file.id} for key share
+    on conflict (file_id) do update
+    set fingerprint = excluded.fingerprint, complaint = excluded.complaint, tried_at = excluded.tried_at`)
+  if (rowCount === 0) return 'absent'
   if (complaint !== null) await announceClips(database, volume.productionId, [clipId], 'clips', 'cuts')
   return outcome
 }

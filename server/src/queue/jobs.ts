@@ -307,6 +307,10 @@ export function summarise(result: JobResult): string {
       return result.lines.length
         ? `${result.matching} files match · ${result.lines.length} do not`
         : `All ${result.matching} files match`
+    case 'collect': {
+      const there = result.needed.filter(({ outcome }) => outcome === 'there').length
+      return `${there} of ${result.needed.length} files are there · ${result.extraCount} are not needed`
+    }
     case 'measure':
       return `${result.measured} clips measured`
     case 'restamp':

@@ -1,3 +1,4 @@
+import type { LeftOut } from '@ennick/core'
 import { threadsOf } from '../threads.ts'
 import type { ReadingKind, ReadingOutcome, Readings, ReadingTask } from './reading-thread.ts'
 
@@ -5,9 +6,12 @@ import type { ReadingKind, ReadingOutcome, Readings, ReadingTask } from './readi
 export class NotRead extends Error {
   override readonly name = 'NotRead'
   readonly location: string | null
-  constructor(message: string, location: string | null = null) {
+  /** All that is wrong with it, where that is more than one thing. */
+  readonly faults: readonly LeftOut[]
+  constructor(message: string, location: string | null = null, faults: readonly LeftOut[] = []) {
     super(message)
     this.location = location
+    this.faults = faults
   }
 }
 
@@ -17,7 +21,7 @@ const mostMegabytes = 768
 export const mostCharacters = 30_000_000
 const quickSeconds = 60
 
-const threads = threadsOf<ReadingTask, ReadingOutcome>(new URL('./reading-thread.ts', import.meta.url), {
+const threads = threadsOf<ReadingTask, ReadingOutcome>('reading/reading-thread', {
   maxThreads: 2,
   maxQueue: 64,
   idleTimeout: 60_000,
@@ -58,5 +62,5 @@ export async function readApart<K extends ReadingKind>(
   }
   if ('answered' in outcome) return outcome.answered as Readings[K]['answered']
   if ('tooDeep' in outcome) throw new NotRead('It is nested deeper than any such list is.')
-  throw new NotRead(outcome.refused, outcome.location)
+  throw new NotRead(outcome.refused, outcome.location, outcome.faults)
 }

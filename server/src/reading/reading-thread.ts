@@ -3,12 +3,17 @@ import {
   CubeError,
   type Cut,
   type CutEvent,
+  CutFaults,
   CutFormatError,
+  cutFormats,
   type HashList,
   HashListError,
   isWellFormed,
+  type LeftOut,
   LogError,
   type LogTable,
+  leftOutOf,
+  type Printed,
   type ProposalRow,
   parseAle,
   parseDelimited,
@@ -24,11 +29,23 @@ import {
   reelReader,
   replacer,
   type Wanted,
+  type WriteOptions,
+  type WrittenList,
+  writeInAll,
 } from '@ennick/core'
+
+import { printPdf } from './print-pdf.ts'
 
 /** What is read apart from everything else, by kind: what is asked and what is answered. */
 export interface Readings {
-  cut: { asked: { fileName: string; text: string; rate: Rate }; answered: { format: string; cut: Cut } }
+  cut: {
+    asked: { fileName: string; text: string; rate: Rate; takeGood: boolean }
+    answered: { format: string; cut: Cut }
+  }
+  /** A cut in every format, each proven. */
+  lists: { asked: { cut: Cut; options: WriteOptions }; answered: WrittenList[] }
+  /** Something to read, for paper. */
+  pdf: { asked: Printed; answered: Uint8Array }
   log: { asked: { fileName: string; text: string }; answered: { format: 'ALE' | 'CSV' | 'TSV'; table: LogTable } }
   cube: { asked: { text: string }; answered: ReturnType<typeof readCube> }
   'hash list': { asked: { text: string }; answered: HashList }
@@ -52,34 +69,48 @@ export type ReadingTask = { [K in ReadingKind]: { kind: K; asked: Readings[K]['a
 /** An error goes from thread to thread in its parts: its class would be lost on the way. */
 export type ReadingOutcome =
   | { readonly answered: Readings[ReadingKind]['answered'] }
-  | { readonly refused: string; readonly location: string | null }
+  | { readonly refused: string; readonly location: string | null; readonly faults: readonly LeftOut[] }
   | { readonly tooDeep: true }
 
 const refusals = [CutFormatError, LogError, CubeError, HashListError, ReplacementError, ReelRuleError]
 
 /** Runs in a thread of its own: however long a text takes to be read, nobody else waits for it. */
-export default function read(task: ReadingTask): ReadingOutcome {
+export default async function read(task: ReadingTask): Promise<ReadingOutcome> {
   try {
-    return { answered: answer(task) }
+    return { answered: await answer(task) }
   } catch (error) {
     if (refusals.some((kind) => error instanceof kind))
-      return { refused: (error as Error).message, location: error instanceof CutFormatError ? error.location : null }
+      return {
+        refused: messageOf(error as Error),
+        location: error instanceof CutFormatError ? error.location : null,
+        faults: error instanceof CutFaults ? error.faults.map(leftOutOf) : [],
+      }
     if (error instanceof RangeError && /call stack/.test(error.message)) return { tooDeep: true }
     throw error
   }
 }
 
-function answer(task: ReadingTask): Readings[ReadingKind]['answered'] {
+/** Of many faults the first, and how many there are: all of them go along. */
+function messageOf(error: Error): string {
+  if (!(error instanceof CutFaults) || error.faults.length === 1) return error.message
+  return `${error.faults.length} parts of it are wrong. ${error.faults[0]?.message}`
+}
+
+function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<Uint8Array> {
   switch (task.kind) {
     case 'cut': {
-      const { fileName, text, rate } = task.asked
+      const { fileName, text, rate, takeGood } = task.asked
       const format = recogniseCutFormat(fileName, text)
-      const cut = format.read(text, { rate, fileName })
+      const cut = format.read(text, { rate, fileName, takeGood })
       if (cut.events.length > mostEvents)
         throw new CutFormatError(fileName, `it has ${cut.events.length} events; ${mostEvents} are read at most.`)
       for (const event of cut.events) assertPlainText(event)
       return { format: format.id, cut }
     }
+    case 'lists':
+      return writeInAll(task.asked.cut, cutFormats, task.asked.options)
+    case 'pdf':
+      return printPdf(task.asked)
     case 'log':
       return readLog(task.asked)
     case 'cube':

@@ -1,4 +1,12 @@
-import type { EvidenceRow, HashKind, ManifestLine, MediaFacts, ProposalRow, RecipeCodec } from '@ennick/core'
+import type {
+  EvidenceRow,
+  HashKind,
+  ManifestLine,
+  MediaFacts,
+  NeededOutcome,
+  ProposalRow,
+  RecipeCodec,
+} from '@ennick/core'
 import { bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
 import { productions } from './schema.ts'
@@ -60,11 +68,39 @@ export type JobInput =
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
+  /** Whether a folder holds everything that a cut, or the whole production, needs. */
+  | { readonly kind: 'collect'; readonly folder: string; readonly cutId: string | null }
   | { readonly kind: 'try'; readonly clipIds: string[] }
   /** Everything that was not looked at yet. */
   | { readonly kind: 'look' }
   | { readonly kind: 'restamp'; readonly pairId: string; readonly mendId: string }
-  | { readonly kind: 'search'; readonly cutId: string; readonly folder: string; readonly findingKeys: string[] | null }
+  | {
+      readonly kind: 'search'
+      readonly cutId: string
+      readonly folder: string | null
+      /** Looked through in this order; not there in searches of before. */
+      readonly scopes?: readonly SearchScope[]
+      readonly findingKeys: string[] | null
+    }
+
+/** A place of a search: one folder, it and all below it, or every file known that is here now. */
+export type SearchScope = 'folder' | 'below' | 'known'
+
+/** A needed file, and what became of it in a folder. */
+export interface CollectedOriginal {
+  readonly clipId: string
+  readonly name: string
+  readonly outcome: NeededOutcome['outcome']
+  readonly path: string | null
+  readonly sizeBytes: number
+}
+
+/** What a place of a search told: files looked at that no place before it had, and things that it settled. */
+export interface ScopeResult {
+  readonly scope: SearchScope
+  readonly looked: number
+  readonly settled: number
+}
 
 /** A file found by a search, as its plan speaks of it. */
 export interface FoundFile {
@@ -119,12 +155,28 @@ export type JobResult =
   | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
   | { readonly kind: 'look'; readonly looked: number; readonly damaged: number; readonly compared: number }
   | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
+  | {
+      readonly kind: 'collect'
+      readonly looked: number
+      readonly needed: readonly CollectedOriginal[]
+      /** The largest of what nobody asked for, and how many and how large all of it is. */
+      readonly extra: readonly { readonly path: string; readonly sizeBytes: number }[]
+      readonly extraCount: number
+      readonly extraBytes: number
+      /** Events without a known original: what they need cannot be told. */
+      readonly unknown: number
+      /** Numbered stills, which are not compared. */
+      readonly stills: number
+      readonly unreadable: readonly { readonly path: string; readonly reason: string }[]
+    }
   | { readonly kind: 'decode'; readonly clean: number; readonly broken: number; readonly absent: number }
   | {
       readonly kind: 'search'
       readonly looked: number
       /** Folders in which nothing could be searched; not there in results of before. */
       readonly unreadable?: readonly { readonly path: string; readonly reason: string }[]
+      /** Place by place, as far as it went; not there in results of before. */
+      readonly scopes?: readonly ScopeResult[]
       readonly things: SearchedThing[]
       readonly rows: ProposalRow[]
       readonly candidates: FoundFile[]

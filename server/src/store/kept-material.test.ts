@@ -4,6 +4,7 @@ import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 import { type Connection, connect } from './database.ts'
 import { KeptMaterial } from './kept-material.ts'
+import { type Material, readMaterial } from './material.ts'
 
 let ennick: Harness
 let productionId: string
@@ -43,7 +44,7 @@ test.each([
   ['volumes', `update volumes set is_here = not is_here`],
   ['productions', `update productions set proxy_suffixes = '["_small"]'`],
   ['declared_roles', `insert into declared_roles (volume_id, path, role) select id, '', 'proxy' from volumes limit 1`],
-  ['decisions', `delete from decisions`],
+  ['pairs', `delete from pairs`],
 ])('a change of %s is heard', async (_, statement) => {
   const before = await kept.read(productionId)
   await ennick.query(statement)
@@ -73,4 +74,57 @@ test('while the database is not heard, nothing is kept, and what is read is true
   }
   await ennick.query('update clips set name = $1', ['heard again'])
   expect(await nameNow()).toBe('heard again')
+})
+
+test('what is read bit by bit is what is read at once, whatever has changed and whoever saw it before', async () => {
+  for (const name of ['K001C002', 'K001C003', 'K001C004'])
+    await makePicture(join(ennick.media, `card/${name}.mov`), { frames: 5, seed: name.length })
+  const volume = (await ennick.call('listVolumes', { params: { productionId } })).find(({ label }) => label === 'CARD')
+  await ennick.scan(volume?.id ?? '')
+  const clipIds = (await ennick.clips(productionId)).map(({ id }) => id)
+  const { jobs } = await ennick.call('make', {
+    params: { productionId },
+    body: { clipIds, recipeId: 'half-h264-intra' },
+  })
+  for (const job of jobs) await ennick.waitForJob(job.id)
+  const { database } = connection
+  // Other folders for other paths: of such a reading nothing is remembered.
+  const atOnce = () => readMaterial(database, productionId, null, [{ from: '/no/such/place', to: '/nowhere' }])
+  const plain = (material: Material): unknown =>
+    JSON.parse(JSON.stringify([material, [...material.clips], [...material.files], [...material.pairs]]))
+  const changes = [
+    `update clips set reel = 'K009' where name = 'K001C002'`,
+    `update files set is_gone = true where path like '%K001C003.mov'`,
+    `update files set fingerprint = 'other' where path like '%K001C001.mov'`,
+    `update volumes set is_here = false where label = 'CARD'`,
+    `update pairs set is_compared = false`,
+    `update pairs set is_active = false where name like 'K001C004%'`,
+    `update productions set proxy_suffixes = '["_tiny"]'`,
+    `delete from clips where name = 'K001C004'`,
+    `insert into original_trials (file_id, fingerprint, complaint) select id, fingerprint, 'broken' from files limit 1`,
+    `update volumes set is_here = true where label = 'CARD'`,
+  ]
+  let last = await readMaterial(database, productionId)
+  for (const change of changes) {
+    await ennick.query(change)
+    const bitByBit = await readMaterial(database, productionId)
+    expect([change, plain(bitByBit)]).toEqual([change, plain(await atOnce())])
+    last = bitByBit
+  }
+  // What did not change is the same object; what did is another.
+  await ennick.query(`update clips set reel = 'K010' where name = 'K001C002'`)
+  const again = await readMaterial(database, productionId)
+  const same = [...again.clips].filter(([id, clip]) => last.clips.get(id) === clip).map(([, { name }]) => name)
+  expect(same.sort()).toEqual(['K001C003', 'heard again'])
+  // What a transaction saw and took back is not remembered.
+  await database
+    .transaction(async (transaction) => {
+      await transaction.execute(`update clips set name = 'never' where name = 'K001C003'`)
+      expect([...(await readMaterial(transaction, productionId)).clips.values()].map(({ name }) => name)).toContain(
+        'never',
+      )
+      throw new Error('taken back')
+    })
+    .catch(() => undefined)
+  expect(plain(await readMaterial(database, productionId))).toEqual(plain(await atOnce()))
 })

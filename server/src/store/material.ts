@@ -1,8 +1,8 @@
 import { join } from 'node:path'
+import { isDeepStrictEqual } from 'node:util'
 import {
   type EvidenceRow,
   type FileRole,
-  groupBy,
   joinFacts,
   judgePair,
   type MediaFacts,
@@ -13,16 +13,16 @@ import {
   type Recipe,
   worstPresence,
 } from '@ennick/core'
-import { and, eq, isNotNull } from 'drizzle-orm'
+import { eq, isNotNull } from 'drizzle-orm'
 import { notFound } from '../errors.ts'
-import { anyOf } from './any-of.ts'
-import { clipCopies, originalTrials } from './catalogue-schema.ts'
+import { originalTrials } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
 import { lutAssignments } from './lut-schema.ts'
+import { type MaterialRows, readRows } from './material-rows.ts'
 import { pairEvidence } from './pair-evidence.ts'
 import { readRecipeVersions } from './recipes.ts'
-import { readRoles } from './roles.ts'
-import { clipFiles, clips, files, pairFiles, pairs, productions, volumes } from './schema.ts'
+import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
+import { type clips, type files, type pairs, productions, volumes } from './schema.ts'
 
 export type ProductionRow = typeof productions.$inferSelect
 export type VolumeRow = typeof volumes.$inferSelect
@@ -50,6 +50,10 @@ export interface KnownPair extends PairRow {
   /** Whether the original's content is another than it was made of. */
   readonly originalChanged: boolean
 }
+
+/** Whether all files of a made item are there, so that it can be played. */
+export const playsNow = ({ files: made }: KnownPair): boolean =>
+  made.length > 0 && made.every(({ file }) => file.presence === 'here')
 
 export interface KnownClip extends ClipRow {
   readonly files: readonly KnownFile[]
@@ -90,7 +94,51 @@ export async function readProduction(database: Queryable, productionId: string):
   return row
 }
 
+/** What was put together last of a production, from which the next reading takes what has not changed. */
+interface Remembered {
+  readonly rows: MaterialRows
+  readonly volumes: ReadonlyMap<string, VolumeRow>
+  readonly files: ReadonlyMap<string, KnownFile>
+  readonly clips: ReadonlyMap<string, AssembledClip>
+  readonly twins: KeptTwins
+  /** Recipes and suffixes: when they change, everything is judged anew. */
+  readonly rules: string
+}
+
+/** What a clip is put together from. */
+interface ClipParts {
+  readonly row: ClipRow
+  readonly own: readonly { readonly file: KnownFile; readonly part: string }[]
+  readonly copies: KnownClip['copies']
+  readonly tied: readonly { readonly pair: PairRow; readonly made: KnownPair['files'] }[]
+  readonly damages: readonly (string | undefined)[]
+}
+
+interface AssembledClip {
+  readonly parts: ClipParts
+  readonly clip: KnownClip
+  /** The same with its role, where that is not the usual one. */
+  readonly withRole: KnownClip
+}
+
+/** So many productions are remembered, those that were read last. */
+const mostRemembered = 2
+/** What nobody has read in so long is let go. */
+const idleMilliseconds = 300_000
+const remembered = new Map<string, Remembered>()
+let idle: NodeJS.Timeout | null = null
+
+function remember(productionId: string, what: Remembered): void {
+  remembered.delete(productionId)
+  remembered.set(productionId, what)
+  for (const id of [...remembered.keys()].slice(0, -mostRemembered)) remembered.delete(id)
+  if (idle) clearTimeout(idle)
+  idle = setTimeout(() => remembered.clear(), idleMilliseconds).unref()
+}
+
 /**
+ * Of a whole production only what has changed since the last reading is read and put together again: what is the same
+ * is the same object, in which others may keep what follows from it.
  * @param clipIds reads these clips alone, with their files and pairs: much quicker than all of a large production
  * @param pathMap where this machine has folders that the ledger knows by another path
  * @throws PlainError when there is no such production.
@@ -101,147 +149,195 @@ export async function readMaterial(
   clipIds: readonly string[] | null = null,
   pathMap: readonly PathMapping[] = [],
 ): Promise<Material> {
+  const isWhole = clipIds === null && pathMap.length === 0
+  const before = isWhole ? (remembered.get(productionId) ?? null) : null
   const production = await readProduction(database, productionId)
   const stored = await database
     .select()
     .from(volumes)
     .where(eq(volumes.productionId, productionId))
     .orderBy(volumes.createdAt, volumes.label)
-  const volumeRows = stored.map((row) => ({ ...row, rootPath: mapPath(row.rootPath, pathMap) ?? row.rootPath }))
+  const volumeRows = stored.map((row) => {
+    const placed = { ...row, rootPath: mapPath(row.rootPath, pathMap) ?? row.rootPath }
+    const known = before?.volumes.get(row.id)
+    return known && isDeepStrictEqual(known, placed) ? known : placed
+  })
   const volumeById = new Map(volumeRows.map((row) => [row.id, row]))
   const versions = await readRecipeVersions(database)
   const recipes = new Map([...versions].map(([id, [newest]]) => [id, newest]))
   const suffixes = [
     ...new Set([...production.proxySuffixes, ...[...recipes.values()].map((recipe) => recipe.suffix).filter(Boolean)]),
   ]
-  const rows = await readRows(database, productionId, [...volumeById.keys()], clipIds)
-  const fileById = new Map(rows.files.map((row) => [row.id, placeFile(row, volumeById.get(row.volumeId) as VolumeRow)]))
+  const rules = JSON.stringify([suffixes, [...versions]])
+  const known = before?.rules === rules ? before : null
+  const rows = await readRows(database, productionId, [...volumeById.keys()], clipIds, before?.rows ?? null)
+  const fileById = placeFiles(rows, volumeById, known)
+  const complaints = await readComplaints(database)
+  const assembled = new Map<string, AssembledClip>()
+  for (const row of rows.clips.rows) {
+    const parts = partsOf(row, rows, fileById, complaints)
+    if (parts.own.length === 0) continue
+    const last = known?.clips.get(row.id)
+    if (last && isSameParts(last.parts, parts)) assembled.set(row.id, last)
+    else {
+      const clip = assembleClip(parts, { recipes, versions, suffixes })
+      assembled.set(row.id, { parts, clip, withRole: clip })
+    }
+  }
 
-  const filesOfClip = groupBy(rows.clipFiles, (row) => row.link.clipId)
-  const filesOfPair = groupBy(rows.pairFiles, (row) => row.link.pairId)
-  const pairsOfClip = groupBy(rows.pairs, (row) => row.pair.clipId)
-  const copiesOfClip = groupBy(rows.copies, (row) => row.link.clipId)
   const material = {
     production: { ...production, proxySuffixes: suffixes },
     recipes,
     lutAssignments: await database.select().from(lutAssignments).where(eq(lutAssignments.productionId, productionId)),
     volumes: volumeRows,
     files: fileById,
-    clips: new Map<string, KnownClip>(),
-    pairs: new Map<string, KnownPair>(),
   }
-  const complaints = await readComplaints(database)
-  for (const row of rows.clips) {
-    const links = (filesOfClip.get(row.id) ?? []).filter(({ link }) => fileById.has(link.fileId))
-    const own = links.map(({ link }) => fileById.get(link.fileId) as KnownFile)
-    const first = own[0]
-    if (!first) continue
-    const isSpanned = links[0]?.link.part === 'span'
-    const main = isSpanned ? { ...first, facts: factsOfSpan(own) } : first
-    const presence = worstPresence(own.map((file) => file.presence))
-    const tied = (pairsOfClip.get(row.id) ?? []).map(({ pair }): KnownPair => {
-      const made = (filesOfPair.get(pair.id) ?? []).flatMap(({ link }) => {
-        const file = fileById.get(link.fileId)
-        return file ? [{ file, part: link.part }] : []
-      })
-      // What was compared once is compared with what is known now: a reel set since then counts at once.
-      const recipe = recipes.get(pair.recipeId ?? '') ?? null
-      const usedVersion =
-        versions.get(pair.recipeId ?? '')?.find(({ version }) => version === pair.recipeVersion) ?? recipe
-      const madeBy = pair.origin === 'made' ? usedVersion : null
-      const compare = (): EvidenceRow[] | null => {
-        const compared = pair.isCompared ? pairEvidence(row, main, made, pair, suffixes, madeBy) : null
-        const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((row) => row.aspect === aspect))
-        return compared && [...compared, ...proof]
-      }
-      return {
-        ...pair,
-        recipe,
-        files: made,
-        originalChanged: differs(pair.originalFingerprints, own),
-        verdict: judge(
-          { ...pair, comparison: compare(), recipe },
-          own,
-          made.map(({ file }) => file),
-          presence,
-        ),
-        // The evidence of a whole production is larger than all else that is known of it, and seldom looked at.
-        get comparison() {
-          return compare()
-        },
-      }
-    })
-    for (const pair of tied) material.pairs.set(pair.id, pair)
-    const copies = (copiesOfClip.get(row.id) ?? []).flatMap(({ link }) => {
-      const file = fileById.get(link.fileId)
-      return file ? [{ file, isVerified: link.isVerified }] : []
-    })
-    const damages = own.map((file) => file.problem ?? complaints.get(`${file.id} ${file.fingerprint}`))
-    material.clips.set(row.id, {
-      ...row,
-      ...{ files: own, main, copies, presence, isSpanned, pairs: tied },
-      ...{
-        role: 'original',
-        roleReason: null,
-        declaredRole: null,
-        damage: damages.find((damage) => damage !== undefined) ?? null,
+  const mains = [...assembled.values()].map(({ clip: { id, main } }) => ({
+    ...{ id, path: main.path, volume: main.volume, fingerprint: main.fingerprint, facts: main.facts },
+  }))
+  const { roles, twins } = await readAllRoles(database, material, mains, before?.twins ?? null)
+  const allClips = new Map<string, KnownClip>()
+  const allPairs = new Map<string, KnownPair>()
+  for (const [id, { parts, clip, withRole }] of assembled) {
+    const role = roles.get(id)
+    const isUsual = !role || (role.role === 'original' && role.declaredRole === null)
+    const isSame = role && Object.entries(role).every(([key, value]) => withRole[key as keyof KnownRole] === value)
+    const now = isUsual ? clip : isSame ? withRole : { ...clip, ...role }
+    if (now !== withRole) assembled.set(id, { parts, clip, withRole: now })
+    allClips.set(id, now)
+    for (const pair of now.pairs) allPairs.set(pair.id, pair)
+  }
+  if (isWhole) remember(productionId, { rows, volumes: volumeById, files: fileById, clips: assembled, twins, rules })
+  return { ...material, clips: allClips, pairs: allPairs }
+}
+
+/** Every file with where it is; what has not changed is the same. */
+function placeFiles(
+  { files: read }: MaterialRows,
+  volumeById: ReadonlyMap<string, VolumeRow>,
+  known: Remembered | null,
+): ReadonlyMap<string, KnownFile> {
+  const areSame = known?.rows.files === read
+  const placed = new Map<string, KnownFile>()
+  for (const row of read.rows) {
+    const volume = volumeById.get(row.volumeId) as VolumeRow
+    const last = known?.files.get(row.id)
+    const isSame = last?.volume === volume && (areSame || known?.rows.files.byId.get(row.id)?.row === row)
+    placed.set(row.id, isSame ? last : placeFile(row, volume))
+  }
+  return placed
+}
+
+/** Files by links to them; those that are not of this production's volumes are left out. */
+function linkedFiles<Link extends { readonly fileId: string }, Linked>(
+  links: readonly Link[] | undefined,
+  fileById: ReadonlyMap<string, KnownFile>,
+  as: (file: KnownFile, link: Link) => Linked,
+): Linked[] {
+  const found: Linked[] = []
+  for (const link of links ?? []) {
+    const file = fileById.get(link.fileId)
+    if (file) found.push(as(file, link))
+  }
+  return found
+}
+
+function partsOf(
+  row: ClipRow,
+  rows: MaterialRows,
+  fileById: ReadonlyMap<string, KnownFile>,
+  complaints: ReadonlyMap<string, string>,
+): ClipParts {
+  const own = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
+  return {
+    ...{ row, own },
+    copies: linkedFiles(rows.copiesOfClip.groups.get(row.id), fileById, (file, { isVerified }) => ({
+      file,
+      isVerified,
+    })),
+    tied: (rows.pairsOfClip.groups.get(row.id) ?? []).map((pair) => ({
+      pair,
+      made: linkedFiles(rows.filesOfPair.groups.get(pair.id), fileById, (file, { part }) => ({ file, part })),
+    })),
+    damages: own.map(({ file }) => file.problem ?? complaints.get(`${file.id} ${file.fingerprint}`)),
+  }
+}
+
+const isSameList = <T>(a: readonly T[], b: readonly T[], isSame: (a: T, b: T) => boolean): boolean =>
+  a.length === b.length && a.every((item, index) => isSame(item, b[index] as T))
+
+const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
+  a.row === b.row &&
+  isSameList(a.own, b.own, (one, other) => one.file === other.file && one.part === other.part) &&
+  isSameList(a.copies, b.copies, (one, other) => one.file === other.file && one.isVerified === other.isVerified) &&
+  isSameList(
+    a.tied,
+    b.tied,
+    (one, other) =>
+      one.pair === other.pair &&
+      isSameList(one.made, other.made, (made, others) => made.file === others.file && made.part === others.part),
+  ) &&
+  isSameList(a.damages, b.damages, Object.is)
+
+/** A clip put together with its files, its copies and its pairs, each pair judged by what is known now. */
+function assembleClip(
+  has: ClipParts,
+  rules: {
+    readonly recipes: ReadonlyMap<string, Recipe>
+    readonly versions: ReadonlyMap<string, readonly Recipe[]>
+    readonly suffixes: readonly string[]
+  },
+): KnownClip {
+  const { row } = has
+  const own = has.own.map(({ file }) => file)
+  const first = own[0] as KnownFile
+  const isSpanned = has.own[0]?.part === 'span'
+  const main = isSpanned ? { ...first, facts: factsOfSpan(own) } : first
+  const presence = worstPresence(own.map((file) => file.presence))
+  const tied = has.tied.map(({ pair, made }): KnownPair => {
+    // What was compared once is compared with what is known now: a reel set since then counts at once.
+    const recipe = rules.recipes.get(pair.recipeId ?? '') ?? null
+    const usedVersion =
+      rules.versions.get(pair.recipeId ?? '')?.find(({ version }) => version === pair.recipeVersion) ?? recipe
+    const madeBy = pair.origin === 'made' ? usedVersion : null
+    const compare = (): EvidenceRow[] | null => {
+      const compared = pair.isCompared ? pairEvidence(row, main, made, pair, rules.suffixes, madeBy) : null
+      const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((line) => line.aspect === aspect))
+      return compared && [...compared, ...proof]
+    }
+    return {
+      ...pair,
+      recipe,
+      files: made,
+      originalChanged: differs(pair.originalFingerprints, own),
+      verdict: judge(
+        { ...pair, comparison: compare(), recipe },
+        own,
+        made.map(({ file }) => file),
+        presence,
+      ),
+      // The evidence of a whole production is larger than all else that is known of it, and seldom looked at.
+      get comparison() {
+        return compare()
       },
-    })
+    }
+  })
+  return {
+    ...row,
+    ...{ files: own, main, copies: has.copies, presence, isSpanned, pairs: tied },
+    ...{
+      role: 'original',
+      roleReason: null,
+      declaredRole: null,
+      damage: has.damages.find((damage) => damage !== undefined) ?? null,
+    },
   }
-  const mains = [...material.clips.values()].map(({ id, main }) => ({ ...main, id }))
-  for (const [id, role] of await readRoles(database, material, mains))
-    if (role.role !== 'original' || role.declaredRole)
-      material.clips.set(id, { ...(material.clips.get(id) as KnownClip), ...role })
-  return material
 }
 
 /** What was found damaged when it was tried, by file and content. */
 async function readComplaints(database: Queryable): Promise<Map<string, string>> {
   const rows = await database.select().from(originalTrials).where(isNotNull(originalTrials.complaint))
   return new Map(rows.map(({ fileId, fingerprint, complaint }) => [`${fileId} ${fingerprint}`, complaint as string]))
-}
-
-async function readRows(
-  database: Queryable,
-  productionId: string,
-  volumeIds: readonly string[],
-  clipIds: readonly string[] | null,
-) {
-  const ofThese = clipIds
-    ? and(eq(clips.productionId, productionId), anyOf(clips.id, clipIds))
-    : eq(clips.productionId, productionId)
-  const ofActivePairs = and(ofThese, eq(pairs.isActive, true))
-  const read = {
-    clips: await database.select().from(clips).where(ofThese).orderBy(clips.name, clips.id),
-    clipFiles: await database
-      .select({ link: clipFiles })
-      .from(clipFiles)
-      .innerJoin(clips, eq(clips.id, clipFiles.clipId))
-      .where(ofThese)
-      .orderBy(clipFiles.ordinal),
-    copies: await database
-      .select({ link: clipCopies })
-      .from(clipCopies)
-      .innerJoin(clips, eq(clips.id, clipCopies.clipId))
-      .where(ofThese),
-    pairs: await database
-      .select({ pair: pairs })
-      .from(pairs)
-      .innerJoin(clips, eq(clips.id, pairs.clipId))
-      .where(ofActivePairs)
-      .orderBy(pairs.createdAt),
-    pairFiles: await database
-      .select({ link: pairFiles })
-      .from(pairFiles)
-      .innerJoin(pairs, eq(pairs.id, pairFiles.pairId))
-      .innerJoin(clips, eq(clips.id, pairs.clipId))
-      .where(ofActivePairs)
-      .orderBy(pairFiles.ordinal),
-  }
-  const linked = [...read.clipFiles, ...read.copies, ...read.pairFiles].map(({ link }) => link.fileId)
-  const wanted = clipIds ? anyOf(files.id, linked) : anyOf(files.volumeId, volumeIds)
-  const isNone = clipIds ? linked.length === 0 : volumeIds.length === 0
-  return { ...read, files: isNone ? [] : await database.select().from(files).where(wanted) }
 }
 
 function factsOfSpan(parts: readonly KnownFile[]): MediaFacts | null {

@@ -25,23 +25,66 @@ export interface RoleSubject {
 
 const original: KnownRole = { role: 'original', roleReason: null, declaredRole: null }
 
+interface RoleContext {
+  readonly production: Pick<typeof productions.$inferSelect, 'id' | 'proxySuffixes'>
+  readonly volumes: readonly VolumeRow[]
+}
+
 /**
  * The roles of some files.
  * @param others files that may be larger than those, of which they are twins
  */
-export async function readRoles(
+export const readRoles = async (
   database: Queryable,
-  material: {
-    readonly production: Pick<typeof productions.$inferSelect, 'id' | 'proxySuffixes'>
-    readonly volumes: readonly VolumeRow[]
-  },
+  material: RoleContext,
   subjects: readonly RoleSubject[],
   others: readonly RoleSubject[] = subjects,
+): Promise<Map<string, KnownRole>> =>
+  rolesOf(database, material, subjects, smallTwins(subjects, others, material.production.proxySuffixes))
+
+/** Small twins among all files of a production: they follow from the facts of the files and from nothing else. */
+export interface KeptTwins {
+  readonly of: readonly Pick<RoleSubject, 'id' | 'path' | 'facts'>[]
+  readonly suffixes: string
+  readonly twins: ReadonlyMap<string, string>
+}
+
+/**
+ * The roles of all originals of a production.
+ * @param before the twins of the reading before, which hold as long as the files are the same
+ */
+export async function readAllRoles(
+  database: Queryable,
+  material: RoleContext,
+  subjects: readonly RoleSubject[],
+  before: KeptTwins | null,
+): Promise<{ roles: Map<string, KnownRole>; twins: KeptTwins }> {
+  const suffixes = material.production.proxySuffixes.join('\n')
+  const isSame =
+    before?.suffixes === suffixes &&
+    before.of.length === subjects.length &&
+    subjects.every(({ id, facts, path }, index) => {
+      const was = before.of[index]
+      return was?.id === id && was.facts === facts && was.path === path
+    })
+  const twins = isSame
+    ? before
+    : {
+        ...{ of: subjects, suffixes },
+        twins: smallTwins(subjects, subjects, material.production.proxySuffixes),
+      }
+  return { roles: await rolesOf(database, material, subjects, twins.twins), twins }
+}
+
+async function rolesOf(
+  database: Queryable,
+  material: RoleContext,
+  subjects: readonly RoleSubject[],
+  twins: ReadonlyMap<string, string>,
 ): Promise<Map<string, KnownRole>> {
   const ids = material.volumes.map(({ id }) => id)
   const declared = new Declared(await database.select().from(declaredRoles).where(anyOf(declaredRoles.volumeId, ids)))
   const tied = await readTied(database, material.production.id, subjects)
-  const twins = smallTwins(subjects, others, material.production.proxySuffixes)
   return new Map(
     subjects.map((file) => {
       const signs: RoleSigns = {

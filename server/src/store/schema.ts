@@ -1,11 +1,14 @@
 import type {
   CustomColumn,
+  Cut,
   CutEvent,
   Decision,
   EvidenceRow,
   FileRole,
+  LeftOut,
   LinkChange,
   MediaFacts,
+  PairKind,
   PathMapping,
   StillSequence,
 } from '@ennick/core'
@@ -175,7 +178,7 @@ export const pairs = pgTable(
       .notNull()
       .references(() => clips.id, { onDelete: 'cascade' }),
     name: text('name').notNull(),
-    kind: text('kind').$type<'proxy' | 'optimized' | 'review' | 'deliverable'>().notNull(),
+    kind: text('kind').$type<PairKind>().notNull(),
     /** Made by Ennick, or adopted as somebody else made it. Only what Ennick made may ever be deleted or set aside. */
     origin: text('origin').$type<'made' | 'adopted'>().notNull(),
     recipeId: text('recipe_id'),
@@ -218,6 +221,11 @@ export const pairFiles = pgTable(
 )
 
 /** A cut as it was read, with the list it came from kept word for word. */
+export type CutBesides = Pick<
+  Cut,
+  'raster' | 'markers' | 'generators' | 'carried' | 'recordStartFrame' | 'nestedSequences'
+>
+
 export const cuts = pgTable('cuts', {
   id: id(),
   productionId: production(),
@@ -229,6 +237,15 @@ export const cuts = pgTable('cuts', {
   dropFrame: boolean('drop_frame').notNull(),
   tracks: jsonb('tracks').$type<{ name: string; kind: 'picture' | 'sound' }[]>().notNull(),
   sourceText: text('source_text').notNull(),
+  /** The line of versions that it belongs to, and which of them it is. */
+  lineId: uuid('line_id').notNull().defaultRandom(),
+  version: integer('version').notNull().default(1),
+  /** What the list says of the cut besides its events. */
+  besides: jsonb('besides').$type<CutBesides>().notNull().default({}),
+  /** What of the list was not taken, by a person's choice. */
+  leftOut: jsonb('left_out').$type<LeftOut[]>().notNull().default([]),
+  /** Goes up, by triggers, whenever the cut, an event or a decision of it changes. */
+  revision: bigint('revision', { mode: 'number' }).notNull().default(0),
   createdAt: createdAt(),
 })
 
@@ -258,7 +275,7 @@ export const mends = pgTable('mends', {
   id: id(),
   productionId: production(),
   cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
-  kind: text('kind').$type<'repoint' | 'make again' | 'restamp'>().notNull(),
+  kind: text('kind').$type<'repoint' | 'make again' | 'restamp' | 'trim'>().notNull(),
   title: text('title').notNull(),
   changes: jsonb('changes').$type<LinkChange[]>().notNull(),
   /** What it brought into the ledger, which goes again when it is taken back. */
@@ -268,6 +285,20 @@ export const mends = pgTable('mends', {
   createdAt: createdAt(),
   undoneAt: at('undone_at'),
 })
+
+/** When somebody was first shown a finding that is there still; one that goes and comes back is new again. */
+export const findingFirsts = pgTable(
+  'finding_firsts',
+  {
+    cutId: uuid('cut_id')
+      .notNull()
+      .references(() => cuts.id, { onDelete: 'cascade' }),
+    /** A digest of its key, which may be longer than an index takes. */
+    findingMark: text('finding_mark').notNull(),
+    seenAt: at('seen_at').notNull().defaultNow(),
+  },
+  (table) => [primaryKey({ columns: [table.cutId, table.findingMark] })],
+)
 
 /** A person's word on a blocking finding. */
 export const decisions = pgTable(

@@ -45,10 +45,12 @@ export interface Harness {
 export class Refusal extends Error {
   readonly status: number
   readonly code: string
-  constructor(status: number, code: string, message: string) {
+  readonly details: unknown
+  constructor(status: number, { code, message, details }: { code: string; message: string; details?: unknown }) {
     super(message)
     this.status = status
     this.code = code
+    this.details = details
   }
 }
 
@@ -94,7 +96,7 @@ export async function startHarness(options: { withWorker?: boolean; looks?: bool
           : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(input.body) }),
       })
       const answer = await response.json()
-      if (!response.ok) throw new Refusal(response.status, answer.code, answer.message)
+      if (!response.ok) throw new Refusal(response.status, answer)
       return answer
     },
     async clips(productionId) {

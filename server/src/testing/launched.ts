@@ -51,7 +51,7 @@ export class Launched {
 
   #start(): { child: ChildProcess; text: { all: string } } {
     const { DATABASE_URL: _, ...environment } = process.env
-    const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/launch/start.ts', '--no-demo'], {
+    const child = spawn(process.execPath, ['server/dist/launch/start.js', '--no-demo'], {
       cwd: projectFolder,
       env: {
         ...environment,
@@ -107,7 +107,7 @@ export class Launched {
       const [command, status] = await Promise.all(
         ['cmdline', 'status'].map((name) => readFile(`/proc/${pid}/${name}`, 'utf8').catch(() => '')),
       )
-      if (command?.includes(`main-${part}.ts`) && status?.includes(`PPid:\t${this.#process?.pid}\n`)) return Number(pid)
+      if (command?.includes(`main-${part}.js`) && status?.includes(`PPid:\t${this.#process?.pid}\n`)) return Number(pid)
     }
     throw new Error(`There is no ${part} now.`)
   }

@@ -15,7 +15,7 @@ export function spawnPart(
   const [program = process.execPath, ...args] = [
     ...(options.before ?? []),
     process.execPath,
-    ...['--import', 'tsx', `server/src/main-${part}.ts`],
+    `server/dist/main-${part}.js`,
   ]
   return spawn(program, args, {
     cwd: projectFolder,

@@ -1,6 +1,8 @@
+import { execFile } from 'node:child_process'
 import { mkdtemp } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { promisify } from 'node:util'
 import { type PrivateDatabase, startPrivateDatabase } from '../launch/postgres.ts'
 import { migrateDatabase } from '../store/database.ts'
 
@@ -9,8 +11,12 @@ declare global {
   var ennickTestDatabase: PrivateDatabase | undefined
 }
 
-/** Before the server's tests: a PostgreSQL of their own, with one migrated database that every test file copies. */
+/**
+ * Before the server's tests: the server built, as tests of its processes start what people start, and a PostgreSQL of
+ * their own, with one migrated database that every test file copies.
+ */
 export default async function startDatabase(): Promise<void> {
+  await promisify(execFile)('npm', ['run', '--silent', 'build', '-w', 'server'])
   const database = await startPrivateDatabase(await mkdtemp(join(tmpdir(), 'ennick-test-')), { throwaway: true })
   globalThis.ennickTestDatabase = database
   await migrateDatabase(database.url)

@@ -69,6 +69,27 @@ describe('Today', () => {
     ])
   })
 
+  test('tells what is new since yesterday; what goes and comes back is new again', async () => {
+    const fresh = async () => (await ennick.call('today', params())).cuts[0]?.fresh
+    const since = async () =>
+      (await ennick.call('listFindings', { params: { cutId } })).map(({ since: at }) => at?.slice(0, 10))
+    expect(await fresh()).toBe(2)
+    await ennick.query(`update finding_firsts set seen_at = '2026-01-02T03:04:05Z' where cut_id = $1`, [cutId])
+    expect(await fresh()).toBe(0)
+    expect(await since()).toEqual(['2026-01-02', '2026-01-02'])
+    await without('A', async () => {
+      // Two uses of it wait for the box, and one of them lost its proxy’s original.
+      expect(await fresh()).toBe(2)
+    })
+    expect(await fresh()).toBe(0)
+    // A next version is not new where it is as it was.
+    const [row] = await ennick.query<{ text: string }>('select source_text as text from cuts where id = $1', [cutId])
+    const body = { fileName: 'views.edl', text: `${row?.text}`, nextOf: cutId }
+    const next = await ennick.call('addCut', { params: { productionId }, body })
+    expect(await fresh()).toBe(0)
+    await ennick.call('removeCut', { params: { cutId: next.id } })
+  })
+
   test('names the box that is away, and who needs it', async () => {
     await without('A', async () => {
       const today = await ennick.call('today', params())

@@ -2,6 +2,8 @@ import type { Today } from '@ennick/contract'
 import { isWell, preflight } from '@ennick/core'
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
+import { firstSeen, isNew } from '../cuts/first-seen.ts'
+import { newestOf } from '../cuts/next-version.ts'
 import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { Material } from '../store/material.ts'
@@ -10,13 +12,14 @@ import { files, handoffs, volumes } from '../store/schema.ts'
 /** Is everything in, what runs, what is wrong, what next. */
 export async function presentToday(database: Queryable, material: Material): Promise<Today> {
   const productionId = material.production.id
-  const states = await readAllCutStates(database, material)
+  const states = newestOf(await readAllCutStates(database, material))
   const clips = [...material.clips.values()]
   const pictures = clips.filter((clip) => clip.main.facts?.kind === 'picture')
   const pairs = [...material.pairs.values()]
   const away = material.volumes.filter((volume) => !volume.isHere)
   const handedOff = await lastHandoffs(database, productionId)
-  const cuts = states.map((state) => presentCutLine(state, handedOff))
+  const since = await firstSeen(database, states)
+  const cuts = states.map((state) => presentCutLine(state, handedOff, since.get(state.row.id)))
   const verdicts = new Map<string, number>()
   for (const pair of pairs) verdicts.set(pair.verdict, (verdicts.get(pair.verdict) ?? 0) + 1)
   const live = await database.$count(
@@ -55,12 +58,17 @@ export async function presentToday(database: Queryable, material: Material): Pro
   }
 }
 
-function presentCutLine(state: CutState, handedOff: ReadonlyMap<string, Date>): Today['cuts'][number] {
+function presentCutLine(
+  state: CutState,
+  handedOff: ReadonlyMap<string, Date>,
+  since: ReadonlyMap<string, Date> | undefined,
+): Today['cuts'][number] {
   return {
     id: state.row.id,
     name: state.row.name,
     events: state.cut.events.length,
     onOriginal: state.resolutions.filter((resolution) => resolution.state === 'on original').length,
+    fresh: state.findings.filter(({ key }) => isNew(since?.get(key))).length,
     blocking: preflight(state.findings, state.decisions).open.length,
     handedOffAt: handedOff.get(state.row.id)?.toISOString() ?? null,
   }

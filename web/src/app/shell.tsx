@@ -38,7 +38,8 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
   if (!production) return <Problem message="This production is not here. Open the start page to choose another." />
   return (
     <ProductionProvider value={production}>
-      <Flex direction="column" height="100vh">
+      {/* A stop that is not there yet has no frame of its own. */}
+      <Flex direction="column" height="100vh" css={{ '& > .loading, & > [role=alert]': { mx: '8', my: '3' } }}>
         <Flex as="header" align="center" px="8" pt="3" pb="1" gap="3">
           <chakra.a
             as={NavLink}
@@ -154,7 +155,7 @@ function Stop({
               fontVariantNumeric="tabular-nums"
               title={waits}
             >
-              {waiting}
+              {waiting.toLocaleString('en')}
             </Text>
           )}
         </Flex>
@@ -210,16 +211,19 @@ function useStopKeys(productionId: string, actions: { openHelp: () => void; togg
     navigate(`/p/${productionId}${path}`)
     return true
   }
-  const letters = Object.fromEntries(stops.map((stop) => [stop.letter, () => void goTo(`/${stop.id}`)]))
-  usePageKeys({
-    ...letters,
-    t: () => void goTo(''),
-    g: () => {
-      going.current = Date.now()
+  const letters = Object.fromEntries(stops.map((stop) => [stop.letter, () => goTo(`/${stop.id}`)]))
+  usePageKeys(
+    {
+      ...letters,
+      t: () => goTo(''),
+      g: () => {
+        going.current = Date.now()
+      },
+      '?': actions.openHelp,
+      d: actions.toggleTheme,
     },
-    '?': actions.openHelp,
-    d: actions.toggleTheme,
-  })
+    { isOfApp: true },
+  )
 }
 
 function usePaletteKey(open: () => void): void {

@@ -6,6 +6,7 @@ const config = defineConfig({
     html: { fontSize: '16px', colorPalette: 'tide' },
     body: { bg: 'paper', color: 'ink', fontSize: '15px', lineHeight: '1.45' },
     '*:focus-visible': { outline: '2px solid {colors.tide.focusRing}', outlineOffset: '1px' },
+    'input[type=checkbox], input[type=radio], input[type=range], progress': { accentColor: '{colors.tide.solid}' },
     '::selection': { bg: 'tide.muted' },
     // A word of state stands in thousands of rows: its looks are plain CSS.
     '.state': {

@@ -5,10 +5,13 @@ export class ApiError extends Error {
   override readonly name = 'ApiError'
   readonly status: number
   readonly code: string
-  constructor(status: number, code: string, message: string) {
+  /** What the server says besides, which has a shape of its own for each code. */
+  readonly details: unknown
+  constructor(status: number, code: string, message: string, details?: unknown) {
     super(message)
     this.status = status
     this.code = code
+    this.details = details
   }
 }
 
@@ -51,6 +54,6 @@ export async function call<K extends RouteName>(name: K, input: CallInput<K> = {
   if (response.ok) return (await response.json()) as Answer<RouteOf<K>>
   const problem = errorBody.safeParse(await response.json().catch(() => null))
   throw problem.success
-    ? new ApiError(response.status, problem.data.code, problem.data.message)
+    ? new ApiError(response.status, problem.data.code, problem.data.message, problem.data.details)
     : new ApiError(response.status, 'fault', `Ennick answered with ${response.status}.`)
 }

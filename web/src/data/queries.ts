@@ -80,19 +80,36 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   productions: ['listProductions'],
   recipes: ['listRecipes', 'listIntakeRules', 'planMake'],
   luts: ['listLuts', 'listLutAssignments', 'planMake'],
-  volumes: ['listVolumes', 'browseFolder', 'listProblems', 'listOtherFiles', 'listOffers', 'today'],
+  volumes: ['listVolumes', 'browseFolder', 'listProblems', 'listOtherFiles', 'listOffers', 'planMake', 'today'],
   clips: [...clipReads, 'listOffers', 'searchPairs', 'today'],
   catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],
   workers: ['listWorkers'],
   jobs: ['listJobs', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
-  pairs: [...clipReads, 'searchPairs', 'readPair', 'listOffers', 'today'],
-  cuts: [...clipReads, 'listCuts', 'readCut', 'listFindings', 'readPreflight', 'searchPairs', 'today'],
+  pairs: [...clipReads, 'searchPairs', 'readPair', 'listOffers', 'planMake', 'today'],
+  cuts: [
+    ...clipReads,
+    'listCuts',
+    'readCut',
+    'compareCuts',
+    'readFormats',
+    'listFindings',
+    'readMendProof',
+    'readOrderOfWork',
+    'readPreflight',
+    'searchPairs',
+    'today',
+  ],
   mends: ['listMends', 'history', 'today'],
   handoffs: ['listHandoffs', 'today'],
   bay: ['listBay', 'readCamera', 'browseFolder'],
 }
+
+/** Dear to read, and depending on what changes with every item of a batch: for that it is read again less often. */
+const dearReads: ReadonlySet<RouteName> = new Set(['planMake'])
+const busyTopics: ReadonlySet<ChangeTopic> = new Set(['pairs', 'volumes'])
+const [soonMilliseconds, laterMilliseconds] = [250, 3000]
 
 /**
  * Listens to the server's changes and reads again what depends on them, at most four times a second.
@@ -103,18 +120,13 @@ export function useChangeStream(): boolean {
   const [isHeard, setHeard] = useState(true)
   useEffect(() => {
     const source = new EventSource(addressOf('changes'))
-    const pending = new Set<RouteName>()
-    let timer: number | null = null
-    const flush = (): void => {
-      timer = null
-      refresh(queries, pending)
-      pending.clear()
-    }
+    const soon = new Gathered(queries, soonMilliseconds)
+    const later = new Gathered(queries, laterMilliseconds)
     source.onmessage = (message) => {
       const parsed = change.safeParse(JSON.parse(message.data))
       if (!parsed.success) return
-      for (const name of readsOf[parsed.data.topic]) pending.add(name)
-      timer ??= window.setTimeout(flush, 250)
+      const { topic } = parsed.data
+      for (const name of readsOf[topic]) (busyTopics.has(topic) && dearReads.has(name) ? later : soon).add(name)
     }
     source.onopen = () => {
       setHeard(true)
@@ -124,12 +136,37 @@ export function useChangeStream(): boolean {
     source.onerror = () => setHeard(false)
     return () => {
       source.close()
-      if (timer !== null) window.clearTimeout(timer)
+      soon.stop()
+      later.stop()
     }
   }, [queries])
   return isHeard
 }
 
-function refresh(queries: QueryClient, names: ReadonlySet<RouteName>): void {
-  void queries.invalidateQueries({ predicate: (query) => names.has(query.queryKey[0] as RouteName) })
+/** Reads that are asked for again together, some time after the first of them is. */
+class Gathered {
+  readonly #queries: QueryClient
+  readonly #milliseconds: number
+  readonly #names = new Set<RouteName>()
+  #timer: number | null = null
+
+  constructor(queries: QueryClient, milliseconds: number) {
+    this.#queries = queries
+    this.#milliseconds = milliseconds
+  }
+
+  add(name: RouteName): void {
+    this.#names.add(name)
+    this.#timer ??= window.setTimeout(() => {
+      const names = new Set(this.#names)
+      this.stop()
+      void this.#queries.invalidateQueries({ predicate: (query) => names.has(query.queryKey[0] as RouteName) })
+    }, this.#milliseconds)
+  }
+
+  stop(): void {
+    if (this.#timer !== null) window.clearTimeout(this.#timer)
+    this.#timer = null
+    this.#names.clear()
+  }
 }

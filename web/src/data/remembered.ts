@@ -1,27 +1,24 @@
 import { useCallback, useEffect, useState } from 'react'
 import { useSearchParams } from 'react-router'
+import { AddressUnderWay } from './address-under-way.ts'
 
-/**
- * What the address will be after a change that is still under way. A second change before the first has arrived builds
- * on it: otherwise what is typed and what is clicked at once would undo each other.
- */
-let underWay: string | null = null
+/** One for all of the page. */
+const underWay = new AddressUnderWay()
+if (typeof window !== 'undefined') window.addEventListener('popstate', () => underWay.forget())
 
 /** Changes values of the address; empty ones are removed. */
 export function useAddress(): (values: Readonly<Record<string, string | null>>) => void {
   const [params, setParams] = useSearchParams()
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the address has arrived whenever it changes
-  useEffect(() => {
-    underWay = null
-  }, [params])
+  useEffect(() => underWay.arrived(params.toString()), [params])
   return useCallback(
     (values) => {
-      const next = new URLSearchParams(underWay ?? window.location.search)
+      const { pathname, search } = window.location
+      const next = new URLSearchParams(underWay.base(pathname, search))
       for (const [key, value] of Object.entries(values)) {
         if (value) next.set(key, value)
         else next.delete(key)
       }
-      underWay = next.toString()
+      underWay.start(pathname, next.toString())
       setParams(next, { replace: true })
     },
     [setParams],

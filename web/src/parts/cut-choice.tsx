@@ -43,11 +43,17 @@ export function CutChoice({
       >
         {cuts.map((cut) => (
           <option key={cut.id} value={cut.id}>
-            {cut.name}
+            {cutLabel(cut, cuts)}
           </option>
         ))}
       </NativeSelect.Field>
       <NativeSelect.Indicator />
     </NativeSelect.Root>
   )
+}
+
+/** A cut by its name, and which of its versions it is: names often hold a version of their own. */
+export function cutLabel(cut: Cut, all: readonly Cut[]): string {
+  const versions = all.filter((other) => other.lineId === cut.lineId)
+  return versions.length > 1 ? `${cut.name} (${versions.indexOf(cut) + 1} of ${versions.length})` : cut.name
 }

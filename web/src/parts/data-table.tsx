@@ -42,6 +42,8 @@ interface Props<T> {
   readonly onOpen?: (row: T) => void
   readonly marks?: ReadonlySet<string>
   readonly onMarks?: (marks: ReadonlySet<string>) => void
+  /** A row to go to whenever it changes: what is chosen elsewhere is shown here. */
+  readonly goTo?: string | null
   readonly empty: ReactNode
 }
 
@@ -59,6 +61,7 @@ export function DataTable<T>({
   onOpen,
   marks,
   onMarks,
+  goTo = null,
   empty,
 }: Props<T>): ReactElement {
   const [sortText, setSortText] = useAddressValue('sort')
@@ -105,6 +108,14 @@ export function DataTable<T>({
   useEffect(() => {
     if (current >= length) setCurrent(length - 1)
   }, [current, length])
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is gone to once, however the rows are read again
+  useEffect(() => {
+    const index = goTo === null ? -1 : sorted.findIndex((row) => row.id === goTo)
+    if (index < 0) return
+    setCurrent(index)
+    virtual.scrollToIndex(index, { align: 'center' })
+  }, [goTo])
 
   const move = (by: number): void => {
     const next = Math.max(0, Math.min(length - 1, current + by))

@@ -1,6 +1,6 @@
 import { Box, HStack, Table } from '@chakra-ui/react'
 import type { EvidenceLine } from '@ennick/contract'
-import { Equal, EqualNot } from 'lucide-react'
+import { CircleHelp, Equal, EqualNot } from 'lucide-react'
 import type { ReactElement } from 'react'
 
 /** What was expected beside what is there. Differing rows come first and in ink; agreeing rows are quiet. */
@@ -32,7 +32,7 @@ export function EvidenceList({
           >
             <Table.Cell verticalAlign="top">
               <HStack gap="1.5">
-                {row.agrees ? <Equal size={13} aria-label="agrees" /> : <EqualNot size={13} aria-label="differs" />}
+                <Outcome row={row} />
                 <Box fontWeight={row.agrees ? 'normal' : 'semibold'}>{row.aspect}</Box>
               </HStack>
             </Table.Cell>
@@ -52,4 +52,9 @@ export function EvidenceList({
       </Table.Body>
     </Table.Root>
   )
+}
+
+function Outcome({ row: { agrees, difference } }: { row: EvidenceLine }): ReactElement {
+  if (!agrees) return <EqualNot size={13} aria-label="differs" />
+  return difference ? <CircleHelp size={13} aria-label="not certain" /> : <Equal size={13} aria-label="agrees" />
 }

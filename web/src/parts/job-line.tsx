@@ -17,7 +17,7 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
   const live = job.state === 'waiting' || job.state === 'running'
   const more = job.files !== null || job.hasDetails
   return (
-    <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="job" data-state={job.state}>
+    <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="job" data-job={job.id} data-state={job.state}>
       <Flex align="center" gap="4">
         <Box width="7rem" flexShrink="0">
           <StateWord word={wordOf(job)} />

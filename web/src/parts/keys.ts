@@ -10,8 +10,15 @@ const isCovered = (): boolean =>
     '[role="dialog"][data-state="open"], [role="alertdialog"][data-state="open"], [role="menu"][data-state="open"]',
   ) !== null
 
-/** Listens to plain keys of the page while nothing is typed and nothing lies over it. */
-export function usePageKeys(keys: Record<string, (event: KeyboardEvent) => void>): void {
+/** What a key does. One that answers `false` did not want the key: it is left to whoever listens next. */
+// biome-ignore lint/suspicious/noConfusingVoidType: most keys answer nothing
+type KeyAction = (event: KeyboardEvent) => void | boolean
+
+/**
+ * Listens to plain keys of the page while nothing is typed and nothing lies over it. Those of the whole app
+ * (`isOfApp`) are asked before those of a stop, in whatever order the two came into the page.
+ */
+export function usePageKeys(keys: Record<string, KeyAction>, { isOfApp = false } = {}): void {
   const current = useRef(keys)
   current.current = keys
   useEffect(() => {
@@ -34,12 +41,11 @@ export function usePageKeys(keys: Record<string, (event: KeyboardEvent) => void>
         /^(BUTTON|A)$/.test(event.target.tagName)
       )
         return
-      event.preventDefault()
-      action(event)
+      if (action(event) !== false) event.preventDefault()
     }
-    window.addEventListener('keydown', listen)
-    return () => window.removeEventListener('keydown', listen)
-  }, [])
+    window.addEventListener('keydown', listen, isOfApp)
+    return () => window.removeEventListener('keydown', listen, isOfApp)
+  }, [isOfApp])
 }
 
 /** Listens to Ctrl+Z and Ctrl+Shift+Z (or Ctrl+Y) while nothing is typed; a field has its own undo. */

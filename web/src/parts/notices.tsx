@@ -16,7 +16,7 @@ export function Problem({ message }: { message: string }): ReactElement {
 
 export function Loading({ what }: { what: string }): ReactElement {
   return (
-    <HStack color="quiet" py="6" gap="3">
+    <HStack className="loading" color="quiet" py="6" gap="3">
       <Spinner size="sm" /> <Text>Reading {what}…</Text>
     </HStack>
   )

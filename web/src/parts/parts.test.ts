@@ -4,7 +4,7 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { addressOf } from '../data/api.ts'
 import { matches } from './matches.ts'
-import { axisOf, misfits } from './strip-geometry.ts'
+import { axisOf, drawnApart, misfits } from './strip-geometry.ts'
 import { bytes, count, frameLabel, timeLeft, when } from './words.ts'
 
 const span = (start: number, end: number, change: Partial<Span> = {}): Span => ({
@@ -145,4 +145,16 @@ describe('addresses', () => {
     expect(addressOf('browseFolder', {}, { path: undefined })).toBe('/api/folders')
     expect(addressOf('browseFolder', {}, { path: '/a b' })).toBe('/api/folders?path=%2Fa+b')
   })
+})
+
+test('of very many uses as many are drawn as can be told apart, and all that something is to be said of', () => {
+  const use = (start: number, note: string | null = null) => ({ ...span(start, start + 10), note })
+  const uses = [
+    ...Array.from({ length: 5000 }, (_, index) => use(index % 100)),
+    use(5, '2 frames past the end'),
+    use(5, 'one'),
+  ]
+  const drawn = drawnApart(uses, (frame) => frame / 10)
+  expect(drawn.length).toBeLessThan(30)
+  expect(drawn.filter(({ note }) => note !== null)).toHaveLength(2)
 })

@@ -1,7 +1,7 @@
 import { Box, chakra } from '@chakra-ui/react'
 import type { Span, SpanStrip } from '@ennick/contract'
 import { type ReactElement, useId } from 'react'
-import { axisOf, misfits } from './strip-geometry.ts'
+import { axisOf, drawnApart, misfits } from './strip-geometry.ts'
 import { frameLabel } from './words.ts'
 
 interface Row {
@@ -106,7 +106,7 @@ function StripDrawing(props: {
         </pattern>
       </defs>
       {rows.map((row, index) =>
-        row.spans.map((span) => {
+        drawnApart(row.spans, x).map((span) => {
           const y = top + index * rowHeight
           const left = x(span.start)
           const width = Math.max(2, x(span.end) - left)

@@ -68,6 +68,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   refused: Ban,
   'not found': CircleDashed,
   circled: CircleDot,
+  'proxy plays, original lost': FileX,
+  'proxy plays, original away': Luggage,
   'only on a card': HardDrive,
   'gap in stills': CircleDashed,
   'reel overlap': EqualNot,
@@ -79,6 +81,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'not measured': CircleHelp,
   matches: Check,
   changed: EqualNot,
+  there: Check,
+  another: EqualNot,
   missing: FileX,
   extra: CircleHelp,
   'not checked': CircleHelp,
@@ -102,6 +106,8 @@ const calm = new Set([
   'circled',
   'cut as it is',
   'matches',
+  'there',
+  'extra',
 ])
 
 /** A state as a word with an icon; what needs somebody is set in ink, what is well stays quiet. */

@@ -7,8 +7,8 @@ export function axisOf(strip: SpanStrip, width: number): (frame: number) => numb
     ...strip.made.filter((span) => overlaps(span, strip.original)),
     ...strip.uses.filter((span) => overlaps(span, strip.original)),
   ]
-  const start = Math.min(...near.map((span) => span.start))
-  const end = Math.max(...near.map((span) => span.end))
+  const start = near.reduce((least, span) => Math.min(least, span.start), Number.POSITIVE_INFINITY)
+  const end = near.reduce((most, span) => Math.max(most, span.end), Number.NEGATIVE_INFINITY)
   const air = Math.max(1, (end - start) * 0.02)
   const scale = width / (end - start + 2 * air)
   return (frame) => Math.max(0, Math.min(width, (frame - start + air) * scale))
@@ -31,4 +31,14 @@ export function misfits(span: Span, original: Span, kind: 'made' | 'use'): { sta
     if (span.end < original.end) parts.push({ start: span.end, end: original.end })
   }
   return parts
+}
+
+/** Of spans that are drawn at the same place, to the pixel, one; those that something is to be said of, all. */
+export function drawnApart(spans: readonly Span[], x: (frame: number) => number): Span[] {
+  const seen = new Set<string>()
+  return spans.filter(({ start, end, note, isWhollyOff }) => {
+    if (note !== null || isWhollyOff) return true
+    const place = `${Math.round(x(start))} ${Math.round(x(end))}`
+    return !seen.has(place) && seen.add(place)
+  })
 }

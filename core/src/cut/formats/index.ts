@@ -1,12 +1,16 @@
 import { CutFormatError } from '../model.ts'
-import { edl } from './edl.ts'
+import { edl } from './edl/read-edl.ts'
 import type { CutFormat } from './format.ts'
-import { otio } from './otio.ts'
+import { otio } from './otio/read-otio.ts'
+import { xmeml } from './xmeml/read-xmeml.ts'
 
-export type { CutFormat, ReadOptions } from './format.ts'
-export { edl, otio }
+export { asCarried, type FeatureOfFormats, formatFeatures, type Loss, lossesOf } from './carries.ts'
+export type { CutFormat, CutFormatId, ReadOptions, Replaced, WriteOptions } from './format.ts'
+export { writeProven } from './prove.ts'
+export { type WrittenList, writeInAll } from './write-all.ts'
+export { edl, otio, xmeml }
 
-export const cutFormats: readonly CutFormat[] = [otio, edl]
+export const cutFormats: readonly CutFormat[] = [otio, xmeml, edl]
 
 /**
  * Finds the reader for a file.

@@ -18,7 +18,7 @@ export const atRisk: Check = (context) => {
           severity: 'needs a look',
           message: `${use.clip.name}, used in ${eventNumbers(context, use.events)}: ${notice.message}`,
           clipId: use.clip.id,
-          pairId: null,
+          pairIds: [],
           events: use.events,
           evidence: [],
           mends: [],
@@ -32,12 +32,13 @@ export const atRisk: Check = (context) => {
       key: `only on a card:${label}`,
       kind: 'only on a card',
       severity: 'needs a look',
-      message: `${names} only on “${label}”, which leaves again, and used in ${eventNumbers(context, events)}. Offload it in Intake.`,
+      message: `${names} only on “${label}”, which leaves again, and used in ${eventNumbers(context, events)}.`,
       clipId: null,
-      pairId: null,
+      pairIds: [],
+      volumeLabel: label,
       events,
       evidence: uses.map(({ clip }) => fact('place', 'a volume that stays', `${clip.name}: only on ${label}`)),
-      mends: [],
+      mends: ['offload'],
     })
   }
   return findings

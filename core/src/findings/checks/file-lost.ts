@@ -21,7 +21,7 @@ export const fileLost: Check = (context) =>
         severity: 'blocks handoff',
         message,
         clipId: clip.id,
-        pairId: null,
+        pairIds: [],
         events,
         evidence: [
           fact('place', lost, 'no such file'),

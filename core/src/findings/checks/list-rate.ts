@@ -19,7 +19,7 @@ export const listRate: Check = (context) =>
         severity: 'needs a look',
         message: `The list counts ${clip.name} at ${formatRate(counted)}, but it was recorded at ${formatRate(own)}: check the ins and outs of ${eventNumbers(context, wrong)}.`,
         clipId: clip.id,
-        pairId: null,
+        pairIds: [],
         events: wrong,
         evidence: [
           {

@@ -14,7 +14,7 @@ export const notTheOriginal: Check = (context) =>
         severity: 'blocks handoff',
         message,
         clipId: clip.id,
-        pairId: null,
+        pairIds: [],
         events,
         evidence,
         mends: ['repoint'],

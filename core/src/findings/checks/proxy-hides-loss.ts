@@ -10,7 +10,7 @@ export const proxyHidesLoss: Check = (context) =>
       severity: 'blocks handoff' as const,
       message: `The proxy of ${clip.name} still plays in ${eventNumbers(context, events)}, so the cut looks whole; its original is gone.`,
       clipId: clip.id,
-      pairId: null,
+      pairIds: [],
       events,
       evidence: [
         fact('place', 'the original', 'gone'),

@@ -1,8 +1,8 @@
-import type { CutEvent, Resolution } from '../../cut/index.ts'
+import { type CutEvent, type Resolution, trimUse } from '../../cut/index.ts'
 import { labelOf } from '../../match/index.ts'
-import { mediumRange } from '../../media/index.ts'
-import { exactRange, type Fraction, floor, formatFrames, isElsewhere, type Shortfall } from '../../time/index.ts'
-import { type Check, type Finding, type FindingClip, fact } from '../finding.ts'
+import { labelledRange } from '../../media/index.ts'
+import { describeShortfall, type Fraction, floor, isElsewhere } from '../../time/index.ts'
+import { type Check, type Finding, type FindingClip, fact, keyOfEvent } from '../finding.ts'
 
 /** The original does not reach as far as an event does: by how much, at which end, for which event. */
 export const tooShort: Check = (context) => {
@@ -16,28 +16,20 @@ export const tooShort: Check = (context) => {
     const { runs, isElsewhere } = describeReach(event, resolution, clip)
     findings.push({
       // The key names the shortfall: who accepts 0.4 frame accepts no other.
-      key: `too short:${position}:${clip.id}:${missing}`,
+      key: `too short:${keyOfEvent(context, position)}:${clip.id}:${missing}`,
       kind: 'too short',
       severity: 'blocks handoff',
       message: isElsewhere
         ? `${clip.name} does not hold what event ${event.number} on ${event.track} needs: ${need}, and it ${runs}.`
         : `${clip.name} is too short for event ${event.number} on ${event.track}: ${missing} missing.`,
       clipId: clip.id,
-      pairId: null,
+      pairIds: [],
       events: [position],
       evidence: [fact('coverage', need, runs, isElsewhere ? 'the timecode is elsewhere' : `${missing} missing`)],
-      mends: ['repoint'],
+      mends: 'refusal' in trimUse(context, position, resolution.shortfall) ? ['repoint'] : ['repoint', 'trim'],
     })
   })
   return findings
-}
-
-/** "0.4 frame at the tail", "2 frames at the head and 12 frames at the tail". */
-export function describeShortfall(lack: Shortfall): string {
-  const parts: string[] = []
-  if (lack.headFrames.numerator > 0n) parts.push(`${formatFrames(lack.headFrames)} at the head`)
-  if (lack.tailFrames.numerator > 0n) parts.push(`${formatFrames(lack.tailFrames)} at the tail`)
-  return parts.join(' and ')
 }
 
 const describeNeed = (event: CutEvent, { needed }: Resolution, { facts }: FindingClip): string =>
@@ -46,15 +38,14 @@ const describeNeed = (event: CutEvent, { needed }: Resolution, { facts }: Findin
 /** From where to where the medium runs, and whether that is wholly elsewhere than the use. */
 function describeReach(
   event: CutEvent,
-  { needed }: Resolution,
+  { exactNeed }: Resolution,
   { facts }: FindingClip,
 ): { runs: string; isElsewhere: boolean } {
-  const range = mediumRange(facts, event.sourceRate)
+  const range = labelledRange(facts, event.sourceRate)
   if (!range) return { runs: 'does not say how long it is', isElsewhere: false }
-  const use = exactRange(needed)
   const label = (frame: Fraction): string => labelOf(Number(floor(frame)), event.sourceRate, facts)
   return {
     runs: `runs from ${label(range.start)} to ${label(range.end)}`,
-    isElsewhere: isElsewhere(use, range),
+    isElsewhere: isElsewhere(exactNeed, range),
   }
 }

@@ -1,6 +1,6 @@
 import type { CutEvent } from '../../cut/index.ts'
 import { groupBy } from '../../text/index.ts'
-import { type Check, eventNumbers, type Finding, type FindingContext, fact } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, type FindingContext, fact, keyOfEvent } from '../finding.ts'
 
 /**
  * Events that no clip could be found for, or that several clips claim. Those that ask for the same source are one
@@ -30,7 +30,7 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
   const rivals = resolution.rivals.map((id) => context.clips.get(id)).filter((clip) => clip !== undefined)
   const kind = rivals.length > 1 ? 'ambiguous' : rivals.length === 1 ? 'another name' : 'unresolved'
   return {
-    key: `${kind}:${event.clipName ?? ''}:${event.reel ?? ''}:${event.path ?? ''}:${first}`,
+    key: `${kind}:${event.clipName ?? ''}:${event.reel ?? ''}:${event.path ?? ''}:${keyOfEvent(context, first)}`,
     kind,
     severity: 'blocks handoff',
     message: {
@@ -39,7 +39,7 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
       unresolved: `${name}: no known original fits ${eventNumbers(context, events)}.`,
     }[kind],
     clipId: null,
-    pairId: null,
+    pairIds: [],
     events,
     evidence: [
       ...resolution.evidence,

@@ -10,7 +10,8 @@ export const volumeAway: Check = (context) =>
       severity: 'blocks handoff' as const,
       message: `${clip.name} is on volume “${clip.volumeLabel}”, which is away. Put it in; ${eventNumbers(context, events)} ${events.length === 1 ? 'needs' : 'need'} it.`,
       clipId: clip.id,
-      pairId: null,
+      pairIds: [],
+      volumeLabel: clip.volumeLabel,
       events,
       evidence: [
         fact('place', `volume “${clip.volumeLabel}” here`, 'the volume is away'),

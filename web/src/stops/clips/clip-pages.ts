@@ -11,6 +11,8 @@ export interface ClipPages {
   readonly isPending: boolean
   /** Undefined while its page is on its way. */
   rowAt(index: number): Clip | undefined
+  /** Where a clip stands, as far as the pages in sight tell. */
+  placeOf(clipId: string): number | undefined
   /** Says which rows are in sight. */
   show(first: number, last: number): void
 }
@@ -47,6 +49,13 @@ export function useClipPages(productionId: string, query: Required<ClipQuery>): 
     error: outline.error ?? reads.find((read) => read.error)?.error ?? null,
     isPending: outline.isPending,
     rowAt: (index) => pages.get(Math.floor(index / every))?.[index % every],
+    placeOf: (clipId) => {
+      for (const [page, rows] of pages) {
+        const at = rows?.findIndex((row) => row.id === clipId) ?? -1
+        if (at >= 0) return page * every + at
+      }
+      return undefined
+    },
     show,
   }
 }

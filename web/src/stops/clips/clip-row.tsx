@@ -7,7 +7,7 @@ import { cellOf, isMono, isRight, type ShownColumn, Thumbnail, textOfCell } from
 export interface RowAction {
   mark(index: number, clipId: string, isRange: boolean): void
   open(index: number, clipId: string): void
-  startEdit(index: number, field: string): void
+  startEdit(index: number, clip: Clip, field: string): void
   /** `value` is null when the cell stays as it was. */
   endEdit(index: number, clipId: string, field: FieldInfo, value: string | null, then: AfterEdit): void
   drag(event: DragEvent, clipId: string): void
@@ -76,7 +76,7 @@ export const ClipRow = memo(function ClipRow({
               isEditable
                 ? (event) => {
                     event.stopPropagation()
-                    if (!isEdited) onAction('startEdit', index, field.id)
+                    if (!isEdited) onAction('startEdit', index, clip, field.id)
                   }
                 : undefined
             }

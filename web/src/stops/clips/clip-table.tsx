@@ -1,12 +1,13 @@
 import { Box, chakra } from '@chakra-ui/react'
-import type { FieldInfo, SortKey } from '@ennick/contract'
-import { useVirtualizer } from '@tanstack/react-virtual'
+import type { Clip, FieldInfo, SortKey } from '@ennick/contract'
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual'
 import { type DragEvent, type ReactElement, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { usePageKeys } from '../../parts/keys.ts'
 import type { ShownColumn } from './clip-cells.tsx'
 import type { ClipPages } from './clip-pages.ts'
 import { ClipRow, type RowAction } from './clip-row.tsx'
 import { ClipTableHead } from './clip-table-head.tsx'
+import { type EditedRow, placeOfEdited } from './edited-row.ts'
 
 interface Props {
   readonly pages: ClipPages
@@ -67,20 +68,34 @@ export function ClipTable(props: Props): ReactElement {
   const { pages, columns, marks, onMarks } = props
   const total = pages.outline?.total ?? 0
   const scroller = useRef<HTMLDivElement>(null)
+  const [editing, setEditing] = useState<EditedRow | null>(null)
+  const editedAt = editing && placeOfEdited(editing, total, pages.placeOf)
   const virtual = useVirtualizer({
-    count: total,
+    count: editing ? Math.max(total, 1) : total,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
     overscan: 4,
+    // The row under the pen stays in the page wherever one scrolls.
+    rangeExtractor: (range) => {
+      const inSight = defaultRangeExtractor(range)
+      return editedAt === null || inSight.includes(editedAt) ? inSight : [...inSight, editedAt].sort((a, b) => a - b)
+    },
   })
   const [current, setCurrent] = useState(-1)
-  const [editing, setEditing] = useState<{ index: number; field: string } | null>(null)
   const anchor = useRef<number | null>(null)
   const items = virtual.getVirtualItems()
-  const first = items[0]?.index ?? 0
-  const last = items.at(-1)?.index ?? 0
+  // The row under the pen may stand far from the others: what lies between is not in sight.
+  const inSight = items.filter(({ index }) => index !== editedAt || isWithin(virtual.range, index))
+  const first = inSight[0]?.index ?? 0
+  const last = inSight.at(-1)?.index ?? 0
   const { show } = pages
   useEffect(() => show(first, last), [show, first, last])
+  const { scrollToIndex } = virtual
+  useEffect(() => {
+    if (editedAt !== null) scrollToIndex(editedAt)
+  }, [editedAt, scrollToIndex])
+  const rowAt = (index: number): Clip | undefined =>
+    index === editedAt && editing && pages.rowAt(index)?.id !== editing.clip.id ? editing.clip : pages.rowAt(index)
 
   const move = (by: number): void => {
     const next = Math.max(0, Math.min(total - 1, current + by))
@@ -103,16 +118,17 @@ export function ClipTable(props: Props): ReactElement {
     total > 0 &&
     marks.size >= total &&
     items.every(({ index }) => {
-      const row = pages.rowAt(index)
+      const row = rowAt(index)
       return row === undefined || marks.has(row.id)
     })
   const markAll = async (): Promise<void> => onMarks(isAllMarked ? new Set() : new Set(await props.readIds()))
   const editable = columns.filter(({ field }) => field.from === 'described')
-  const step = (index: number, fieldId: string, by: number): void => {
-    const at = editable.findIndex(({ field }) => field.id === fieldId) + by
-    const next = editable[at]
-    setEditing(next ? { index, field: next.field.id } : null)
+  const startEdit = (index: number, field: string | undefined): void => {
+    const clip = rowAt(index)
+    setEditing(clip && field !== undefined ? { clip, field, index } : null)
   }
+  const step = (index: number, fieldId: string, by: number): void =>
+    startEdit(index, editable[editable.findIndex(({ field }) => field.id === fieldId) + by]?.field.id)
   usePageKeys({
     j: () => move(1),
     k: () => move(-1),
@@ -125,7 +141,7 @@ export function ClipTable(props: Props): ReactElement {
     x: () => void mark(current, pages.rowAt(current)?.id, false),
     X: () => void mark(current, pages.rowAt(current)?.id, true),
     a: () => void markAll(),
-    e: () => current >= 0 && editable[0] && setEditing({ index: current, field: editable[0].field.id }),
+    e: () => startEdit(current, editable[0]?.field.id),
     Enter: () => {
       const row = pages.rowAt(current)
       if (row) props.onOpen(row.id)
@@ -142,13 +158,13 @@ export function ClipTable(props: Props): ReactElement {
       setCurrent(index)
       props.onOpen(clipId)
     },
-    startEdit: (index, field) => {
+    startEdit: (index, clip, field) => {
       setCurrent(index)
-      setEditing({ index, field })
+      setEditing({ clip, field, index })
     },
     endEdit: (index, clipId, field, value, then) => {
       if (value !== null) props.onEdit(clipId, field, value)
-      if (then === 'below' && index + 1 < total) setEditing({ index: index + 1, field: field.id })
+      if (then === 'below') startEdit(index + 1, field.id)
       else if (then === 'next' || then === 'before') step(index, field.id, then === 'next' ? 1 : -1)
       else setEditing(null)
     },
@@ -161,8 +177,7 @@ export function ClipTable(props: Props): ReactElement {
     ;(latest.current[name] as (...all: Parameters<RowAction[K]>) => void)(...args)
   }, [])
 
-  if (pages.outline && total === 0) return <>{props.empty}</>
-  const before = items[0]?.start ?? 0
+  if (pages.outline && total === 0 && !editing) return <>{props.empty}</>
   const after = virtual.getTotalSize() - (items.at(-1)?.end ?? 0)
   const span = columns.length + 2
   return (
@@ -199,39 +214,42 @@ export function ClipTable(props: Props): ReactElement {
           onMarkAll={() => void markAll()}
         />
         <tbody>
-          {before > 0 && (
-            <tr aria-hidden>
-              <td colSpan={span} style={{ height: before }} />
-            </tr>
-          )}
-          {items.map((item) => {
-            const clip = pages.rowAt(item.index)
-            if (!clip)
-              return (
+          {items.flatMap((item, at) => {
+            const clip = rowAt(item.index)
+            const room = item.start - (items[at - 1]?.end ?? 0)
+            return [
+              room > 0 && <Gap key={`before-${item.index}`} height={room} span={span} />,
+              clip ? (
+                <ClipRow
+                  key={clip.id}
+                  clip={clip}
+                  index={item.index}
+                  columns={columns}
+                  isCurrent={item.index === current}
+                  isMarked={marks.has(clip.id)}
+                  editing={editing && item.index === editedAt ? editing.field : null}
+                  onAction={onAction}
+                />
+              ) : (
                 <tr key={`waiting-${item.index}`} className="clip">
                   <td colSpan={span}>…</td>
                 </tr>
-              )
-            return (
-              <ClipRow
-                key={clip.id}
-                clip={clip}
-                index={item.index}
-                columns={columns}
-                isCurrent={item.index === current}
-                isMarked={marks.has(clip.id)}
-                editing={editing?.index === item.index ? editing.field : null}
-                onAction={onAction}
-              />
-            )
+              ),
+            ]
           })}
-          {after > 0 && (
-            <tr aria-hidden>
-              <td colSpan={span} style={{ height: after }} />
-            </tr>
-          )}
+          {after > 0 && <Gap height={after} span={span} />}
         </tbody>
       </chakra.table>
     </Box>
   )
 }
+
+/** The room of rows that are not in the page. */
+const Gap = ({ height, span }: { height: number; span: number }): ReactElement => (
+  <tr aria-hidden>
+    <td colSpan={span} style={{ height }} />
+  </tr>
+)
+
+const isWithin = (range: { startIndex: number; endIndex: number } | null, index: number): boolean =>
+  range !== null && index >= range.startIndex && index <= range.endIndex

@@ -1,7 +1,9 @@
+import type { Clip } from '@ennick/contract'
 import type { Condition } from '@ennick/core'
 import { describe, expect, test } from '@jest/globals'
 import { dailySearches, groupCondition, nextSort, readJson, readSort, writeSort } from './clip-query.ts'
 import { addTo, emptyGroup, type Group, removeAt, replaceAt, withoutBlanks } from './condition-tree.ts'
+import { placeOfEdited } from './edited-row.ts'
 
 describe('the order in the address', () => {
   test('goes there and back', () => {
@@ -64,5 +66,21 @@ describe('a tree of conditions', () => {
     expect(withoutBlanks({ all: [{ any: [term('')] }, { field: 'reel', operator: 'empty' }] })).toEqual({
       all: [{ field: 'reel', operator: 'empty' }],
     })
+  })
+})
+
+describe('the row that is being edited', () => {
+  const edited = { clip: { id: 'b' } as Clip, field: 'scene', index: 7 }
+  const listOf =
+    (...ids: string[]) =>
+    (id: string): number | undefined =>
+      ids.includes(id) ? ids.indexOf(id) : undefined
+  test('goes where its clip goes when the list is sorted or filtered', () => {
+    expect(placeOfEdited(edited, 3, listOf('a', 'b', 'c'))).toBe(1)
+  })
+  test('stays as near as can be while the list does not have it', () => {
+    expect(placeOfEdited(edited, 24, listOf('a', 'c'))).toBe(7)
+    expect(placeOfEdited(edited, 3, listOf('a', 'c'))).toBe(2)
+    expect(placeOfEdited(edited, 0, listOf())).toBe(0)
   })
 })

@@ -1,11 +1,14 @@
-import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Table, Text } from '@chakra-ui/react'
+import { Box, Button, HStack, Stack, Table, Text } from '@chakra-ui/react'
 import type { EditAction, EditPreview, FieldInfo, ReelSource } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
+import { Tick } from '../../parts/tick.tsx'
 import { count } from '../../parts/words.ts'
+import { FieldChoice, Line, ValueField } from './describe-fields.tsx'
+import { ReelForm } from './reel-form.tsx'
 
 export type DescribeKind = EditAction['kind']
 
@@ -125,6 +128,8 @@ function Form({
   const [value, setValue] = useState('')
   const [from, setFrom] = useState('fileName')
   const [onlyEmpty, setOnlyEmpty] = useState(true)
+  const [blanksToo, setBlanksToo] = useState(false)
+  const [ofAllKinds, setOfAllKinds] = useState(false)
   const [find, setFind] = useState('')
   const [isPattern, setPattern] = useState(false)
   const [isCaseSensitive, setCaseSensitive] = useState(false)
@@ -133,7 +138,7 @@ function Form({
     kind === 'set'
       ? { kind, field, value }
       : kind === 'copy'
-        ? { kind, field, from, onlyEmpty }
+        ? { kind, field, from, onlyEmpty, blanksToo }
         : kind === 'replace'
           ? find === ''
             ? null
@@ -142,11 +147,20 @@ function Form({
             ? value === ''
               ? null
               : { kind, field, pattern: value, onlyEmpty }
-            : { kind, source }
+            : { kind, source, onlyEmpty, ofAllKinds }
   const text = JSON.stringify(draft)
   useEffect(() => onDraft(JSON.parse(text) as Draft | null), [text, onDraft])
   const chosen = described.find((candidate) => candidate.id === field)
-  if (kind === 'reel') return <ReelForm source={source} onSource={setSource} />
+  if (kind === 'reel')
+    return (
+      <Stack gap="3">
+        <ReelForm source={source} onSource={setSource} />
+        <HStack gap="6">
+          <Tick label="only where there is no reel" isOn={onlyEmpty} onChange={setOnlyEmpty} />
+          <Tick label="sound and stills too" isOn={ofAllKinds} onChange={setOfAllKinds} />
+        </HStack>
+      </Stack>
+    )
   return (
     <Stack gap="3">
       <HStack gap="4" align="end">
@@ -167,190 +181,13 @@ function Form({
         {(kind === 'copy' || kind === 'fill') && (
           <Tick label="only where it is empty" isOn={onlyEmpty} onChange={setOnlyEmpty} />
         )}
+        {kind === 'copy' && <Tick label="what is empty too" isOn={blanksToo} onChange={setBlanksToo} />}
         {kind === 'replace' && (
           <Tick label="regular expression, $1 for its first group" isOn={isPattern} onChange={setPattern} />
         )}
         {kind === 'replace' && <Tick label="tell capitals apart" isOn={isCaseSensitive} onChange={setCaseSensitive} />}
       </HStack>
     </Stack>
-  )
-}
-
-function ReelForm({ source, onSource }: { source: ReelSource; onSource: (source: ReelSource) => void }): ReactElement {
-  const change = (kind: ReelSource['kind']): void =>
-    onSource(
-      kind === 'stem'
-        ? { kind }
-        : kind === 'folder'
-          ? { kind, level: 1 }
-          : kind === 'pattern'
-            ? { kind, pattern: '^([A-Z]\\d{3})' }
-            : { kind, count: 4 },
-    )
-  return (
-    <HStack gap="4" align="end">
-      <Field.Root>
-        <Field.Label>The reel is</Field.Label>
-        <NativeSelect.Root>
-          <NativeSelect.Field
-            value={source.kind}
-            onChange={(event) => change(event.target.value as ReelSource['kind'])}
-          >
-            <option value="first-characters">the first characters of the name</option>
-            <option value="stem">the whole name without its extension</option>
-            <option value="folder">a folder above the file</option>
-            <option value="pattern">the part of the name that a pattern finds</option>
-          </NativeSelect.Field>
-          <NativeSelect.Indicator />
-        </NativeSelect.Root>
-      </Field.Root>
-      {source.kind === 'first-characters' && (
-        <NumberLine
-          label="How many"
-          value={source.count}
-          max={255}
-          onChange={(count) => onSource({ ...source, count })}
-        />
-      )}
-      {source.kind === 'folder' && (
-        <NumberLine
-          label="How many folders up"
-          value={source.level}
-          max={32}
-          onChange={(level) => onSource({ ...source, level })}
-        />
-      )}
-      {source.kind === 'pattern' && (
-        <Line
-          label="Regular expression, the reel in ( )"
-          value={source.pattern}
-          onChange={(pattern) => onSource({ ...source, pattern })}
-          isMono
-        />
-      )}
-    </HStack>
-  )
-}
-
-function FieldChoice({
-  label,
-  fields,
-  value,
-  onChange,
-}: {
-  label: string
-  fields: readonly FieldInfo[]
-  value: string
-  onChange: (value: string) => void
-}): ReactElement {
-  return (
-    <Field.Root width="13rem" flexShrink="0">
-      <Field.Label>{label}</Field.Label>
-      <NativeSelect.Root>
-        <NativeSelect.Field value={value} onChange={(event) => onChange(event.target.value)}>
-          {fields.map((field) => (
-            <option key={field.id} value={field.id}>
-              {field.title}
-            </option>
-          ))}
-        </NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
-    </Field.Root>
-  )
-}
-
-function ValueField({
-  field,
-  value,
-  onChange,
-}: {
-  field: FieldInfo | undefined
-  value: string
-  onChange: (value: string) => void
-}): ReactElement {
-  if (field?.kind !== 'choice' && field?.kind !== 'flag')
-    return (
-      <Line
-        label={`Value${field?.kind === 'date' ? ' (2026-11-04)' : field?.kind === 'timecode' ? ' (09:14:02:10)' : ''}`}
-        value={value}
-        onChange={onChange}
-      />
-    )
-  return (
-    <Field.Root>
-      <Field.Label>Value</Field.Label>
-      <NativeSelect.Root>
-        <NativeSelect.Field value={value} onChange={(event) => onChange(event.target.value)}>
-          <option value="">{field.kind === 'flag' ? 'no' : 'empty'}</option>
-          {(field.kind === 'flag' ? ['yes'] : (field.choices ?? [])).map((choice) => (
-            <option key={choice}>{choice}</option>
-          ))}
-        </NativeSelect.Field>
-        <NativeSelect.Indicator />
-      </NativeSelect.Root>
-    </Field.Root>
-  )
-}
-
-function Line({
-  label,
-  value,
-  onChange,
-  isMono = false,
-}: {
-  label: string
-  value: string
-  onChange: (value: string) => void
-  isMono?: boolean
-}): ReactElement {
-  return (
-    <Field.Root>
-      <Field.Label>{label}</Field.Label>
-      <Input fontFamily={isMono ? 'mono' : 'body'} value={value} onChange={(event) => onChange(event.target.value)} />
-    </Field.Root>
-  )
-}
-
-function NumberLine({
-  label,
-  value,
-  max,
-  onChange,
-}: {
-  label: string
-  value: number
-  max: number
-  onChange: (value: number) => void
-}): ReactElement {
-  return (
-    <Field.Root width="11rem" flexShrink="0">
-      <Field.Label>{label}</Field.Label>
-      <Input
-        type="number"
-        min={1}
-        max={max}
-        value={value}
-        onChange={(event) => onChange(Math.min(max, Math.max(1, Number(event.target.value) || 1)))}
-      />
-    </Field.Root>
-  )
-}
-
-function Tick({
-  label,
-  isOn,
-  onChange,
-}: {
-  label: string
-  isOn: boolean
-  onChange: (isOn: boolean) => void
-}): ReactElement {
-  return (
-    <HStack as="label" gap="2" cursor="pointer">
-      <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />
-      <Text as="span">{label}</Text>
-    </HStack>
   )
 }
 

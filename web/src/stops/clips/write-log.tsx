@@ -30,13 +30,15 @@ export function WriteLog({
   useEffect(() => {
     if (isOpen) setChosen(shown)
   }, [isOpen, shown])
-  const write = useChange('exportLog', (log) => {
-    const address = URL.createObjectURL(new Blob([log.text], { type: 'text/plain;charset=utf-8' }))
-    const link = document.createElement('a')
-    link.href = address
-    link.download = log.fileName
-    link.click()
-    URL.revokeObjectURL(address)
+  const write = useChange('exportLog', (logs) => {
+    for (const log of logs) {
+      const address = URL.createObjectURL(new Blob([log.text], { type: 'text/plain;charset=utf-8' }))
+      const link = document.createElement('a')
+      link.href = address
+      link.download = log.fileName
+      link.click()
+      URL.revokeObjectURL(address)
+    }
     onClose()
   })
   const toggle = (id: string): void =>
@@ -77,7 +79,9 @@ export function WriteLog({
           <NativeSelect.Indicator />
         </NativeSelect.Root>
         {format === 'ale' && (
-          <Text color="quiet">Name, Tape and Start are always in it. All clips must be of one rate.</Text>
+          <Text color="quiet">
+            Name, Tape, Start, End, Duration and Tracks are always in it. Clips of several rates make a file for each.
+          </Text>
         )}
         <Box columnCount={3}>
           {fields.map((field) => (

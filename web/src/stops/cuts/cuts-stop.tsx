@@ -1,10 +1,12 @@
-import { Box, Button, HStack, Text } from '@chakra-ui/react'
-import type { Cut } from '@ennick/contract'
+import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
+import type { Cut, CutDetail } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
+import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
+import { Tab } from '../../parts/choices.tsx'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
@@ -12,11 +14,10 @@ import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { count, formatRate } from '../../parts/words.ts'
-import { EventSheet } from './event-sheet.tsx'
-import { EventTable } from './event-table.tsx'
-import { PathMap } from './path-map.tsx'
+import { ChangesView } from './changes-view.tsx'
+import { EventsView } from './events-view.tsx'
+import { PathsView } from './paths-view.tsx'
 import { ReadCut } from './read-cut.tsx'
-import { TrackPicture } from './track-picture.tsx'
 
 /** A cut with its tracks and events, and where each event lands. */
 export function CutsStop(): ReactElement {
@@ -39,11 +40,7 @@ export function CutsStop(): ReactElement {
   return (
     <Page
       title={cut ? answer(cut) : 'No cut yet'}
-      answer={
-        cut
-          ? `${cut.format}, ${count(cut.events, 'event')} on ${count(cut.tracks.length, 'track')} at ${formatRate(cut.rate)}${cut.dropFrame ? ' drop-frame' : ''}, from ${cut.fileName}`
-          : undefined
-      }
+      answer={cut ? aboutCut(cut) : undefined}
       actions={
         <>
           {cut && <CutChoice stop="cuts" cuts={cuts} chosen={cut} />}
@@ -57,13 +54,13 @@ export function CutsStop(): ReactElement {
       }
     >
       {cut ? (
-        <CutView key={cut.id} cut={cut} />
+        <CutView key={cut.id} cut={cut} cuts={cuts} />
       ) : (
         <Empty title="Read the first cut">
-          Ennick reads CMX 3600 EDL and OTIO, finds the original of every event, and says where it cannot.
+          Ennick reads CMX 3600 EDL, OTIO and timeline XML, finds the original of every event, and says where it cannot.
         </Empty>
       )}
-      <ReadCut isOpen={isReading} onClose={() => setReading(false)} />
+      <ReadCut cuts={cuts} isOpen={isReading} onClose={() => setReading(false)} />
       <Dialog
         title={`Take “${cut?.name ?? ''}” out of the production?`}
         isOpen={isLeaving}
@@ -84,6 +81,18 @@ export function CutsStop(): ReactElement {
   )
 }
 
+/** What a cut is, and where it came from. */
+function aboutCut({ format, events, tracks, rate, dropFrame, raster, fileName, isNewest }: Cut): string {
+  const counting = `${formatRate(rate)}${dropFrame ? ' drop-frame' : ''}`
+  const parts = [
+    format,
+    `${count(events, 'event')} on ${count(tracks.length, 'track')} at ${counting}`,
+    raster ? `${raster.width} × ${raster.height}` : '',
+    `from ${fileName}${isNewest ? '' : ' — a newer version was read'}`,
+  ]
+  return parts.filter(Boolean).join(', ')
+}
+
 function answer(cut: Cut): string {
   const { onOriginal, onProxy, originalMissing, short, unresolved } = cut.states
   if (onOriginal === cut.events)
@@ -97,38 +106,86 @@ function answer(cut: Cut): string {
   return `${onOriginal} of ${cut.events} events on their original: ${parts.join(', ')}`
 }
 
-function CutView({ cut }: { cut: Cut }): ReactElement {
+const views = [
+  ['', 'Events'],
+  ['changes', 'What changed'],
+  ['paths', 'Paths'],
+  ['spans', 'Spans and uses'],
+] as const
+
+function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElement {
   const detail = useRead('readCut', { params: { cutId: cut.id } })
-  const [position, setPosition] = useAddressValue('event')
+  const [view, setView] = useAddressValue('view')
+  const hasVersions = cuts.some((other) => other.lineId === cut.lineId && other.id !== cut.id)
   if (detail.isPending) return <Loading what="the cut" />
   if (detail.error) return <Problem message={detail.error.message} />
   const { data } = detail
-  const open = (at: number): void => setPosition(String(at))
-  const event = position === '' ? null : (data.events[Number(position)] ?? null)
   return (
     <Box>
-      <TrackPicture cut={data.cut} events={data.events} onOpen={open} />
-      <Section title="Events">
-        <EventTable events={data.events} onOpen={open} />
-      </Section>
-      <PathMap suggestions={data.suggestedMappings} />
-      <Section title="Spans and uses">
-        {data.strips.length === 0 && <Text color="quiet">No event has found a clip yet.</Text>}
-        <HStack wrap="wrap" gap="8" align="start">
-          {data.strips.map((entry) => (
-            <Box key={entry.clipId}>
-              <Text fontWeight="semibold">{entry.name}</Text>
-              <LargeStrip strip={entry.strip} width={460} />
-            </Box>
+      <HStack role="tablist" aria-label="Views of the cut" gap="1" mb="4">
+        {views.map(([id, name]) =>
+          id === 'changes' && !hasVersions ? null : (
+            <Tab key={id} isChosen={view === id} onChoose={() => setView(id || null)}>
+              {name}
+            </Tab>
+          ),
+        )}
+        <Box flex="1" />
+        <chakra.a
+          href={addressOf('readCutText', { cutId: cut.id })}
+          color="tide.fg"
+          textDecoration="underline"
+          fontSize="0.9rem"
+        >
+          The list as it was read
+        </chakra.a>
+      </HStack>
+      {view === '' && data.leftOut.length > 0 && <LeftOut parts={data.leftOut} />}
+      {view === 'changes' && hasVersions && <ChangesView cut={cut} cuts={cuts} />}
+      {view === 'paths' && <PathsView detail={data} />}
+      {view === 'spans' && <Spans strips={data.strips} />}
+      {view === '' && <EventsView detail={data} />}
+      {view === '' && data.markers.length > 0 && (
+        <Section title="Markers">
+          {data.markers.map(({ record, name, note }) => (
+            <HStack key={`${record} ${name}`} gap="4" py="0.5">
+              <Text fontFamily="mono" fontSize="0.88rem">
+                {record}
+              </Text>
+              <Text fontWeight="semibold">{name}</Text>
+              <Text color="quiet">{note}</Text>
+            </HStack>
           ))}
-        </HStack>
-      </Section>
-      <EventSheet
-        cutId={cut.id}
-        event={event}
-        strip={data.strips.find((entry) => entry.clipId === event?.clipId)?.strip ?? null}
-        onClose={() => setPosition(null)}
-      />
+        </Section>
+      )}
     </Box>
+  )
+}
+
+/** What of a list with faults was not taken, by a person's choice. */
+function LeftOut({ parts }: { parts: CutDetail['leftOut'] }): ReactElement {
+  return (
+    <Section title={`Left out of the list: ${count(parts.length, 'part')}`}>
+      {parts.slice(0, 20).map(({ location, reason }) => (
+        <Text key={`${location} ${reason}`} py="0.5" overflowWrap="anywhere">
+          <b>{location}</b>: {reason}
+        </Text>
+      ))}
+      {parts.length > 20 && <Text color="quiet">and {parts.length - 20} more</Text>}
+    </Section>
+  )
+}
+
+function Spans({ strips }: { strips: CutDetail['strips'] }): ReactElement {
+  if (strips.length === 0) return <Text color="quiet">No event has found a clip yet.</Text>
+  return (
+    <HStack wrap="wrap" gap="8" align="start">
+      {strips.map((entry) => (
+        <Box key={entry.clipId}>
+          <Text fontWeight="semibold">{entry.name}</Text>
+          <LargeStrip strip={entry.strip} width={460} />
+        </Box>
+      ))}
+    </HStack>
   )
 }

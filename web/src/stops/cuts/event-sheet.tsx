@@ -42,6 +42,8 @@ export function EventSheet({
             <Said label="Name" value={event.clipName} />
             <Said label="Reel" value={event.reel} />
             <Said label="Path" value={event.path} />
+            {event.mappedPath && <Said label="Here" value={event.mappedPath} />}
+            {event.scale && <Said label="Scale" value={event.scale} />}
             <Said label="Source" value={`${event.sourceIn} – ${event.sourceOut}`} />
             <Said label="Record" value={`${event.recordIn} – ${event.recordOut}`} />
           </Section>

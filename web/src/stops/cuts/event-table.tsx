@@ -85,9 +85,12 @@ const rowId = (event: CutEventRow): string => String(event.position)
 
 export function EventTable({
   events,
+  chosen,
   onOpen,
 }: {
   events: readonly CutEventRow[]
+  /** The event to go to, by its position. */
+  chosen: number | null
   onOpen: (position: number) => void
 }): ReactElement {
   const rowHeight = 50
@@ -100,6 +103,7 @@ export function EventTable({
         rowId={rowId}
         rowHeight={rowHeight}
         onOpen={(event) => onOpen(event.position)}
+        goTo={chosen === null ? null : String(chosen)}
         empty={null}
       />
     </Box>

@@ -1,16 +1,25 @@
 import { Box, Button, Field, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import { badList, type Cut, type CutDetail } from '@ennick/contract'
 import { commonRates, sameRate } from '@ennick/core'
 import { type ReactElement, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
-import { call } from '../../data/api.ts'
+import { type ApiError, call } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { formatRate } from '../../parts/words.ts'
 
 /** Reads a list from a file, or in the demo from the stand-in cutting room. Nothing is kept of a list with a fault. */
-export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
+export function ReadCut({
+  cuts,
+  isOpen,
+  onClose,
+}: {
+  cuts: readonly Cut[]
+  isOpen: boolean
+  onClose: () => void
+}): ReactElement {
   const production = useProduction()
   const navigate = useNavigate()
   const field = useRef<HTMLInputElement>(null)
@@ -23,11 +32,20 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
     navigate(`/p/${production.id}/cuts/${cut.id}`)
   })
   const params = { productionId: production.id }
+  const newest = cuts.filter(({ isNewest }) => isNewest)
+  const [nextOf, setNextOf] = useState('')
+  const asNext = newest.some(({ id }) => id === nextOf) ? { nextOf } : {}
+  const [last, setLast] = useState<{ fileName: string; text: string } | null>(null)
+  const read = (list: { fileName: string; text: string }, takeGood = false): void => {
+    setLast(list)
+    add.mutate({ params, body: { ...list, rate, ...asNext, takeGood } })
+  }
+  const faults = faultsOf(add.error)
   const readFile = async (file: File | undefined): Promise<void> => {
     if (!file) return
     try {
       setUnreadable(null)
-      add.mutate({ params, body: { fileName: file.name, text: decode(await file.arrayBuffer()), rate } })
+      read({ fileName: file.name, text: decode(await file.arrayBuffer()) })
     } catch (error) {
       setUnreadable(`${file.name} could not be read: ${(error as Error).message}`)
     }
@@ -35,7 +53,7 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
   return (
     <Dialog title="Read a cut" isOpen={isOpen} onClose={onClose}>
       <Stack gap="4" pb="4">
-        <Text>CMX 3600 EDL or OTIO. An EDL does not state its rate:</Text>
+        <Text>CMX 3600 EDL, OTIO or timeline XML (xmeml). An EDL does not state its rate:</Text>
         <Field.Root>
           <Field.Label>Count an EDL at</Field.Label>
           <NativeSelect.Root width="12rem">
@@ -50,10 +68,34 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
             <NativeSelect.Indicator />
           </NativeSelect.Root>
         </Field.Root>
+        {newest.length > 0 && (
+          <Field.Root>
+            <Field.Label>Is it the next version of a cut?</Field.Label>
+            <NativeSelect.Root width="24rem">
+              <NativeSelect.Field
+                aria-label="Next version of"
+                value={nextOf}
+                onChange={(event) => setNextOf(event.target.value)}
+              >
+                <option value="">No, a cut of its own</option>
+                {newest.map((cut) => (
+                  <option key={cut.id} value={cut.id}>
+                    {cut.name}: it becomes version {cut.version + 1}
+                  </option>
+                ))}
+              </NativeSelect.Field>
+              <NativeSelect.Indicator />
+            </NativeSelect.Root>
+            <Field.HelperText>
+              Then it is compared with the version before, and takes over what was chosen and decided for the same
+              events.
+            </Field.HelperText>
+          </Field.Root>
+        )}
         <input
           ref={field}
           type="file"
-          accept=".edl,.otio,.txt,.json"
+          accept=".edl,.otio,.xml,.txt,.json"
           hidden
           aria-label="List file"
           onChange={(event) => {
@@ -76,9 +118,7 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
                   float="right"
                   disabled={add.isPending}
                   onClick={() =>
-                    void call('readReadyCut', { params: { fileName: cut.fileName } }).then((body) =>
-                      add.mutate({ params, body: { ...body, rate } }),
-                    )
+                    void call('readReadyCut', { params: { fileName: cut.fileName } }).then((list) => read(list))
                   }
                 >
                   Read {cut.fileName.split('.').at(-1)?.toUpperCase()}
@@ -93,9 +133,36 @@ export function ReadCut({ isOpen, onClose }: { isOpen: boolean; onClose: () => v
         )}
         {unreadable && <Problem message={unreadable} />}
         {add.error && <Problem message={add.error.message} />}
+        {faults.length > 1 && (
+          <Box data-testid="faults">
+            {faults.slice(0, 12).map(({ location, reason }) => (
+              <Text key={`${location} ${reason}`} py="0.5" overflowWrap="anywhere">
+                <b>{location}</b>: {reason}
+              </Text>
+            ))}
+            {faults.length > 12 && <Text color="quiet">and {faults.length - 12} more</Text>}
+          </Box>
+        )}
+        {faults.length > 0 && last && (
+          <Button
+            alignSelf="start"
+            size="sm"
+            variant="outline"
+            loading={add.isPending}
+            onClick={() => read(last, true)}
+          >
+            Read it without what is wrong
+          </Button>
+        )}
       </Stack>
     </Dialog>
   )
+}
+
+/** Everything that is wrong with a list that was refused. */
+function faultsOf(error: ApiError | null): CutDetail['leftOut'] {
+  const parsed = error?.code === 'bad-list' ? badList.safeParse(error.details) : null
+  return parsed?.success ? parsed.data.faults : []
 }
 
 /** Lists come in UTF-8 or UTF-16 with a mark, or in Latin-1 from older rooms. */
@@ -103,9 +170,24 @@ function decode(content: ArrayBuffer): string {
   const bytes = new Uint8Array(content)
   if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder('utf-16le').decode(bytes)
   if (bytes[0] === 0xfe && bytes[1] === 0xff) return new TextDecoder('utf-16be').decode(bytes)
+  const unmarked = unmarkedUtf16(bytes)
+  if (unmarked) return new TextDecoder(unmarked).decode(bytes)
   try {
     return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
   } catch {
     return new TextDecoder('windows-1252').decode(bytes)
   }
+}
+
+/** Text of western letters in UTF-16 has a zero in every other byte, with a mark or without. */
+function unmarkedUtf16(bytes: Uint8Array): 'utf-16le' | 'utf-16be' | null {
+  const start = bytes.subarray(0, 200)
+  if (start.length < 8) return null
+  const zeros = [0, 0]
+  start.forEach((byte, index) => {
+    if (byte === 0) zeros[index % 2] = (zeros[index % 2] as number) + 1
+  })
+  const most = start.length * 0.35
+  if ((zeros[1] as number) > most && zeros[0] === 0) return 'utf-16le'
+  return (zeros[0] as number) > most && zeros[1] === 0 ? 'utf-16be' : null
 }

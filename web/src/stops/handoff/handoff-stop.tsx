@@ -1,15 +1,18 @@
-import { Box, Button, Flex, Input, Text } from '@chakra-ui/react'
+import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Cut, FindingRow, PreflightInfo } from '@ennick/contract'
+import type { WriteOptions } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
+import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
+import { Formats } from './formats.tsx'
 import { HandoffList } from './handoff-list.tsx'
 
 /** The last stop: a preflight, decisions on what stays open, and the cut on its originals. */
@@ -32,6 +35,7 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
   const preflight = useRead('readPreflight', { params: { cutId: cut.id } })
   const handoffs = useRead('listHandoffs', { params: { productionId: production.id } })
   const handOff = useChange('handOff')
+  const [options, setOptions] = useState<WriteOptions>({})
   if (preflight.isPending) return <Loading what="the preflight" />
   if (preflight.error) return <Problem message={preflight.error.message} />
   const { data } = preflight
@@ -51,7 +55,7 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
             size="sm"
             disabled={!data.ready}
             loading={handOff.isPending}
-            onClick={() => handOff.mutate({ params: { cutId: cut.id } })}
+            onClick={() => handOff.mutate({ params: { cutId: cut.id }, body: options })}
           >
             Hand off {count(cut.events, 'event')} on originals
           </Button>
@@ -89,6 +93,7 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
           ))}
         </Section>
       )}
+      <Formats cutId={cut.id} options={options} onOptions={setOptions} />
       <Section title="Handoffs">
         <HandoffList handoffs={(handoffs.data ?? []).filter((handoff) => handoff.cutId === cut.id)} />
       </Section>
@@ -128,49 +133,18 @@ function Trial({ cutId, tried }: { cutId: string; tried: PreflightInfo['tried'] 
   )
 }
 
-/** A blocking finding may stay open only by a decision with a reason, which goes into the report. */
 function OpenFinding({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
-  const [reason, setReason] = useState('')
-  const decide = useChange('decide')
   return (
     <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="open-finding">
       <Text mb="1.5" overflowWrap="anywhere">
         <b>{finding.kind}.</b> {finding.message}
       </Text>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault()
-          decide.mutate({ params: { cutId }, body: { findingKey: finding.key, reason } })
-        }}
-      >
-        <Flex gap="2">
-          <Input
-            size="sm"
-            bg="page"
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-            placeholder="Why the handoff may go on with this open"
-            aria-label={`Reason to leave open: ${finding.kind}`}
-            maxWidth="34rem"
-          />
-          <Button
-            size="sm"
-            variant="outline"
-            type="submit"
-            disabled={reason.trim().length < 3}
-            loading={decide.isPending}
-          >
-            Leave it open
-          </Button>
-        </Flex>
-      </form>
-      {decide.error && <Problem message={decide.error.message} />}
+      <LeaveOpen cutId={cutId} finding={finding} />
     </Box>
   )
 }
 
 function DecidedFinding({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
-  const withdraw = useChange('withdrawDecision')
   return (
     <Flex borderBottomWidth="1px" borderColor="rule" py="2" gap="4" align="start">
       <Box flex="1" minWidth="0">
@@ -179,14 +153,7 @@ function DecidedFinding({ cutId, finding }: { cutId: string; finding: FindingRow
         </Text>
         <Text color="quiet">Reason: {finding.decision?.reason}</Text>
       </Box>
-      <Button
-        size="xs"
-        variant="ghost"
-        loading={withdraw.isPending}
-        onClick={() => withdraw.mutate({ params: { cutId }, body: { findingKey: finding.key } })}
-      >
-        Withdraw
-      </Button>
+      <WithdrawDecision cutId={cutId} finding={finding} />
     </Flex>
   )
 }

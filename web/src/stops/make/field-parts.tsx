@@ -79,20 +79,3 @@ export function Choice<T extends string>({
     </Field.Root>
   )
 }
-
-export function Tick({
-  label,
-  isOn,
-  onChange,
-}: {
-  label: string
-  isOn: boolean
-  onChange: (isOn: boolean) => void
-}): ReactElement {
-  return (
-    <label style={{ display: 'flex', gap: '0.5rem', padding: '0.15rem 0', alignItems: 'baseline' }}>
-      <input type="checkbox" checked={isOn} onChange={(event) => onChange(event.target.checked)} />
-      {label}
-    </label>
-  )
-}

@@ -4,13 +4,16 @@ import type { ReactElement } from 'react'
 import { Bar, BarChart, LabelList, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import { bytes, minutes } from '../../parts/words.ts'
 
+const timeOf = (entry: MakePlan['comparison'][number]): string =>
+  entry.minutes === null ? 'time not measured' : minutes(entry.minutes)
+
 /** What each recipe would weigh for the same clips. */
 export default function WeightChart({ plan, chosen }: { plan: MakePlan; chosen: string }): ReactElement {
   const [ink] = useToken('colors', ['ink'])
   const data = plan.comparison.map((entry) => ({
     name: `${entry.recipeId === chosen ? '▸ ' : ''}${entry.name}`,
     bytes: entry.bytes,
-    label: `${entry.basis === 'exact' ? '' : 'about '}${bytes(entry.bytes)}${entry.minutes === null ? '' : `, ${minutes(entry.minutes)}`}`,
+    label: `${entry.basis === 'exact' ? '' : 'about '}${bytes(entry.bytes)}, ${timeOf(entry)}`,
   }))
   return (
     <Box>

@@ -1,21 +1,29 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { FindingRow } from '@ennick/contract'
-import { type ReactElement, useState } from 'react'
+import { memo, type ReactElement, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
+import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
+import { when } from '../../parts/words.ts'
 
-/** One finding: its weight, its sentence, its mends; the evidence folds out. */
-export function FindingCard(props: {
+/** What a person can start from findings. */
+export interface FindingActions {
+  onSearch(keys: readonly string[]): void
+  onTrim(keys: readonly string[]): void
+  onMakeAgain(pairIds: readonly string[]): void
+}
+
+/** One finding: its weight, its sentence, its mends; the evidence folds out. Drawn again only when it has changed. */
+export const FindingCard = memo(function FindingCard(props: {
   cutId: string
   finding: FindingRow
-  onSearch: () => void
-  onMakeAgain: () => void
+  actions: FindingActions
   isWaiting: boolean
 }): ReactElement {
-  const { finding } = props
+  const { finding, actions } = props
   const [isOpen, setOpen] = useState(false)
   return (
     <Box borderTopWidth="1px" borderColor="rule" py="3" data-testid="finding" data-kind={finding.kind}>
@@ -25,18 +33,33 @@ export function FindingCard(props: {
           <Box fontSize="0.88rem">
             <StateWord word={finding.decision ? 'decided' : finding.severity} />
           </Box>
+          {finding.since && (
+            <Text color="quiet" fontSize="0.85rem">
+              since {when(finding.since)}
+            </Text>
+          )}
         </Box>
         <Box flex="1" minWidth="0">
           <Text overflowWrap="anywhere">{finding.message}</Text>
-          {finding.decision && <Text color="quiet">Left open by decision: {finding.decision.reason}</Text>}
+          {finding.decision && (
+            <HStack color="quiet" gap="3">
+              <Text>Left open by decision: {finding.decision.reason}</Text>
+              <WithdrawDecision cutId={props.cutId} finding={finding} />
+            </HStack>
+          )}
         </Box>
         <HStack flexShrink="0" gap="2">
           <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
             {isOpen ? 'Fold' : finding.rivals.length ? 'Choose…' : 'Evidence'}
           </Button>
           {finding.mends.includes('repoint') && (
-            <Button size="xs" variant="outline" onClick={props.onSearch}>
+            <Button size="xs" variant="outline" onClick={() => actions.onSearch([finding.key])}>
               Find its file…
+            </Button>
+          )}
+          {finding.mends.includes('trim') && (
+            <Button size="xs" variant="outline" onClick={() => actions.onTrim([finding.key])}>
+              Trim {finding.trim}…
             </Button>
           )}
           {finding.mends.includes('make again') && (
@@ -45,9 +68,9 @@ export function FindingCard(props: {
               variant="outline"
               loading={props.isWaiting}
               loadingText="Making it again"
-              onClick={props.onMakeAgain}
+              onClick={() => actions.onMakeAgain(finding.pairIds)}
             >
-              Make the proxy again
+              {finding.pairIds.length > 1 ? `Make ${finding.pairIds.length} proxies again` : 'Make the proxy again'}
             </Button>
           )}
         </HStack>
@@ -57,11 +80,16 @@ export function FindingCard(props: {
           {finding.clipId && <ClipSpan clipId={finding.clipId} />}
           <EvidenceList rows={finding.evidence} />
           {finding.rivals.length > 0 && <Rivals cutId={props.cutId} finding={finding} />}
+          {finding.severity === 'blocks handoff' && !finding.decision && (
+            <Box mt="3">
+              <LeaveOpen cutId={props.cutId} finding={finding} />
+            </Box>
+          )}
         </Box>
       )}
     </Box>
   )
-}
+})
 
 function ClipSpan({ clipId }: { clipId: string }): ReactElement | null {
   const detail = useRead('readClip', { params: { clipId } })

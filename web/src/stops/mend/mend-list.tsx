@@ -1,10 +1,11 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Mend } from '@ennick/contract'
-import type { ReactElement } from 'react'
+import { type ReactElement, useState } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { when } from '../../parts/words.ts'
+import { MendProof } from './mend-proof.tsx'
 
 /** What was mended, newest first; each can be taken back. */
 export function MendList({ mends }: { mends: readonly Mend[] }): ReactElement {
@@ -15,43 +16,56 @@ export function MendList({ mends }: { mends: readonly Mend[] }): ReactElement {
     <Box>
       {undo.error && <Problem message={undo.error.message} />}
       {mends.map((mend) => (
-        <Flex
+        <MendLine
           key={mend.id}
-          gap="5"
-          py="2"
-          borderBottomWidth="1px"
-          borderColor="rule"
-          align="start"
-          data-testid="mend"
-          data-state={mend.state}
-        >
-          <Box width="9.5rem" flexShrink="0">
-            <StateWord word={mend.state} />
-            <Text color="quiet" fontSize="0.85rem">
-              {when(mend.undoneAt ?? mend.createdAt)}
-            </Text>
-          </Box>
-          <Box flex="1" minWidth="0">
-            <Text>{mend.title}</Text>
-            {mend.changes.slice(0, 4).map((change) => (
-              <Text key={change.label} color="quiet" fontSize="0.85rem" overflowWrap="anywhere">
-                {change.label}
-              </Text>
-            ))}
-            {mend.changes.length > 4 && <Text color="quiet">and {mend.changes.length - 4} more</Text>}
-          </Box>
-          {mend.state === 'done' && (
-            <Button
-              size="xs"
-              variant="outline"
-              loading={undo.isPending && undo.variables?.params?.mendId === mend.id}
-              onClick={() => undo.mutate({ params: { mendId: mend.id } })}
-            >
-              Take back
-            </Button>
-          )}
-        </Flex>
+          mend={mend}
+          isUndoing={undo.isPending && undo.variables?.params?.mendId === mend.id}
+          onUndo={() => undo.mutate({ params: { mendId: mend.id } })}
+        />
       ))}
     </Box>
+  )
+}
+
+function MendLine(props: { mend: Mend; isUndoing: boolean; onUndo: () => void }): ReactElement {
+  const { mend } = props
+  const [isProven, setProven] = useState(false)
+  return (
+    <Flex
+      gap="5"
+      py="2"
+      borderBottomWidth="1px"
+      borderColor="rule"
+      align="start"
+      data-testid="mend"
+      data-state={mend.state}
+    >
+      <Box width="9.5rem" flexShrink="0">
+        <StateWord word={mend.state} />
+        <Text color="quiet" fontSize="0.85rem">
+          {when(mend.undoneAt ?? mend.createdAt)}
+        </Text>
+      </Box>
+      <Box flex="1" minWidth="0">
+        <Text>{mend.title}</Text>
+        {mend.changes.slice(0, 4).map((change) => (
+          <Text key={change.label} color="quiet" fontSize="0.85rem" overflowWrap="anywhere">
+            {change.label}
+          </Text>
+        ))}
+        {mend.changeCount > 4 && <Text color="quiet">and {(mend.changeCount - 4).toLocaleString('en')} more</Text>}
+        {isProven && <MendProof mendId={mend.id} />}
+      </Box>
+      {mend.state === 'done' && (
+        <Flex gap="2">
+          <Button size="xs" variant="ghost" aria-expanded={isProven} onClick={() => setProven(!isProven)}>
+            {isProven ? 'Close' : 'What came of it'}
+          </Button>
+          <Button size="xs" variant="outline" loading={props.isUndoing} onClick={props.onUndo}>
+            Take back
+          </Button>
+        </Flex>
+      )}
+    </Flex>
   )
 }

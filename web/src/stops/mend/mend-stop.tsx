@@ -1,19 +1,22 @@
-import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
-import type { Cut, FindingRow } from '@ennick/contract'
-import { type ReactElement, useState } from 'react'
+import { Box, Button, Flex, Text } from '@chakra-ui/react'
+import type { Cut, FindingRow, Mend } from '@ennick/contract'
+import { type ReactElement, useMemo, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
+import { Choice, Tab } from '../../parts/choices.tsx'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { matches } from '../../parts/matches.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
-import { Section } from '../../parts/sheet.tsx'
 import { count } from '../../parts/words.ts'
+import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
 import { MendList } from './mend-list.tsx'
+import { OrderOfWork, stepId } from './order-of-work.tsx'
 import { SearchDialog } from './search-dialog.tsx'
+import { TrimDialog } from './trim-dialog.tsx'
 
 /** Everything wrong with a cut, with evidence, and what would mend it. */
 export function MendStop(): ReactElement {
@@ -30,31 +33,59 @@ export function MendStop(): ReactElement {
   return <CutFindings key={cut.id} cut={cut} cuts={cuts} />
 }
 
+/** Findings that are drawn at once: more of them come when somebody asks. */
+const atOnce = 60
+
+const blocking = 'blocks handoff'
+const fresh = 'new since yesterday'
+
 function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElement {
   const production = useProduction()
-  const findings = useRead('listFindings', { params: { cutId: cut.id } })
+  const params = { cutId: cut.id }
+  const findings = useRead('listFindings', { params })
+  const work = useRead('readOrderOfWork', { params })
   const mends = useRead('listMends', { params: { productionId: production.id } })
   const makeAgain = useChange('makeAgain')
+  const [view, setView] = useAddressValue('view')
   const [kind, setKind] = useAddressValue('kind')
+  const [weight, setWeight] = useAddressValue('weight')
+  const [medium, setMedium] = useAddressValue('medium')
+  const [volume, setVolume] = useAddressValue('volume')
+  const [step, setStep] = useAddressValue('step')
   const [filter, setFilter] = useAddressValue('q')
+  const [most, setMost] = useState(atOnce)
   const [search, setSearch] = useState<readonly string[] | null>(null)
+  const [trimming, setTrimming] = useState<readonly string[] | null>(null)
+  const { mutate: make } = makeAgain
+  const actions = useMemo(
+    () => ({
+      onSearch: setSearch,
+      onTrim: setTrimming,
+      onMakeAgain: (pairIds: readonly string[]) => make({ params: { cutId: cut.id }, body: { pairIds: [...pairIds] } }),
+    }),
+    [make, cut.id],
+  )
+  const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
   if (findings.error) return <Problem message={findings.error.message} />
   const all = findings.data
+  const chosenStep = (work.data ?? []).find((each) => stepId(each) === step)
+  const ofStep = chosenStep && new Set(chosenStep.keys)
   const shown = all.filter(
     (finding) =>
       (!kind || finding.kind === kind) &&
+      (weight !== blocking || (finding.severity === blocking && finding.decision === null)) &&
+      (weight !== fresh || finding.isNew) &&
+      (!medium || finding.media.some((each) => each === medium)) &&
+      (!volume || finding.volumeLabel === volume) &&
+      (!ofStep || ofStep.has(finding.key)) &&
       matches(filter, finding.message, finding.clipName, finding.volumeLabel, finding.kind),
   )
-  const repointable = shown.filter((finding) => finding.mends.includes('repoint'))
-  const remakable = [
-    ...new Set(
-      shown
-        .filter((finding) => finding.mends.includes('make again'))
-        .flatMap((finding) => (finding.pairId ? [finding.pairId] : [])),
-    ),
-  ]
-  const kinds = [...new Set(all.map((finding) => finding.kind))]
+  const of = (name: 'kind' | 'volumeLabel'): string[] =>
+    [...new Set(all.flatMap((finding) => finding[name] ?? []))].sort((a, b) => a.localeCompare(b))
+  const kinds = of('kind')
+  const isFindings = view !== 'mends' && view !== 'collection'
+  const done = (mends.data ?? []).filter(({ state }) => state !== 'failed').length
   return (
     <Page
       title={heading(all)}
@@ -65,72 +96,104 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
         <>
           <CutChoice stop="mend" cuts={cuts} chosen={cut} />
           <FilterField label="Filter findings" value={filter} onChange={setFilter} />
-          <NativeSelect.Root size="sm" width="11rem">
-            <NativeSelect.Field
-              aria-label="Kind of finding"
-              value={kind}
-              onChange={(event) => setKind(event.target.value)}
-              bg="page"
-            >
-              <option value="">every kind</option>
-              {kinds.map((name) => (
-                <option key={name} value={name}>
-                  {name} ({all.filter((finding) => finding.kind === name).length})
-                </option>
-              ))}
-            </NativeSelect.Field>
-            <NativeSelect.Indicator />
-          </NativeSelect.Root>
         </>
       }
     >
-      {(repointable.length > 1 || remakable.length > 1) && (
-        <HStack mb="4" gap="3">
-          {repointable.length > 1 && (
-            <Button size="sm" onClick={() => setSearch(repointable.map((finding) => finding.key))}>
-              Search a folder for {repointable.length} findings
+      <Flex role="tablist" gap="1" mb="3" align="center" wrap="wrap">
+        <Tab isChosen={isFindings} onChoose={() => setView(null)}>
+          Findings {all.length.toLocaleString('en')}
+        </Tab>
+        <Tab isChosen={view === 'mends'} onChoose={() => setView('mends')}>
+          Mends {done.toLocaleString('en')}
+        </Tab>
+        <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
+          Check a folder
+        </Tab>
+        <Box flex="1" />
+        {isFindings && all.length > 0 && (
+          <>
+            <Choice
+              label="Kind of finding"
+              all="every kind"
+              value={kind}
+              onChange={setKind}
+              options={kinds}
+              words={Object.fromEntries(
+                kinds.map((name) => [name, `${name} (${all.filter((finding) => finding.kind === name).length})`]),
+              )}
+            />
+            <Choice
+              label="Which findings"
+              all="all of them"
+              value={weight}
+              onChange={setWeight}
+              options={[blocking, fresh]}
+            />
+            <Choice
+              label="Picture or sound"
+              all="picture and sound"
+              value={medium}
+              onChange={setMedium}
+              options={['picture', 'sound']}
+            />
+            <Choice label="Volume" all="every volume" value={volume} onChange={setVolume} options={of('volumeLabel')} />
+          </>
+        )}
+      </Flex>
+      {view === 'mends' && <MendList mends={mends.data ?? []} />}
+      {view === 'collection' && <CollectionCheck cut={cut} />}
+      {isFindings && (
+        <>
+          {(work.data ?? []).length > 0 && (
+            <OrderOfWork
+              steps={work.data ?? []}
+              chosen={step}
+              onChoose={setStep}
+              actions={actions}
+              isMaking={makeAgain.isPending}
+            />
+          )}
+          {makeAgain.error && <Problem message={makeAgain.error.message} />}
+          {all.length > 0 && shown.length === 0 && <Text color="quiet">No finding fits the filter.</Text>}
+          {shown.length < all.length && shown.length > 0 && (
+            <Text color="quiet" mb="1">
+              {shown.length.toLocaleString('en')} of {count(all.length, 'finding')}
+            </Text>
+          )}
+          {shown.slice(0, most).map((finding) => (
+            <FindingCard
+              key={finding.key}
+              cutId={cut.id}
+              finding={finding}
+              actions={actions}
+              isWaiting={finding.pairIds.some((id) => making.has(id))}
+            />
+          ))}
+          {shown.length > most && (
+            <Button mt="3" size="sm" variant="outline" alignSelf="start" onClick={() => setMost(most + 2 * atOnce)}>
+              Show more: {(shown.length - most).toLocaleString('en')} are not shown
             </Button>
           )}
-          {remakable.length > 1 && (
-            <Button
-              size="sm"
-              variant="outline"
-              loading={makeAgain.isPending}
-              onClick={() => makeAgain.mutate({ params: { cutId: cut.id }, body: { pairIds: remakable } })}
-            >
-              Make {remakable.length} proxies again
-            </Button>
-          )}
-        </HStack>
+        </>
       )}
-      {makeAgain.error && <Problem message={makeAgain.error.message} />}
-      {all.length > 0 && shown.length === 0 && <Text color="quiet">No finding fits the filter.</Text>}
-      {shown.map((finding) => (
-        <FindingCard
-          key={finding.key}
-          cutId={cut.id}
-          finding={finding}
-          onSearch={() => setSearch([finding.key])}
-          onMakeAgain={() =>
-            finding.pairId && makeAgain.mutate({ params: { cutId: cut.id }, body: { pairIds: [finding.pairId] } })
-          }
-          isWaiting={
-            finding.pairId !== null &&
-            (mends.data ?? []).some(
-              (mend) => mend.state === 'waiting' && mend.changes.some((change) => change.before === finding.pairId),
-            )
-          }
-        />
-      ))}
-      <Box mt="8">
-        <Section title="Mends">
-          <MendList mends={mends.data ?? []} />
-        </Section>
-      </Box>
       {search && <SearchDialog cutId={cut.id} findingKeys={search} onClose={() => setSearch(null)} />}
+      {trimming && (
+        <TrimDialog
+          cut={cut}
+          findings={all.filter(({ key }) => trimming.includes(key))}
+          onClose={() => setTrimming(null)}
+        />
+      )}
     </Page>
   )
 }
+
+const pairsBeingMade = (mends: readonly Mend[]): Set<string> =>
+  new Set(
+    mends
+      .filter(({ state }) => state === 'waiting')
+      .flatMap(({ changes }) => changes.flatMap(({ before }) => before ?? [])),
+  )
 
 function heading(findings: readonly FindingRow[]): string {
   const blocking = findings.filter(

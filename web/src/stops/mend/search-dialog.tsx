@@ -1,5 +1,5 @@
-import { Box, Button, HStack, Progress, Stack, Text } from '@chakra-ui/react'
-import type { RepointPlanRow } from '@ennick/contract'
+import { Box, Button, chakra, HStack, Progress, Stack, Text } from '@chakra-ui/react'
+import type { RepointPlanRow, SearchResult, SearchScope } from '@ennick/contract'
 import { type ReactElement, useCallback, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
@@ -8,7 +8,29 @@ import { Loading, Problem } from '../../parts/notices.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
 import { RepointRow } from './repoint-row.tsx'
 
-/** Searches a folder and all below it, shows what would be repointed and why, and does only what was accepted. */
+type Places = 'known' | 'folder' | 'below' | 'in turn'
+
+const placeWords: Record<Places, string> = {
+  known: 'Everything known: every file of the volumes that are here, as last scanned',
+  folder: 'One folder',
+  below: 'A folder and all below it',
+  'in turn': 'In turn: the folder, all below it, then everything known; what one settles is not looked for in the next',
+}
+
+const scopesOf: Record<Places, readonly SearchScope[]> = {
+  known: ['known'],
+  folder: ['folder'],
+  below: ['below'],
+  'in turn': ['folder', 'below', 'known'],
+}
+
+const scopeWords: Record<SearchScope, string> = {
+  folder: 'the folder gave',
+  below: 'all below it',
+  known: 'everything known',
+}
+
+/** Searches the places that a person chose, shows what would be repointed and why, and does only what was accepted. */
 export function SearchDialog({
   cutId,
   findingKeys,
@@ -19,6 +41,7 @@ export function SearchDialog({
   onClose: () => void
 }): ReactElement {
   const [folder, setFolder] = useState<string | null>(null)
+  const [places, setPlaces] = useState<Places>('known')
   const [jobId, setJobId] = useState<string | null>(null)
   const search = useChange('search', (job) => setJobId(job.id))
   const cancel = useChange('cancelJob')
@@ -56,13 +79,20 @@ export function SearchDialog({
       footer={
         jobId === null ? (
           <Button
-            disabled={folder === null}
+            disabled={folder === null && places !== 'known'}
             loading={search.isPending}
             onClick={() =>
-              folder && search.mutate({ params: { cutId }, body: { folder, findingKeys: [...findingKeys] } })
+              search.mutate({
+                params: { cutId },
+                body: {
+                  folder: places === 'known' ? null : folder,
+                  scopes: [...scopesOf[places]],
+                  findingKeys: [...findingKeys],
+                },
+              })
             }
           >
-            Search this folder and all below it
+            Search
           </Button>
         ) : isDone ? (
           <HStack>
@@ -96,7 +126,21 @@ export function SearchDialog({
     >
       {jobId === null && (
         <Stack gap="3">
-          <FolderPicker onChoose={choose} />
+          <chakra.fieldset display="grid" gap="1">
+            {(Object.keys(placeWords) as Places[]).map((value) => (
+              <chakra.label key={value} display="flex" gap="2">
+                <input
+                  type="radio"
+                  name="places"
+                  value={value}
+                  checked={places === value}
+                  onChange={() => setPlaces(value)}
+                />
+                {placeWords[value]}
+              </chakra.label>
+            ))}
+          </chakra.fieldset>
+          {places !== 'known' && <FolderPicker onChoose={choose} />}
           {search.error && <Problem message={search.error.message} />}
         </Stack>
       )}
@@ -131,11 +175,15 @@ export function SearchDialog({
       {repoint.error && <Problem message={repoint.error.message} />}
       {result.data && (
         <Box>
-          <Text mb="3">
-            {count(result.data.looked, 'file')} looked at. Of {result.data.counts.asked} asked for:{' '}
-            {result.data.counts.fits} fit, {result.data.counts.likely} likely, {result.data.counts.ambiguous} ambiguous,{' '}
-            {result.data.counts.refused} refused, {result.data.counts.notFound} not found.
-          </Text>
+          <Text mb="3">{toldOf(result.data)}</Text>
+          {result.data.scopes.length > 1 && (
+            <Text mb="3" color="quiet">
+              In turn:{' '}
+              {result.data.scopes
+                .map(({ scope, looked, settled }) => `${scopeWords[scope]} ${settled} of ${count(looked, 'file')}`)
+                .join(' · ')}
+            </Text>
+          )}
           {result.data.unreadable.length > 0 && (
             <Problem
               message={`${count(result.data.unreadable.length, 'folder')} could not be read, so what is in ${result.data.unreadable.length === 1 ? 'it' : 'them'} was not searched: ${result.data.unreadable.slice(0, 5).join(', ')}${result.data.unreadable.length > 5 ? ' …' : ''}.`}
@@ -191,6 +239,15 @@ export function SearchDialog({
       )}
     </Dialog>
   )
+}
+
+/** How much was looked at, and what became of everything that was asked for. */
+function toldOf({ looked, counts }: SearchResult): string {
+  const parts = [
+    ...[`${counts.fits} fit`, `${counts.likely} likely`, `${counts.ambiguous} ambiguous`],
+    ...[`${counts.refused} refused`, `${counts.notFound} not found`],
+  ]
+  return `${count(looked, 'file')} looked at. Of ${count(counts.asked, 'source')} asked for: ${parts.join(', ')}.`
 }
 
 /** Rows that fit by the same rule stand together; those without one come last. */

@@ -1,9 +1,10 @@
-import { Box, Button, HStack, NativeSelect } from '@chakra-ui/react'
+import { Box, Button, HStack } from '@chakra-ui/react'
 import { type LedgerLine, type LedgerPage, type LedgerQuery, ledgerQuery } from '@ennick/contract'
 import { type ReactElement, useCallback, useMemo } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
+import { Choice, Tab } from '../../parts/choices.tsx'
 import { DataTable } from '../../parts/data-table.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
@@ -142,49 +143,3 @@ function titleOf({ pairs, proven, matched, amiss }: LedgerPage['counts']): strin
 
 const answerOf = ({ without, decoded, pairs }: LedgerPage['counts']): string =>
   `${count(without, 'picture')} without a proxy${decoded ? ` · ${decoded} of ${pairs} decoded from first frame to last` : ''}`
-
-function Tab({
-  isChosen,
-  onChoose,
-  children,
-}: {
-  isChosen: boolean
-  onChoose: () => void
-  children: React.ReactNode
-}): ReactElement {
-  return (
-    <Button role="tab" aria-selected={isChosen} size="sm" variant={isChosen ? 'subtle' : 'ghost'} onClick={onChoose}>
-      {children}
-    </Button>
-  )
-}
-
-function Choice({
-  label,
-  value,
-  onChange,
-  all,
-  options,
-  words = {},
-}: {
-  label: string
-  value: string
-  onChange: (value: string) => void
-  all: string
-  options: readonly string[]
-  words?: Readonly<Record<string, string>>
-}): ReactElement {
-  return (
-    <NativeSelect.Root size="sm" width="10rem">
-      <NativeSelect.Field aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} bg="page">
-        <option value="">{all}</option>
-        {options.map((option) => (
-          <option key={option} value={option}>
-            {words[option] ?? option}
-          </option>
-        ))}
-      </NativeSelect.Field>
-      <NativeSelect.Indicator />
-    </NativeSelect.Root>
-  )
-}

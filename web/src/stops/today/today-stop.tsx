@@ -63,6 +63,12 @@ export function TodayStop(): ReactElement {
                       : cut.handedOffAt
                         ? ` · handed off ${when(cut.handedOffAt)}`
                         : ' · ready to hand off'}
+                    {cut.fresh > 0 && (
+                      <>
+                        {' · '}
+                        <Go to={`mend/${cut.id}?weight=new+since+yesterday`}>{cut.fresh} new since yesterday</Go>
+                      </>
+                    )}
                   </Text>
                 </Line>
               ))}

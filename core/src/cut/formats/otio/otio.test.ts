@@ -1,10 +1,10 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { formatTimecode, rate } from '../../time/index.ts'
-import { type Cut, CutFormatError, neededRanges } from '../model.ts'
-import { edl } from './edl.ts'
-import { recogniseCutFormat } from './index.ts'
-import { otio } from './otio.ts'
+import { formatTimecode, rate } from '../../../time/index.ts'
+import { type Cut, CutFormatError, neededRanges } from '../../model.ts'
+import { edl } from '../edl/read-edl.ts'
+import { recogniseCutFormat } from '../index.ts'
+import { otio } from './read-otio.ts'
 
 const options = { rate: rate(25), fileName: 'mill.otio' }
 const time = (value: number, at = 25) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: at })
@@ -166,7 +166,18 @@ describe('refusing, with the path and the reason', () => {
       'tracks.children[0].children[0]',
       'how long it is',
     ],
-    [timeline([clip(), { OTIO_SCHEMA: 'Stack.1', children: [] }]), 'tracks.children[0].children[1]', 'nested'],
+    [
+      timeline([
+        clip(),
+        {
+          OTIO_SCHEMA: 'Stack.1',
+          children: [],
+          effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 2 }],
+        },
+      ]),
+      'tracks.children[0].children[1]',
+      'retimed',
+    ],
     [timeline([{ OTIO_SCHEMA: 'Marker.2' }]), 'tracks.children[0].children[0]', 'Clip or Gap'],
   ])('%#', (value, location, reason) => {
     try {
@@ -194,7 +205,7 @@ test('what was read comes back the same, and says its timecode', () => {
   const again = otio.read(text, options)
   const bare = (item: typeof cut) => item.events.map(({ mediumStartFrame: _, location: __, ...rest }) => rest)
   expect(bare(again)).toEqual(bare(cut))
-  expect(JSON.parse(text).metadata.ennick.startTimecode).toBe(formatTimecode(900_025, rate(25)))
+  expect(JSON.parse(text).metadata.ennick.startTimecode).toBe(formatTimecode(900_000, rate(25)))
 })
 
 test('formats are told apart by name and by content', () => {

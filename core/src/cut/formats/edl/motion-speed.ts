@@ -1,5 +1,5 @@
-import { nominalFramesPerSecond, type Rate } from '../../time/index.ts'
-import { normalSpeed, type Speed } from '../model.ts'
+import { nominalFramesPerSecond, type Rate } from '../../../time/index.ts'
+import { normalSpeed, type Speed } from '../../model.ts'
 
 /**
  * The speed that a motion line of a list means. It says frames a second in decimals, and they are rounded: 48.0 in a

@@ -4,11 +4,21 @@ import {
   framesPerDay,
   isDropLabel,
   parseTimecode,
-  type Rate,
   TimecodeError,
-} from '../../time/index.ts'
-import { type Cut, type CutEvent, CutFormatError, normalSpeed, type Transition } from '../model.ts'
-import type { CutFormat, ReadOptions } from './format.ts'
+} from '../../../time/index.ts'
+import {
+  type Cut,
+  type CutEvent,
+  CutFaults,
+  CutFormatError,
+  leftOutOf,
+  normalSpeed,
+  type Transition,
+} from '../../model.ts'
+import { asCarried } from '../carries.ts'
+import type { CutFormat, ReadOptions } from '../format.ts'
+import { compareTracks, eventLine, forwards, inTwo, keyOf, markedLabel, tracksOf } from './edl-fields.ts'
+import { planEdl } from './edl-lines.ts'
 import { motionSpeed } from './motion-speed.ts'
 import { writeEdl } from './write-edl.ts'
 
@@ -23,13 +33,8 @@ export const edl: CutFormat = {
   recognises: (fileName, text) => /\.edl$/i.test(fileName) || /^\s*(TITLE:|FCM:|\d{3,6}\s+\S+\s+)/.test(text),
   read: (text, options) => new EdlReader(options).read(text),
   write: writeEdl,
+  replaced: (cut, options = {}) => [...planEdl(asCarried(cut, 'edl'), options).replaced],
 }
-
-const eventLine =
-  /^(\d{1,6})\s+(\S+)\s+(B|V\d*|AA(?:\/V)?|A\d*(?:\/V)?|NONE)\s+(C|D|W\d{1,3}|K[BO]?)\s+(?:(\d{1,4})\s+)?(\S+)\s+(\S+)\s+(\S+)\s+(\S+)$/i
-
-/** A label with a semicolon or a full stop before its frames. */
-const markedLabel = /\b\d{1,2}[:;.]\d{2}[:;.]\d{2}[;.]\d{2,3}\b/
 
 interface OpenEvent {
   event: CutEvent
@@ -39,7 +44,14 @@ interface OpenEvent {
   channels: string
   /** Tracks of sound that it fills besides. */
   readonly moreSound: string[]
+  /** Black needs no source: it is not a use of anything. */
+  readonly isBlack: boolean
+  /** Where its motion begins, when that is behind its start. */
+  motionFrame: number | null
 }
+
+/** So many faults are told of one list. */
+const mostFaults = 1000
 
 class EdlReader {
   readonly #options: ReadOptions
@@ -51,9 +63,16 @@ class EdlReader {
   /** Whether the list writes drop-frame labels as such: then every label says its own mode. */
   #isMarked = false
   readonly #events: CutEvent[] = []
+  /** The last event of each track. */
+  readonly #last = new Map<string, CutEvent>()
   #open: OpenEvent | null = null
   /** The source that a transition leaves, from a cut of no length. */
   #leaving: OpenEvent | null = null
+  readonly #faults: CutFormatError[] = []
+  /** Whether what comes now belongs to an event that was not taken. */
+  #isBadEvent = false
+  /** Whether the list has channels of sound above the ninth: then "A12" is the twelfth, and not two of them. */
+  #hasManyChannels = false
   /** The record day that the list has reached, in frames: it goes on after midnight. */
   #recordDay = 0
   #lastRecordIn = 0
@@ -65,12 +84,16 @@ class EdlReader {
   read(text: string): Cut {
     const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/)
     this.#isMarked = allowsDropFrame(this.#options.rate) && lines.some((line) => markedLabel.test(line))
+    this.#hasManyChannels = lines.some((line) => /^\d+\s+\S+\s+A1[0135-9]\b/i.test(line))
     lines.forEach((line, index) => {
-      this.#readLine(line.trim(), `line ${index + 1}`)
+      const words = line.trim()
+      this.#try(() => this.#readLine(words, `line ${index + 1}`), /^(\d|\*|M2\s|AUD\b)/i.test(words))
     })
-    this.#close()
-    if (this.#events.length === 0) throw new CutFormatError(`line ${lines.length}`, 'there is no event in this list.')
-    this.#refuseOverlaps()
+    this.#try(() => this.#close(), true)
+    if (this.#events.length === 0 && this.#faults.length === 0)
+      throw new CutFormatError(`line ${lines.length}`, 'there is no event in this list.')
+    this.#leaveOutOverlaps()
+    if (this.#faults.length && (!this.#options.takeGood || this.#events.length === 0)) throw new CutFaults(this.#faults)
     // In order of tracks by now.
     const names = [...new Set(this.#events.map((event) => event.track))]
     return {
@@ -83,6 +106,24 @@ class EdlReader {
           ? event
           : { ...event, sourceDropFrame: sourceDropFrame === true },
       ),
+      ...(this.#faults.length && { leftOut: this.#faults.map(leftOutOf) }),
+    }
+  }
+
+  /**
+   * A fault is told with all others of the list.
+   * @param isOfEvent whether the event that is open is the bad one: then what belongs to it goes with it
+   */
+  #try(work: () => void, isOfEvent: boolean): void {
+    try {
+      work()
+    } catch (error) {
+      if (!(error instanceof CutFormatError)) throw error
+      if (this.#faults.length < mostFaults) this.#faults.push(error)
+      if (!isOfEvent) return
+      this.#open = null
+      this.#leaving = null
+      this.#isBadEvent = true
     }
   }
 
@@ -93,6 +134,8 @@ class EdlReader {
       this.#title = (title[1] as string).trim() || null
       return
     }
+    if (/^\d/.test(line)) this.#isBadEvent = false
+    else if (this.#isBadEvent && /^(\*|M2\s|AUD\b)/i.test(line)) return
     if (/^FCM:/i.test(line)) this.#readFrameCodeMode(line, location)
     else if (/^M2\s/i.test(line)) this.#readMotion(line, location)
     else if (line.startsWith('*')) this.#readComment(line.slice(1).trim(), location)
@@ -117,11 +160,13 @@ class EdlReader {
 
   #readEvent(line: string, location: string): void {
     const match = eventLine.exec(line)
-    if (!match)
+    if (!match) {
+      this.#endBefore(/^\d+/.exec(line)?.[0] ?? '')
       throw new CutFormatError(
         location,
         `"${shorten(line)}" is not an event: number, reel, track, transition and four timecodes are needed.`,
       )
+    }
     const [, number, reel, channels, kind, length, ...codes] = match as unknown as [
       string,
       string,
@@ -137,6 +182,7 @@ class EdlReader {
     this.#recordDrop ??= this.#isMarked ? isDropLabel(codes[2]) : (this.#drop ?? false)
     const sourceDropFrame = this.#isMarked ? isDropLabel(codes[0]) : (this.#drop ?? false)
     const read = (code: string, drop: boolean): number => this.#timecode(code, drop, location)
+    this.#endBefore(number)
     const [sourceIn, sourceOut] = [read(codes[0], sourceDropFrame), read(codes[1], sourceDropFrame)]
     const [recordIn, recordOut] = [read(codes[2], this.#recordDrop), read(codes[3], this.#recordDrop)]
     const day = framesPerDay(this.#options.rate, sourceDropFrame)
@@ -144,14 +190,11 @@ class EdlReader {
     const record = this.#recordRange(recordIn, recordOut, framesPerDay(this.#options.rate, this.#recordDrop))
     if (record === null)
       throw new CutFormatError(location, `the record out ${codes[3]} lies before the record in ${codes[2]}.`)
-    if (/^K/i.test(kind))
-      throw new CutFormatError(
-        location,
-        'key events are not read: flatten the keys to tracks of their own, and export again.',
-      )
+    const key = keyOf(kind, length)
     if (kind.toUpperCase() === 'C' && length !== undefined)
       throw new CutFormatError(location, 'a cut has no length, but one is given.')
-    const transition = this.#transition(kind, length, location)
+    const transition = key ? null : this.#transition(kind, length, location)
+    const isBlack = /^(BL|BLACK)$/i.test(reel)
     const event: CutEvent = {
       number,
       track: '',
@@ -168,6 +211,7 @@ class EdlReader {
       speed: normalSpeed,
       notes: [],
       location,
+      ...(key && { key }),
     }
     const leavesInto =
       this.#open &&
@@ -179,12 +223,18 @@ class EdlReader {
     if (leavesInto) this.#open = null
     else this.#close()
     this.#leaving = leavesInto
-    this.#open = {
-      event,
-      notes: /^(BL|BLACK)$/i.test(reel) ? ['black'] : [],
-      channels: channels.toUpperCase(),
-      moreSound: [],
-    }
+    this.#open = { event, notes: [], channels: channels.toUpperCase(), moreSound: [], isBlack, motionFrame: null }
+  }
+
+  /**
+   * An event that is refused ends the one before it all the same, unless that is its own beginning: the cut of no
+   * length that a transition leaves.
+   */
+  #endBefore(number: string): void {
+    const before = this.#open
+    if (!before || (before.event.number === number && isEmpty(before.event))) return
+    this.#try(() => this.#close(), true)
+    this.#isBadEvent = false
   }
 
   /**
@@ -193,6 +243,8 @@ class EdlReader {
    */
   #recordRange(recordIn: number, recordOut: number, day: number): FrameRange | null {
     if (this.#lastRecordIn - recordIn > day / 2) this.#recordDay += day
+    // Another track begins again before midnight.
+    else if (recordIn - this.#lastRecordIn > day / 2 && this.#recordDay > 0) this.#recordDay -= day
     this.#lastRecordIn = recordIn
     const passesMidnight = recordIn - recordOut > day / 2
     if (recordOut < recordIn && !passesMidnight) return null
@@ -209,6 +261,8 @@ class EdlReader {
   }
 
   #timecode(text: string, drop: boolean, location: string): number {
+    // The end of the day as a list may write it, for an out.
+    if (/^24[:;.]00[:;.]00[:;.]00$/.test(text)) return framesPerDay(this.#options.rate, drop)
     try {
       return parseTimecode(text, this.#options.rate, drop)
     } catch (error) {
@@ -230,6 +284,10 @@ class EdlReader {
     const reel = (match[1] as string).toUpperCase()
     if (this.#leaving?.event.reel?.toUpperCase() === reel && this.#open.event.reel?.toUpperCase() !== reel) return
     this.#open.event = { ...this.#open.event, speed }
+    const { sourceDropFrame, source, record } = this.#open.event
+    const from = this.#timecode(match[3] as string, sourceDropFrame ?? false, location)
+    const isLater = from > source.startFrame && from - source.startFrame < record.endFrame - record.startFrame
+    this.#open.motionFrame = isLater ? from : null
   }
 
   /** Sound channels above the second, which the event's own field cannot say. */
@@ -246,15 +304,15 @@ class EdlReader {
 
   #readComment(comment: string, location: string): void {
     const value = (label: RegExp): string | null => label.exec(comment)?.[1]?.trim() || null
-    const from = value(/^FROM CLIP NAME:\s*(.*)$/i)
-    const to = value(/^TO CLIP NAME:\s*(.*)$/i)
-    const reel = value(/^REEL NAME:\s*(.*)$/i)
+    const from = value(/^(?:FROM\s+)?CLIP\s+NAME\s*:\s*(.*)$/i)
+    const to = value(/^TO\s+CLIP\s+NAME\s*:\s*(.*)$/i)
+    const reel = value(/^REEL\s+NAME\s*:\s*(.*)$/i)
     if (reel !== null && this.#open) {
       // The field of the event holds one word of eight characters; this says it whole.
       this.#open.event = { ...this.#open.event, reel }
       return
     }
-    const path = value(/^(?:SOURCE FILE|FROM FILE|SOURCE FILE PATH|FILE PATH):\s*(.*)$/i)
+    const path = value(/^(?:SOURCE\s+FILE(?:\s+PATH)?|FROM\s+FILE|FILE\s+PATH)\s*:\s*(.*)$/i)
     if (from === null && to === null && path === null) {
       this.#note(`* ${comment}`)
       return
@@ -273,9 +331,16 @@ class EdlReader {
 
   #close(): void {
     const open = this.#open
+    const leaving = this.#leaving
     this.#open = null
     this.#leaving = null
     if (!open || isEmpty(open.event)) return
+    const tracks = [...new Set([...tracksOf(open.channels, this.#hasManyChannels), ...open.moreSound])]
+    if (open.isBlack) {
+      if (open.event.transition && leaving && !leaving.isBlack)
+        for (const track of tracks) this.#fadeOut(track, open.event)
+      return
+    }
     const event = { ...open.event, source: forwards(open.event, this.#options.rate), notes: open.notes }
     const length = event.source.endFrame - event.source.startFrame
     const recordLength = event.record.endFrame - event.record.startFrame
@@ -285,58 +350,52 @@ class EdlReader {
         `event ${event.number} takes ${length} source frames for ${recordLength} record frames, and has no motion line that would explain it.`,
       )
     }
-    // Black needs no source: it is not a use of anything.
-    if (event.notes.includes('black')) return
-    for (const track of new Set([...tracksOf(open.channels), ...open.moreSound]))
-      this.#events.push({ ...event, track, kind: track.startsWith('V') ? 'picture' : 'sound' })
-  }
-
-  #refuseOverlaps(): void {
-    const byTrack = new Map<string, CutEvent[]>()
-    for (const event of this.#events) {
-      const onTrack = byTrack.get(event.track)
-      if (onTrack) onTrack.push(event)
-      else byTrack.set(event.track, [event])
-    }
-    for (const events of byTrack.values()) {
-      events.sort((a, b) => a.record.startFrame - b.record.startFrame)
-      for (let index = 1; index < events.length; index++) {
-        const before = events[index - 1] as CutEvent
-        const event = events[index] as CutEvent
-        if (event.record.startFrame < before.record.endFrame) {
-          throw new CutFormatError(
-            event.location,
-            `event ${event.number} overlaps event ${before.number} on track ${event.track}.`,
-          )
-        }
+    for (const track of tracks) {
+      // What is laid over another picture stands on the track above it.
+      const isAbove = event.key !== undefined && event.key.part !== 'background' && track.startsWith('V')
+      const on = isAbove ? `V${Number(track.slice(1)) + 1}` : track
+      const placed = { ...event, track: on, kind: on.startsWith('V') ? ('picture' as const) : ('sound' as const) }
+      const before = this.#last.get(on)
+      const isFromBlack = event.transition && leaving?.isBlack && before?.record.endFrame === event.record.startFrame
+      const whole: CutEvent =
+        isFromBlack && event.transition
+          ? { ...placed, transition: { ...event.transition, fromBlack: true as const } }
+          : placed
+      const parts = open.motionFrame === null ? [whole] : inTwo(whole, open.motionFrame, this.#options.rate)
+      for (const part of parts) {
+        this.#events.push(part)
+        this.#last.set(on, part)
       }
     }
+  }
+
+  /** The event that ends where black begins goes over to it. */
+  #fadeOut(track: string, black: CutEvent): void {
+    const before = this.#last.get(track)
+    if (!before || before.record.endFrame !== black.record.startFrame)
+      throw new CutFormatError(black.location, `nothing ends on ${track} where event ${black.number} goes to black.`)
+    const faded = { ...before, fadeOut: { ...(black.transition as Transition), number: black.number } }
+    this.#events[this.#events.lastIndexOf(before)] = faded
+    this.#last.set(track, faded)
+  }
+
+  #leaveOutOverlaps(): void {
     this.#events.sort((a, b) => compareTracks(a.track, b.track) || a.record.startFrame - b.record.startFrame)
+    const kept: CutEvent[] = []
+    for (const event of this.#events) {
+      const before = kept.at(-1)
+      if (before?.track === event.track && event.record.startFrame < before.record.endFrame) {
+        const reason = `event ${event.number} overlaps event ${before.number} on track ${event.track}.`
+        if (this.#faults.length < mostFaults) this.#faults.push(new CutFormatError(event.location, reason))
+      } else kept.push(event)
+    }
+    this.#events.length = 0
+    for (const event of kept) this.#events.push(event)
+    this.#faults.sort((a, b) => lineOf(a) - lineOf(b))
   }
 }
 
-/** A reversed event may have its out before its in, which is no passing of midnight: between them lies its length. */
-function forwards({ source, speed, sourceDropFrame }: CutEvent, rate: Rate): FrameRange {
-  const day = framesPerDay(rate, sourceDropFrame ?? false)
-  const length = source.endFrame - source.startFrame
-  return speed.numerator < 0 && length > day / 2
-    ? { startFrame: source.startFrame, endFrame: source.startFrame + day - length }
-    : source
-}
+const lineOf = ({ location }: CutFormatError): number => Number(location.replace(/\D/g, ''))
 
 const isEmpty = (event: CutEvent): boolean => event.record.startFrame === event.record.endFrame
 const shorten = (text: string): string => (text.length > 60 ? `${text.slice(0, 57)}…` : text)
-
-function compareTracks(a: string, b: string): number {
-  return Number(b.startsWith('V')) - Number(a.startsWith('V')) || Number(a.slice(1)) - Number(b.slice(1))
-}
-
-/** The tracks a channel field fills: B is sound 1 and picture, AA is sound 1 and 2, "/V" adds the picture. */
-function tracksOf(channels: string): string[] {
-  if (channels === 'NONE') return []
-  if (channels === 'B') return ['V1', 'A1']
-  const tracks = channels.endsWith('/V') ? ['V1'] : []
-  const sound = channels.replace('/V', '')
-  if (sound === 'AA') return [...tracks, 'A1', 'A2']
-  return [...tracks, sound.length === 1 ? `${sound}1` : sound]
-}

@@ -1,0 +1,265 @@
+import {
+  add,
+  ceiling,
+  compare,
+  divide,
+  type Fraction,
+  floor,
+  fraction,
+  isWhole,
+  maximum,
+  multiply,
+  type Rate,
+  rateAsFraction,
+  round,
+  subtract,
+  zero,
+} from '../../time/index.ts'
+import {
+  type Cut,
+  type CutEvent,
+  CutFormatError,
+  type Generator,
+  plain,
+  type Speed,
+  type Transition,
+} from '../model.ts'
+
+/**
+ * An event of a list whose sequences lie in each other, before it is put on the record: `start` and `end` are exact
+ * record frames, counted from the start of what holds it.
+ */
+export interface Placed {
+  /** The event's number, where its list has one. */
+  readonly number: string | null
+  readonly event: Omit<CutEvent, 'source' | 'record' | 'track' | 'number' | 'soundTimes'>
+  readonly start: Fraction
+  readonly end: Fraction
+  /** In frames of the source; the first that is shown, also where it runs backwards. */
+  readonly sourceStart: Fraction
+  /** What is shown at normal speed; at any other it follows from the record. */
+  readonly sourceFrames: Fraction | null
+}
+
+/** Black, colour, titles: what a list makes of itself and needs no source for. */
+export interface PlacedGenerator {
+  readonly name: string
+  readonly start: Fraction
+  readonly end: Fraction
+}
+
+/** One track of what was nested, flat. */
+export interface Lane {
+  readonly kind: 'picture' | 'sound'
+  readonly items: readonly Placed[]
+  readonly generators: readonly PlacedGenerator[]
+}
+
+/** How many frames of a source some record frames show. */
+function shownFrames(recordFrames: Fraction, speed: Speed, sourceRate: Rate, recordRate: Rate): Fraction {
+  const perFrame = multiply(
+    fraction(speed.numerator, speed.denominator),
+    divide(rateAsFraction(sourceRate), rateAsFraction(recordRate)),
+  )
+  return multiply(recordFrames, perFrame)
+}
+
+/** The same event beginning so many record frames later, or earlier for fewer than none. */
+export function beginLater(placed: Placed, frames: Fraction, recordRate: Rate): Placed {
+  const shown = shownFrames(frames, placed.event.speed, placed.event.sourceRate, recordRate)
+  return {
+    ...placed,
+    start: add(placed.start, frames),
+    sourceStart: add(placed.sourceStart, shown),
+    sourceFrames: placed.sourceFrames && subtract(placed.sourceFrames, shown),
+  }
+}
+
+/** The same event ending so many record frames earlier. */
+export function endEarlier(placed: Placed, frames: Fraction, recordRate: Rate): Placed {
+  const shown = shownFrames(frames, placed.event.speed, placed.event.sourceRate, recordRate)
+  return {
+    ...placed,
+    end: subtract(placed.end, frames),
+    sourceFrames: placed.sourceFrames && subtract(placed.sourceFrames, shown),
+  }
+}
+
+/**
+ * What of a lane lies within a window, counted from its start.
+ * @throws CutFormatError where the window opens within a transition: what that leaves would be lost
+ */
+export function withinWindow(lane: Lane, from: Fraction, to: Fraction, recordRate: Rate): Lane {
+  const items = lane.items.flatMap((placed): Placed[] => {
+    const { fadeOut, transition, ...event } = placed.event
+    const faded = add(placed.end, fraction(fadeOut?.durationFrames ?? 0))
+    if (compare(faded, from) <= 0 || compare(placed.start, to) >= 0) return []
+    const entered = add(placed.start, fraction(transition?.durationFrames ?? 0))
+    const isWithin = compare(placed.start, from) < 0 && compare(entered, from) > 0
+    if (isWithin || compare(placed.end, from) <= 0)
+      throw new CutFormatError(event.location, 'what is taken of its sequence begins within its transition.')
+    const early = maximum(subtract(from, placed.start), zero)
+    const late = maximum(subtract(placed.end, to), zero)
+    const kept = endEarlier(beginLater(placed, early, recordRate), late, recordRate)
+    const enters = early.numerator === 0n ? upTo(transition, subtract(kept.end, kept.start)) : null
+    const leaves = upTo(fadeOut ?? null, subtract(to, kept.end))
+    return [
+      {
+        ...kept,
+        start: subtract(kept.start, from),
+        end: subtract(kept.end, from),
+        event: { ...event, transition: enters, ...(leaves && { fadeOut: leaves }) },
+      },
+    ]
+  })
+  const generators = lane.generators.flatMap((generator) =>
+    compare(generator.end, from) <= 0 || compare(generator.start, to) >= 0
+      ? []
+      : [
+          {
+            ...generator,
+            start: subtract(maximum(generator.start, from), from),
+            end: subtract(compare(generator.end, to) > 0 ? to : generator.end, from),
+          },
+        ],
+  )
+  return { ...lane, items, generators }
+}
+
+/** A transition no longer than there is room for it; null where there is none. */
+function upTo(transition: Transition | null, roomFrames: Fraction): Transition | null {
+  const durationFrames = Math.min(transition?.durationFrames ?? 0, Number(floor(roomFrames)))
+  return transition && durationFrames > 0 ? { ...transition, durationFrames } : null
+}
+
+/** How a sequence stands in the one that holds it. */
+export interface Standing {
+  /** Record frames of the holder. */
+  readonly start: Fraction
+  readonly innerRate: Rate
+  readonly holderRate: Rate
+  /** How much of it is shown, in frames of its own. */
+  readonly innerFrames: Fraction
+  readonly transition: Transition | null
+  readonly fadeOut?: Transition | undefined
+  readonly isDisabled: boolean
+}
+
+/** A lane of a nested sequence as it stands in its holder; it was brought within its window before. */
+export function standIn(lane: Lane, standing: Standing): Lane {
+  const scale = divide(rateAsFraction(standing.holderRate), rateAsFraction(standing.innerRate))
+  const at = (time: Fraction): Fraction => add(standing.start, multiply(time, scale))
+  const length = (transition: Transition): Transition => ({
+    ...transition,
+    durationFrames: Number(round(multiply(fraction(transition.durationFrames), scale))),
+  })
+  const items = lane.items.map((placed, index): Placed => {
+    const { event } = placed
+    const isFirst = index === 0 && placed.start.numerator === 0n
+    const isLast = index === lane.items.length - 1 && compare(placed.end, standing.innerFrames) === 0
+    const transition = event.transition ? length(event.transition) : isFirst ? standing.transition : null
+    const fadeOut = event.fadeOut ? length(event.fadeOut) : isLast ? standing.fadeOut : undefined
+    return {
+      ...placed,
+      start: at(placed.start),
+      end: at(placed.end),
+      event: {
+        ...event,
+        transition,
+        ...(fadeOut && { fadeOut }),
+        ...(standing.isDisabled && { isDisabled: true as const }),
+      },
+    }
+  })
+  const generators = lane.generators.map((each) => ({ ...each, start: at(each.start), end: at(each.end) }))
+  return { ...lane, items, generators }
+}
+
+/** Two speeds one after the other. */
+export function product(a: Speed, b: Speed): Speed {
+  const { numerator, denominator } = multiply(
+    fraction(a.numerator, a.denominator),
+    fraction(b.numerator, b.denominator),
+  )
+  return { numerator: Number(numerator), denominator: Number(denominator) }
+}
+
+/**
+ * Puts an event on the record. Pictures stand on frames; sound that does not says exactly where it stands.
+ * @param recordStart where the record of the list begins
+ */
+function onRecord(
+  placed: Placed,
+  at: { readonly track: string; readonly number: string; readonly recordStart: Fraction; readonly recordRate: Rate },
+): CutEvent {
+  const { event, sourceStart } = placed
+  const isSound = event.kind === 'sound'
+  const start = add(at.recordStart, placed.start)
+  const end = add(at.recordStart, placed.end)
+  const speed = event.speed
+  const shown = shownFrames(subtract(end, start), speed, event.sourceRate, at.recordRate)
+  const size = shown.numerator < 0n ? { ...shown, numerator: -shown.numerator } : shown
+  const frames = placed.sourceFrames ?? (speed.numerator === 0 ? fraction(1) : size)
+  const sourceEnd = add(sourceStart, frames)
+  const startFrame = Number(floor(sourceStart))
+  const isBetween = isSound && ![start, end, sourceStart, sourceEnd].every(isWhole)
+  return {
+    ...event,
+    number: at.number,
+    track: at.track,
+    source: {
+      startFrame,
+      // A picture's length counts from the frame that it begins with.
+      endFrame: isSound ? Number(ceiling(sourceEnd)) : startFrame + Math.max(1, Number(ceiling(frames))),
+    },
+    record: { startFrame: Number(round(start)), endFrame: Number(round(end)) },
+    ...(isBetween && {
+      soundTimes: {
+        sourceStart: plain(sourceStart),
+        sourceEnd: plain(sourceEnd),
+        recordStart: plain(start),
+        recordEnd: plain(end),
+      },
+    }),
+  }
+}
+
+/**
+ * Puts all lanes of a list on the record, a track for each. Events without a number of their own are counted.
+ * @param at where the record begins, and at which rate it counts
+ */
+export function tracksOfLanes(
+  lanes: readonly Lane[],
+  at: { readonly recordStart: Fraction; readonly recordRate: Rate },
+): Pick<Cut, 'tracks' | 'events'> & { readonly generators?: readonly Generator[] } {
+  const counts = { V: 0, A: 0 }
+  const events: CutEvent[] = []
+  const generators: Generator[] = []
+  const frameOf = (time: Fraction): number => Number(round(add(at.recordStart, time)))
+  const tracks = lanes.map(({ kind, items, generators: made }) => {
+    const letter = kind === 'sound' ? 'A' : 'V'
+    const track = `${letter}${++counts[letter]}`
+    for (const placed of items) {
+      const number = placed.number ?? String(events.length + 1).padStart(3, '0')
+      events.push(onRecord(placed, { ...at, track, number }))
+    }
+    for (const { name, start, end } of made)
+      generators.push({ track, name, record: { startFrame: frameOf(start), endFrame: frameOf(end) } })
+    return { name: track, kind }
+  })
+  return { tracks, events: tidyBlack(events), ...(generators.length && { generators }) }
+}
+
+/** Keeps "out of black" only where it says something: where the event before ends just there. */
+function tidyBlack(events: readonly CutEvent[]): CutEvent[] {
+  const last = new Map<string, CutEvent>()
+  return events.map((event) => {
+    const before = last.get(event.track)
+    last.set(event.track, event)
+    const { transition } = event
+    if (!transition?.fromBlack) return event
+    if (before && !before.fadeOut && before.record.endFrame === event.record.startFrame) return event
+    const { fromBlack: _, ...rest } = transition
+    return { ...event, transition: rest }
+  })
+}

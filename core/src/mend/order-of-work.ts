@@ -1,0 +1,60 @@
+import type { Finding } from '../findings/index.ts'
+
+/** What a step of the work is: something to do with hands, something to look for, something to decide. */
+export type StepKind = 'put in' | 'choose' | 'search' | 'make again' | 'trim' | 'offload' | 'decide' | 'look at'
+
+/** One step of the work on a cut. */
+export interface WorkStep {
+  readonly kind: StepKind
+  /** The volume to put in or to copy from. */
+  readonly volumeLabel: string | null
+  /** The findings that it is about, by their keys. */
+  readonly keys: readonly string[]
+  /** How many of those block the handoff. */
+  readonly blocking: number
+  /** The pairs that it makes again. */
+  readonly pairIds: readonly string[]
+  /** How many findings that block are left when this step and all before it have cured what they are about. */
+  readonly blockingAfter: number
+}
+
+const order: readonly StepKind[] = ['put in', 'choose', 'search', 'make again', 'trim', 'offload', 'decide', 'look at']
+
+/**
+ * The findings of a cut as a plan: first what makes others go away by itself, then what one search or one press does
+ * for many, then what a person decides one by one. Each finding that nobody has decided about is in exactly one step.
+ * @param decided keys of findings that a person let stand
+ */
+export function orderOfWork(findings: readonly Finding[], decided: ReadonlySet<string>): WorkStep[] {
+  const open = findings.filter(({ key }) => !decided.has(key))
+  const steps = new Map<string, { kind: StepKind; volumeLabel: string | null; findings: Finding[] }>()
+  for (const finding of open) {
+    const kind = stepOf(finding)
+    const volumeLabel = kind === 'put in' || kind === 'offload' ? (finding.volumeLabel ?? null) : null
+    const id = `${kind}:${volumeLabel ?? ''}`
+    const step = steps.get(id) ?? { kind, volumeLabel, findings: [] }
+    step.findings.push(finding)
+    steps.set(id, step)
+  }
+  let left = open.filter(blocks).length
+  return [...steps.values()]
+    .sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || b.findings.length - a.findings.length)
+    .map(({ kind, volumeLabel, findings: own }) => {
+      const blocking = own.filter(blocks).length
+      left -= blocking
+      const pairIds = kind === 'make again' ? [...new Set(own.flatMap((finding) => finding.pairIds))] : []
+      return { kind, volumeLabel, keys: own.map(({ key }) => key), blocking, pairIds, blockingAfter: left }
+    })
+}
+
+const blocks = ({ severity }: Finding): boolean => severity === 'blocks handoff'
+
+function stepOf({ kind, mends, severity }: Finding): StepKind {
+  if (kind === 'volume away') return 'put in'
+  if (kind === 'ambiguous' || kind === 'another name') return 'choose'
+  if (mends.includes('trim')) return 'trim'
+  if (mends.includes('repoint')) return 'search'
+  if (mends.includes('make again')) return 'make again'
+  if (mends.includes('offload')) return 'offload'
+  return severity === 'blocks handoff' ? 'decide' : 'look at'
+}

@@ -1,0 +1,103 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { expect, type Page, test } from '@playwright/test'
+import { openWalk } from './walk.ts'
+
+const data = process.env.ENNICK_TEST_DATA as string
+const demo = join(data, 'demo')
+
+const walk = openWalk()
+const { heading, row, cell, dialog, volume, stop, filter } = walk
+let page: Page
+test.beforeAll(() => {
+  page = walk.page
+})
+
+/** Adds what lies in the bay as a card. */
+async function addCard(label: string): Promise<void> {
+  await page.getByRole('button', { name: `Put in ${label}` }).click()
+  await expect(page.getByRole('button', { name: `Take out ${label}` })).toBeVisible()
+  await page.getByRole('button', { name: 'Add a volume' }).click()
+  await page.getByLabel('Label on the box').fill(label)
+  const picker = page.getByTestId('folder-picker')
+  for (const name of [demo, 'bay', label]) await picker.getByRole('button', { name, exact: true }).click()
+  await page.getByRole('button', { name: `Add ${label} and scan it` }).click()
+}
+
+async function offload(label: string, folder = label): Promise<void> {
+  await volume(label).getByRole('button', { name: 'Offload…' }).click()
+  const choice = dialog().getByLabel('To', { exact: true })
+  await choice.selectOption({
+    label: (await choice.locator('option').filter({ hasText: 'MILL-RAID' }).textContent()) as string,
+  })
+  await dialog().getByLabel('into the folder').fill(folder)
+  await dialog()
+    .getByRole('button', { name: /^Copy and verify \d/ })
+    .click()
+}
+
+test('a camera’s own proxy beside its original is paired', async () => {
+  await stop('Intake')
+  await expect(page.getByText('1 proxy made elsewhere found its original')).toBeVisible()
+  await page.getByRole('button', { name: 'Evidence' }).click()
+  await expect(page.getByText('SUB/B004C002.mov (480×270) → B004C002')).toBeVisible()
+  await page.getByRole('button', { name: 'Pair 1 proxy' }).click()
+  await expect(page.getByText('1 proxy made elsewhere found its original')).toHaveCount(0)
+  await stop('Clips')
+  await filter('B004C002')
+  await expect(cell('B004C002.mov', 'proxy')).toHaveText('matched')
+})
+
+test('a card is offloaded, every copy is read back, and the manifest is verified', async () => {
+  await stop('Intake')
+  await expect(volume('A001')).toContainText('only on a card')
+  await offload('A001')
+  await expect(volume('A001')).toContainText(/Offloaded: \d+ files copied and read back/)
+  expect(existsSync(join(demo, 'storage/A001/CLIPS/A001C001_1104.mov'))).toBe(true)
+  await page.getByRole('button', { name: 'Details of MILL-RAID' }).click()
+  await expect(dialog().getByText(/^A001\/ascmhl\/0001_A001_.*\.mhl$/)).toBeVisible()
+  await dialog()
+    .getByRole('button', { name: /^Verify \d/ })
+    .click()
+  await expect(dialog().getByText(/^All \d+ files match$/)).toBeVisible()
+  await dialog().getByLabel('Notes').fill('second shelf, blue')
+  await dialog().getByRole('button', { name: 'Keep the changes' }).click()
+  await expect(dialog().getByRole('button', { name: 'Keep the changes' })).toBeDisabled()
+  await page.keyboard.press('Escape')
+  await stop('Clips')
+  await filter('A001C001_1104')
+  await expect(row('A001C001_1104.mov')).toContainText('MILL-RAID')
+  await expect(cell('A001C001_1104.mov', 'notice')).toHaveText('')
+  await cell('A001C001_1104.mov', 'name').click()
+  await expect(dialog().getByText('checksum read back')).toBeVisible()
+  await page.keyboard.press('Escape')
+})
+
+test('a second card with a clashing file name stays apart', async () => {
+  await stop('Intake')
+  await addCard('A003')
+  await expect(volume('A003')).toContainText('1 clip')
+  await offload('A003', 'A001')
+  await expect(volume('A003')).toContainText('Offload not done. 0 of 1 files are copied and verified.')
+  await volume('A003').getByRole('button', { name: 'Show what was not copied: 1 line' }).click()
+  await expect(volume('A003')).toContainText('Another file of this name is there already.')
+  await offload('A003')
+  await expect(volume('A003')).toContainText('1 files copied and read back')
+  await stop('Clips')
+  await filter('A001C002_1104')
+  await expect(heading()).toContainText('2 of')
+  await expect(row('A001C002_1104.mov')).toHaveCount(2)
+})
+
+test('proxies that a camera uploads find their originals when its card comes', async () => {
+  await stop('Intake')
+  await page.getByRole('button', { name: 'Upload the next' }).click()
+  await page.getByRole('button', { name: 'Upload the next' }).click()
+  await expect(volume('UPLINK')).toContainText('2 proxies waiting for their originals')
+  await expect(volume('UPLINK')).not.toContainText('cannot be read')
+  await addCard('B003')
+  await expect(page.getByText('2 proxies made elsewhere found their originals')).toBeVisible()
+  await page.getByRole('button', { name: 'Pair 2 proxies' }).click()
+  await expect(page.getByText('2 proxies made elsewhere found their originals')).toHaveCount(0)
+  await expect(volume('UPLINK')).not.toContainText('waiting for their originals')
+})

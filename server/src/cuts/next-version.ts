@@ -1,0 +1,131 @@
+import { compareCuts, type EventChange, findTrouble, type SourceOf } from '@ennick/core'
+import { and, eq } from 'drizzle-orm'
+import { notFound, PlainError } from '../errors.ts'
+import type { Queryable } from '../store/database.ts'
+import type { Material } from '../store/material.ts'
+import { cuts, decisions, events } from '../store/schema.ts'
+import { type CutRow, type CutState, cutColumns, findingContext, readOpenState } from './cut-state.ts'
+import { carryFirstSeen } from './first-seen.ts'
+
+/**
+ * The place of a new version in its line, behind the newest. Nobody else adds one meanwhile.
+ * @throws PlainError when the cut is gone or of another production
+ */
+export async function placeInLine(
+  transaction: Queryable,
+  productionId: string,
+  cutId: string,
+): Promise<{ lineId: string; version: number; before: CutRow }> {
+  const [named] = await transaction.select(cutColumns).from(cuts).where(eq(cuts.id, cutId))
+  if (named?.productionId !== productionId) throw notFound('The cut of which this is the next version')
+  const line = await transaction
+    .select(cutColumns)
+    .from(cuts)
+    .where(eq(cuts.lineId, named.lineId))
+    .orderBy(cuts.version)
+    .for('update')
+  const before = line.at(-1)
+  if (!before)
+    throw new PlainError('line-gone', 'The cut of which this is the next version was taken out.', { status: 409 })
+  return { lineId: named.lineId, version: before.version + 1, before }
+}
+
+/** What a list says of an event's source. */
+const listed: SourceOf = (event) => `${event.kind} ${event.reel ?? ''} ${event.clipName ?? event.path ?? ''}`
+
+/** An event is known again by the clip that it landed on, or else by what its list says of its source. */
+const sourcesOf =
+  ({ resolutions }: CutState): SourceOf =>
+  (event, position) =>
+    resolutions[position]?.clipId ?? listed(event, position)
+
+export const compareStates = (before: CutState, after: CutState) =>
+  compareCuts(before.cut, after.cut, { before: sourcesOf(before), after: sourcesOf(after) })
+
+/**
+ * Takes what people decided and chose for the events of one version over to the same events of the next.
+ * @returns how many choices and decisions went over
+ */
+export async function carryOver(
+  transaction: Queryable,
+  beforeRow: CutRow,
+  afterRow: CutRow,
+  material: Material,
+): Promise<{ choices: number; decisions: number }> {
+  const before = await readOpenState(transaction, beforeRow, material)
+  const open = await readOpenState(transaction, afterRow, material)
+  // A choice was made for what a list says: its event is known by that.
+  const { changes } = compareCuts(before.cut, open.cut, { before: listed, after: listed })
+  const choices = await carryChoices(transaction, before, afterRow, changes)
+  const after = await readOpenState(transaction, afterRow, material)
+  return { choices, decisions: await carryDecisions(transaction, before, after) }
+}
+
+async function carryChoices(
+  transaction: Queryable,
+  before: CutState,
+  afterRow: CutRow,
+  changes: readonly EventChange[],
+): Promise<number> {
+  const chosen = new Map(
+    before.resolutions.flatMap(({ by, clipId }, position) =>
+      by === 'choice' && clipId !== null ? [[position, clipId] as const] : [],
+    ),
+  )
+  let carried = 0
+  for (const { before: was, after: is, kinds } of changes) {
+    const clipId = was === null ? undefined : chosen.get(was)
+    if (clipId === undefined || is === null || kinds.includes('replaced')) continue
+    await transaction
+      .update(events)
+      .set({ chosenClipId: clipId })
+      .where(and(eq(events.cutId, afterRow.id), eq(events.position, is)))
+    carried++
+  }
+  return carried
+}
+
+/** A decision holds for a finding that is the same but for where its events stand. */
+async function carryDecisions(transaction: Queryable, before: CutState, after: CutState): Promise<number> {
+  const { changes } = compareStates(before, after)
+  const isAt = new Map(
+    changes.flatMap(({ before: was, after: is }) => (was === null || is === null ? [] : [[was, is] as const])),
+  )
+  const context = findingContext(before.cut, before.resolutions, before.clips, before.material)
+  const eventKey = (position: number): string => String(isAt.get(position) ?? `gone ${position}`)
+  // The checks find the same in the same order, whatever stands for an event in their keys.
+  const moved = findTrouble({ ...context, eventKey })
+  const keys = new Map(before.findings.map(({ key }, index) => [key, moved[index]?.key]))
+  const there = new Set(after.findings.map(({ key }) => key))
+  const kept = before.decisions.flatMap((decision) => {
+    const key = keys.get(decision.findingKey)
+    return key !== undefined && there.has(key) ? [{ ...decision, findingKey: key }] : []
+  })
+  const still = [...keys].filter((pair): pair is [string, string] => pair[1] !== undefined && there.has(pair[1]))
+  await carryFirstSeen(transaction, before.row.id, after.row.id, still)
+  for (const { findingKey, reason, decidedAt } of kept)
+    await transaction
+      .insert(decisions)
+      .values({ cutId: after.row.id, findingKey, reason, decidedAt: new Date(decidedAt) })
+      .onConflictDoNothing()
+  return kept.length
+}
+
+/** The version before a cut in its line; null for the first. */
+export async function versionBefore(database: Queryable, row: CutRow): Promise<CutRow | null> {
+  const line = await database.select(cutColumns).from(cuts).where(eq(cuts.lineId, row.lineId)).orderBy(cuts.version)
+  return line.filter(({ version }) => version < row.version).at(-1) ?? null
+}
+
+/** The newest version of each line among some cuts. */
+export function newestVersions(rows: readonly Pick<CutRow, 'lineId' | 'version'>[]): Map<string, number> {
+  const newest = new Map<string, number>()
+  for (const { lineId, version } of rows) newest.set(lineId, Math.max(version, newest.get(lineId) ?? 0))
+  return newest
+}
+
+/** What counts when it is asked what a production needs: an older version of a cut is kept for comparing. */
+export function newestOf(states: readonly CutState[]): CutState[] {
+  const newest = newestVersions(states.map(({ row }) => row))
+  return states.filter(({ row }) => newest.get(row.lineId) === row.version)
+}

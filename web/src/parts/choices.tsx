@@ -1,0 +1,50 @@
+import { Button, NativeSelect } from '@chakra-ui/react'
+import type { ReactElement, ReactNode } from 'react'
+
+/** One of several views of a page; it stands in a list of tabs. */
+export function Tab({
+  isChosen,
+  onChoose,
+  children,
+}: {
+  isChosen: boolean
+  onChoose: () => void
+  children: ReactNode
+}): ReactElement {
+  return (
+    <Button role="tab" aria-selected={isChosen} size="sm" variant={isChosen ? 'subtle' : 'ghost'} onClick={onChoose}>
+      {children}
+    </Button>
+  )
+}
+
+/** One of a few words, or all of them. */
+export function Choice({
+  label,
+  value,
+  onChange,
+  all,
+  options,
+  words = {},
+}: {
+  label: string
+  value: string
+  onChange: (value: string) => void
+  all: string
+  options: readonly string[]
+  words?: Readonly<Record<string, string>>
+}): ReactElement {
+  return (
+    <NativeSelect.Root size="sm" width="10rem">
+      <NativeSelect.Field aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} bg="page">
+        <option value="">{all}</option>
+        {options.map((option) => (
+          <option key={option} value={option}>
+            {words[option] ?? option}
+          </option>
+        ))}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  )
+}

@@ -1,0 +1,131 @@
+import { Button, Flex, Text } from '@chakra-ui/react'
+import type { WorkStep } from '@ennick/contract'
+import type { ReactElement, ReactNode } from 'react'
+import { Link } from 'react-router'
+import { useProduction } from '../../app/production.tsx'
+import { useRead } from '../../data/queries.ts'
+import { Section } from '../../parts/sheet.tsx'
+import { count } from '../../parts/words.ts'
+import type { FindingActions } from './finding-card.tsx'
+
+/** What a step is called in the address. */
+export const stepId = ({ kind, volumeLabel }: WorkStep): string => (volumeLabel ? `${kind}: ${volumeLabel}` : kind)
+
+/** The findings of a cut as a plan: step by step, with what is left to block the handoff after each. */
+export function OrderOfWork({
+  steps,
+  chosen,
+  onChoose,
+  actions,
+  isMaking,
+}: {
+  steps: readonly WorkStep[]
+  chosen: string
+  onChoose: (step: string | null) => void
+  actions: FindingActions
+  isMaking: boolean
+}): ReactElement {
+  const production = useProduction()
+  const volumes = useRead('listVolumes', { params: { productionId: production.id } })
+  const actionOf = (step: WorkStep): ReactNode => {
+    switch (step.kind) {
+      case 'search':
+        return (
+          <Button size="2xs" onClick={() => actions.onSearch(step.keys)}>
+            Search for {step.keys.length}…
+          </Button>
+        )
+      case 'make again':
+        return (
+          <Button size="2xs" loading={isMaking} onClick={() => actions.onMakeAgain(step.pairIds)}>
+            Make {count(step.pairIds.length, 'proxy', 'proxies')} again
+          </Button>
+        )
+      case 'trim':
+        return (
+          <Button size="2xs" onClick={() => actions.onTrim(step.keys)}>
+            Trim {count(step.keys.length, 'use')}…
+          </Button>
+        )
+      case 'offload': {
+        const volume = volumes.data?.find(({ label, isHere }) => label === step.volumeLabel && isHere)
+        return volume ? (
+          <Button size="2xs" variant="outline" asChild>
+            <Link to={`/p/${production.id}/intake?offload=${volume.id}`}>Offload {volume.label}…</Link>
+          </Button>
+        ) : (
+          <Text color="quiet">when it is in</Text>
+        )
+      }
+      default:
+        return null
+    }
+  }
+  return (
+    <Section title="Order of work">
+      {steps.map((step, index) => {
+        const id = stepId(step)
+        return (
+          <Flex
+            key={id}
+            gap="4"
+            align="baseline"
+            py="0.5"
+            borderTopWidth={index ? '1px' : '0'}
+            borderColor="rule"
+            data-testid="step"
+            data-step={step.kind}
+          >
+            <Text width="1.5rem" color="quiet" textAlign="right" fontVariantNumeric="tabular-nums">
+              {index + 1}
+            </Text>
+            <Text flex="1" minWidth="0">
+              {sentence(step)}
+            </Text>
+            <Text color="quiet" fontSize="0.9rem" whiteSpace="nowrap">
+              {step.blocking === 0
+                ? 'does not block'
+                : step.blockingAfter === 0
+                  ? 'then nothing blocks'
+                  : `then ${step.blockingAfter} block`}
+            </Text>
+            <Flex gap="2" width="17rem" justify="end">
+              {actionOf(step)}
+              <Button
+                size="2xs"
+                variant={chosen === id ? 'subtle' : 'ghost'}
+                aria-pressed={chosen === id}
+                aria-label={`Show findings of step ${index + 1}`}
+                onClick={() => onChoose(chosen === id ? null : id)}
+              >
+                {chosen === id ? 'Show all' : 'Show'}
+              </Button>
+            </Flex>
+          </Flex>
+        )
+      })}
+    </Section>
+  )
+}
+
+function sentence({ kind, volumeLabel, keys }: WorkStep): string {
+  const findings = count(keys.length, 'finding')
+  switch (kind) {
+    case 'put in':
+      return `Put in “${volumeLabel}”: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
+    case 'choose':
+      return `Choose the original for ${findings}`
+    case 'search':
+      return `Search for what ${findings} ${keys.length === 1 ? 'misses' : 'miss'}`
+    case 'make again':
+      return `Make again what is no twin of its original: ${findings}`
+    case 'trim':
+      return `Trim ${count(keys.length, 'use')} by what is not there`
+    case 'offload':
+      return `Offload “${volumeLabel}” before it leaves`
+    case 'decide':
+      return `Decide about ${findings} that no mend cures`
+    case 'look at':
+      return `Look at ${count(keys.length, 'remark')}`
+  }
+}
