@@ -34,6 +34,37 @@ test('cells are edited in the table, and every edit is taken back and done again
   await page.keyboard.press('Escape')
 })
 
+test('an undo right after an edit takes that edit back, whatever the page has read by then', async () => {
+  const order: string[] = []
+  let isPressed = false
+  await page.route('**/clips/edit', async (route) => {
+    await expect.poll(() => isPressed).toBe(true)
+    const response = await route.fetch()
+    order.push('kept')
+    await route.fulfill({ response })
+  })
+  await page.route('**/edits/undo', async (route) => {
+    order.push('taken back')
+    await route.continue()
+  })
+  // What can be undone is not read again meanwhile: the page does not know of the edit.
+  await page.route('**/edits', async (route) => {
+    await expect.poll(() => order).toContain('taken back')
+    await route.continue()
+  })
+  await cell('B001C001.mov', 'take').click()
+  await page.getByLabel('Take', { exact: true }).fill('9')
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Escape')
+  const undone = page.waitForResponse('**/edits/undo')
+  await page.keyboard.press('Control+z')
+  isPressed = true
+  expect(await (await undone).json()).toMatchObject({ changed: 1 })
+  expect(order).toEqual(['kept', 'taken back'])
+  await expect(cell('B001C001.mov', 'take')).toHaveText('3')
+  await page.unrouteAll({ behavior: 'wait' })
+})
+
 test('what is being typed into a cell stays with its clip while somebody else changes the list', async () => {
   await filter('B001')
   await expect(heading()).toHaveText(/^4 of/)

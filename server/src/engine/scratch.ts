@@ -30,16 +30,25 @@ export function useScratch(dataFolder: string): void {
   home.catch(() => undefined)
 }
 
-/** Removes what processes of this machine have left that are not alive any more. */
+/**
+ * Removes what processes of this machine have left that are not alive any more.
+ * @throws what kept it from removing one, after all others are removed
+ */
 export async function clearScratch(dataFolder: string): Promise<void> {
   const machine = await machineName()
-  for (const name of await readdir(scratchFolder(dataFolder)).catch(() => [] as string[])) {
-    const [owner, pid] = name.split('.')
-    if (owner !== machine) continue
-    const start = await processStart(Number(pid))
-    if (start === null || name !== (await nameOf(Number(pid), start)))
-      await rm(join(scratchFolder(dataFolder), name), { recursive: true, force: true })
-  }
+  const names = await readdir(scratchFolder(dataFolder)).catch(() => [] as string[])
+  const cleared = await Promise.allSettled(
+    names.map(async (name) => {
+      const [owner, pid] = name.split('.')
+      if (owner !== machine) return
+      const start = await processStart(Number(pid))
+      // A program that a dead process began may be about to end, and write until it does.
+      if (start === null || name !== (await nameOf(Number(pid), start)))
+        await rm(join(scratchFolder(dataFolder), name), { recursive: true, force: true, maxRetries: 10 })
+    }),
+  )
+  const failed = cleared.find((outcome) => outcome.status === 'rejected')
+  if (failed) throw failed.reason
 }
 
 /** A path of its own in the scratch folder, where nothing is yet. */

@@ -15,7 +15,7 @@ import {
 import pg from 'pg'
 import type { Config } from '../config.ts'
 import { Pause } from '../engine/pause.ts'
-import { useScratch } from '../engine/scratch.ts'
+import { clearScratch, useScratch } from '../engine/scratch.ts'
 import { explainFailure, isDatabaseFull, isFileError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import { type Connection, connect, type Database } from '../store/database.ts'
@@ -124,7 +124,9 @@ export class Worker {
     const dead = await findDeadWorkers(database)
     if (dead.length) await utils.forceUnlockWorkers(dead)
     await restorePlaces(database)
-    if (dead.length) await announce(database, null, 'workers')
+    if (!dead.length) return
+    await announce(database, null, 'workers')
+    await clearScratch(this.#config.dataFolder)
   }
 
   /** Stops a running job where it is, or lets it go on. What stands still gives its turn to another. */

@@ -50,16 +50,24 @@ export function useReads<K extends RouteName>(
   }) as UseQueryResult<AnswerOf<K>, ApiError>[]
 }
 
-/** Calls a route that changes something. What it changes comes back through the change stream. */
+/**
+ * Calls a route that changes something. What it changes comes back through the change stream.
+ * @param order calls of one order reach the server one after the other, as they were made, whoever makes them
+ */
 export function useChange<K extends RouteName>(
   name: K,
   onDone?: (answer: AnswerOf<K>) => void,
+  order?: string,
 ): UseMutationResult<AnswerOf<K>, ApiError, CallInput<K>> {
   return useMutation<AnswerOf<K>, ApiError, CallInput<K>>({
     mutationFn: (input) => call(name, input),
     ...(onDone ? { onSuccess: onDone } : {}),
+    ...(order ? { scope: { id: order } } : {}),
   })
 }
+
+/** The order of edits and of their undoing: an undo that is pressed right after an edit takes that edit back. */
+export const orderOfEdits = 'edits'
 
 /** Everything that shows clips. */
 const clipReads: readonly RouteName[] = [

@@ -49,7 +49,7 @@ export function usePageKeys(keys: Record<string, KeyAction>, { isOfApp = false }
 }
 
 /** Listens to Ctrl+Z and Ctrl+Shift+Z (or Ctrl+Y) while nothing is typed; a field has its own undo. */
-export function useUndoKeys(actions: { onUndo: (() => void) | null; onRedo: (() => void) | null }): void {
+export function useUndoKeys(actions: { onUndo: () => void; onRedo: () => void }): void {
   const current = useRef(actions)
   current.current = actions
   useEffect(() => {

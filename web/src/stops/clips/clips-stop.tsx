@@ -4,7 +4,7 @@ import { type DragEvent, type ReactElement, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
 import { call } from '../../data/api.ts'
-import { useChange, useRead } from '../../data/queries.ts'
+import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue, useKept, useMarks } from '../../data/remembered.ts'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { useUndoKeys } from '../../parts/keys.ts'
@@ -43,7 +43,7 @@ export function ClipsStop(): ReactElement {
   const [marks, setMarks] = useMarks(clipMarksKey(production))
   const [dialog, setDialog] = useState<OpenDialog>(null)
   const [describing, setDescribing] = useState<DescribeKind | null>(null)
-  const edit = useChange('editClips')
+  const edit = useChange('editClips', undefined, orderOfEdits)
   const stack = useEditStack(production.id)
   const shown = useMemo(() => shownColumns(fields.data ?? [], columns), [fields.data, columns])
   const shownIds = useMemo(() => shown.map(({ field }) => field.id), [shown])
@@ -226,19 +226,23 @@ function shownColumns(fields: readonly FieldInfo[], columns: readonly ViewColumn
   })
 }
 
-/** Undo and redo of everything that is said of clips, also by Ctrl+Z and Ctrl+Shift+Z. */
+/**
+ * Undo and redo of everything that is said of clips, also by Ctrl+Z and Ctrl+Shift+Z. The keys ask the server whatever
+ * was read last: what was kept a moment ago may not be among it yet.
+ */
 function useEditStack(productionId: string) {
   const params = { productionId }
   const stack = useRead('readEdits', { params })
-  const undo = useChange('undoEdit')
-  const redo = useChange('redoEdit')
+  const undo = useChange('undoEdit', undefined, orderOfEdits)
+  const redo = useChange('redoEdit', undefined, orderOfEdits)
   const onUndo = (): void => undo.mutate({ params })
   const onRedo = (): void => redo.mutate({ params })
-  useUndoKeys({ onUndo: stack.data?.undo ? onUndo : null, onRedo: stack.data?.redo ? onRedo : null })
+  useUndoKeys({ onUndo, onRedo })
+  const refusal = [undo.error, redo.error].find((error) => error && error.code !== 'nothing-to-do')
   return {
     undo: stack.data?.undo ?? null,
     redo: stack.data?.redo ?? null,
-    error: undo.error ?? redo.error,
+    error: refusal ?? null,
     onUndo,
     onRedo,
   }

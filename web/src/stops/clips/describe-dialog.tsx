@@ -2,7 +2,7 @@ import { Box, Button, HStack, Stack, Table, Text } from '@chakra-ui/react'
 import type { EditAction, EditPreview, FieldInfo, ReelSource } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange } from '../../data/queries.ts'
+import { orderOfEdits, useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { Tick } from '../../parts/tick.tsx'
@@ -40,7 +40,7 @@ export function DescribeDialog({
   const production = useProduction()
   const [draft, setDraft] = useState<Draft | null>(null)
   const preview = useChange('editClips')
-  const apply = useChange('editClips', onClose)
+  const apply = useChange('editClips', onClose, orderOfEdits)
   const draftText = draft ? JSON.stringify(draft) : ''
   const ids = clipIds.join(' ')
   const isOpen = kind !== null

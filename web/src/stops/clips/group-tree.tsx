@@ -2,7 +2,7 @@ import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react'
 import type { TreeNode } from '@ennick/contract'
 import { type DragEvent, type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange, useRead } from '../../data/queries.ts'
+import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { bytes, count } from '../../parts/words.ts'
 import type { ClipGroup } from './clip-query.ts'
@@ -35,7 +35,7 @@ export function GroupTree({
   const production = useProduction()
   const tree = useRead('listTree', { params: { productionId: production.id } })
   const [over, setOver] = useState<string | null>(null)
-  const edit = useChange('editClips')
+  const edit = useChange('editClips', undefined, orderOfEdits)
   const moveTo = async (group: ClipGroup, clipIds: string[]): Promise<void> => {
     for (const [field, value] of Object.entries(group) as [string, string][])
       await edit.mutateAsync({
