@@ -159,18 +159,23 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
   },
 }
 
+/** Whether a picture's samples are red, green and blue, or one of each in turn. */
+export const isRgb = ({ pixelFormat, colour }: PictureFacts): boolean =>
+  colour.matrix === 'gbr' || /^(rgb|bgr|gbr|bayer|argb|abgr|pal8)/.test(pixelFormat ?? '')
+
 /** What the encoder calls a codec. */
 export const encoderOf = (codec: RecipeCodec): string =>
   codecTraits[codec].words({ numerator: 25, denominator: 1 })[1] as string
 
 /** The pixel format that loses nothing of an original's samples. */
-function losslessFormat({ pixelFormat }: PictureFacts): string {
-  const text = pixelFormat ?? ''
+function losslessFormat(picture: PictureFacts): string {
+  const text = picture.pixelFormat ?? ''
   const depth = Number(
     /(?:p|rgb|gray|le|be)(9|10|12|14|16)(?:le|be)?$/.exec(text)?.[1] ?? (/(48|64)(le|be)$/.test(text) ? 16 : 8),
   )
   const ending = depth === 8 ? '' : `${depth <= 10 ? 10 : depth <= 12 ? 12 : 16}le`
-  if (/^(rgb|bgr|gbr|bayer|argb|abgr)/.test(text)) return ending === '' ? 'gbrp' : `gbrp${ending}`
+  if (isRgb(picture)) return ending === '' ? 'gbrp' : `gbrp${ending}`
+  if (/^(gray|ya)/.test(text)) return `gray${ending}`
   const chroma = /4(20|22|44)/.exec(text)?.[0] ?? '422'
   return `yuv${chroma}p${ending}`
 }

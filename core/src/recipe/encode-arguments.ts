@@ -1,9 +1,9 @@
 import type { PictureFacts } from '../media/index.ts'
-import type { ColourTags } from '../proof/index.ts'
 import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
+import { colourArguments, madeColour } from './made-colour.ts'
 import { canBorrow, type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
 import type { EncodePlan } from './plan.ts'
 import { trackFilter, wholeStream } from './tracks.ts'
@@ -115,7 +115,7 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
   const pictureMap = isEncoded ? `[v${mark}]` : '0:V:0'
   // The tag of a codec belongs to its container: the new one has its own.
   const pictureOptions = isEncoded
-    ? [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(plan)]
+    ? [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(madeColour(plan))]
     : ['-c:v', 'copy', '-tag:v', '0', '-r', rate]
   const hashOutput = isEncoded
     ? ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`]
@@ -185,25 +185,6 @@ function soundCodec({ recipe }: EncodePlan, bitDepth: number | null): string {
 function movFlags({ recipe }: EncodePlan): string[] {
   if (recipe.container === 'mov') return ['-movflags', '+use_metadata_tags']
   return recipe.container === 'mp4' ? ['-movflags', '+use_metadata_tags+faststart'] : []
-}
-
-/** The colour tags that a made picture has: its original's, or after a viewing LUT those of HD (ITU-R BT.709). */
-export const madeColour = (plan: EncodePlan): ColourTags =>
-  plan.viewingLut === null ? carriedColour(plan) : { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' }
-
-/** ProRes knows one of two names for the same coefficients (ITU-T H.273, table 4, values 5 and 6). */
-function carriedColour({ recipe, facts }: EncodePlan): ColourTags {
-  const { colour } = facts.picture as PictureFacts
-  return recipe.codec.startsWith('prores') && colour.matrix === 'bt470bg' ? { ...colour, matrix: 'smpte170m' } : colour
-}
-
-function colourArguments(plan: EncodePlan): string[] {
-  const colour = madeColour(plan)
-  const args: string[] = []
-  if (colour.primaries) args.push('-color_primaries', colour.primaries)
-  if (colour.transfer) args.push('-color_trc', colour.transfer)
-  if (colour.matrix) args.push('-colorspace', colour.matrix)
-  return args
 }
 
 /** Both reel keys always: one container family keeps it with the stream, the other with the file. */

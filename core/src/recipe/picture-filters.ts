@@ -3,6 +3,7 @@ import type { PictureFacts } from '../media/index.ts'
 import { hashHeight, hashWidth } from '../proof/index.ts'
 import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
+import { leavesRgb, madeColour } from './made-colour.ts'
 import { type EncodePlan, RecipeError } from './plan.ts'
 import type { BurnInPlace } from './recipe.ts'
 
@@ -101,7 +102,8 @@ function scaleFilters(plan: EncodePlan): string[] {
   const { range } = codecTraits[recipe.codec]
   const filters: string[] = []
   const isUntouched = content.width === picture.width && content.height === picture.height && picture.rotation === 0
-  if (recipe.codec !== 'ffv1' || !isUntouched) filters.push(`${scaled(plan)}:out_range=${range}`)
+  const matrix = leavesRgb(plan) && plan.viewingLut === null ? ':out_color_matrix=bt709' : ''
+  if (recipe.codec !== 'ffv1' || !isUntouched) filters.push(`${scaled(plan)}${matrix}:out_range=${range}`)
   return [...filters, ...squared(plan)]
 }
 
@@ -149,7 +151,7 @@ function frameFilters(plan: EncodePlan, font: string): string[] {
     ...(isPadded ? [`pad=${width}:${height}:${Math.max(0, content.left)}:${Math.max(0, content.top)}`] : []),
     ...burnInFilters(plan, font),
     ...(plan.viewingLut === null
-      ? proResColour(plan)
+      ? saidColour(plan)
       : [
           `setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709:range=${codecTraits[plan.recipe.codec].range}`,
         ]),
@@ -157,13 +159,13 @@ function frameFilters(plan: EncodePlan, font: string): string[] {
 }
 
 /**
- * The ProRes encoder goes by what the pictures say, and would write "not known" for one of two names of the same
- * colour.
+ * What the pictures themselves are to say, which some encoders go by: ProRes would write "not known" for one of two
+ * names of the same colour.
  */
-const proResColour = ({ recipe, facts }: EncodePlan): string[] =>
-  recipe.codec.startsWith('prores') && facts.picture?.colour.matrix === 'bt470bg'
-    ? ['setparams=colorspace=smpte170m']
-    : []
+function saidColour(plan: EncodePlan): string[] {
+  const { matrix } = madeColour(plan)
+  return matrix !== null && matrix !== plan.facts.picture?.colour.matrix ? [`setparams=colorspace=${matrix}`] : []
+}
 
 function burnInFilters(plan: EncodePlan, font: string): string[] {
   const { burnIn } = plan.recipe

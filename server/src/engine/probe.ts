@@ -10,9 +10,11 @@ import {
   type Rate,
   rate,
   readableFormats,
+  readStillTime,
   type SoundFacts,
   sameRate,
   stillFormat,
+  stillHeaderBytes,
   TimecodeError,
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
@@ -251,22 +253,17 @@ function readSound(stream: Stream): SoundFacts {
 }
 
 /**
- * The timecode in a still's own header, as a count of frames; null where it has none. DPX keeps one for each frame
- * (SMPTE ST 268-1).
+ * The rate that stills run at by the first one's own header, and where that one stands; a rate that it does not say is
+ * the one that is given.
  */
-export async function readStillTimecode(path: string, frameRate: Rate, signal?: AbortSignal): Promise<number | null> {
-  const format = stillFormat(path)
-  if (format !== 'dpx_pipe') return null
-  const args = ['-v', 'error', '-protocol_whitelist', 'file,pipe', '-f', format, '-read_intervals', '%+#1']
-  const result = await run(
-    'ffprobe',
-    [...args, '-show_entries', 'frame_tags=timecode', '-show_frames', '-of', 'json', '-i', `file:${path}`],
-    {
-      signal,
-      timeoutMilliseconds: 60_000,
-    },
-  )
-  if (result.exitCode !== 0) return null
-  const output = JSON.parse(result.stdout) as { frames?: { tags?: { timecode?: string } }[] }
-  return readTimecode(output.frames?.[0]?.tags?.timecode ?? null, frameRate)?.frame ?? null
+export async function readStillPlace(
+  path: string,
+  fallback: Rate,
+): Promise<{ readonly rate: Rate; readonly startFrame: number | null; readonly dropFrame: boolean }> {
+  const file = await open(path, 'r')
+  const head = await readAt(file, 0, stillHeaderBytes).finally(() => file.close())
+  const time = readStillTime(head)
+  const frameRate = time.rate ?? fallback
+  const start = readTimecode(time.timecode, frameRate)
+  return { rate: frameRate, startFrame: start?.frame ?? null, dropFrame: start?.drop ?? false }
 }

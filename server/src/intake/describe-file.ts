@@ -14,7 +14,7 @@ import {
 import { xxh64 } from '@node-rs/xxhash'
 import { type FileStamp, fingerprint, stampOfStats } from '../disk/fingerprint.ts'
 import { assertBeneath } from '../disk/held-folder.ts'
-import { probe, readStillTimecode, UnreadableMedia } from '../engine/probe.ts'
+import { probe, readStillPlace, UnreadableMedia } from '../engine/probe.ts'
 import { readNoteChunks } from '../engine/riff.ts'
 
 export interface DescribedFile extends FileStamp {
@@ -123,7 +123,7 @@ async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFac
 
 /**
  * Describes numbered stills as one clip: their raster and codec from the first, their count from their numbers, their
- * timecode from the first's header where it has one. They run at the rate that is given, as stills have none.
+ * rate and timecode from the first's header where it has them. Where it says no rate they run at the one that is given.
  */
 export async function describeSequence(
   root: string,
@@ -142,9 +142,11 @@ export async function describeSequence(
   const described = { ...stamp, fingerprint: mark.toString(16).padStart(16, '0') }
   try {
     const facts = await probe(pathOf(first), (await stampOf(pathOf(first))).sizeBytes, { signal })
-    const startFrame = await readStillTimecode(pathOf(first), rate, signal)
-    const picture = facts.picture && { ...facts.picture, rate, frames: sequenceFrames(sequence), variableRate: false }
-    return cleanTexts({ ...described, facts: { ...facts, kind: 'picture', picture, startFrame }, problem: null })
+    const { rate: ownRate, startFrame, dropFrame } = await readStillPlace(pathOf(first), rate)
+    const frames = sequenceFrames(sequence)
+    const picture = facts.picture && { ...facts.picture, rate: ownRate, frames, variableRate: false }
+    const moving = { ...facts, kind: 'picture' as const, picture, startFrame, dropFrame }
+    return cleanTexts({ ...described, facts: moving, problem: null })
   } catch (error) {
     if (error instanceof UnreadableMedia)
       return { ...described, facts: null, problem: `Its first still, ${stillName(sequence, first)}: ${error.message}` }
