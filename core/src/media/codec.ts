@@ -29,6 +29,10 @@ export function describePictureCodec(picture: Pick<PictureFacts, 'codec' | 'prof
   return picture.profile.toLowerCase() === 'standard' ? name : `${name} ${picture.profile}`
 }
 
+/** Whether a picture has an alpha channel, by the encoder's name of its samples' layout. */
+export const hasAlpha = (pixelFormat: string | null): boolean =>
+  /^(yuva|gbrap|rgba|argb|bgra|abgr|ya\d|pal8)/.test(pixelFormat ?? '')
+
 /** "PCM 24 bit 48 kHz", "AAC 48 kHz". */
 export function describeSoundCodec(sound: SoundFacts): string {
   const name = sound.codec.startsWith('pcm_') ? 'PCM' : (codecNames[sound.codec] ?? sound.codec.toUpperCase())

@@ -7,11 +7,13 @@ import {
   builtInRecipes,
   codecTraits,
   encodeArguments,
+  losesAlpha,
   madeRaster,
   pictureFilters,
   planEncode,
   type Recipe,
   RecipeError,
+  recipeCodecs,
   sampledHashGraph,
   soughtHashGraph,
 } from './index.ts'
@@ -62,8 +64,24 @@ test.each([
   ['rgb48be', 'gbrp16le'],
   ['gbrp10le', 'gbrp10le'],
   [null, 'yuv422p'],
+  ['gray', 'gray'],
+  ['gray12le', 'gray12le'],
+  ['rgba', 'bgra'],
+  ['argb', 'bgra'],
+  ['rgba64be', 'gbrap16le'],
+  ['gbrap10le', 'gbrap10le'],
+  ['yuva444p10le', 'yuva444p10le'],
+  ['yuva444p12le', 'yuva444p16le'],
+  ['ya8', 'ya8'],
+  ['pal8', 'bgra'],
 ])('what is lossless keeps the samples of %s as %s', (from, to) => {
   expect(codecTraits.ffv1.pixelFormat(picture({ pixelFormat: from }))).toBe(to)
+})
+
+test('alpha is lost by every codec but the lossless one, and by none of a picture that has none', () => {
+  const clear = picture({ pixelFormat: 'yuva444p12le' })
+  expect(recipeCodecs.filter((codec) => !losesAlpha(codec, clear))).toEqual(['ffv1'])
+  expect(recipeCodecs.filter((codec) => losesAlpha(codec, picture({ pixelFormat: 'yuv444p12le' })))).toEqual([])
 })
 
 test('what is too small for a codec is told in the plan', () => {

@@ -1,4 +1,4 @@
-import type { PictureFacts } from '../media/index.ts'
+import { hasAlpha, type PictureFacts } from '../media/index.ts'
 import { nominalFramesPerSecond, type Rate } from '../time/index.ts'
 
 export const recipeCodecs = [
@@ -163,6 +163,10 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
 export const isRgb = ({ pixelFormat, colour }: PictureFacts): boolean =>
   colour.matrix === 'gbr' || /^(rgb|bgr|gbr|bayer|argb|abgr|pal8)/.test(pixelFormat ?? '')
 
+/** Whether a codec would leave out the alpha channel that a picture has. */
+export const losesAlpha = (codec: RecipeCodec, picture: PictureFacts): boolean =>
+  hasAlpha(picture.pixelFormat) && !hasAlpha(codecTraits[codec].pixelFormat(picture))
+
 /** What the encoder calls a codec. */
 export const encoderOf = (codec: RecipeCodec): string =>
   codecTraits[codec].words({ numerator: 25, denominator: 1 })[1] as string
@@ -174,10 +178,13 @@ function losslessFormat(picture: PictureFacts): string {
     /(?:p|rgb|gray|le|be)(9|10|12|14|16)(?:le|be)?$/.exec(text)?.[1] ?? (/(48|64)(le|be)$/.test(text) ? 16 : 8),
   )
   const ending = depth === 8 ? '' : `${depth <= 10 ? 10 : depth <= 12 ? 12 : 16}le`
-  if (isRgb(picture)) return ending === '' ? 'gbrp' : `gbrp${ending}`
-  if (/^(gray|ya)/.test(text)) return `gray${ending}`
+  const isClear = hasAlpha(text)
+  if (isRgb(picture)) return ending === '' ? (isClear ? 'bgra' : 'gbrp') : `${isClear ? 'gbrap' : 'gbrp'}${ending}`
+  // Of grey with alpha its encoder knows 8 bits alone; of colour differences with alpha no 12.
+  if (text.startsWith('ya')) return ending === '' ? 'ya8' : 'yuva444p16le'
+  if (text.startsWith('gray')) return `gray${ending}`
   const chroma = /4(20|22|44)/.exec(text)?.[0] ?? '422'
-  return `yuv${chroma}p${ending}`
+  return isClear ? `yuva${chroma}p${ending === '12le' ? '16le' : ending}` : `yuv${chroma}p${ending}`
 }
 
 /** The ending of a container's files. */

@@ -79,6 +79,11 @@ export function planEncode(input: {
   assertCodecTakes(name, picture, recipe, raster)
   const tracks = planTracks(facts, recipe.tracks)
   const base = baseOf(input)
+  const files = plannedFiles(`${base}${recipe.suffix}`, recipe, tracks)
+  if (files.some((file) => isTooLong(file.name)))
+    throw new RecipeError(
+      `The name that ${name} would get is longer than a disk holds: shorten the suffix or the pattern.`,
+    )
   const viewingLut = lutFor(picture, recipe, input.viewingLut)
   return {
     recipe,
@@ -86,7 +91,7 @@ export function planEncode(input: {
     name,
     raster,
     base,
-    files: plannedFiles(`${base}${recipe.suffix}`, recipe, tracks),
+    files,
     tracks,
     timecode: facts.startFrame === null ? null : formatTimecode(facts.startFrame, picture.rate, facts.dropFrame),
     reel: input.reel,
@@ -124,11 +129,7 @@ function baseOf(input: Parameters<typeof planEncode>[0]): string {
     production: input.production,
   }
   try {
-    const base = madeBase(recipe.namePattern, values, input.index ?? 0)
-    // What an ending and a mark for one essence add stays below twenty characters.
-    if (isTooLong(`${base}${recipe.suffix}${'_'.repeat(20)}`))
-      throw new RecipeError(`The name that ${name} would get is too long.`)
-    return base
+    return madeBase(recipe.namePattern, values, input.index ?? 0)
   } catch (error) {
     if (error instanceof PatternError) throw new RecipeError(`${name} gets no name: ${error.message}`)
     throw error

@@ -5,8 +5,11 @@ import {
   describeSoundCodec,
   formatFrameCount,
   formatRate,
+  hasAlpha,
+  isForDisplay,
   isLogPicture,
   type MediaFacts,
+  type PictureFacts,
   type Rate,
   samplesAsFrames,
   sequenceFrames,
@@ -40,7 +43,7 @@ export function factGroups(clip: KnownClip, facts: MediaFacts, rate: Rate): Clip
 
 function pictureFacts(facts: MediaFacts): Facts {
   const picture = facts.picture as NonNullable<MediaFacts['picture']>
-  const { colour, pixelAspect } = picture
+  const { pixelAspect } = picture
   const list: Facts = [
     { label: 'Codec', value: describePictureCodec(picture) },
     ...(picture.profile ? [{ label: 'Profile', value: picture.profile }] : []),
@@ -63,15 +66,22 @@ function pictureFacts(facts: MediaFacts): Facts {
   if (picture.scan) list.push({ label: 'Scan', value: picture.scan })
   list.push({
     label: 'Colour',
-    value: `${isLogPicture(picture) ? 'log' : 'display'}: ${[colour.primaries, colour.transfer, colour.matrix].map((tag) => tag ?? 'not tagged').join(' / ')}${colour.range ? `, ${colour.range} range` : ''}`,
+    value: describeColour(picture),
   })
   if (picture.pixelFormat) list.push({ label: 'Samples', value: picture.pixelFormat })
-  if (hasAlpha(picture.pixelFormat)) list.push({ label: 'Alpha', value: 'has a channel for it: it travels as it is' })
+  if (hasAlpha(picture.pixelFormat))
+    list.push({ label: 'Alpha', value: 'has an alpha channel: what is made with a codec that holds none is opaque' })
   return list
 }
 
-/** The pixel formats of the probe that carry transparency. */
-const hasAlpha = (format: string | null): boolean => /^(yuva|gbrap|rgba|argb|bgra|abgr|ya\d|pal8)/.test(format ?? '')
+/** Its tags, and whether it is log or made for a display where they say so. */
+function describeColour(picture: PictureFacts): string {
+  const { colour } = picture
+  const tags = [colour.primaries, colour.transfer, colour.matrix]
+  const kind = isLogPicture(picture) ? 'log: ' : isForDisplay(picture) ? 'display: ' : ''
+  const said = tags.every((tag) => tag === null) ? 'not tagged' : tags.map((tag) => tag ?? 'not tagged').join(' / ')
+  return `${kind}${said}${colour.range ? `, ${colour.range} range` : ''}`
+}
 
 function timeFacts(clip: KnownClip, facts: MediaFacts, rate: Rate): Facts {
   const list: Facts = []

@@ -6,6 +6,7 @@ import {
   describeChannels,
   describePictureCodec,
   describeSoundCodec,
+  isForDisplay,
   isLogPicture,
   isWell,
   lengthFrames,
@@ -79,7 +80,7 @@ export function indexRow(clip: KnownClip, context: IndexContext): IndexRow {
         ? 'square'
         : `${picture.pixelAspect.numerator}:${picture.pixelAspect.denominator}`,
     scan: picture?.scan ?? '',
-    colour: !picture ? '' : isLogPicture(picture) ? 'log' : picture.colour.transfer ? 'display' : 'not tagged',
+    colour: !picture ? '' : isLogPicture(picture) ? 'log' : isForDisplay(picture) ? 'display' : 'not tagged',
     created: facts?.createdAt ?? facts?.soundNotes?.originationDate ?? '',
     originator: facts?.originator ?? facts?.soundNotes?.originator ?? '',
     files: main.sequence

@@ -1,6 +1,6 @@
 import { execFile } from 'node:child_process'
 import { mkdir, readdir, readFile, rm, statfs, symlink, truncate, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -13,6 +13,9 @@ let productionId: string
 let card: string
 let made: string
 const clipIds = new Map<string, string>()
+/** What is made of it with the suffix “_proxy” has a name of 255 bytes, as many as a disk holds; and one more. */
+const longest = `${'ä'.repeat(122)}x.mov`
+const tooLong = `${'ä'.repeat(123)}.mov`
 beforeAll(async () => {
   ennick = await startHarness()
   productionId = await ennick.addProduction('Bad places')
@@ -20,6 +23,7 @@ beforeAll(async () => {
   await makePicture(join(card, 'CLIPS/one.mov'), { frames: 10, channels: 0 })
   await makePicture(join(card, 'CLIPS/long.mov'), { size: '960x540', frames: 120, channels: 0, seed: 1 })
   await makePicture(join(card, 'CLIPS/other.mov'), { size: '960x540', frames: 120, channels: 0, seed: 2 })
+  for (const name of [longest, tooLong]) await makePicture(join(card, name), { frames: 10, channels: 0, seed: 3 })
   await ennick.addVolume(productionId, 'card', card)
   for (const clip of await ennick.clips(productionId)) clipIds.set(clip.name, clip.id)
   made = (await ennick.call('planMake', request('one.mov', 'half-h264-intra'))).destination
@@ -135,4 +139,15 @@ onSmallDisk('a disk that is full before, and one that fills up in the middle; ot
   } finally {
     await execute('umount', ['--lazy', place])
   }
+})
+
+test('a name may be as long as a disk holds, and what would be longer is told in the plan', async () => {
+  expect(await make(longest, 'half-h264-intra')).toMatchObject({ state: 'done', error: null })
+  const name = `${longest.slice(0, -4)}_proxy.mov`
+  expect(Buffer.byteLength(name)).toBe(255)
+  const written = (await readdir(made, { recursive: true })).map((path) => basename(path))
+  expect(written).toContain(name)
+  expect(written.filter((path) => path.endsWith('.ennick-part'))).toEqual([])
+  const { items } = await ennick.call('planMake', request(tooLong, 'half-h264-intra'))
+  expect(items[0]?.skipped).toMatch(/longer than a disk holds/)
 })

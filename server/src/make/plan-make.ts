@@ -2,10 +2,12 @@ import { randomUUID } from 'node:crypto'
 import { statfs } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
 import {
+  codecTraits,
   type EncodePlan,
   findCollisions,
   isForDisplay,
   isWell,
+  losesAlpha,
   nameTrouble,
   type Recipe,
   type SizeEstimate,
@@ -83,7 +85,12 @@ export async function planMake(
     blocked: short
       ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(freeBytes / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
-    warnings: [...cardWarnings(selected), ...nameWarnings(going), ...lookWarnings(material, going)],
+    warnings: [
+      ...cardWarnings(selected),
+      ...nameWarnings(going),
+      ...lookWarnings(material, going),
+      ...alphaWarnings(material, lists),
+    ],
     comparison: offered.map((other) =>
       other.id === recipe.id
         ? weightOfPlan(recipe, items, speeds)
@@ -196,6 +203,26 @@ function lookWarnings(material: Material, items: MakePlan['items']): string[] {
     `${first.name} says that it is made for a display (${transfer}), and was given a LUT: it is burnt in all the same, ` +
       `as that was chosen.${rest ? ` So it is with ${rest} more.` : ''}`,
   ]
+}
+
+/** What a person would see only where something lies beneath it: pictures with alpha become opaque. */
+function alphaWarnings(
+  material: Material,
+  lists: readonly { readonly recipe: Recipe; readonly items: MakePlan['items'] }[],
+): string[] {
+  return lists.flatMap(({ recipe, items }) => {
+    const losing = items.filter(({ clipId, skipped, method }) => {
+      const picture = material.clips.get(clipId)?.main.facts?.picture
+      return skipped === null && method === 'encode' && picture && losesAlpha(recipe.codec, picture)
+    })
+    const [first] = losing
+    if (!first) return []
+    const rest = losing.length - 1
+    return [
+      `${first.name} has an alpha channel, and ${codecTraits[recipe.codec].label} holds none: what is made of it is ` +
+        `opaque. It can travel as it is, or be made with FFV1.${rest ? ` So it is with ${rest} more.` : ''}`,
+    ]
+  })
 }
 
 /** What lies in the production's place already, and for which clip. */

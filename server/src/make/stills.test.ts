@@ -20,6 +20,7 @@ beforeAll(async () => {
   await stills('gbrp10be', 'scan_%04d.dpx', '24')
   for (let number = 1; number <= 6; number++) await addHeaders(join(card, `scan_000${number}.dpx`), number - 1)
   await stills('rgb24', 'paint_%04d.png', '25')
+  await stills('rgba', 'title_%04d.png', '25')
   await ennick.addVolume(productionId, 'scans', card)
 })
 afterAll(() => ennick.stop())
@@ -87,6 +88,21 @@ test.each(['scan', 'paint'])(
     }
   },
 )
+
+test('alpha is kept where the codec holds it, and told of in the plan where it does not', async () => {
+  const { id } = await clipOf('title')
+  const request = (recipeId: string) => ({ params: { productionId }, body: { clipIds: [id], recipeId } })
+  const told = /alpha channel, and .* holds none: what is made of it is opaque/
+  expect((await ennick.call('planMake', request('half-h264-intra'))).warnings).toEqual([expect.stringMatching(told)])
+  expect((await ennick.call('planMake', request('lossless-ffv1'))).warnings).toEqual([])
+  const { jobs } = await ennick.call('make', request('lossless-ffv1'))
+  expect(await ennick.waitForJob(jobs[0]?.id as string)).toMatchObject({ state: 'done', error: null })
+  const ledger = await ennick.call('listPairs', { params: { productionId } })
+  const pairId = ledger.find((row) => row.clipId === id)?.pairs[0]?.id as string
+  const [file] = (await ennick.call('readPair', { params: { pairId } })).madeFiles
+  const { stdout } = await execa('ffprobe', ['-v', 'error', '-show_entries', 'stream=pix_fmt', file?.path as string])
+  expect(stdout).toContain('pix_fmt=bgra')
+})
 
 test('stills run at the rate that their own header says, and start at its timecode', async () => {
   expect(await clipOf('scan')).toMatchObject({

@@ -1,5 +1,6 @@
 import { readdir, stat, unlink } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
+import { xxh64 } from '@node-rs/xxhash'
 import type { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError } from '../errors.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -8,8 +9,13 @@ import { JobFailure } from '../queue/failure.ts'
 export const keptPath = (pairId: string, path: string): string => posix.join('.kept', pairId, posix.basename(path))
 
 /** An unfinished file's name: hidden, and known as the job's own whichever attempt wrote it. */
-export const partPath = (finalPath: string, jobId: string, attempt: number): string =>
-  join(dirname(finalPath), `.${basename(finalPath)}.${jobId.slice(0, 8)}-${attempt}.ennick-part`)
+export function partPath(finalPath: string, jobId: string, attempt: number): string {
+  const name = basename(finalPath)
+  const ending = `.${jobId.slice(0, 8)}-${attempt}.ennick-part`
+  // A disk's limit is that of a name: one that is near it is told from others by its mark here.
+  const isShort = Buffer.byteLength(name) + ending.length < 255
+  return join(dirname(finalPath), `.${isShort ? name : xxh64(name).toString(16)}${ending}`)
+}
 
 const partName = /^\..*\.([0-9a-f]{8})-(\d{1,9})\.ennick-part$/s
 
