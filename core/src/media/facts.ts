@@ -14,6 +14,14 @@ import {
 
 export type MediaKind = 'picture' | 'sound' | 'still'
 
+/** The first frames of a picture stream as they are stored, some twenty of them. */
+export interface StoredFrames {
+  /** Whether each of them can be decoded alone. */
+  readonly isIntra: boolean
+  readonly leastBytes: number
+  readonly mostBytes: number
+}
+
 /** What one picture stream says of itself. */
 export interface PictureFacts {
   readonly codec: string
@@ -30,6 +38,8 @@ export interface PictureFacts {
   readonly variableRate: boolean
   readonly frames: number
   readonly scan: string | null
+  /** What its first frames are as they are stored; absent where it was described before that was read. */
+  readonly stored?: StoredFrames | null
   readonly colour: {
     readonly primaries: string | null
     readonly transfer: string | null

@@ -54,6 +54,15 @@ describe('does it need a proxy?', () => {
   ])('%s that plays %s at once at %d: %s', (codec, plays, width, suggestion) =>
     expect(of(codec, plays, width)).toBe(suggestion),
   )
+  test('an all-intra H.264 is not called long GOP, and one whose frames nothing says is called neither', () => {
+    const stored = (isIntra: boolean) => ({ isIntra, leastBytes: 1, mostBytes: 1 })
+    const reason = (change: object) => suggest(pictureFacts(change), 2, 1920).reason
+    expect(suggest(pictureFacts({ stored: stored(true) }), 2, 1920).suggestion).toBe('proxy')
+    expect(reason({ stored: stored(true) })).not.toContain('long GOP')
+    expect(reason({ stored: stored(false) })).toContain('it is long GOP')
+    expect(reason({})).not.toMatch(/long GOP|all-intra/)
+    expect(suggest(pictureFacts({ stored: stored(true) }), 3, 1920).reason).toContain('all-intra')
+  })
   test('sound needs none', () => expect(suggest(soundFacts(1, 1), null, 1920).suggestion).toBe('cut as it is'))
   test('the reason is a sentence with the count', () => {
     expect(suggest(pictureFacts(), 2, 1920).reason).toContain('plays 2 at once here')

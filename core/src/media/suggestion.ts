@@ -18,6 +18,10 @@ const framesAlone = new Set([
   'qtrle',
 ])
 
+/** Whether every frame stands alone, by its codec or by its first frames; null where neither says. */
+export const isAllIntra = ({ codec, stored }: PictureFacts): boolean | null =>
+  framesAlone.has(codec) ? true : (stored?.isIntra ?? null)
+
 /** Streams that a cutting room wants to play at once: two pictures, and one to spare while they change. */
 export const wantedStreams = 3
 
@@ -34,17 +38,16 @@ export function suggest(
   if (facts?.kind !== 'picture' || !facts.picture)
     return { suggestion: 'cut as it is', reason: 'sound and stills are light' }
   if (plays === null) return { suggestion: 'not measured', reason: 'how fast it decodes here is not known yet' }
-  const isAlone = framesAlone.has(facts.picture.codec)
+  const isAlone = isAllIntra(facts.picture)
   const atOnce = plays === 0 ? 'does not play in real time here' : `plays ${plays === 1 ? 'one' : plays} at once here`
-  if (plays >= wantedStreams && isAlone)
-    return { suggestion: 'cut as it is', reason: `${atOnce}, and every frame stands alone` }
+  if (plays >= wantedStreams && isAlone) return { suggestion: 'cut as it is', reason: `${atOnce}, and is all-intra` }
   if (plays >= wantedStreams) return { suggestion: 'cut as it is', reason: atOnce }
   if (isLarger(facts.picture, productionWidth))
     return { suggestion: 'proxy', reason: `${atOnce}, and is larger than the production` }
   if (!isAlone)
     return {
       suggestion: 'transcode',
-      reason: `${atOnce}; its frames lean on each other, and an easier codec of the same size would play`,
+      reason: `${atOnce}${isAlone === false ? '; it is long GOP' : ''}: an easier codec of the same size would play`,
     }
   return { suggestion: 'proxy', reason: atOnce }
 }

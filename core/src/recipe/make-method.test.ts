@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
-import type { MediaFacts, PictureFacts } from '../media/index.ts'
+import type { MediaFacts, PictureFacts, StoredFrames } from '../media/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
 import { rate } from '../time/index.ts'
 import { builtInRecipes } from './built-in.ts'
@@ -15,6 +15,17 @@ const like = (change: Partial<PictureFacts>, facts: Partial<MediaFacts> = {}): M
   ...{ container: 'mov', reel: 'A001', ...facts },
   picture: { ...picture, codec: 'dnxhd', profile: 'DNXHR LB', ...change },
 })
+const h264 = (stored: Partial<StoredFrames>, change: Partial<PictureFacts> = {}): MediaFacts =>
+  like({
+    ...{ codec: 'h264', profile: 'High', pixelFormat: 'yuv420p' },
+    ...{ stored: { isIntra: true, leastBytes: 90_000, mostBytes: 140_000, ...stored } },
+    ...change,
+  })
+const hd = (bytes: number): MediaFacts =>
+  like({
+    ...{ profile: 'DNXHD', pixelFormat: 'yuv422p' },
+    stored: { isIntra: true, leastBytes: bytes, mostBytes: bytes },
+  })
 const methodFor = (facts: MediaFacts, recipe: Recipe, reel: string | null = 'A001', files = 1) =>
   planEncode({
     name: 'A001C001.mov',
@@ -32,6 +43,16 @@ describe('what is there already is not encoded again', () => {
     expect(methodFor(like({}), atom)).toBe('rewrap')
   })
 
+  test('so is a codec that says no quality of itself, by the bytes of its frames', () => {
+    expect(methodFor(hd(188_416), { ...whole, codec: 'vc3-hd' })).toBe('as it is')
+    expect(methodFor(h264({}), { ...whole, codec: 'h264-intra' })).toBe('as it is')
+    const jpeg = like({
+      ...{ codec: 'mjpeg', profile: 'Baseline', pixelFormat: 'yuvj422p' },
+      stored: { isIntra: true, leastBytes: 80_000, mostBytes: 200_000 },
+    })
+    expect(methodFor(jpeg, { ...whole, codec: 'mjpeg' })).toBe('as it is')
+  })
+
   test.each<[string, MediaFacts, Partial<Recipe>]>([
     ['another codec', like({ codec: 'prores', profile: 'LT' }), {}],
     ['another profile', like({ profile: 'DNXHR HQ' }), {}],
@@ -40,7 +61,11 @@ describe('what is there already is not encoded again', () => {
     ['squeezed pixels that are made square', like({ pixelAspect: { numerator: 2, denominator: 1 } }), {}],
     ['a burn-in', like({}), { burnIn: { timecode: 'top', text: null, heightPercent: 4, boxPercent: 50 } }],
     ['a LUT', like({ colour: { ...picture.colour, transfer: 'log100' } }), {}],
-    ['a codec whose quality a file does not say', like({ codec: 'h264', profile: 'High' }), { codec: 'h264-intra' }],
+    ['a codec whose quality nothing says', like({ codec: 'h264', profile: 'High' }), { codec: 'h264-intra' }],
+    ['a long GOP', h264({ isIntra: false }), { codec: 'h264-intra' }],
+    ['what is much heavier', h264({ mostBytes: 250_000 }), { codec: 'h264-intra' }],
+    ['more depth', h264({}, { pixelFormat: 'yuv420p10le' }), { codec: 'h264-intra' }],
+    ['a fixed rate of another size', hd(917_504), { codec: 'vc3-hd' }],
   ])('%s is encoded', (_, facts, change) => expect(methodFor(facts, { ...whole, ...change })).toBe('encode'))
 
   test.each<[string, MediaFacts, Partial<Recipe>, string | null]>([

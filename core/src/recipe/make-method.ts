@@ -1,5 +1,5 @@
 import type { MediaFacts, PictureFacts } from '../media/index.ts'
-import type { RecipeCodec, RecipeContainer } from './codec.ts'
+import { codecTraits, type RecipeCodec, type RecipeContainer } from './codec.ts'
 import type { MadeRaster } from './raster.ts'
 import type { Recipe } from './recipe.ts'
 import { isAsSource } from './tracks.ts'
@@ -10,7 +10,7 @@ import { isAsSource } from './tracks.ts'
  */
 export type MakeMethod = 'encode' | 'rewrap' | 'as it is'
 
-/** Codec and profile that a file says of itself. Those whose quality a file does not say are always encoded. */
+/** Codec and profile that a file says of itself, where these say its quality. */
 const wanted: Readonly<Partial<Record<RecipeCodec, { readonly codec: string; readonly profile: string | null }>>> = {
   'vc3-lb': { codec: 'dnxhd', profile: 'DNXHR LB' },
   'vc3-sq': { codec: 'dnxhd', profile: 'DNXHR SQ' },
@@ -37,7 +37,6 @@ export function makeMethodOf(
   viewingLut: string | null,
 ): MakeMethod {
   const picture = facts.picture as PictureFacts
-  const want = wanted[recipe.codec]
   const { content } = raster
   const isUntouched =
     viewingLut === null &&
@@ -45,15 +44,33 @@ export function makeMethodOf(
     picture.rotation === 0 &&
     (recipe.pixels === 'kept' || picture.pixelAspect.numerator === picture.pixelAspect.denominator) &&
     [raster, content].every(({ width, height }) => width === picture.width && height === picture.height)
-  if (
-    !want ||
-    want.codec !== picture.codec ||
-    (want.profile !== null && want.profile !== picture.profile) ||
-    !isUntouched
-  )
-    return 'encode'
+  if (!isUntouched || !isOfCodec(picture, recipe.codec)) return 'encode'
   const keepsSound = isAsSource(recipe.tracks) && facts.sound.every((stream) => keepsDepth(recipe, stream.codec))
   return containers[recipe.container] === facts.container && reel === facts.reel && keepsSound ? 'as it is' : 'rewrap'
+}
+
+/**
+ * Whether a picture is of a recipe's codec and quality. What says no quality of itself is measured by the bytes of its
+ * first frames: those of the fixed-rate kind are all of one size, and of the others none is much larger than the
+ * recipe's are.
+ */
+function isOfCodec(picture: PictureFacts, codec: RecipeCodec): boolean {
+  const want = wanted[codec]
+  if (want) return want.codec === picture.codec && (want.profile === null || want.profile === picture.profile)
+  const { stored, width, height } = picture
+  const traits = codecTraits[codec]
+  const name = measured[codec]
+  if (!name || !stored || picture.codec !== name || picture.pixelFormat !== traits.pixelFormat(picture)) return false
+  const bytes = traits.frameBytes(width, height)
+  if (bytes !== null) return stored.leastBytes === bytes && stored.mostBytes === bytes
+  return stored.isIntra && stored.mostBytes * 8 <= 1.5 * traits.typicalBitsPerPixel * width * height
+}
+
+/** All-intra codecs whose quality a file does not say. */
+const measured: Readonly<Partial<Record<RecipeCodec, string>>> = {
+  'vc3-hd': 'dnxhd',
+  'h264-intra': 'h264',
+  mjpeg: 'mjpeg',
 }
 
 const keepsDepth = ({ sound }: Recipe, codec: string): boolean =>

@@ -12,6 +12,7 @@ import {
   readableFormats,
   readStillTime,
   type SoundFacts,
+  type StoredFrames,
   sameRate,
   stillFormat,
   stillHeaderBytes,
@@ -27,6 +28,7 @@ export class UnreadableMedia extends Error {
 }
 
 interface Stream {
+  index?: number
   codec_type?: string
   codec_name?: string
   codec_tag_string?: string
@@ -57,6 +59,7 @@ interface Stream {
 }
 
 interface ProbeOutput {
+  packets?: { stream_index?: number; flags?: string; size?: string }[]
   streams?: Stream[]
   format?: { format_name?: string; tags?: Record<string, string> }
 }
@@ -89,12 +92,22 @@ async function ask(path: string, countPackets: boolean, signal: AbortSignal | un
   const still = stillFormat(path)
   if (still) args.push('-f', still)
   if (countPackets) args.push('-count_packets')
-  const result = await run('ffprobe', [...args, '-of', 'json', '-show_format', '-show_streams', '-i', `file:${path}`], {
+  // The packets of the first frames say what no header does; while all are counted they may not be cut short.
+  else if (!still) args.push('-read_intervals', `%+#${firstPackets}`, '-show_packets')
+  const shown = [
+    '-show_format',
+    '-show_streams',
+    ...(still || countPackets ? [] : ['-show_entries', 'packet=stream_index,flags,size']),
+  ]
+  const result = await run('ffprobe', [...args, '-of', 'json', ...shown, '-i', `file:${path}`], {
     signal,
     timeoutMilliseconds: 120_000,
   })
   if (result.exitCode !== 0) throw new UnreadableMedia(await explain(path, result.stderr))
-  return JSON.parse(result.stdout) as ProbeOutput
+  const output = JSON.parse(result.stdout) as ProbeOutput
+  // What was shown of the packets is not all of them.
+  if (!countPackets) for (const stream of output.streams ?? []) delete stream.nb_read_packets
+  return output
 }
 
 async function explain(path: string, stderr: string): Promise<string> {
@@ -112,6 +125,22 @@ async function explain(path: string, stderr: string): Promise<string> {
   if (/did not finish in time/.test(stderr)) return 'It took longer than two minutes to look into, and was given up.'
   if (/end of file/i.test(stderr)) return 'It ends before its content does: copy it again from where it came.'
   return 'It is no media that can be read here.'
+}
+
+/** Of picture and sound together. */
+const firstPackets = 60
+/** Fewer frames say too little of a file's structure. */
+const fewestFrames = 12
+
+function readStored(output: ProbeOutput, stream: Stream, frames: number): StoredFrames | null {
+  const packets = (output.packets ?? []).filter(({ stream_index: index }) => index === stream.index)
+  if (packets.length < Math.min(fewestFrames, frames)) return null
+  const sizes = packets.map(({ size }) => Number(size))
+  return {
+    isIntra: packets.every(({ flags }) => flags?.startsWith('K')),
+    leastBytes: Math.min(...sizes),
+    mostBytes: Math.max(...sizes),
+  }
 }
 
 const isPicture = (stream: Stream): boolean => stream.codec_type === 'video' && !stream.disposition?.attached_pic
@@ -138,7 +167,9 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
   const streams = output.streams ?? []
   const pictureStream = streams.find(isPicture)
   const still = isStill(output)
-  const picture = pictureStream ? readPicture(pictureStream, still) : null
+  const described = pictureStream ? readPicture(pictureStream, still) : null
+  const stored = pictureStream && described && !still ? readStored(output, pictureStream, described.frames) : null
+  const picture = described && { ...described, stored }
   const sound = streams.filter((stream) => stream.codec_type === 'audio').map(readSound)
   if (!picture && sound.length === 0) throw new UnreadableMedia('It holds neither a picture nor sound.')
   const kind: MediaKind = still ? 'still' : picture ? 'picture' : 'sound'
