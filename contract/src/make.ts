@@ -101,7 +101,9 @@ export const job = z.object({
     .nullable(),
   codecs: z.array(z.enum(recipeCodecs)).describe('What its worker must be able to encode'),
   summary: z.string().nullable(),
-  checks: z.array(evidenceRow).describe('Told of one job, not in lists'),
+  checks: z
+    .array(evidenceRow.extend({ recipe: z.string().optional().describe('Where one job makes several items') }))
+    .describe('Told of one job, not in lists'),
   error: z.string().nullable(),
   log: z.string().nullable().describe('Told of one job, not in lists'),
   hasDetails: z.boolean().describe('Whether there are checks or words of the encoder'),

@@ -8,7 +8,11 @@ const place = z.enum(burnInPlaces)
 /** A recipe without its identity: what people write, copy, export and import. */
 export const recipeDraft = z.object({
   name: words(80).trim().min(1, 'Give it a name.'),
-  purpose: z.enum(recipePurposes),
+  purpose: z.preprocess(
+    // What was exported before says it so.
+    (said) => (said === 'cutting, one file per essence' ? 'cutting, OP-Atom, one file per track' : said),
+    z.enum(recipePurposes),
+  ),
   about: words(300).trim().describe('What it is for, in a sentence'),
   codec: z.enum(recipeCodecs),
   container: z.enum(recipeContainers),

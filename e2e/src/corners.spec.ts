@@ -15,7 +15,7 @@ test('a job is stopped and retried from the queue; a reload shows the same place
   await page.getByLabel('Filter clips').fill('A001C003')
   await page.getByRole('row').filter({ hasText: 'A001C003_1104.mov' }).getByRole('checkbox').check()
   await page.getByRole('button', { name: 'Plan proxies of 1' }).click()
-  await page.getByRole('radio', { name: 'HD, VC-3 at a fixed rate, one file per essence' }).click()
+  await page.getByRole('radio', { name: 'HD, VC-3 at a fixed rate, OP-Atom' }).click()
   await expect(page.getByText('and 4 sound files')).toBeVisible()
   await expect(page.getByText('The same clips by each recipe')).toBeVisible()
   await page.getByRole('button', { name: 'Make 1 proxy' }).click()

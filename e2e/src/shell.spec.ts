@@ -29,9 +29,9 @@ test('keys go to every stop, the palette finds anything, the lamp and the place 
   await expect(page.getByRole('option').filter({ hasText: 'R07_wheel_1961' })).toBeVisible()
   await page.keyboard.press('Enter')
   await expect(page).toHaveURL(/clip=/)
-  await expect(page.getByRole('dialog').getByText('2:1, squeezed')).toBeVisible()
+  await expect(page.getByRole('dialog').getByText('2:1, anamorphic')).toBeVisible()
   await page.reload()
-  await expect(page.getByRole('dialog').getByText('2:1, squeezed')).toBeVisible()
+  await expect(page.getByRole('dialog').getByText('2:1, anamorphic')).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toHaveCount(0)
 

@@ -241,7 +241,7 @@ const log = [
 
 test('a log is read with every change shown, merged, taken back, and written again', async () => {
   await filter('')
-  await page.getByRole('button', { name: 'Read a log…' }).click()
+  await page.getByRole('button', { name: 'Read a log (ALE, CSV)…' }).click()
   await dialog()
     .getByLabel('Log file')
     .setInputFiles({

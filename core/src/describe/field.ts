@@ -86,7 +86,7 @@ export const builtInFields: readonly Field[] = [
   ]),
   ofState('proxyRaster', 'Proxy raster'),
   ofState('uses', 'Uses', 'number'),
-  ofState('notice', 'To look at'),
+  ofState('notice', 'Notices'),
   ofState('plays', 'Plays at once', 'number'),
 ]
 

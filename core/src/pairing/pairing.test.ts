@@ -53,7 +53,7 @@ describe('twins', () => {
     expect(differing(compare(pictureFacts({ width: 1920, height: 1080 }), 'A001C001.mov', odd))).toEqual(['shape'])
   })
 
-  test('one file per essence splits channels by design', () => {
+  test('OP-Atom, one file per track splits channels by design', () => {
     const stereo = {
       ...original,
       facts: {

@@ -66,7 +66,7 @@ describe('the encoder’s words, whole', () => {
     ])
   })
 
-  test('one file per essence: the picture’s words end before the first sound’s begin', () => {
+  test('OP-Atom, one file per track: the picture’s words end before the first sound’s begin', () => {
     const list = words('vc3-lb-op-atom', pictureFacts({ channels: 1 }))
     const picture = list.slice(0, list.indexOf('file:/made/A001C001_V1.mxf') + 1)
     const sound = list.slice(picture.length, list.indexOf('[h]') - 1)
@@ -98,7 +98,7 @@ describe('the encoder’s words, whole', () => {
       ...['-metadata', 'comment_source=A001C001.mov'],
       ...[
         '-metadata',
-        'comment_recipe=Source size, VC-3 LB, one file per essence, version 1',
+        'comment_recipe=Source size, VC-3 LB, OP-Atom, version 1',
         '-f',
         'mxf_opatom',
         'file:/made/A001C001_A1.mxf',

@@ -81,7 +81,7 @@ export const fixedRateRaster = { width: 1920, height: 1080 }
 
 export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
   'h264-intra': {
-    label: 'H.264, every frame alone',
+    label: 'H.264, all-intra',
     containers: ['mov', 'mp4'],
     isIntra: true,
     words: () => ['-c:v', 'libx264', '-preset', 'superfast', '-g', '1', '-crf', '22'],

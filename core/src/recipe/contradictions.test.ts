@@ -26,8 +26,8 @@ describe('an error says why', () => {
       /MP4 does not carry ProRes 422 here: choose MOV/,
     ],
     [
-      'OP1a where one file per essence is wanted',
-      { purpose: 'cutting, one file per essence', codec: 'vc3-lb', container: 'mxf-op1a' },
+      'OP1a where OP-Atom, one file per track is wanted',
+      { purpose: 'cutting, OP-Atom, one file per track', codec: 'vc3-lb', container: 'mxf-op1a' },
       /want MXF OP-Atom/,
     ],
     [
@@ -52,11 +52,15 @@ describe('an error says why', () => {
     ['a giant', { size: { kind: 'raster', width: 9000, height: 480 } }, /between 64 and 8192/],
     ['a fixed rate at another raster', { codec: 'vc3-hd' }, /1920 × 1080/],
     [
-      'squeezed pixels in a given raster',
+      'anamorphic pixels in a given raster',
       { pixels: 'kept', size: { kind: 'production' } },
       /kept only with the original’s raster/,
     ],
-    ['squeezed pixels in MXF', { pixels: 'kept', codec: 'vc3-sq', container: 'mxf-op1a' }, /MXF loses the shape/],
+    [
+      'anamorphic pixels in MXF',
+      { pixels: 'kept', codec: 'vc3-sq', container: 'mxf-op1a' },
+      /MXF loses the pixel aspect/,
+    ],
     ['a suffix with a slash', { suffix: '/proxy' }, /file names/],
     ['a suffix that ends in a point', { suffix: '_v.' }, /ends in a point/],
     ['no name', { name: ' ' }, /needs a name/],

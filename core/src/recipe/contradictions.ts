@@ -82,9 +82,9 @@ function shape(recipe: Recipe): Contradiction[] {
     found.push(error('The fixed-rate kind has one raster, 1920 × 1080: set the size to it.'))
   if (pixels === 'kept') {
     if (size.kind === 'production' || size.kind === 'raster')
-      found.push(error('Squeezed pixels can be kept only with the original’s raster or a part of it.'))
+      found.push(error('Anamorphic pixels can be kept only with the original’s raster or a part of it.'))
     if (container === 'mxf-op1a' || container === 'mxf-op-atom')
-      found.push(error('MXF loses the shape of squeezed pixels here: make them square, or choose MOV.'))
+      found.push(error('MXF loses the pixel aspect of anamorphic pictures here: make them square, or choose MOV.'))
   }
   if (fit === 'crop' && (size.kind === 'production' || size.kind === 'raster'))
     found.push(
@@ -137,7 +137,7 @@ function purposes(recipe: Recipe): Contradiction[] {
     if (!right) found.push(error(message))
   }
   switch (purpose) {
-    case 'cutting, one file per essence':
+    case 'cutting, OP-Atom, one file per track':
       wants(
         container === 'mxf-op-atom',
         `Rooms that keep one essence per file want MXF OP-Atom. ${containerLabel[container]} holds picture and sound together: they would have to be taken apart again.`,

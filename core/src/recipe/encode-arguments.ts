@@ -196,7 +196,7 @@ function identityArguments(plan: EncodePlan): string[] {
   const prefix = muxers[plan.recipe.container].startsWith('mxf') ? 'comment_' : ''
   const labels = {
     production: plan.production,
-    source: plan.name,
+    source: plan.sourceFile,
     scene: plan.scene,
     take: plan.take,
     recipe: `${plan.recipe.name}, version ${plan.recipe.version}`,

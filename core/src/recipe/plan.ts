@@ -19,8 +19,10 @@ export interface PlannedFile {
 export interface EncodePlan {
   readonly recipe: Recipe
   readonly facts: MediaFacts
-  /** The original's file name. */
+  /** What the original is called: its file, or the clip that several files are. */
   readonly name: string
+  /** What is written into what is made as its source: the first file, or the numbered ones together. */
+  readonly sourceFile: string
   readonly raster: MadeRaster
   readonly method: MakeMethod
   /** The name without suffix and ending. */
@@ -51,6 +53,8 @@ export const isLogPicture = (picture: PictureFacts): boolean =>
  */
 export function planEncode(input: {
   name: string
+  /** Where it is not the name. */
+  sourceFile?: string
   facts: MediaFacts
   reel: string | null
   recipe: Recipe
@@ -89,6 +93,7 @@ export function planEncode(input: {
     recipe,
     facts,
     name,
+    sourceFile: input.sourceFile ?? name,
     raster,
     base,
     files,

@@ -5,7 +5,7 @@ import type { RecipeTracks } from './tracks.ts'
 
 /** What made files are for. It decides what a recipe must not do: see `contradictions`. */
 export const recipePurposes = [
-  'cutting, one file per essence',
+  'cutting, OP-Atom, one file per track',
   'cutting, one file per clip',
   'review',
   'finishing',

@@ -53,7 +53,7 @@ function pictureFacts(facts: MediaFacts): Facts {
       value:
         pixelAspect.numerator === pixelAspect.denominator
           ? 'square'
-          : `${pixelAspect.numerator}:${pixelAspect.denominator}, squeezed`,
+          : `${pixelAspect.numerator}:${pixelAspect.denominator}, anamorphic`,
     },
   ]
   if (facts.kind === 'picture') {

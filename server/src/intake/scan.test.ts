@@ -51,7 +51,7 @@ test('a file gives all of its facts', async () => {
   const facts = Object.fromEntries(
     detail.factGroups.flatMap((group) => group.facts.map((fact) => [fact.label, fact.value])),
   )
-  expect(facts['Pixel aspect']).toBe('2:1, squeezed')
+  expect(facts['Pixel aspect']).toBe('2:1, anamorphic')
   expect(facts.Colour).toContain('log: bt709 / log100')
   expect(facts['Stream 4']).toBe('mono, PCM 24 bit 48 kHz, 96000 samples')
 })

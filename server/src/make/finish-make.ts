@@ -91,7 +91,9 @@ async function settleItems(
       `Made with “${recipe.name}”, version ${recipe.version}.`,
     )
   }
-  const checks = items.flatMap((item) => item.checks)
+  const checks = items.flatMap(({ checks: ofItem, recipe }) =>
+    items.length === 1 ? ofItem : ofItem.map((row) => ({ ...row, recipe: recipe.name })),
+  )
   const result: JobResult = { kind: 'make', pairId: pairIds[0] as string, checks }
   await transaction
     .update(jobs)

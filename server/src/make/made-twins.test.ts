@@ -107,7 +107,7 @@ describe.each(builtInRecipes.map((each) => [each.id, each] as const))('%s', (_, 
   })
 })
 
-test('one file per essence, shapes kept, squeezed pixels made square', async () => {
+test('OP-Atom, one file per track, shapes kept, squeezed pixels made square', async () => {
   const files = await filesOf('plain.mov', recipe('vc3-lb-op-atom'))
   expect(files.map((path) => path.split('/').at(-1))).toEqual([
     'plain_V1.mxf',

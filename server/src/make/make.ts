@@ -271,6 +271,7 @@ export function planFor(material: Material, clip: KnownClip, recipe: Recipe, ind
   try {
     return planEncode({
       name: originalName(clip),
+      sourceFile: basename(clip.main.path),
       facts: clip.main.facts,
       reel: clip.reel,
       recipe,

@@ -1,6 +1,7 @@
 import { mkdir, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { RecipeDraft } from '@ennick/contract'
+import { builtInRecipes } from '@ennick/core'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { madeFolder, pictureFolder } from '../config.ts'
 import { packetHash } from '../engine/packets.ts'
@@ -75,6 +76,15 @@ test('a recipe is kept, offered and made with; its pair knows it', async () => {
   expect(path).toMatch(/A001C001_quarter\.mov$/)
   const facts = await probe(path, (await stat(path)).size)
   expect(facts.sound.map((stream) => stream.codec)).toEqual(['pcm_s16le', 'pcm_s16le'])
+})
+
+test('a recipe that was exported under an older word of its purpose comes in under the trade’s', async () => {
+  const purpose = 'cutting, one file per essence' as RecipeDraft['purpose']
+  const draft: RecipeDraft = { ...quarter, name: 'Of before', purpose, codec: 'vc3-lb', container: 'mxf-op-atom' }
+  const { id } = await ennick.call('addRecipe', { body: { ...draft, size: { kind: 'source' } } })
+  const kept = (await ennick.call('listRecipes', {})).find((recipe) => recipe.id === id)
+  expect(kept?.purpose).toBe('cutting, OP-Atom, one file per track')
+  await ennick.call('retireRecipe', { params: { recipeId: id } })
 })
 
 test('its next version makes what the last one made stale, and is what is made from then on', async () => {
@@ -187,7 +197,9 @@ test('several items come from one job that reads the original once, with its fil
   expect(jobs).toHaveLength(1)
   const job = await ennick.waitForJob(jobs[0]?.id ?? '')
   expect(job).toMatchObject({ state: 'done', error: null })
-  expect(job.checks.filter((row) => row.aspect === 'pictures')).toHaveLength(4)
+  const proven = job.checks.filter((row) => row.aspect === 'pictures').map(({ recipe }) => recipe)
+  const nameOf = (recipeId: string) => builtInRecipes.find((recipe) => recipe.id === recipeId)?.name
+  expect(proven).toEqual(['half-h264-intra', ...alsoRecipeIds].map(nameOf))
   const made = (await pairsOf(id)).filter((pair) => !/Numbered|Laid out/.test(pair.recipe ?? ''))
   expect(made.map((pair) => [pair.kind, pair.verdict]).sort()).toEqual([
     ['optimized', 'proven'],
@@ -260,7 +272,7 @@ test('two recipes that would give one name are told before anything is made', as
 })
 
 test.each<[string, Partial<RecipeDraft>, string]>([
-  ['that contradicts its purpose', { name: 'A', purpose: 'cutting, one file per essence' }, 'want MXF OP-Atom'],
+  ['that contradicts its purpose', { name: 'A', purpose: 'cutting, OP-Atom, one file per track' }, 'want MXF OP-Atom'],
   ['with a LUT that is not there', { name: 'B', viewingLut: 'sunset' }, 'no viewing LUT “sunset”'],
   ['of a name that is taken, in whatever case', { name: 'half SIZE, h.264 intra' }, 'already'],
 ])('a recipe %s is refused', async (_, change, message) => {
@@ -360,7 +372,7 @@ test('items made at the same moment do not fill a numbered folder beyond its lim
     body: {
       ...quarter,
       name: 'Single',
-      purpose: 'cutting, one file per essence',
+      purpose: 'cutting, OP-Atom, one file per track',
       codec: 'vc3-lb',
       container: 'mxf-op-atom',
       size: { kind: 'source' },

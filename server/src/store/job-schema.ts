@@ -122,6 +122,9 @@ export interface SearchedThing {
   readonly positions: number[]
 }
 
+/** A fact that was compared; of which recipe's item, where a job makes several. */
+export type JobCheck = EvidenceRow & { readonly recipe?: string }
+
 export type JobResult =
   | {
       readonly kind: 'scan'
@@ -132,7 +135,7 @@ export type JobResult =
       readonly other: number
       readonly gone: number
     }
-  | { readonly kind: 'make'; readonly pairId: string; readonly checks: EvidenceRow[] }
+  | { readonly kind: 'make'; readonly pairId: string; readonly checks: JobCheck[] }
   | {
       readonly kind: 'offload'
       readonly copied: number
@@ -198,7 +201,7 @@ export const jobs = pgTable(
     /** The result in a line. */
     summary: text('summary'),
     /** How what was made compares with its original, whether it passed or not. */
-    checks: jsonb('checks').$type<EvidenceRow[]>(),
+    checks: jsonb('checks').$type<JobCheck[]>(),
     error: text('error'),
     log: text('log'),
     cancelRequested: boolean('cancel_requested').notNull().default(false),

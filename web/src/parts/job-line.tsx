@@ -30,7 +30,7 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
         </Text>
         {more && (
           <Button size="xs" variant="ghost" onClick={() => setOpen(!isOpen)} aria-expanded={isOpen}>
-            {isOpen ? 'Fold' : 'Details'}
+            {isOpen ? 'Close' : 'Details'}
           </Button>
         )}
         {actions}
@@ -120,9 +120,17 @@ function Details({ job }: { job: Job }): ReactElement {
           )}
         </Box>
       )}
-      {data && data.checks.length > 0 && (
-        <EvidenceList rows={data.checks} expected="The original" found="What was made" />
-      )}
+      {data &&
+        [...new Set(data.checks.map(({ recipe }) => recipe))].map((recipe) => (
+          <Box key={recipe ?? ''} mt={recipe ? '2' : undefined}>
+            {recipe && <Text fontWeight="semibold">{recipe}</Text>}
+            <EvidenceList
+              rows={data.checks.filter((row) => row.recipe === recipe)}
+              expected="The original"
+              found="What was made"
+            />
+          </Box>
+        ))}
       {data?.log && (
         <Box as="details" mt="2">
           <Box as="summary" cursor="pointer" fontSize="0.85rem">

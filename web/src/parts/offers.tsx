@@ -45,7 +45,7 @@ export function Offers({ isFolded }: { isFolded: boolean }): ReactElement | null
         <Flex gap="2" pb="1">
           {isFolded && (
             <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-              {isOpen ? 'Fold' : 'Evidence'}
+              {isOpen ? 'Close' : 'Evidence'}
             </Button>
           )}
           {clean.length > 0 && (

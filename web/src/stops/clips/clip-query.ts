@@ -11,7 +11,7 @@ export const dailySearches: Readonly<Record<string, Condition>> = {
   'no proxy': is('proxy', 'no proxy'),
   'not here': { field: 'presence', operator: 'is not', value: 'here' },
   'only on a card': { field: 'notice', operator: 'contains', value: 'only on a card' },
-  'to look at': { field: 'notice', operator: 'filled' },
+  'with notices': { field: 'notice', operator: 'filled' },
   'in a cut': { field: 'uses', operator: 'more', value: '0' },
   circled: { field: 'circled', operator: 'filled' },
   sound: is('kind', 'sound'),

@@ -29,7 +29,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
         <>
           {data.clip.kind !== 'sound' && <Filmstrip key={data.clip.id} clipId={data.clip.id} />}
           {data.notices.length > 0 && (
-            <Section title="To look at">
+            <Section title="Notices">
               {data.notices.map((notice) => (
                 <HStack key={notice.message} gap="3" align="baseline" py="0.5">
                   <Box width="9rem" flexShrink="0">
@@ -48,7 +48,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
           )}
           {data.hasSound && <Waveform key={`sound-${data.clip.id}`} clipId={data.clip.id} tracks={data.tracks} />}
           {data.described.length > 0 && (
-            <Section title="What is said of it">
+            <Section title="Described">
               <Grid templateColumns="9rem 1fr auto" rowGap="1" columnGap="3">
                 {data.described.map((line) => (
                   <Fragment key={line.field}>

@@ -114,7 +114,7 @@ export function ClipsStop(): ReactElement {
           Redo
         </Button>
         <Button size="xs" variant="outline" onClick={() => setDialog('read log')}>
-          Read a log…
+          Read a log (ALE, CSV)…
         </Button>
         <Flex flex="1" />
         {marked.length > 0 && (

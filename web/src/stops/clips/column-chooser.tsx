@@ -84,10 +84,7 @@ export function ColumnChooser({
         </Box>
         <Box flex="1">
           {(['described', 'file', 'state'] as const).map((from) => (
-            <Section
-              key={from}
-              title={{ described: 'What is said', file: 'What the file says', state: 'How it stands' }[from]}
-            >
+            <Section key={from} title={{ described: 'Described', file: 'Facts of the file', state: 'State' }[from]}>
               <Box columnCount={2}>
                 {fields
                   .filter((field) => field.from === from)

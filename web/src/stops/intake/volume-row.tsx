@@ -79,8 +79,8 @@ export function VolumeRow({
               {count(volume.problems, 'file')} cannot be read
             </Button>
           )}
-          <Button size="xs" variant="ghost" onClick={onOpen}>
-            Details of {volume.label}
+          <Button size="xs" variant="ghost" aria-label={`Details of ${volume.label}`} onClick={onOpen}>
+            Details
           </Button>
           {volume.isRemovable && (
             <Button

@@ -81,7 +81,7 @@ function Description({ volume }: { volume: Volume }): ReactElement {
             loading={change.isPending}
             onClick={() => change.mutate({ params: { volumeId: volume.id }, body: { label, kind, notes, isWatched } })}
           >
-            Keep the changes
+            Save
           </Button>
         </Box>
       </Stack>
@@ -213,7 +213,7 @@ function Place({ volume }: { volume: Volume }): ReactElement {
       title="Where it lies"
       action={
         <Button size="2xs" variant="ghost" onClick={() => setMoving(!isMoving)}>
-          {isMoving ? 'Leave it there' : 'It lies elsewhere now…'}
+          {isMoving ? 'Cancel' : 'Change its folder…'}
         </Button>
       }
     >
@@ -275,7 +275,7 @@ function Others({ volume }: { volume: Volume }): ReactElement | null {
           aria-expanded={isOpen}
           onClick={() => setOpen(!isOpen)}
         >
-          {isOpen ? 'Fold' : 'List them'}
+          {isOpen ? 'Close' : 'List them'}
         </Button>
       }
     >

@@ -46,12 +46,12 @@ export function AlsoMake({
       {open.length > 0 && chosen.length < 7 && (
         <NativeSelect.Root size="sm" width="24rem" mt="1">
           <NativeSelect.Field
-            aria-label="Make another from the same reading"
+            aria-label="Also make"
             value=""
             bg="page"
             onChange={(event) => event.target.value && onChange([...chosen, event.target.value])}
           >
-            <option value="">and from the same reading of each clip…</option>
+            <option value="">Also make…</option>
             {open.map((recipe) => (
               <option key={recipe.id} value={recipe.id}>
                 {recipe.name}

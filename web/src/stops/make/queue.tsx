@@ -113,7 +113,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
               )}
               {held.length > 0 && (
                 <Button size="xs" variant="outline" onClick={() => holdAll(held, false)}>
-                  Let {held.length} go on
+                  Resume {held.length}
                 </Button>
               )}
               <Button

@@ -126,7 +126,7 @@ export function RecipeChoice({
               loading={retire.isPending}
               onClick={() => retire.mutate({ params: { recipeId: chosen.id } })}
             >
-              Offer it no more
+              Retire
             </Button>
           )}
         </HStack>

@@ -43,7 +43,7 @@ export function RecipeEditor({
       actions={
         <HStack gap="2">
           <Button variant="ghost" onClick={() => onEnd(null)}>
-            Leave it
+            Cancel
           </Button>
           <Button
             disabled={wrong.some(({ level }) => level === 'error')}

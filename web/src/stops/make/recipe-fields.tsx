@@ -88,7 +88,7 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
             </Row>
           ) : (
             <Choice
-              label="Squeezed pixels"
+              label="Pixel aspect"
               value={draft.pixels}
               options={[
                 ['square', 'made square'],
@@ -103,7 +103,7 @@ export function RecipeFields({ draft, onChange }: RecipeFieldsProps): ReactEleme
             label="Other shapes"
             value={draft.fit}
             options={[
-              ['pad', 'whole, with black beside'],
+              ['pad', 'fit (letterbox or pillarbox)'],
               ['crop', 'fill, cut off at the edges'],
               ['stretch', 'fill, distorted'],
             ]}

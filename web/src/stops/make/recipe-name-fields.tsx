@@ -39,7 +39,7 @@ export function NameFields({ draft, onChange }: RecipeFieldsProps): ReactElement
           value={folders.kind === 'mirrored' ? String(folders.levels) : 'numbered'}
           options={[
             ...levels.map((count) => [String(count), levelWords(count)] as const),
-            ['numbered', 'numbered, each up to a count'],
+            ['numbered', 'numbered folders, n files each'],
           ]}
           onChange={(next) =>
             change(

@@ -36,7 +36,7 @@ export function SoundFields({ draft, onChange }: RecipeFieldsProps): ReactElemen
       <Row>
         <Channels keep={tracks.keep} onChange={(keep) => change({ keep })} />
         <Numeral
-          label="With silence, channels at least"
+          label="Pad with silence to channels"
           value={tracks.atLeast}
           onChange={(atLeast) => change({ atLeast })}
         />

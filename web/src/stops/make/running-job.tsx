@@ -21,7 +21,7 @@ export function RunningJob({ job }: { job: Job }): ReactElement {
           disabled={job.cancelRequested}
           onClick={() => hold.mutate({ params, body: { jobIds: [job.id], isHeld: !job.isHeld } })}
         >
-          {job.isHeld ? 'Go on' : 'Pause'}
+          {job.isHeld ? 'Resume' : 'Pause'}
         </Button>
       }
     />

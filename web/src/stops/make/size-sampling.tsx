@@ -44,7 +44,7 @@ export function SizeSampling({ plan }: { plan: MakePlan }): ReactElement | null 
     <Text color="quiet">
       Telling sizes from parts of the originals: {of - wanting.length + more} of {of}{' '}
       <Button size="xs" variant="ghost" onClick={() => setLeft(true)}>
-        Leave it
+        Cancel
       </Button>
     </Text>
   )

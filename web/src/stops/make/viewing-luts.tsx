@@ -112,7 +112,7 @@ export function ViewingLuts({
                     <Table.Cell textAlign="end">
                       {!lut.isBuiltIn && (
                         <Button size="xs" variant="ghost" onClick={() => retire.mutate({ params: { lutId: lut.id } })}>
-                          Offer it no more
+                          Retire
                         </Button>
                       )}
                     </Table.Cell>

@@ -71,7 +71,7 @@ export function WaitingJobs({ jobs, shown }: { jobs: readonly Job[]; shown: numb
                     loading={hold.isPending}
                     onClick={() => hold.mutate({ params, body: { jobIds: [job.id], isHeld: !job.isHeld } })}
                   >
-                    {job.isHeld ? 'Go on' : 'Hold'}
+                    {job.isHeld ? 'Resume' : 'Hold'}
                   </Button>
                 </>
               }

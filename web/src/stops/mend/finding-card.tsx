@@ -50,7 +50,7 @@ export const FindingCard = memo(function FindingCard(props: {
         </Box>
         <HStack flexShrink="0" gap="2">
           <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-            {isOpen ? 'Fold' : finding.rivals.length ? 'Choose…' : 'Evidence'}
+            {isOpen ? 'Close' : finding.rivals.length ? 'Choose…' : 'Evidence'}
           </Button>
           {finding.mends.includes('repoint') && (
             <Button size="xs" variant="outline" onClick={() => actions.onSearch([finding.key])}>

@@ -121,7 +121,7 @@ function CandidateLine(props: {
           </Text>
         </Box>
         <Button size="2xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-          {isOpen ? 'Fold' : 'Evidence'}
+          {isOpen ? 'Close' : 'Evidence'}
         </Button>
       </HStack>
       {isOpen && <EvidenceList rows={candidate.evidence} expected="Wanted" found="This file" />}
