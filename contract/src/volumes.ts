@@ -12,12 +12,21 @@ export const manifest = z.object({
   verifyJobId: id.nullable().describe('The newest verification, running or ended'),
 })
 
+/** What the label on a volume's box says of everything on it; what is not said is left out. */
+export const boxLabel = z.object({
+  day: z.string().trim().max(80).optional(),
+  camera: z.string().trim().max(80).optional(),
+  reel: z.string().trim().max(80).optional(),
+  unit: z.string().trim().max(80).optional(),
+})
+
 export const volume = z.object({
   id,
   label: z.string(),
   kind: z.string(),
   rootPath: z.string(),
   notes: z.string(),
+  box: boxLabel,
   isRemovable: z.boolean().describe('It leaves again: what is only there should be offloaded'),
   hasMarker: z.boolean(),
   isWatched: z.boolean(),
@@ -46,6 +55,7 @@ export const newVolume = z.object({
   label: z.string().trim().min(1, 'Write the label that is on the box.').max(80),
   kind: volumeKind,
   rootPath: z.string().min(1, 'Choose a folder.'),
+  box: boxLabel.default({}),
 })
 
 export const changedVolume = z.object({
@@ -53,6 +63,9 @@ export const changedVolume = z.object({
   kind: volumeKind,
   notes: z.string().max(2000),
   isWatched: z.boolean(),
+  box: boxLabel
+    .optional()
+    .describe('Given to its clips in place of what it said before, and where nothing is said; left out, it stays'),
 })
 
 export const hashKind = z.enum(hashKinds)
@@ -120,13 +133,30 @@ export const folderListing = z.object({
   mediaFiles: z.int(),
   otherFiles: z.int(),
   freeBytes: z.number().nullable(),
+  mounts: z
+    .array(z.object({ name: z.string(), path: z.string(), sizeBytes: z.number(), freeBytes: z.number() }))
+    .describe('With the allowed roots: what is mounted inside them'),
 })
 
+/** What lies in a folder and below, before anything of it is read. */
+export const folderSurvey = z.object({
+  mediaFiles: z.int(),
+  otherFiles: z.int(),
+  bytes: z.number().describe('Of the media files'),
+  isWhole: z.boolean().describe('False when it holds more than was counted'),
+  folders: z
+    .array(z.object({ path: z.string(), mediaFiles: z.int(), otherFiles: z.int(), bytes: z.number() }))
+    .describe('Every folder with files right in it; an empty path is the folder itself'),
+  suggested: boxLabel.describe('What the names of its folders and files suggest'),
+})
+
+export type BoxLabel = z.infer<typeof boxLabel>
 export type Volume = z.infer<typeof volume>
 export type NewVolume = z.infer<typeof newVolume>
 export type VolumeKindName = z.infer<typeof volumeKind>
 export type ProblemFile = z.infer<typeof problemFile>
 export type FolderListing = z.infer<typeof folderListing>
+export type FolderSurvey = z.infer<typeof folderSurvey>
 export type Manifest = z.infer<typeof manifest>
 export type HashKindName = z.infer<typeof hashKind>
 export type OffloadPlan = z.infer<typeof offloadPlan>

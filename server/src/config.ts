@@ -1,4 +1,4 @@
-import { readFileSync, realpathSync } from 'node:fs'
+import { readFileSync, realpathSync, renameSync, statSync, writeFileSync } from 'node:fs'
 import { isAbsolute, join, resolve } from 'node:path'
 import { type PathMapping, type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { z } from 'zod'
@@ -27,6 +27,7 @@ export interface Config {
 const settingsShape = z
   .object({
     allowedRoots: z.array(z.string().refine(isAbsolute, 'must be an absolute path')).optional(),
+    alsoAllowed: z.array(z.string().refine(isAbsolute, 'must be an absolute path')).optional(),
     hosts: z.array(z.string()).optional(),
   })
   .strict()
@@ -42,7 +43,7 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
   const dataFolder = realIfThere(resolve(environment.ENNICK_DATA || '.ennick'))
   const databaseUrl = environment.DATABASE_URL
   if (!databaseUrl) throw new Error('DATABASE_URL is not set. Start Ennick with ./ennick start, which sets it.')
-  const settings = readSettings(join(dataFolder, 'settings.json'))
+  const settings = readSettings(settingsPath(dataFolder))
   const roots = environment.ENNICK_ROOTS?.split(':').filter(Boolean) ??
     settings.allowedRoots ?? ['/media', '/mnt', '/Volumes']
   return {
@@ -57,6 +58,34 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
   }
+}
+
+const settingsPath = (dataFolder: string): string => join(dataFolder, 'settings.json')
+
+/** Folders that were allowed by `allowFolder`; none while the settings cannot be read, which the next start tells. */
+export function alsoAllowed(dataFolder: string): readonly string[] {
+  try {
+    return readSettings(settingsPath(dataFolder)).alsoAllowed ?? []
+  } catch {
+    return []
+  }
+}
+
+/**
+ * Lets volumes lie in a folder, from now on; a running server sees it at once.
+ * @returns where it really lies
+ * @throws Error in a sentence when it is no folder, or the settings cannot be used
+ */
+export function allowFolder(dataFolder: string, folder: string): string {
+  const path = realIfThere(resolve(folder))
+  if (!statSync(path, { throwIfNoEntry: false })?.isDirectory())
+    throw new Error(`${folder} is no folder on this machine: nothing was allowed.`)
+  const settings = readSettings(settingsPath(dataFolder))
+  const allowed = [...new Set([...(settings.alsoAllowed ?? []), path])]
+  const part = `${settingsPath(dataFolder)}.${process.pid}`
+  writeFileSync(part, `${JSON.stringify({ ...settings, alsoAllowed: allowed }, null, 2)}\n`)
+  renameSync(part, settingsPath(dataFolder))
+  return path
 }
 
 /** A folder of ours may lie behind a link of its owner's; everything below it is judged by where it really lies. */

@@ -1,7 +1,7 @@
 import express from 'express'
 import { buildApp } from './app.ts'
 import { IndexRefresher } from './clips/index-refresher.ts'
-import type { Config } from './config.ts'
+import { alsoAllowed, type Config } from './config.ts'
 import { clearScratch, useScratch } from './engine/scratch.ts'
 import { clearUnfinishedHandoffs } from './handoff/hand-off.ts'
 import { ChangeStream } from './http/changes.ts'
@@ -36,7 +36,7 @@ export async function serve(config: Config): Promise<RunningServer> {
     material,
     pool: connection.pool,
     changes,
-    folders: new AllowedFolders(config.allowedRoots),
+    folders: new AllowedFolders(config.allowedRoots, () => alsoAllowed(config.dataFolder)),
   })
   await changes.start()
   await material.start()

@@ -4,6 +4,7 @@ import { job } from '../make.ts'
 import {
   changedVolume,
   folderListing,
+  folderSurvey,
   newVolume,
   offloadPlan,
   offloadRequest,
@@ -19,6 +20,13 @@ export const volumesRoutes = {
   browseFolder: route('GET', '/api/folders', 'A folder inside the allowed roots', {
     query: z.object({ path: z.string().optional() }),
     response: folderListing,
+  }),
+  listAllowedFolders: route('GET', '/api/folders/allowed', 'The folders that volumes may lie in', {
+    response: z.array(z.object({ path: z.string(), isHere: z.boolean() })),
+  }),
+  surveyFolder: route('GET', '/api/folders/survey', 'What lies in a folder and below it, before anything is read', {
+    query: z.object({ path: z.string().min(1) }),
+    response: folderSurvey,
   }),
   listVolumes: route('GET', '/api/productions/:productionId/volumes', 'The volumes of a production', {
     params: ofProduction,

@@ -1,5 +1,6 @@
 import { isRealDate } from '../notes/index.ts'
 import { parseTimecode, type Rate, TimecodeError } from '../time/index.ts'
+import { normalDay } from './group-rule.ts'
 
 export type FieldKind = 'text' | 'number' | 'bytes' | 'rate' | 'timecode' | 'date' | 'flag' | 'choice'
 
@@ -42,6 +43,8 @@ export const builtInFields: readonly Field[] = [
   described('take', 'Take'),
   described('camera', 'Camera'),
   described('day', 'Shoot day'),
+  described('unit', 'Unit'),
+  described('cameFrom', 'Came from'),
   described('circled', 'Circled', 'flag'),
   described('notes', 'Notes'),
   ofFile('fileName', 'File name'),
@@ -157,6 +160,6 @@ export function checkValue(field: Field, text: string, rate: Rate): string {
       return choice
     }
     default:
-      return value
+      return field.id === 'day' ? normalDay(value) : value
   }
 }

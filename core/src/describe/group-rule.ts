@@ -25,6 +25,14 @@ function dayOf(folder: string): string | null {
 const cameraOf = (folder: string): string | null =>
   /^(?:cam|camera)[ _-]?([a-z])(?:$|[ _-])/i.exec(folder)?.[1]?.toUpperCase() ?? null
 
+/** A shoot day in the one way in which it is kept, so that "Day 03" and "day3" are one group; other words stay. */
+export function normalDay(text: string): string {
+  const words = text.trim()
+  const isWhole =
+    /^(?:shoot[ _-]?)?day[ _-]?\d{1,3}$/i.test(words) || /^(?:19|20)\d{2}[-_.]?\d{2}[-_.]?\d{2}$/.test(words)
+  return (isWhole ? dayOf(words) : null) ?? words
+}
+
 /**
  * The camera that a reel's name begins with: "A001" is camera A's first, "B002C001" camera B's second.
  * Null for reels that are not named so.

@@ -1,3 +1,4 @@
+export * from './box-label.ts'
 export * from './field.ts'
 export * from './fill-pattern.ts'
 export * from './group-rule.ts'

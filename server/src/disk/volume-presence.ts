@@ -3,22 +3,27 @@ import { dirname, join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { readMarker } from './marker.ts'
 
+/** Every folder at which a file system is mounted; null where the system keeps no list of them. */
+export async function mountPoints(): Promise<string[] | null> {
+  const list = await readFile('/proc/self/mountinfo', 'utf8').catch(() => null)
+  if (list === null) return null
+  // The fifth word, with blanks and the like written as octal numbers (proc(5)).
+  const points = list.split('\n').map((line) => line.split(' ')[4])
+  const plain = points.map((point) =>
+    point?.replace(/\\([0-7]{3})/g, (_, digits: string) => String.fromCharCode(Number.parseInt(digits, 8))),
+  )
+  return [...new Set(plain.filter((point): point is string => Boolean(point)))]
+}
+
 /**
  * The folder at which the file system of a path is mounted. Where the system keeps no list of mounts, it is the highest
  * folder above on the same device.
  */
 export async function mountOf(path: string): Promise<string> {
-  const list = await readFile('/proc/self/mountinfo', 'utf8').catch(() => null)
-  if (list !== null) {
-    let longest = '/'
-    for (const line of list.split('\n')) {
-      // The fifth word, with blanks and the like written as octal numbers (proc(5)).
-      const point = line
-        .split(' ')[4]
-        ?.replace(/\\([0-7]{3})/g, (_, digits: string) => String.fromCharCode(Number.parseInt(digits, 8)))
-      if (point && point.length > longest.length && (path === point || path.startsWith(`${point}/`))) longest = point
-    }
-    return longest
+  const points = await mountPoints()
+  if (points !== null) {
+    const above = points.filter((point) => path === point || path.startsWith(`${point}/`))
+    return above.reduce((longest, point) => (point.length > longest.length ? point : longest), '/')
   }
   const { dev } = await stat(path)
   let mount = path

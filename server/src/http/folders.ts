@@ -2,19 +2,28 @@ import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path'
 import type { FolderListing } from '@ennick/contract'
 import { claimsToBeMedia, isPassedOver } from '@ennick/core'
+import { mountPoints } from '../disk/volume-presence.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 
 /** The folders that people may choose from. Everything is judged by where it really lies, behind any link. */
 export class AllowedFolders {
   readonly #roots: readonly string[]
+  readonly #added: () => readonly string[]
 
-  constructor(roots: readonly string[]) {
+  /** @param added folders that somebody has allowed since the start */
+  constructor(roots: readonly string[], added: () => readonly string[] = () => []) {
     this.#roots = roots
+    this.#added = added
+  }
+
+  /** Every folder that is allowed, whether it is there or not. */
+  get named(): readonly string[] {
+    return [...new Set([...this.#roots, ...this.#added()])]
   }
 
   /** The roots that exist today. */
   async roots(): Promise<string[]> {
-    const real = await Promise.all(this.#roots.map((root) => realpath(root).catch(() => null)))
+    const real = await Promise.all(this.named.map((root) => realpath(root).catch(() => null)))
     return [...new Set(real.filter((root): root is string => root !== null))]
   }
 
@@ -42,7 +51,7 @@ export class AllowedFolders {
    */
   async #assertInside(path: string, wanted: string): Promise<void> {
     const roots = await this.roots()
-    const named = [...roots, ...this.#roots]
+    const named = [...roots, ...this.named]
     const isIn = (real: string, list: readonly string[]): boolean =>
       list.some((root) => real === root || real.startsWith(root.endsWith(sep) ? root : root + sep))
     let real = wanted
@@ -57,7 +66,7 @@ export class AllowedFolders {
     const through = real === wanted || !isIn(wanted, named) ? '' : ` It leads to ${real}.`
     throw new PlainError(
       'outside-roots',
-      `${path} lies outside the folders that Ennick may use (${roots.join(', ') || 'none'}).${through} Allowed folders are set in settings.json.`,
+      `${path} lies outside the folders that Ennick may use (${roots.join(', ') || 'none'}).${through} To allow another, run ./ennick start --allow FOLDER on the machine that runs Ennick.`,
       { status: 403 },
     )
   }
@@ -72,6 +81,7 @@ export class AllowedFolders {
         mediaFiles: 0,
         otherFiles: 0,
         freeBytes: null,
+        mounts: await mountsIn(roots),
       }
     const real = await this.resolve(path)
     const entries = await readdir(real, { withFileTypes: true }).catch((error: unknown) => {
@@ -91,6 +101,30 @@ export class AllowedFolders {
       mediaFiles: media,
       otherFiles: files.length - media,
       freeBytes: Number(bavail) * Number(bsize),
+      mounts: [],
     }
   }
+}
+
+/** What is mounted at or below some folders: cards and disks, which are what people look for first. */
+async function mountsIn(roots: readonly string[]): Promise<FolderListing['mounts']> {
+  const points = ((await mountPoints()) ?? []).filter((point) =>
+    roots.some((root) => point.startsWith(root.endsWith(sep) ? root : root + sep)),
+  )
+  const mounts = await Promise.all(
+    points.map(async (path) => {
+      const space = await statfs(path).catch(() => null)
+      if (!space || space.blocks === 0) return []
+      const block = Number(space.bsize)
+      return [
+        {
+          name: basename(path),
+          path,
+          sizeBytes: Number(space.blocks) * block,
+          freeBytes: Number(space.bavail) * block,
+        },
+      ]
+    }),
+  )
+  return mounts.flat().sort((a, b) => a.name.localeCompare(b.name, 'en'))
 }

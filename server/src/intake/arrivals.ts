@@ -102,7 +102,7 @@ async function settleOriginals(
   const proxyIds = new Set(offers.map((offer) => offer.proxyId).filter((id) => isFresh.has(id)))
 
   const whole = fresh.filter((file) => !partOf.has(file.id) && !proxyIds.has(file.id)).map((file) => [file])
-  const clipOfFile = await makeClips(transaction, production.id, [...whole, ...takes])
+  const clipOfFile = await makeClips(transaction, production.id, volume, [...whole, ...takes])
   for (const { id, clipId } of candidates) if (clipId !== null) clipOfFile.set(id, clipId)
   await insertProxies(
     transaction,
@@ -189,6 +189,7 @@ async function knownContent(
 export async function makeClips(
   transaction: Transaction,
   productionId: string,
+  volume: VolumeRow,
   groups: readonly (readonly Arrival[])[],
 ): Promise<Map<string, string>> {
   const clipOfFile = new Map<string, string>()
@@ -201,7 +202,7 @@ export async function makeClips(
     const some = made.slice(index, index + 500)
     await transaction
       .insert(clips)
-      .values(some.map(({ clipId, parts }) => ({ id: clipId, productionId, ...firstWords(parts) })))
+      .values(some.map(({ clipId, parts }) => ({ id: clipId, productionId, ...firstWords(volume, parts) })))
     await transaction.insert(clipFiles).values(
       some.flatMap(({ clipId, parts }) =>
         parts.map((part, ordinal) => ({
@@ -216,8 +217,8 @@ export async function makeClips(
   return clipOfFile
 }
 
-/** What is known of a clip before anybody says a word: from its file, its notes and its folders. */
-function firstWords(parts: readonly Arrival[]) {
+/** What is known of a clip as it comes in: from the label on its box, its file, its notes and its folders. */
+function firstWords(volume: VolumeRow, parts: readonly Arrival[]) {
   const [first] = parts as [Arrival, ...Arrival[]]
   const { facts, path, sequence } = first
   const name = sequence
@@ -234,6 +235,8 @@ function firstWords(parts: readonly Arrival[]) {
   say('take', notes?.take, 'file')
   say('notes', notes?.note, 'file')
   if (notes?.circled) say('circled', 'yes', 'file')
+  say('cameFrom', volume.label, 'rule')
+  for (const field of ['day', 'camera', 'unit'] as const) say(field, volume.box[field], 'person')
   const folders = groupFromFolders(path)
   say('day', folders.day, 'rule')
   say('day', dayOf(facts.createdAt ?? notes?.originationDate ?? null), 'file')
@@ -241,7 +244,9 @@ function firstWords(parts: readonly Arrival[]) {
   if (facts.reel) say('camera', cameraOfReel(facts.reel), 'rule')
   // A recorder calls it tape.
   const reel = facts.reel ?? (facts.kind === 'sound' ? (notes?.tape ?? null) : null)
-  return { name, reel, reelFrom: reel === null ? null : ('file' as const), described }
+  if (reel !== null) return { name, reel, reelFrom: 'file' as const, described }
+  const ofBox = facts.kind === 'still' ? null : volume.box.reel || null
+  return { name, reel: ofBox, reelFrom: ofBox === null ? null : ('person' as const), described }
 }
 
 const dayOf = (at: string | null): string | null => /^\d{4}-\d{2}-\d{2}/.exec(at ?? '')?.[0] ?? null

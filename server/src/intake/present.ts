@@ -40,6 +40,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       kind: volume.kind,
       rootPath: volume.rootPath,
       notes: volume.notes,
+      box: volume.box,
       isRemovable: removableKinds.has(volume.kind),
       hasMarker: volume.markerId !== null,
       isWatched: volume.isWatched,

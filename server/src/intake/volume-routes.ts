@@ -1,3 +1,4 @@
+import { realpath } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Volume } from '@ennick/contract'
 import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
@@ -14,13 +15,20 @@ import { writeHistory } from '../store/history.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction, type VolumeRow } from '../store/material.ts'
 import { files, volumes } from '../store/schema.ts'
+import { keptLabel, relabelClips } from './box-label.ts'
 import { declareRole } from './declare-role.ts'
 import { presentVolumes } from './present.ts'
+import { surveyFolder } from './survey-folder.ts'
 import { walk } from './walk.ts'
 
 export function volumeRoutes(services: Services): void {
   const { app, database, folders } = services
   implement(app, 'browseFolder', ({ query }) => folders.list(query.path))
+  implement(app, 'listAllowedFolders', async () => {
+    const here = await Promise.all(folders.named.map((path) => realpath(path).catch(() => null)))
+    return folders.named.map((path, index) => ({ path, isHere: here[index] !== null }))
+  })
+  implement(app, 'surveyFolder', async ({ query }) => surveyFolder(await folders.resolve(query.path)))
   implement(app, 'listVolumes', ({ params }) => presentVolumes(database, params.productionId))
 
   implement(app, 'addVolume', async ({ params, body }) => {
@@ -31,6 +39,7 @@ export function volumeRoutes(services: Services): void {
       .insert(volumes)
       .values({
         ...body,
+        box: keptLabel(body.box),
         rootPath,
         productionId: params.productionId,
         lastSeenAt: new Date(),
@@ -54,7 +63,22 @@ export function volumeRoutes(services: Services): void {
     const volume = await readVolume(database, params.volumeId)
     if (body.label !== volume.label)
       await assertNew(database, volume.productionId, { label: body.label, rootPath: null })
-    await database.update(volumes).set(body).where(eq(volumes.id, volume.id))
+    const box = body.box === undefined ? volume.box : keptLabel(body.box)
+    const relabelled = await database.transaction(async (transaction) => {
+      await transaction
+        .update(volumes)
+        .set({ ...body, box })
+        .where(eq(volumes.id, volume.id))
+      return relabelClips(transaction, volume, { label: body.label, box })
+    })
+    if (relabelled.length)
+      await writeHistory(
+        database,
+        volume.productionId,
+        'volume',
+        volume.id,
+        `The label of “${body.label}” was changed, and with it ${relabelled.length} of its clips.`,
+      )
     if (body.label !== volume.label || body.kind !== volume.kind)
       await writeHistory(
         database,

@@ -1,7 +1,7 @@
 import { mkdirSync, realpathSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
-import { readConfig, readPort } from '../config.ts'
+import { allowFolder, readConfig, readPort } from '../config.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
 import { isEmpty, loadDemo } from './load-demo.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
@@ -12,6 +12,8 @@ const dataFolder = openDataFolder()
 const wantsDemo = !process.argv.includes('--no-demo')
 
 try {
+  for (const folder of allowedByWord())
+    console.log(`Volumes may lie in ${allowFolder(dataFolder, resolve(process.env.ENNICK_CALLER ?? '.', folder))} now.`)
   await start()
 } catch (error) {
   console.error((error as Error).message)
@@ -70,6 +72,17 @@ async function start(): Promise<void> {
     console.error((error as Error).message)
     await stop(1)
   }
+}
+
+/** The folders behind each `--allow`. @throws Error for one without a folder */
+function allowedByWord(): string[] {
+  return process.argv.flatMap((word, index, words) => {
+    if (word !== '--allow') return []
+    const folder = words[index + 1]
+    if (!folder || folder.startsWith('--'))
+      throw new Error('Write the folder behind --allow: ./ennick start --allow /path')
+    return [folder]
+  })
 }
 
 /** Where it really lies: a link of its owner's on the way is followed once, here. */

@@ -1,4 +1,5 @@
 import { basename, dirname, relative, sep } from 'node:path'
+import { groupBy } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { type Arrival, makeClips } from '../intake/arrivals.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -114,14 +115,18 @@ export async function clipsOfFound(
         fileIds.filter((id) => !clipIds.has(id)),
       ),
     )
-  const made = await makeClips(
-    transaction,
-    productionId,
-    rows.map((row) => [row as Arrival]),
-  )
-  for (const [fileId, clipId] of made) {
-    clipIds.set(fileId, clipId)
-    created.clipIds.push(clipId)
+  for (const [volumeId, ofVolume] of groupBy(rows, (row) => row.volumeId)) {
+    const [volume] = await transaction.select().from(volumes).where(eq(volumes.id, volumeId))
+    const made = await makeClips(
+      transaction,
+      productionId,
+      volume as VolumeRow,
+      ofVolume.map((row) => [row as Arrival]),
+    )
+    for (const [fileId, clipId] of made) {
+      clipIds.set(fileId, clipId)
+      created.clipIds.push(clipId)
+    }
   }
   return clipIds
 }

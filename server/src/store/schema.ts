@@ -1,3 +1,4 @@
+import type { BoxLabel } from '@ennick/contract'
 import type {
   CustomColumn,
   Cut,
@@ -63,6 +64,8 @@ export const volumes = pgTable(
     kind: text('kind').$type<VolumeKind>().notNull(),
     rootPath: text('root_path').notNull(),
     notes: text('notes').notNull().default(''),
+    /** What the label on its box says of all that is on it. */
+    box: jsonb('box').$type<BoxLabel>().notNull().default({}),
     /** The id in the marker file at its root, when a person allowed one to be written. */
     markerId: uuid('marker_id'),
     /** Where its file system was mounted when it was last seen: without that mount its folder is another one. */

@@ -1,6 +1,8 @@
-import { Grid, Kbd, Text } from '@chakra-ui/react'
+import { Button, Grid, Kbd, Text } from '@chakra-ui/react'
 import { Fragment, type ReactElement } from 'react'
+import { useNavigate } from 'react-router'
 import { Section, Sheet } from '../parts/sheet.tsx'
+import { useProduction } from './production.tsx'
 import { stops } from './stops.ts'
 
 const lists = [
@@ -32,8 +34,21 @@ const everywhere = [
 ] as const
 
 export function HelpSheet({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
+  const production = useProduction()
+  const navigate = useNavigate()
   return (
-    <Sheet title="Keys" isOpen={isOpen} onClose={onClose}>
+    <Sheet title="Keys and words" isOpen={isOpen} onClose={onClose}>
+      <Button
+        size="sm"
+        variant="outline"
+        mb="3"
+        onClick={() => {
+          onClose()
+          void navigate(`/p/${production.id}/glossary`)
+        }}
+      >
+        What the words mean: the glossary
+      </Button>
       <Section title="Everywhere">
         <KeyList rows={everywhere} />
       </Section>

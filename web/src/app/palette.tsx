@@ -128,6 +128,8 @@ function useEntries(isOpen: boolean, text: string, toggleTheme: () => void): Ent
   const at = (path: string) => () => void navigate(`/p/${production.id}${path}`)
   return [
     { id: 'today', group: 'Go to', text: 'Today', detail: 'g t', act: at('') },
+    { id: 'glossary', group: 'Go to', text: 'Glossary', detail: 'what the words mean', act: at('/glossary') },
+    { id: 'settings', group: 'Go to', text: 'Settings', detail: 'folders that may be used', act: at('/settings') },
     ...stops.map((stop) => ({
       id: stop.id,
       group: 'Go to',

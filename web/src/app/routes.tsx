@@ -1,14 +1,6 @@
 import type { ReactElement } from 'react'
 import { createBrowserRouter, Navigate, Outlet, useRouteError } from 'react-router'
-import { Problem } from '../parts/notices.tsx'
-import { ClipsStop } from '../stops/clips/clips-stop.tsx'
-import { CutsStop } from '../stops/cuts/cuts-stop.tsx'
-import { HandoffStop } from '../stops/handoff/handoff-stop.tsx'
-import { IntakeStop } from '../stops/intake/intake-stop.tsx'
-import { MakeStop } from '../stops/make/make-stop.tsx'
-import { MendStop } from '../stops/mend/mend-stop.tsx'
-import { PairsStop } from '../stops/pairs/pairs-stop.tsx'
-import { TodayStop } from '../stops/today/today-stop.tsx'
+import { Loading, Problem } from '../parts/notices.tsx'
 import { FirstProduction } from './first-production.tsx'
 import { Shell } from './shell.tsx'
 
@@ -31,15 +23,30 @@ export const router = createBrowserRouter([
       </Shell>
     ),
     errorElement: <Broken />,
+    HydrateFallback: () => <Loading what="the page" />,
     children: [
-      { index: true, element: <TodayStop /> },
-      { path: 'intake', element: <IntakeStop /> },
-      { path: 'clips', element: <ClipsStop /> },
-      { path: 'make', element: <MakeStop /> },
-      { path: 'pairs', element: <PairsStop /> },
-      { path: 'cuts/:cutId?', element: <CutsStop /> },
-      { path: 'mend/:cutId?', element: <MendStop /> },
-      { path: 'handoff/:cutId?', element: <HandoffStop /> },
+      { index: true, lazy: async () => ({ Component: (await import('../stops/today/today-stop.tsx')).TodayStop }) },
+      {
+        path: 'intake',
+        lazy: async () => ({ Component: (await import('../stops/intake/intake-stop.tsx')).IntakeStop }),
+      },
+      { path: 'clips', lazy: async () => ({ Component: (await import('../stops/clips/clips-stop.tsx')).ClipsStop }) },
+      { path: 'make', lazy: async () => ({ Component: (await import('../stops/make/make-stop.tsx')).MakeStop }) },
+      { path: 'pairs', lazy: async () => ({ Component: (await import('../stops/pairs/pairs-stop.tsx')).PairsStop }) },
+      {
+        path: 'cuts/:cutId?',
+        lazy: async () => ({ Component: (await import('../stops/cuts/cuts-stop.tsx')).CutsStop }),
+      },
+      {
+        path: 'mend/:cutId?',
+        lazy: async () => ({ Component: (await import('../stops/mend/mend-stop.tsx')).MendStop }),
+      },
+      {
+        path: 'handoff/:cutId?',
+        lazy: async () => ({ Component: (await import('../stops/handoff/handoff-stop.tsx')).HandoffStop }),
+      },
+      { path: 'glossary', lazy: async () => ({ Component: (await import('./glossary-page.tsx')).GlossaryPage }) },
+      { path: 'settings', lazy: async () => ({ Component: (await import('./settings-page.tsx')).SettingsPage }) },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },

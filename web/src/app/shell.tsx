@@ -191,6 +191,12 @@ function ProductionMenu({
               </Menu.Item>
             ))}
             <Menu.Separator />
+            <Menu.Item value="settings" onClick={() => navigate(`/p/${production.id}/settings`)}>
+              Settings
+            </Menu.Item>
+            <Menu.Item value="glossary" onClick={() => navigate(`/p/${production.id}/glossary`)}>
+              Glossary
+            </Menu.Item>
             <Menu.Item value="new" onClick={onNew}>
               New production…
             </Menu.Item>

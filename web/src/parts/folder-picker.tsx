@@ -1,5 +1,5 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
-import { CornerLeftUp, Folder, FolderOpen } from 'lucide-react'
+import { CornerLeftUp, Folder, FolderOpen, HardDrive } from 'lucide-react'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useRead } from '../data/queries.ts'
 import { Loading, Problem } from './notices.tsx'
@@ -28,6 +28,15 @@ export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => 
             onClick={() => setPath(listing.data?.parent ?? null)}
           />
         )}
+        {listing.data?.mounts.map((mount) => (
+          <PickerRow
+            key={`mount ${mount.path}`}
+            icon={<HardDrive size={15} aria-hidden />}
+            name={mount.name}
+            detail={`mounted, ${bytes(mount.sizeBytes)}, ${bytes(mount.freeBytes)} free`}
+            onClick={() => setPath(mount.path)}
+          />
+        ))}
         {listing.data?.folders.map((folder) => (
           <PickerRow
             key={folder.path}
@@ -38,25 +47,38 @@ export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => 
         ))}
         {listing.data?.folders.length === 0 && (
           <Text color="quiet" px="2" py="1">
-            {path === null
-              ? 'None is there. Name folders under "allowedRoots" in settings.json in the data folder.'
-              : 'No folder below this one.'}
+            {path === null ? 'No folder that Ennick may use is there.' : 'No folder below this one.'}
           </Text>
         )}
       </Box>
       <Text px="3" py="1.5" borderTopWidth="1px" borderColor="rule" color="quiet" fontSize="0.85rem">
         {listing.data && path !== null
           ? `Right here: ${count(listing.data.mediaFiles, 'media file')}, ${count(listing.data.otherFiles, 'other file')}, ${count(listing.data.folders.length, 'folder')}${listing.data.freeBytes === null ? '' : ` · ${bytes(listing.data.freeBytes)} free`}`
-          : 'Open a folder to choose it.'}
+          : 'Open a folder to choose it. Not listed? Run ./ennick start --allow FOLDER on the machine that runs Ennick.'}
       </Text>
     </Box>
   )
 }
 
-function PickerRow({ icon, name, onClick }: { icon: ReactElement; name: string; onClick: () => void }): ReactElement {
+function PickerRow({
+  icon,
+  name,
+  detail,
+  onClick,
+}: {
+  icon: ReactElement
+  name: string
+  detail?: string
+  onClick: () => void
+}): ReactElement {
   return (
     <Button variant="ghost" size="sm" width="100%" justifyContent="start" fontWeight="normal" onClick={onClick}>
       {icon} {name}
+      {detail && (
+        <Text as="span" color="quiet" fontSize="0.85rem" ml="auto">
+          {detail}
+        </Text>
+      )}
     </Button>
   )
 }

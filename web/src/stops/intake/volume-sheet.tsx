@@ -8,6 +8,7 @@ import { Problem } from '../../parts/notices.tsx'
 import { RoleChoice } from '../../parts/role-choice.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
 import { count, when } from '../../parts/words.ts'
+import { BoxFields } from './box-fields.tsx'
 import { DetailLines } from './detail-lines.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
@@ -17,7 +18,7 @@ export function VolumeSheet({ volume, onClose }: { volume: Volume | null; onClos
     <Sheet title={volume?.label ?? 'Volume'} isOpen={volume !== null} onClose={onClose}>
       {volume && (
         <>
-          <Description key={`${volume.id}-${volume.label}`} volume={volume} />
+          <Description key={`${volume.id}-${volume.label}-${JSON.stringify(volume.box)}`} volume={volume} />
           <Roles volume={volume} />
           <Manifests volume={volume} />
           <Place volume={volume} />
@@ -33,9 +34,14 @@ function Description({ volume }: { volume: Volume }): ReactElement {
   const [kind, setKind] = useState(volume.kind as VolumeKindName)
   const [notes, setNotes] = useState(volume.notes)
   const [isWatched, setWatched] = useState(volume.isWatched)
+  const [box, setBox] = useState(volume.box)
   const change = useChange('changeVolume')
   const isChanged =
-    label !== volume.label || kind !== volume.kind || notes !== volume.notes || isWatched !== volume.isWatched
+    label !== volume.label ||
+    kind !== volume.kind ||
+    notes !== volume.notes ||
+    isWatched !== volume.isWatched ||
+    (['day', 'camera', 'reel', 'unit'] as const).some((field) => (box[field] ?? '') !== (volume.box[field] ?? ''))
   return (
     <Section title="Label and notes">
       <Stack gap="3">
@@ -58,6 +64,10 @@ function Description({ volume }: { volume: Volume }): ReactElement {
             </NativeSelect.Root>
           </Field.Root>
         </HStack>
+        <BoxFields box={box} onChange={(change) => setBox({ ...box, ...change })} />
+        <Text color="quiet" fontSize="0.9rem">
+          A change goes to its clips too, where they still say what the label said, or nothing.
+        </Text>
         <Field.Root>
           <Field.Label>Notes</Field.Label>
           <Textarea
@@ -79,7 +89,9 @@ function Description({ volume }: { volume: Volume }): ReactElement {
             variant="outline"
             disabled={!isChanged || label.trim() === ''}
             loading={change.isPending}
-            onClick={() => change.mutate({ params: { volumeId: volume.id }, body: { label, kind, notes, isWatched } })}
+            onClick={() =>
+              change.mutate({ params: { volumeId: volume.id }, body: { label, kind, notes, isWatched, box } })
+            }
           >
             Save
           </Button>

@@ -1,0 +1,1 @@
+ALTER TABLE "volumes" ADD COLUMN "box" jsonb DEFAULT '{}'::jsonb NOT NULL;
