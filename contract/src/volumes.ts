@@ -76,16 +76,33 @@ export const offloadRequest = z.object({
     .string()
     .trim()
     .min(1, 'Name the folder of the copy.')
-    .max(120)
-    .regex(/^[^/\\\0]+$/, 'The folder of the copy is one name, without / or \\.')
-    .refine((name) => !name.startsWith('.'), 'A name that begins with a dot is hidden from scans.'),
+    .max(400)
+    .regex(/^[^\\\0]+$/, 'Write the folder of the copy with / between its levels.')
+    .refine((path) => path.split('/').every((name) => name.trim() === name && name !== ''), {
+      message: 'A level of the folder of the copy has no name, or a blank at its end.',
+    })
+    .refine((path) => !path.split('/').some((name) => name.startsWith('.')), {
+      message: 'A name that begins with a dot is hidden from scans.',
+    }),
   hash: hashKind,
+  leave: z.array(id).max(100_000).default([]).describe('Clips that are not copied; everything else is'),
+})
+
+/** A clip on a volume, to be taken or left. */
+export const volumeClip = z.object({
+  clipId: id,
+  name: z.string(),
+  path: z.string().describe('Of its first file there'),
+  startTimecode: z.string().nullable(),
+  bytes: z.number().describe('Of its files there'),
+  isSafe: z.boolean().describe('Whether it is on a volume that stays, too'),
 })
 
 export const offloadPlan = z.object({
   files: z.int(),
   bytes: z.number(),
   already: z.int().describe('Files that are at the destination'),
+  left: z.int().describe('Files that are left by choice'),
   freeBytes: z.number(),
   leftBytes: z.number().describe('What would be free afterwards; below zero it does not fit'),
   target: z.string(),
@@ -161,4 +178,5 @@ export type Manifest = z.infer<typeof manifest>
 export type HashKindName = z.infer<typeof hashKind>
 export type OffloadPlan = z.infer<typeof offloadPlan>
 export type ProxyOffer = z.infer<typeof proxyOffer>
+export type VolumeClip = z.infer<typeof volumeClip>
 export type JobDetails = z.infer<typeof jobDetails>

@@ -24,13 +24,19 @@ async function addCard(label: string): Promise<void> {
   await page.getByRole('button', { name: `Add ${label} and scan it` }).click()
 }
 
-async function offload(label: string, folder = label): Promise<void> {
+async function offload(label: string, folder = label, left?: string): Promise<void> {
   await volume(label).getByRole('button', { name: 'Offload…' }).click()
   const choice = dialog().getByLabel('To', { exact: true })
   await choice.selectOption({
     label: (await choice.locator('option').filter({ hasText: 'MILL-RAID' }).textContent()) as string,
   })
   await dialog().getByLabel('into the folder').fill(folder)
+  if (left) {
+    const taken = dialog().getByTestId('taken-clips')
+    await taken.getByLabel(`Take ${left}`).uncheck()
+    await expect(taken.getByText(/^\d+ of \d+ clips taken, 1 left$/)).toBeVisible()
+    await expect(dialog().getByText('1 file stays behind, by choice')).toBeVisible()
+  }
   await dialog()
     .getByRole('button', { name: /^Copy and verify \d/ })
     .click()
@@ -51,13 +57,20 @@ test('a camera’s own proxy beside its original is paired', async () => {
 test('a card is offloaded, every copy is read back, and the manifest is verified', async () => {
   await stop('Intake')
   await expect(volume('A001')).toContainText('only on a card')
+  // One clip is left on the card, by choice; it stays listed as only there, and comes with the next offload.
+  await offload('A001', 'A001', 'A001C001_1104')
+  await expect(volume('A001')).toContainText(/copied and read back · 1 left by choice/)
+  await expect(volume('A001')).toContainText('only on a card')
+  expect(existsSync(join(demo, 'storage/A001/CLIPS/A001C001_1104.mov'))).toBe(false)
   await offload('A001')
-  await expect(volume('A001')).toContainText(/Offloaded: \d+ files copied and read back/)
+  await expect(volume('A001')).toContainText(/1 file copied and read back · \d+ were there already/)
   expect(existsSync(join(demo, 'storage/A001/CLIPS/A001C001_1104.mov'))).toBe(true)
   await page.getByRole('button', { name: 'Details of MILL-RAID' }).click()
   await expect(dialog().getByText(/^A001\/ascmhl\/0001_A001_.*\.mhl$/)).toBeVisible()
+  await expect(dialog().getByText(/^A001\/ascmhl\/0002_A001_.*\.mhl$/)).toBeVisible()
   await dialog()
     .getByRole('button', { name: /^Verify \d/ })
+    .first()
     .click()
   await expect(dialog().getByText(/^All \d+ files match$/)).toBeVisible()
   await dialog().getByLabel('Notes').fill('second shelf, blue')
@@ -82,7 +95,7 @@ test('a second card with a clashing file name stays apart', async () => {
   await volume('A003').getByRole('button', { name: 'Show what was not copied: 1 line' }).click()
   await expect(volume('A003')).toContainText('Another file of this name is there already.')
   await offload('A003')
-  await expect(volume('A003')).toContainText('1 files copied and read back')
+  await expect(volume('A003')).toContainText('1 file copied and read back')
   await stop('Clips')
   await filter('A001C002_1104')
   await expect(heading()).toContainText('2 of')

@@ -12,6 +12,7 @@ import {
   problemFile,
   proxyOffer,
   volume,
+  volumeClip,
 } from '../volumes.ts'
 import { ofProduction, ofVolume, route } from './define.ts'
 
@@ -74,6 +75,10 @@ export const volumesRoutes = {
   listOtherFiles: route('GET', '/api/volumes/:volumeId/others', 'Files on a volume that are no media', {
     params: ofVolume,
     response: otherFiles,
+  }),
+  listVolumeClips: route('GET', '/api/volumes/:volumeId/clips', 'The clips on a volume, to be taken or left', {
+    params: ofVolume,
+    response: z.array(volumeClip),
   }),
   planOffload: route(
     'POST',

@@ -11,6 +11,7 @@ import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { findManifests } from './manifest.ts'
 import { freeBytes } from './present.ts'
+import { pathsOfClips, readVolumeClips } from './volume-clips.ts'
 import { presentVolume, readVolume } from './volume-routes.ts'
 import { walk } from './walk.ts'
 
@@ -19,12 +20,17 @@ export function offloadRoutes({ app, database }: Services): void {
   implement(app, 'planOffload', async ({ params, body }) => {
     const source = await readVolume(database, params.volumeId)
     const destination = await readDestination(database, source, body.destinationId)
-    return planOffload(source, destination, body.folder)
+    return planOffload(source, destination, body.folder, await pathsOfClips(database, source.id, body.leave))
+  })
+  implement(app, 'listVolumeClips', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    return readVolumeClips(database, volume.id)
   })
   implement(app, 'offloadVolume', async ({ params, body }) => {
     const source = await readVolume(database, params.volumeId)
     const destination = await readDestination(database, source, body.destinationId)
-    const plan = await planOffload(source, destination, body.folder)
+    const left = await pathsOfClips(database, source.id, body.leave)
+    const plan = await planOffload(source, destination, body.folder, left)
     if (plan.blocked) throw new PlainError('offload-blocked', plan.blocked, { status: 409 })
     return presentJob(
       await addJob(database, source.productionId, `Offload ${source.label} to ${destination.label}`, {
@@ -33,6 +39,7 @@ export function offloadRoutes({ app, database }: Services): void {
         destinationId: destination.id,
         folder: body.folder,
         hash: body.hash,
+        leave: body.leave,
       }),
     )
   })
@@ -68,7 +75,14 @@ export function offloadRoutes({ app, database }: Services): void {
       result?.kind === 'verify'
         ? result.lines
         : result?.kind === 'offload'
-          ? result.refused.map(({ path, reason }) => ({ path, state: 'not copied', detail: reason }))
+          ? [
+              ...result.refused.map(({ path, reason }) => ({
+                path,
+                state: 'not copied',
+                detail: reason as string | null,
+              })),
+              ...(result.left ?? []).map((path) => ({ path, state: 'left', detail: 'by choice' })),
+            ]
           : []
     return { lines: lines.slice(0, 5000), total: lines.length }
   })
@@ -96,15 +110,20 @@ async function readDestination(database: Database, source: VolumeRow, destinatio
   return destination
 }
 
-async function planOffload(source: VolumeRow, destination: VolumeRow, folder: string) {
+async function planOffload(source: VolumeRow, destination: VolumeRow, folder: string, left: ReadonlySet<string>) {
   const target = join(destination.rootPath, folder)
   let files = 0
   let bytes = 0
   let already = 0
+  let leftFiles = 0
   let blocked: string | null = null
   const unreadable: string[] = []
   try {
     for await (const { path } of walk(source.rootPath, (folder) => unreadable.push(folder.path))) {
+      if (left.has(path)) {
+        leftFiles++
+        continue
+      }
       const size = (await stat(join(source.rootPath, path))).size
       files++
       if (await stat(join(target, path)).catch(() => null)) already++
@@ -117,6 +136,17 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
   if (!destination.isHere) blocked ??= `“${destination.label}” is away.`
   else if (bytes > free)
     blocked ??= `It does not fit: ${(bytes / 1e9).toFixed(2)} GB are to be copied and ${(free / 1e9).toFixed(2)} GB are free on “${destination.label}”.`
-  else if (files === 0) blocked ??= `There is nothing on “${source.label}” to copy.`
-  return { files, bytes, already, freeBytes: free, leftBytes: free - bytes, target, unreadable, blocked }
+  else if (files === 0)
+    blocked ??= leftFiles ? 'Choose at least one clip.' : `There is nothing on “${source.label}” to copy.`
+  return {
+    files,
+    bytes,
+    already,
+    left: leftFiles,
+    freeBytes: free,
+    leftBytes: free - bytes,
+    target,
+    unreadable,
+    blocked,
+  }
 }

@@ -25,6 +25,7 @@ import {
 import { stampOf } from './describe-file.ts'
 import { readListed, writeManifest } from './manifest-history.ts'
 import { registerCopies } from './register-copies.ts'
+import { pathsOfClips } from './volume-clips.ts'
 import { nameUnreadable, type Unreadable, walk } from './walk.ts'
 
 export interface OffloadInput {
@@ -32,6 +33,8 @@ export interface OffloadInput {
   readonly destinationId: string
   readonly folder: string
   readonly hash: HashKind
+  /** Clips that are left, by choice. */
+  readonly leave?: readonly string[]
 }
 
 /** An offload that goes on: what is copied, from where and to where, both held. */
@@ -51,7 +54,7 @@ type RefusedFile = { path: string; reason: string }
 const backAgain = 'The offload goes on when it is back.'
 
 /**
- * Copies everything on a volume to storage. Each file is hashed while it is read, written under a hidden name, read
+ * Copies everything on a volume to storage, but for clips that are left by choice. Each file is hashed while it is read, written under a hidden name, read
  * back and compared, and only then given its name. What is there already is compared and never overwritten. A run that
  * was stopped goes on where it was. At the end a manifest is written beside the copies, and clips know their new home.
  * It is done when everything was copied: what was not is named, and the job has failed.
@@ -88,7 +91,12 @@ async function copyAll(offload: Offload): Promise<JobResult> {
   const { context, input, source, destination, to } = offload
   const { database, job } = context
   const unreadable: Unreadable[] = []
-  const files = await listFiles(source, unreadable)
+  const all = await listFiles(source, unreadable)
+  const leave = await pathsOfClips(database, source.id, input.leave ?? [])
+  const files = all.filter((file) => !leave.has(file.path))
+  const left = all.filter((file) => leave.has(file.path)).map((file) => file.path)
+  if (files.length === 0)
+    throw new JobFailure(`Everything on “${source.label}” was left by choice: nothing was copied.`)
   // What a new generation of the manifest rests on is verified before anything is copied on top of it.
   const listed = await readListed(to, input.hash)
   const journal = await readJournal(to, input.hash)
@@ -108,10 +116,18 @@ async function copyAll(offload: Offload): Promise<JobResult> {
     job.productionId,
     'volume',
     source.id,
-    `Offloaded “${source.label}” to ${to.path}: ${verified.length} of ${files.length} files verified by ${input.hash}${refused.length ? `, ${refused.length} not copied` : ''}.`,
+    `Offloaded “${source.label}” to ${to.path}: ${verified.length} of ${files.length} files verified by ${input.hash}${refused.length ? `, ${refused.length} not copied` : ''}${left.length ? `; ${left.length} more left by choice` : ''}.`,
   )
   await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts')
-  const result: JobResult = { kind: 'offload', copied: verified.length - already, already, bytes, manifest, refused }
+  const result: JobResult = {
+    kind: 'offload',
+    copied: verified.length - already,
+    already,
+    bytes,
+    manifest,
+    refused,
+    left,
+  }
   if (refused.length || verified.length !== files.length)
     throw new JobFailure(
       `${verified.length} of ${files.length} files are copied and verified. ${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,

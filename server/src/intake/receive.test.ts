@@ -140,7 +140,7 @@ describe('offload', () => {
 
   test.each([
     ['onto itself', () => ({ destinationId: cardId, folder: 'x', hash: 'xxh64' }), 'onto itself'],
-    ['into a path', () => ({ destinationId: storageId, folder: 'a/../../b', hash: 'xxh64' }), 'one name'],
+    ['into a path', () => ({ destinationId: storageId, folder: 'a/../../b', hash: 'xxh64' }), 'begins with a dot'],
     ['under a hidden name', () => ({ destinationId: storageId, folder: '.x', hash: 'xxh64' }), 'hidden'],
   ])('%s is refused', async (_, body, message) => {
     await expect(ennick.call('offloadVolume', { params: { volumeId: cardId }, body: body() })).rejects.toThrow(message)
@@ -242,7 +242,7 @@ describe('offload', () => {
       await new Promise((resolve) => setTimeout(resolve, 5))
     await truncate(join(card, 'long.bin'), 1000)
     const ended = await ennick.waitForJob(job.id)
-    expect(ended).toMatchObject({ state: 'failed', summary: '1 files copied and read back · 1 not copied' })
+    expect(ended).toMatchObject({ state: 'failed', summary: '1 file copied and read back · 1 not copied' })
     expect((await ennick.call('readJobDetails', { params: { jobId: job.id } })).lines[0]).toMatchObject({
       path: 'long.bin',
       detail: expect.stringContaining('changed while it was copied'),
@@ -251,7 +251,7 @@ describe('offload', () => {
     expect((await readdir(target)).sort()).toEqual(['.ennick-offload.jsonl', 'A012C001.mov', 'ascmhl'])
     expect(await ennick.waitForJob((await ennick.call('retryJob', { params: { jobId: job.id } })).id)).toMatchObject({
       state: 'done',
-      summary: '1 files copied and read back · 1 were there already',
+      summary: '1 file copied and read back · 1 were there already',
     })
     expect((await readdir(target)).sort()).toEqual(['A012C001.mov', 'ascmhl', 'long.bin'])
   })

@@ -298,9 +298,10 @@ export function summarise(result: JobResult): string {
       return parts.join(' · ')
     }
     case 'offload': {
-      const parts = [`${result.copied} files copied and read back`]
+      const parts = [`${result.copied} ${result.copied === 1 ? 'file' : 'files'} copied and read back`]
       if (result.already) parts.push(`${result.already} were there already`)
       if (result.refused.length) parts.push(`${result.refused.length} not copied`)
+      if (result.left?.length) parts.push(`${result.left.length} left by choice`)
       return parts.join(' · ')
     }
     case 'verify':

@@ -65,6 +65,8 @@ export type JobInput =
       readonly destinationId: string
       readonly folder: string
       readonly hash: HashKind
+      /** Clips that are left, by choice. */
+      readonly leave?: readonly string[]
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
@@ -145,6 +147,8 @@ export type JobResult =
       readonly manifest: string | null
       /** Files that could not be copied, each with the reason. */
       readonly refused: { path: string; reason: string }[]
+      /** Files that were left by choice. */
+      readonly left?: readonly string[]
     }
   | {
       readonly kind: 'verify'

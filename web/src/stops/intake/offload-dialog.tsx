@@ -2,10 +2,11 @@ import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@c
 import type { HashKindName, Volume } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange } from '../../data/queries.ts'
+import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { bytes, count } from '../../parts/words.ts'
+import { TakenClips } from './taken-clips.tsx'
 
 const hashes: Record<HashKindName, string> = { xxh64: 'xxHash64 (quickest)', md5: 'MD5', sha1: 'SHA-1' }
 
@@ -28,13 +29,18 @@ export function OffloadDialog({
   const [destinationId, setDestinationId] = useState('')
   const [folder, setFolder] = useState('')
   const [hash, setHash] = useState<HashKindName>('xxh64')
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
   const plan = useChange('planOffload')
   const start = useChange('offloadVolume', onClose)
   const id = volume?.id ?? ''
   const label = volume?.label ?? ''
+  const usualFolder = [volume?.box.day, label].filter(Boolean).join('/')
   useEffect(() => {
-    if (id) setFolder(label)
-  }, [id, label])
+    if (!id) return
+    setFolder(usualFolder)
+    setLeft(new Set())
+  }, [id, usualFolder])
+  const clips = useRead('listVolumeClips', id ? { params: { volumeId: id } } : null)
   const { mutate, reset } = plan
   useEffect(() => {
     if (!id || !destinationId || folder.trim() === '') {
@@ -42,11 +48,11 @@ export function OffloadDialog({
       return
     }
     const timer = window.setTimeout(
-      () => mutate({ params: { volumeId: id }, body: { destinationId, folder, hash: 'xxh64' } }),
+      () => mutate({ params: { volumeId: id }, body: { destinationId, folder, hash: 'xxh64', leave: [...left] } }),
       200,
     )
     return () => window.clearTimeout(timer)
-  }, [id, destinationId, folder, mutate, reset])
+  }, [id, destinationId, folder, left, mutate, reset])
   const error = start.error ?? plan.error
   return (
     <Dialog
@@ -57,7 +63,9 @@ export function OffloadDialog({
         <Button
           disabled={!plan.data || plan.data.blocked !== null || plan.isPending || plan.error !== null}
           loading={start.isPending}
-          onClick={() => start.mutate({ params: { volumeId: id }, body: { destinationId, folder, hash } })}
+          onClick={() =>
+            start.mutate({ params: { volumeId: id }, body: { destinationId, folder, hash, leave: [...left] } })
+          }
         >
           {plan.data ? `Copy and verify ${count(plan.data.files, 'file')}` : 'Copy and verify'}
         </Button>
@@ -113,12 +121,18 @@ export function OffloadDialog({
             </Field.Root>
           </HStack>
         )}
+        {clips.error && <Problem message={clips.error.message} />}
+        {destinations.length > 0 && clips.data && clips.data.length > 0 && (
+          <TakenClips clips={clips.data} left={left} onChange={setLeft} />
+        )}
         {error && <Problem message={error.message} />}
         {plan.data && !plan.error && (
           <>
             <Text>
               {count(plan.data.files, 'file')}, {bytes(plan.data.bytes)} to {plan.data.target}
               {plan.data.already > 0 && `; ${plan.data.already} of them are there already and will be compared`}
+              {plan.data.left > 0 &&
+                `; ${count(plan.data.left, 'file')} ${plan.data.left === 1 ? 'stays' : 'stay'} behind, by choice`}
               <Box as="span" color="quiet">
                 {' '}
                 · {bytes(plan.data.freeBytes)} free,{' '}
@@ -135,8 +149,8 @@ export function OffloadDialog({
         )}
         <Text color="quiet" fontSize="0.9rem">
           Every copy is read back and compared before it gets its name. Nothing is overwritten, and nothing on {label}{' '}
-          is touched. A manifest of the checksums is written beside the copy; the clips then live on the copy, with the
-          card known as another.
+          is touched. What is no clip goes along. A manifest of the checksums is written beside the copy; the clips then
+          live on the copy, with the card known as another.
         </Text>
       </Stack>
     </Dialog>
