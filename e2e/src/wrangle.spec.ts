@@ -65,6 +65,30 @@ test('an undo right after an edit takes that edit back, whatever the page has re
   await page.unrouteAll({ behavior: 'wait' })
 })
 
+test('pictures are synced with the recordings that ran, by timecode; it is kept, and taken back', async () => {
+  await filter('')
+  await page.getByRole('button', { name: 'Sync sound…' }).click()
+  await expect(dialog().getByRole('status')).toContainText(/[1-9]\d* of \d+ pictures synced with \d+ recordings/)
+  const first = dialog().getByRole('row').filter({ hasText: 'A001C001_1104' })
+  await expect(first).toContainText('LW_12A_T1')
+  // The camera began two seconds and ten frames after the recorder, at 25 frames a second.
+  await expect(first).toContainText('115200 samples at 48 kHz')
+  await expect(dialog().getByText('nothing was recorded at its timecode').first()).toBeVisible()
+  await dialog()
+    .getByRole('button', { name: /^Keep the sync of \d+ pictures$/ })
+    .click()
+  await expect(dialog()).toHaveCount(0)
+  await filter('A001C001_1104')
+  await expect(cell('A001C001_1104.mov', 'scene')).toHaveText('12A')
+  await cell('A001C001_1104.mov', 'name').click()
+  await expect(dialog().getByText('115200 samples at 48 kHz').first()).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(dialog()).toHaveCount(0)
+  await page.keyboard.press('Control+z')
+  await expect(cell('A001C001_1104.mov', 'scene')).toHaveText('')
+  await filter('')
+})
+
 test('what is being typed into a cell stays with its clip while somebody else changes the list', async () => {
   await filter('B001')
   await expect(heading()).toHaveText(/^4 of/)

@@ -22,6 +22,7 @@ import {
 } from '../catalogue.ts'
 import { done, id } from '../common.ts'
 import { job } from '../make.ts'
+import { soundSync, soundSyncRequest } from '../sync.ts'
 import { ofProduction, route } from './define.ts'
 
 /** Many clips: searching, describing, logs. */
@@ -149,6 +150,16 @@ export const catalogueRoutes = {
     body: logImport,
     response: logPreview,
   }),
+  syncSound: route(
+    'POST',
+    '/api/productions/:productionId/clips/sync',
+    'Which recordings ran while pictures were taken, by timecode; or keep it with the clips, as one edit',
+    {
+      params: ofProduction,
+      body: soundSyncRequest,
+      response: soundSync,
+    },
+  ),
   readNeeds: route(
     'POST',
     '/api/productions/:productionId/clips/needs',

@@ -15,12 +15,13 @@ import { refreshIndex } from './index-refresh.ts'
 import { importLog } from './logs.ts'
 import { presentClip } from './present.ts'
 import { countClips, outline, rowsOf, searchIds, searchPage } from './search.ts'
+import { syncSound } from './sync-sound.ts'
 import { readEditStack, stepEdits } from './undo.ts'
 import { exportLog } from './write-logs.ts'
 
 /** The table of clips: finding, sorting, describing, and logs in and out. */
 export function clipTableRoutes(services: Services): void {
-  const { app, database } = services
+  const { app, database, material } = services
   implement(app, 'searchClips', async ({ params, body }) => {
     const { rows, next } = await searchPage(database, params.productionId, body, body.after, body.limit)
     return { rows: rows.map(presentClip), next }
@@ -70,6 +71,9 @@ export function clipTableRoutes(services: Services): void {
     return presentJob(await addJob(database, params.productionId, title, { kind: 'measure', clipIds }))
   })
 
+  implement(app, 'syncSound', async ({ params, body }) =>
+    syncSound(database, await material.read(params.productionId), body),
+  )
   implement(app, 'importLog', ({ params, body }) => importLog(database, params.productionId, body))
   implement(app, 'exportLog', ({ params, body }) => exportLog(database, params.productionId, body))
   savedRoutes(services)

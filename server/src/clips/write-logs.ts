@@ -77,6 +77,8 @@ const aleTitles: Readonly<Record<string, string>> = {
   start: 'Start',
   fileName: 'Source File',
   rate: 'FPS',
+  soundRoll: 'Soundroll',
+  soundTimecode: 'Sound TC',
 }
 
 function aleOf(

@@ -23,9 +23,10 @@ import { dragType, GroupTree } from './group-tree.tsx'
 import { NeedsDialog } from './needs-dialog.tsx'
 import { ReadLog } from './read-log.tsx'
 import { SearchEditor } from './search-editor.tsx'
+import { SyncSound } from './sync-sound.tsx'
 import { WriteLog } from './write-log.tsx'
 
-type OpenDialog = 'columns' | 'search' | 'read log' | 'write log' | 'needs' | null
+type OpenDialog = 'columns' | 'search' | 'read log' | 'write log' | 'sync' | 'needs' | null
 
 /** Every original: what its file says, what people say of it, and how it stands. */
 export function ClipsStop(): ReactElement {
@@ -115,6 +116,9 @@ export function ClipsStop(): ReactElement {
         </Button>
         <Button size="xs" variant="outline" onClick={() => setDialog('read log')}>
           Read a log (ALE, CSV)…
+        </Button>
+        <Button size="xs" variant="outline" onClick={() => setDialog('sync')}>
+          {marked.length ? `Sync sound of ${marked.length}…` : 'Sync sound…'}
         </Button>
         <Flex flex="1" />
         {marked.length > 0 && (
@@ -207,6 +211,7 @@ export function ClipsStop(): ReactElement {
         isOpen={dialog === 'write log'}
         onClose={() => setDialog(null)}
       />
+      <SyncSound clipIds={marked} isOpen={dialog === 'sync'} onClose={() => setDialog(null)} />
       <NeedsDialog clipIds={marked} isOpen={dialog === 'needs'} onClose={() => setDialog(null)} />
     </Page>
   )

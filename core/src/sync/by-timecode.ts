@@ -1,0 +1,152 @@
+import type { MediaFacts } from '../media/index.ts'
+import { add, compare, type Fraction, fraction, maximum, multiply, type Rate, subtract, zero } from '../time/index.ts'
+import { pictureSpan, samePace, secondsBetween, soundSpan, type TimecodeSpan } from './timecode-span.ts'
+
+/** A picture or a recording that is to be synced. */
+export interface SyncMedium {
+  readonly id: string
+  readonly name: string
+  readonly facts: MediaFacts
+  /** The shoot day that is said of it; of two that are said and differ neither is looked at for the other. */
+  readonly day: string | null
+}
+
+/** A picture with the recording that ran while it was taken. */
+export interface SyncedSound {
+  readonly pictureId: string
+  /** One recording; several where a recorder wrote its tracks as files of their own, alike in start and length. */
+  readonly soundIds: readonly string[]
+  /** The sample of the recording at the picture's first frame, exact; below zero when the recording begins later. */
+  readonly offsetSamples: Fraction
+  readonly sampleRate: number
+  /** Real seconds at the picture's head and tail of which there is no sound; zero where it is covered. */
+  readonly lacksHeadSeconds: Fraction
+  readonly lacksTailSeconds: Fraction
+}
+
+/** A picture that got no recording, or a choice that is left to a person. */
+export type Unsynced =
+  | { readonly kind: 'no timecode'; readonly id: string }
+  | { readonly kind: 'no sound'; readonly id: string; readonly ofOtherDays: readonly string[] }
+  | { readonly kind: 'other pace'; readonly id: string; readonly soundId: string; readonly countings: [string, string] }
+  | { readonly kind: 'several'; readonly id: string; readonly candidates: readonly SyncedSound[] }
+
+export interface TimecodeSync {
+  readonly synced: readonly SyncedSound[]
+  readonly unsynced: readonly Unsynced[]
+  /** Recordings that no picture was taken during, and those without a time reference. */
+  readonly unusedSoundIds: readonly string[]
+}
+
+/**
+ * Finds for each picture the recording that ran meanwhile, by the timecode that camera and recorder shared. It is
+ * synced where one recording is left, or one alone covers all of it; where several do, a person chooses.
+ * @param choices the first file of the recording that a person chose, by picture
+ * @param fallback how recorders count that do not say
+ */
+export function syncByTimecode(
+  pictures: readonly SyncMedium[],
+  sounds: readonly SyncMedium[],
+  fallback: { readonly rate: Rate; readonly dropFrame: boolean },
+  choices: ReadonlyMap<string, string> = new Map(),
+): TimecodeSync {
+  const recordings = gather(sounds, fallback)
+  const synced: SyncedSound[] = []
+  const unsynced: Unsynced[] = []
+  const used = new Set<string>()
+  for (const picture of pictures) {
+    const outcome = syncOne(picture, recordings, choices.get(picture.id))
+    if ('pictureId' in outcome) {
+      synced.push(outcome)
+      for (const id of outcome.soundIds) used.add(id)
+    } else {
+      unsynced.push(outcome)
+      if (outcome.kind === 'several')
+        for (const { soundIds } of outcome.candidates) for (const id of soundIds) used.add(id)
+    }
+  }
+  return { synced, unsynced, unusedSoundIds: sounds.filter(({ id }) => !used.has(id)).map(({ id }) => id) }
+}
+
+/** One recording: the files that a recorder wrote of it, alike in start and length. */
+interface Recording {
+  readonly media: readonly SyncMedium[]
+  readonly span: TimecodeSpan
+  readonly sampleRate: number
+}
+
+function gather(sounds: readonly SyncMedium[], fallback: { rate: Rate; dropFrame: boolean }): Recording[] {
+  const recordings = new Map<string, { media: SyncMedium[]; span: TimecodeSpan; sampleRate: number }>()
+  for (const medium of sounds) {
+    const span = soundSpan(medium.facts, fallback)
+    const [first] = medium.facts.sound
+    if (!span || !first) continue
+    const tape = medium.facts.soundNotes?.tape ?? ''
+    const key = JSON.stringify([
+      ...[medium.facts.timeReferenceSamples, first.samples, first.sampleRate, medium.day, tape],
+      withoutTrack(medium.name),
+    ])
+    const known = recordings.get(key)
+    if (known) known.media.push(medium)
+    else recordings.set(key, { media: [medium], span, sampleRate: first.sampleRate })
+  }
+  return [...recordings.values()]
+}
+
+/** "T04_1" and "T04_2" are two tracks of one recording. */
+const withoutTrack = (name: string): string =>
+  name.replace(/\.[A-Za-z0-9]{1,5}$/, '').replace(/[_.-](?:ch|tr)?\d{1,2}$/i, '')
+
+function syncOne(
+  picture: SyncMedium,
+  recordings: readonly Recording[],
+  choice: string | undefined,
+): SyncedSound | Unsynced {
+  const span = pictureSpan(picture.facts)
+  if (!span) return { kind: 'no timecode', id: picture.id }
+  const meeting = recordings.flatMap((recording) => {
+    const match = meet(picture.id, span, recording)
+    return match ? [{ recording, match }] : []
+  })
+  const ofDay = meeting.filter(({ recording }) => sameDay(picture, recording.media[0] as SyncMedium))
+  const atPace = ofDay.filter(({ recording }) => samePace(span, recording.span)).map(({ match }) => match)
+  const chosen = atPace.find(({ soundIds }) => choice !== undefined && soundIds.includes(choice))
+  if (chosen) return chosen
+  const whole = atPace.filter(hasWholeSound)
+  const [only] = whole.length > 0 ? whole : atPace
+  if (only && (whole.length > 0 ? whole : atPace).length === 1) return only
+  if (only) return { kind: 'several', id: picture.id, candidates: whole.length > 0 ? whole : atPace }
+  const [other] = ofDay
+  if (other)
+    return {
+      kind: 'other pace',
+      id: picture.id,
+      soundId: other.match.soundIds[0] as string,
+      countings: [span.counting, other.recording.span.counting],
+    }
+  return { kind: 'no sound', id: picture.id, ofOtherDays: meeting.flatMap(({ match }) => match.soundIds) }
+}
+
+/** A date and a number of a shoot day say nothing of each other. */
+const sameDay = ({ day: one }: SyncMedium, { day: other }: SyncMedium): boolean =>
+  !one || !other || one === other || isDate(one) !== isDate(other)
+
+const isDate = (day: string): boolean => /^\d{4}-\d{2}-\d{2}$/.test(day)
+
+export const hasWholeSound = ({ lacksHeadSeconds, lacksTailSeconds }: SyncedSound): boolean =>
+  compare(lacksHeadSeconds, zero) === 0 && compare(lacksTailSeconds, zero) === 0
+
+/** How a recording lies to a picture; null where they do not run at the same time. */
+function meet(pictureId: string, picture: TimecodeSpan, { media, span, sampleRate }: Recording): SyncedSound | null {
+  const offset = secondsBetween(span, picture)
+  const end = add(offset, picture.seconds)
+  if (compare(end, zero) <= 0 || compare(offset, span.seconds) >= 0) return null
+  return {
+    pictureId,
+    soundIds: media.map(({ id }) => id),
+    offsetSamples: multiply(offset, fraction(sampleRate)),
+    sampleRate,
+    lacksHeadSeconds: maximum(zero, subtract(zero, offset)),
+    lacksTailSeconds: maximum(zero, subtract(end, span.seconds)),
+  }
+}
