@@ -59,6 +59,8 @@ describe('truncation', () => {
   test('what is of another kind, or too short to say, is left to the probe', async () => {
     await writeFile(join(folder, 'text'), 'hello')
     expect(await findTruncation(join(folder, 'text'), 5)).toBeNull()
+    // Longer than it is: it was cut since its size was asked.
+    expect(await findTruncation(join(folder, 'a.mov'), (await size('a.mov')) + 100)).toMatch(/cut off/)
   })
 })
 
@@ -282,4 +284,22 @@ test('damaged and missing frames are named by their numbers', async () => {
   expect(await findDamagedFrames(path, picture, signal)).toEqual([5, 12])
   // One that the container promises and that is not there counts too.
   expect(await findDamagedFrames(join(folder, 'a.mov'), { ...picture, frames: 22 }, signal)).toEqual([20, 21])
+})
+
+test('the first packets say what no header does, of a small file and of one that is read in part', async () => {
+  const codec = (words: string) => ['-c:v', ...words.split(' '), '-pix_fmt', 'yuv420p']
+  await makePicture(join(folder, 'intra.mov'), { frames: 30, codec: codec('libx264 -g 1') })
+  await makePicture(join(folder, 'gop.mov'), { frames: 30, codec: codec('libx264 -g 15') })
+  const stored = async (name: string) => (await probe(join(folder, name), await size(name))).picture?.stored ?? null
+  for (const [name, isIntra] of [
+    ['intra.mov', true],
+    ['gop.mov', false],
+  ] as const) {
+    const found = await stored(name)
+    expect(found).toMatchObject({ isIntra })
+    expect(found?.leastBytes).toBeLessThanOrEqual(found?.mostBytes as number)
+    await copyFile(join(folder, name), join(folder, `large ${name}`))
+    await truncate(join(folder, `large ${name}`), 70_000_000)
+    expect(await stored(`large ${name}`)).toEqual(found)
+  }
 })

@@ -77,28 +77,44 @@ export async function probe(
   if (sizeBytes === 0) throw new UnreadableMedia('It is empty: zero bytes.')
   const truncation = await findTruncation(path, sizeBytes)
   if (truncation) throw new UnreadableMedia(truncation)
-  let output = await ask(path, options.countPackets ?? false, options.signal)
-  if (
-    !options.countPackets &&
-    output.streams?.some((stream) => isPicture(stream) && !isStill(output) && knownFrames(stream) === null)
-  ) {
-    output = await ask(path, true, options.signal)
-  }
-  return readFacts(output, options.countPackets ?? false)
+  const { countPackets = false, signal } = options
+  const isSmall = sizeBytes <= smallBytes
+  let output = await ask(
+    path,
+    countPackets ? 'count' : isSmall && !stillFormat(path) ? 'first packets' : 'header',
+    signal,
+  )
+  const moving = isStill(output) ? [] : (output.streams ?? []).filter(isPicture)
+  if (!countPackets && moving.some((stream) => knownFrames(stream) === null))
+    output = { ...output, ...(await ask(path, 'count', signal)) }
+  // Of a large file the first packets are many bytes: they are read only where nothing else says what is to be known.
+  if (!countPackets && !isSmall && moving.some(needsPackets))
+    output = { ...output, packets: (await ask(path, 'first packets', signal)).packets ?? [] }
+  return readFacts(output, countPackets)
 }
 
-async function ask(path: string, countPackets: boolean, signal: AbortSignal | undefined): Promise<ProbeOutput> {
+/** As far as this all of a file's first packets may be read without a thought. */
+const smallBytes = 64_000_000
+
+/** Whether only its packets say of a picture stream whether it is all-intra, or of which data rate. */
+const needsPackets = ({ codec_name: codec, profile }: Stream): boolean =>
+  codec === 'h264' || codec === 'hevc' || codec === 'mjpeg' || (codec === 'dnxhd' && profile === 'DNXHD')
+
+/** @param depth what is asked besides what streams and container say in their headers */
+async function ask(
+  path: string,
+  depth: 'header' | 'first packets' | 'count',
+  signal: AbortSignal | undefined,
+): Promise<ProbeOutput> {
   const args = ['-v', 'error', '-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
   const still = stillFormat(path)
   if (still) args.push('-f', still)
-  if (countPackets) args.push('-count_packets')
-  // The packets of the first frames say what no header does; while all are counted they may not be cut short.
-  else if (!still) args.push('-read_intervals', `%+#${firstPackets}`, '-show_packets')
-  const shown = [
-    '-show_format',
-    '-show_streams',
-    ...(still || countPackets ? [] : ['-show_entries', 'packet=stream_index,flags,size']),
-  ]
+  const shown = ['-show_format', '-show_streams']
+  if (depth === 'count') args.push('-count_packets')
+  if (depth === 'first packets') {
+    args.push('-read_intervals', `%+#${firstPackets}`, '-show_packets')
+    shown.push('-show_entries', 'packet=stream_index,flags,size')
+  }
   const result = await run('ffprobe', [...args, '-of', 'json', ...shown, '-i', `file:${path}`], {
     signal,
     timeoutMilliseconds: 120_000,
@@ -106,7 +122,7 @@ async function ask(path: string, countPackets: boolean, signal: AbortSignal | un
   if (result.exitCode !== 0) throw new UnreadableMedia(await explain(path, result.stderr))
   const output = JSON.parse(result.stdout) as ProbeOutput
   // What was shown of the packets is not all of them.
-  if (!countPackets) for (const stream of output.streams ?? []) delete stream.nb_read_packets
+  if (depth !== 'count') for (const stream of output.streams ?? []) delete stream.nb_read_packets
   return output
 }
 

@@ -9,7 +9,7 @@ export async function findTruncation(path: string, sizeBytes: number): Promise<s
   const file = await open(path, 'r')
   try {
     const head = await readAt(file, 0, 65_536)
-    if (head.toString('latin1', 0, 4) === 'RIFF' && head.toString('latin1', 8, 12) === 'WAVE') {
+    if (head.length >= 12 && head.toString('latin1', 0, 4) === 'RIFF' && head.toString('latin1', 8, 12) === 'WAVE') {
       const declared = head.readUInt32LE(4) + 8
       return declared > sizeBytes && head.readUInt32LE(4) !== 0xffffffff ? missing(declared - sizeBytes) : null
     }
@@ -41,6 +41,8 @@ async function truncatedMov(file: import('node:fs/promises').FileHandle, sizeByt
   let at = 0
   while (at + 8 <= sizeBytes) {
     const header = await readAt(file, at, 16)
+    // It was cut since its size was asked.
+    if (header.length < 8) return missing(null)
     let size = header.readUInt32BE(0)
     if (size === 1 && header.length === 16) size = Number(header.readBigUInt64BE(8))
     if (size === 0) return null
