@@ -137,6 +137,22 @@ export const logImport = z.object({
   apply: z.boolean(),
 })
 
+/** Does what came fit the production? */
+export const productionFit = z.array(
+  z.object({
+    property: z.string(),
+    wanted: z.string().nullable().describe('What the production asks for; null for nothing'),
+    values: z.array(
+      z.object({
+        value: z.string(),
+        clips: z.int(),
+        trouble: z.string().nullable().describe('Null where it fits, or nothing is asked for'),
+        condition: condition.describe('Finds these clips'),
+      }),
+    ),
+  }),
+)
+
 export const logPreview = z.object({
   applied: z.boolean(),
   format: z.enum(['ALE', 'CSV', 'TSV']),

@@ -114,3 +114,13 @@ test('proxies that a camera uploads find their originals when its card comes', a
   await expect(page.getByText('2 proxies made elsewhere found their originals')).toHaveCount(0)
   await expect(volume('UPLINK')).not.toContainText('waiting for their originals')
 })
+
+test('what came is told against the production, and leads to the clips that do not fit', async () => {
+  await stop('Intake')
+  const fit = page.getByTestId('fit')
+  await expect(fit).toContainText('29.97: 1 clip')
+  await expect(fit).toContainText('every use is converted')
+  await fit.getByRole('link', { name: '29.97: 1 clip' }).click()
+  await expect(heading()).toHaveText(/^1 of \d+ clips$/)
+  await expect(page.getByRole('row').filter({ hasText: '29.97' })).toHaveCount(1)
+})

@@ -16,6 +16,7 @@ import {
   newColumn,
   newSavedSearch,
   newSavedView,
+  productionFit,
   savedSearch,
   savedView,
   treeNode,
@@ -149,6 +150,10 @@ export const catalogueRoutes = {
     params: ofProduction,
     body: logImport,
     response: logPreview,
+  }),
+  readFit: route('GET', '/api/productions/:productionId/fit', 'Does what came fit the production?', {
+    params: ofProduction,
+    response: productionFit,
   }),
   syncSound: route(
     'POST',

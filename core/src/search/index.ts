@@ -1,1 +1,2 @@
 export * from './condition.ts'
+export * from './production-fit.ts'

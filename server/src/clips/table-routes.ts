@@ -14,6 +14,7 @@ import { readFields } from './fields.ts'
 import { refreshIndex } from './index-refresh.ts'
 import { importLog } from './logs.ts'
 import { presentClip } from './present.ts'
+import { readFit } from './production-fit.ts'
 import { countClips, outline, rowsOf, searchIds, searchPage } from './search.ts'
 import { syncSound } from './sync-sound.ts'
 import { readEditStack, stepEdits } from './undo.ts'
@@ -71,6 +72,7 @@ export function clipTableRoutes(services: Services): void {
     return presentJob(await addJob(database, params.productionId, title, { kind: 'measure', clipIds }))
   })
 
+  implement(app, 'readFit', ({ params }) => readFit(database, params.productionId))
   implement(app, 'syncSound', async ({ params, body }) =>
     syncSound(database, await material.read(params.productionId), body),
   )

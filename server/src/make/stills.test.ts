@@ -1,8 +1,9 @@
-import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { mkdir, readFile, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { builtInRecipes } from '@ennick/core'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { execa } from 'execa'
+import { probe } from '../engine/probe.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 
 let ennick: Harness
@@ -100,8 +101,8 @@ test('alpha is kept where the codec holds it, and told of in the plan where it d
   const ledger = await ennick.call('listPairs', { params: { productionId } })
   const pairId = ledger.find((row) => row.clipId === id)?.pairs[0]?.id as string
   const [file] = (await ennick.call('readPair', { params: { pairId } })).madeFiles
-  const { stdout } = await execa('ffprobe', ['-v', 'error', '-show_entries', 'stream=pix_fmt', file?.path as string])
-  expect(stdout).toContain('pix_fmt=bgra')
+  const path = file?.path as string
+  expect((await probe(path, (await stat(path)).size)).picture?.pixelFormat).toBe('bgra')
 })
 
 test('stills run at the rate that their own header says, and start at its timecode', async () => {

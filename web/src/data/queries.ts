@@ -81,6 +81,7 @@ const clipReads: readonly RouteName[] = [
   'listVolumes',
   'readEdits',
   'readNeeds',
+  'readFit',
 ]
 
 /** Which reads depend on a topic. */

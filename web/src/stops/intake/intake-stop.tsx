@@ -9,6 +9,7 @@ import { Page } from '../../parts/page.tsx'
 import { count } from '../../parts/words.ts'
 import { AddVolume } from './add-volume.tsx'
 import { CardBay } from './card-bay.tsx'
+import { FitTable } from './fit-table.tsx'
 import { OffloadDialog } from './offload-dialog.tsx'
 import { ProblemsSheet } from './problems-sheet.tsx'
 import { StandInCamera } from './stand-in-camera.tsx'
@@ -74,6 +75,7 @@ export function IntakeStop(): ReactElement {
           />
         ))}
       </Box>
+      <FitTable />
       <Offers isFolded />
       {production.isDemo && (
         <Box maxWidth="34rem">
