@@ -73,6 +73,7 @@ describe('the description', () => {
       'label',
       'kind',
       'rootPath',
+      'box',
     ])
     expect(
       operations.find((item) => item.operation.operationId === 'scanVolume')?.operation.requestBody,

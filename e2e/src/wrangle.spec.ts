@@ -300,9 +300,10 @@ test('a log is read with every change shown, merged, taken back, and written aga
 
 test('what needs a proxy is measured, with the cost of each choice', async () => {
   await page.getByRole('button', { name: 'Which of 1 need a proxy?' }).click()
+  // The button stands below what is drawn: it is pressed when all of that is there.
+  await expect(dialog().getByText('Minutes on this machine')).toBeVisible()
   await dialog().getByRole('button', { name: 'Measure 1 clip here' }).click()
   await expect(dialog().getByText(/cut as they are on this machine|would cut better/)).toBeVisible()
-  await expect(dialog().getByText('Minutes on this machine')).toBeVisible()
   await page.keyboard.press('Escape')
   await row('A001C001_1104.mov').getByRole('checkbox').uncheck()
 })

@@ -1,5 +1,16 @@
 import type { MediaFacts } from '../media/index.ts'
-import { add, compare, type Fraction, fraction, maximum, multiply, type Rate, subtract, zero } from '../time/index.ts'
+import {
+  add,
+  compare,
+  type Fraction,
+  fraction,
+  maximum,
+  multiply,
+  type Rate,
+  subtract,
+  toNumber,
+  zero,
+} from '../time/index.ts'
 import { pictureSpan, samePace, secondsBetween, soundSpan, type TimecodeSpan } from './timecode-span.ts'
 
 /** A picture or a recording that is to be synced. */
@@ -72,11 +83,29 @@ export function syncByTimecode(
 interface Recording {
   readonly media: readonly SyncMedium[]
   readonly span: TimecodeSpan
+  readonly rough: RoughSpan
   readonly sampleRate: number
 }
 
+/** Seconds as they are good enough to tell what cannot meet, which is nearly all of a day. */
+interface RoughSpan {
+  readonly start: number
+  readonly length: number
+}
+
+const roughly = ({ startSeconds, seconds }: TimecodeSpan): RoughSpan => ({
+  start: toNumber(startSeconds),
+  length: toNumber(seconds),
+})
+
+/** Whether two cannot meet, whatever rounding and pace have done to either: the rest is asked exactly. */
+function isFarOff(picture: RoughSpan, sound: RoughSpan): boolean {
+  const apart = Math.abs(picture.start - sound.start) % 86_400
+  return Math.min(apart, 86_400 - apart) > (picture.length + sound.length) * 1.01 + 1
+}
+
 function gather(sounds: readonly SyncMedium[], fallback: { rate: Rate; dropFrame: boolean }): Recording[] {
-  const recordings = new Map<string, { media: SyncMedium[]; span: TimecodeSpan; sampleRate: number }>()
+  const recordings = new Map<string, Recording & { media: SyncMedium[] }>()
   for (const medium of sounds) {
     const span = soundSpan(medium.facts, fallback)
     const [first] = medium.facts.sound
@@ -88,7 +117,7 @@ function gather(sounds: readonly SyncMedium[], fallback: { rate: Rate; dropFrame
     ])
     const known = recordings.get(key)
     if (known) known.media.push(medium)
-    else recordings.set(key, { media: [medium], span, sampleRate: first.sampleRate })
+    else recordings.set(key, { media: [medium], span, rough: roughly(span), sampleRate: first.sampleRate })
   }
   return [...recordings.values()]
 }
@@ -104,7 +133,9 @@ function syncOne(
 ): SyncedSound | Unsynced {
   const span = pictureSpan(picture.facts)
   if (!span) return { kind: 'no timecode', id: picture.id }
+  const rough = roughly(span)
   const meeting = recordings.flatMap((recording) => {
+    if (isFarOff(rough, recording.rough)) return []
     const match = meet(picture.id, span, recording)
     return match ? [{ recording, match }] : []
   })
