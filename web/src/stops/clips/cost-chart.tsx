@@ -4,13 +4,18 @@ import type { ReactElement } from 'react'
 import { Bar, BarChart, LabelList, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import { bytes, count, minutes } from '../../parts/words.ts'
 
-/** Bytes and minutes of each choice for the same clips, side by side. */
+/**
+ * Bytes and minutes of each choice for the same clips, side by side.
+ * @param height of the bars, which whoever shows them keeps free before they are there
+ */
 export default function CostChart({
   choices,
   clips,
+  height,
 }: {
   choices: NeedsReport['choices']
   clips: number
+  height: string
 }): ReactElement {
   const [ink] = useToken('colors', ['ink'])
   const data = choices.map((choice) => ({
@@ -20,7 +25,6 @@ export default function CostChart({
     bytesLabel: choice.bytes === 0 ? 'nothing more' : `${choice.exact ? '' : 'about '}${bytes(choice.bytes)}`,
     minutesLabel: choice.minutes === null ? 'not known yet' : minutes(choice.minutes),
   }))
-  const height = `${data.length * 40 + 10}px`
   const chart = (key: 'bytes' | 'minutes', label: string, names: boolean): ReactElement => (
     <ResponsiveContainer>
       <BarChart data={data} layout="vertical" margin={{ left: 0, right: 90, top: 0, bottom: 0 }}>

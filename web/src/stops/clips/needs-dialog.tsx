@@ -28,6 +28,7 @@ export function NeedsDialog({
   const measure = useChange('measureClips')
   const job = useRead('readJob', report.data?.measureJobId ? { params: { jobId: report.data.measureJobId } } : null)
   const data = report.data
+  const chartHeight = `${(data?.choices.length ?? 0) * 40 + 10}px`
   const wanting = data?.clips.filter((clip) => clip.suggestion === 'proxy' || clip.suggestion === 'transcode') ?? []
   return (
     <Dialog
@@ -93,9 +94,14 @@ export function NeedsDialog({
             {data.clips.length > 300 && <Text color="quiet">and {data.clips.length - 300} more</Text>}
           </Box>
           {data.choices.some((choice) => choice.bytes > 0) && (
-            <HStack align="start">
+            // What loads later takes no button away from under a pointer: its place is kept.
+            <HStack align="start" minHeight={`calc(${chartHeight} + 1.6rem)`}>
               <Suspense fallback={<Loading what="the comparison" />}>
-                <CostChart choices={data.choices} clips={wanting.length || (data.choices[1]?.clips ?? 0)} />
+                <CostChart
+                  choices={data.choices}
+                  clips={wanting.length || (data.choices[1]?.clips ?? 0)}
+                  height={chartHeight}
+                />
               </Suspense>
             </HStack>
           )}
