@@ -52,7 +52,7 @@ export function productionFit(finish: Finish, came: readonly AlikeClips[]): FitP
         ? null
         : {
             value: formatRate(rate),
-            trouble: sameRate(rate, finish.rate) ? null : 'its frames are not the production’s: every use is converted',
+            trouble: sameRate(rate, finish.rate) ? null : rateTrouble,
             condition: moving('rate', formatRate(rate)),
           },
     ),
@@ -92,6 +92,8 @@ export function productionFit(finish: Finish, came: readonly AlikeClips[]): FitP
   ]
   return table.filter((row): row is FitProperty => row !== null && row.values.length > 0)
 }
+
+const rateTrouble = 'its frames are not the production’s: every use is converted'
 
 const termOf = (field: string, value: string): Condition =>
   value === '' ? { field, operator: 'empty' } : { field, operator: 'is', value }

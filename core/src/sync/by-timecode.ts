@@ -1,17 +1,14 @@
 import type { MediaFacts } from '../media/index.ts'
+import { add, compare, type Fraction, fraction, maximum, multiply, subtract, toNumber, zero } from '../time/index.ts'
 import {
-  add,
-  compare,
-  type Fraction,
-  fraction,
-  maximum,
-  multiply,
-  type Rate,
-  subtract,
-  toNumber,
-  zero,
-} from '../time/index.ts'
-import { pictureSpan, samePace, secondsBetween, soundSpan, type TimecodeSpan } from './timecode-span.ts'
+  type Counting,
+  describeCounting,
+  pictureSpan,
+  samePace,
+  secondsBetween,
+  soundSpan,
+  type TimecodeSpan,
+} from './timecode-span.ts'
 
 /** A picture or a recording that is to be synced. */
 export interface SyncMedium {
@@ -58,7 +55,7 @@ export interface TimecodeSync {
 export function syncByTimecode(
   pictures: readonly SyncMedium[],
   sounds: readonly SyncMedium[],
-  fallback: { readonly rate: Rate; readonly dropFrame: boolean },
+  fallback: Counting,
   choices: ReadonlyMap<string, string> = new Map(),
 ): TimecodeSync {
   const recordings = gather(sounds, fallback)
@@ -104,7 +101,7 @@ function isFarOff(picture: RoughSpan, sound: RoughSpan): boolean {
   return Math.min(apart, 86_400 - apart) > (picture.length + sound.length) * 1.01 + 1
 }
 
-function gather(sounds: readonly SyncMedium[], fallback: { rate: Rate; dropFrame: boolean }): Recording[] {
+function gather(sounds: readonly SyncMedium[], fallback: Counting): Recording[] {
   const recordings = new Map<string, Recording & { media: SyncMedium[] }>()
   for (const medium of sounds) {
     const span = soundSpan(medium.facts, fallback)
@@ -144,16 +141,17 @@ function syncOne(
   const chosen = atPace.find(({ soundIds }) => choice !== undefined && soundIds.includes(choice))
   if (chosen) return chosen
   const whole = atPace.filter(hasWholeSound)
-  const [only] = whole.length > 0 ? whole : atPace
-  if (only && (whole.length > 0 ? whole : atPace).length === 1) return only
-  if (only) return { kind: 'several', id: picture.id, candidates: whole.length > 0 ? whole : atPace }
+  const fitting = whole.length > 0 ? whole : atPace
+  const [only] = fitting
+  if (only && fitting.length === 1) return only
+  if (only) return { kind: 'several', id: picture.id, candidates: fitting }
   const [other] = ofDay
   if (other)
     return {
       kind: 'other pace',
       id: picture.id,
       soundId: other.match.soundIds[0] as string,
-      countings: [span.counting, other.recording.span.counting],
+      countings: [describeCounting(span.counting), describeCounting(other.recording.span.counting)],
     }
   return { kind: 'no sound', id: picture.id, ofOtherDays: meeting.flatMap(({ match }) => match.soundIds) }
 }

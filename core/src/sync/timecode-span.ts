@@ -22,12 +22,11 @@ export interface TimecodeSpan {
   readonly pace: Fraction
   /** Real seconds; exact. */
   readonly seconds: Fraction
-  /** How its timecode counts, in words. */
-  readonly counting: string
+  readonly counting: Counting
 }
 
 /** How a timecode counts: its rate, and whether numbers are dropped (SMPTE ST 12-1, section 5.2). */
-interface Counting {
+export interface Counting {
   readonly rate: Rate
   readonly dropFrame: boolean
 }
@@ -36,7 +35,9 @@ interface Counting {
 const paceOf = ({ rate, dropFrame }: Counting): Fraction =>
   dropFrame ? fraction(1) : divide(fraction(nominalFramesPerSecond(rate)), rateAsFraction(rate))
 
-const inWords = ({ rate, dropFrame }: Counting): string => `${formatRate(rate)}${dropFrame ? ' drop-frame' : ''}`
+/** "23.976", "29.97 drop-frame". */
+export const describeCounting = ({ rate, dropFrame }: Counting): string =>
+  `${formatRate(rate)}${dropFrame ? ' drop-frame' : ''}`
 
 /** A picture's place by its first label; null for one without timecode. */
 export function pictureSpan({ picture, startFrame, dropFrame }: MediaFacts): TimecodeSpan | null {
@@ -48,7 +49,7 @@ export function pictureSpan({ picture, startFrame, dropFrame }: MediaFacts): Tim
     startSeconds: divide(real(startFrame), pace),
     pace,
     seconds: real(picture.frames),
-    counting: inWords(counting),
+    counting,
   }
 }
 
@@ -57,19 +58,17 @@ export function pictureSpan({ picture, startFrame, dropFrame }: MediaFacts): Tim
  * Null for one without a reference or a known length.
  * @param fallback how its timecode counts where its notes do not say
  */
-export function soundSpan(facts: MediaFacts, fallback: { rate: Rate; dropFrame: boolean }): TimecodeSpan | null {
+export function soundSpan(facts: MediaFacts, fallback: Counting): TimecodeSpan | null {
   const [first] = facts.sound
   const { timeReferenceSamples: reference, soundNotes: notes } = facts
   if (facts.picture || reference === null || !first?.samples || first.sampleRate <= 0) return null
-  const counting = notes?.timecodeRate
-    ? { rate: notes.timecodeRate, dropFrame: notes.dropFrame ?? false }
-    : { rate: fallback.rate, dropFrame: fallback.dropFrame }
+  const counting = notes?.timecodeRate ? { rate: notes.timecodeRate, dropFrame: notes.dropFrame ?? false } : fallback
   const pace = paceOf(counting)
   return {
     startSeconds: divide(fraction(reference, first.sampleRate), pace),
     pace,
     seconds: fraction(first.samples, first.sampleRate),
-    counting: inWords(counting),
+    counting,
   }
 }
 

@@ -161,7 +161,10 @@ function whyNot(unsynced: Exclude<Unsynced, { kind: 'several' }>, nameOf: (id: s
     case 'no timecode':
       return 'it has no timecode'
     case 'other pace':
-      return `its timecode counts ${unsynced.countings[0]} and that of ${nameOf(unsynced.soundId)} ${unsynced.countings[1]}: they do not run at one pace, so that equal labels are not one moment`
+      return (
+        `its timecode counts ${unsynced.countings[0]} and that of ${nameOf(unsynced.soundId)} ` +
+        `${unsynced.countings[1]}: they do not run at one pace, so that equal labels are not one moment`
+      )
     case 'no sound': {
       const [first] = unsynced.ofOtherDays
       return first === undefined

@@ -66,7 +66,8 @@ export class AllowedFolders {
     const through = real === wanted || !isIn(wanted, named) ? '' : ` It leads to ${real}.`
     throw new PlainError(
       'outside-roots',
-      `${path} lies outside the folders that Ennick may use (${roots.join(', ') || 'none'}).${through} To allow another, run ./ennick start --allow FOLDER on the machine that runs Ennick.`,
+      `${path} lies outside the folders that Ennick may use (${roots.join(', ') || 'none'}).${through} ` +
+        'To allow another, run ./ennick start --allow FOLDER on the machine that runs Ennick.',
       { status: 403 },
     )
   }

@@ -86,6 +86,16 @@ test('where it came from stays when the clip lies elsewhere', async () => {
   })
   expect(await ennick.waitForJob(job.id)).toMatchObject({ state: 'done' })
   for (const clip of (await clips()).values()) expect(clip).toMatchObject({ cameFrom: 'A002' })
+  // A label that is corrected after the offload, name and reel at once, reaches the clips where they lie now.
+  await change({ day: 'day 4', reel: 'A005' }, 'A005')
+  expect((await clips()).get('A001C001.mov')).toMatchObject({ reel: 'A005', cameFrom: 'A005' })
+  // Of what came from nowhere known, another volume's new label is not said to be where it came from.
+  await ennick.query(`update clips set described = described - 'cameFrom' where name = 'take'`)
+  await ennick.call('changeVolume', {
+    params: { volumeId: destinationId },
+    body: { label: 'MILL', kind: 'drive', notes: '', isWatched: false },
+  })
+  expect((await clips()).get('take.wav')).not.toHaveProperty('cameFrom')
 })
 
 test('a folder that is allowed while the server runs can be used at once', async () => {

@@ -30,15 +30,10 @@ export async function relabelClips(
     const { rows } = await transaction.execute<{ id: string }>(query)
     for (const { id } of rows) changed.add(id)
   }
-  const fields = [
-    ...(['day', 'camera', 'unit'] as const).map((field) => ({
-      ...{ field, from: 'person', before: volume.box[field] ?? '', now: after.box[field] ?? '' },
-    })),
-    { field: 'cameFrom', from: 'rule', before: volume.label, now: after.label },
-  ]
-  for (const { field, from, before, now } of fields) {
+  for (const field of ['day', 'camera', 'unit'] as const) {
+    const [before, now] = [volume.box[field] ?? '', after.box[field] ?? '']
     if (before === now) continue
-    const value = JSON.stringify({ value: now, from })
+    const value = JSON.stringify({ value: now, from: 'person' })
     const described =
       now === ''
         ? sql`${clips.described} - ${field}::text`
@@ -52,5 +47,11 @@ export async function relabelClips(
       where ${ofVolume} and (${clips.reel} is null or ${clips.reel} = ${before} and ${clips.reelFrom} = 'person')
       and not exists (select from ${clipFiles} join ${files} on ${files.id} = ${clipFiles.fileId}
         where ${clipFiles.clipId} = ${clips.id} and ${files.facts}->>'kind' = 'still') returning id`)
+  // Last, as what came from here is known by it; where it is not said, nobody knows where the clip came from.
+  if (volume.label !== after.label)
+    await run(sql`update ${clips}
+      set described = jsonb_set(${clips.described}, '{cameFrom,value}', to_jsonb(${after.label}::text))
+      where ${clips.productionId} = ${volume.productionId}
+        and ${clips.described}->'cameFrom'->>'value' = ${volume.label} returning id`)
   return [...changed]
 }

@@ -54,10 +54,11 @@ type RefusedFile = { path: string; reason: string }
 const backAgain = 'The offload goes on when it is back.'
 
 /**
- * Copies everything on a volume to storage, but for clips that are left by choice. Each file is hashed while it is read, written under a hidden name, read
- * back and compared, and only then given its name. What is there already is compared and never overwritten. A run that
- * was stopped goes on where it was. At the end a manifest is written beside the copies, and clips know their new home.
- * It is done when everything was copied: what was not is named, and the job has failed.
+ * Copies everything on a volume to storage, but for clips that are left by choice. Each file is hashed while it is
+ * read, written under a hidden name, read back and compared, and only then given its name. What is there already is
+ * compared and never overwritten. A run that was stopped goes on where it was. At the end a manifest is written beside
+ * the copies, and clips know their new home. It is done when everything was copied: what was not is named, and the job
+ * has failed.
  */
 export async function offload(context: WorkContext, meter: ProgressMeter, input: OffloadInput): Promise<JobResult> {
   const source = await readVolume(context, input.volumeId)
@@ -111,12 +112,17 @@ async function copyAll(offload: Offload): Promise<JobResult> {
     : null
   await registerCopies(context, source, destination, input.folder, verified)
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
+  const outcome = [
+    `${verified.length} of ${files.length} files verified by ${input.hash}`,
+    ...(refused.length ? [`${refused.length} not copied`] : []),
+    ...(left.length ? [`${left.length} more left by choice`] : []),
+  ].join(', ')
   await writeHistory(
     database,
     job.productionId,
     'volume',
     source.id,
-    `Offloaded “${source.label}” to ${to.path}: ${verified.length} of ${files.length} files verified by ${input.hash}${refused.length ? `, ${refused.length} not copied` : ''}${left.length ? `; ${left.length} more left by choice` : ''}.`,
+    `Offloaded “${source.label}” to ${to.path}: ${outcome}.`,
   )
   await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts')
   const result: JobResult = {

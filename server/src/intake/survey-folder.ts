@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import type { FolderSurvey } from '@ennick/contract'
-import { claimsToBeMedia, normalDay, suggestBoxLabel } from '@ennick/core'
+import { claimsToBeMedia, suggestBoxLabel } from '@ennick/core'
 import { explainFileError, PlainError } from '../errors.ts'
 import { walkFolders } from './walk.ts'
 
@@ -47,11 +47,7 @@ export async function surveyFolder(root: string): Promise<FolderSurvey> {
   } catch (error) {
     throw new PlainError('bad-folder', explainFileError(error, root), { status: 404 })
   }
-  const suggested = suggestBoxLabel(media)
-  return {
-    ...{ mediaFiles: media.length, otherFiles, bytes, isWhole, folders },
-    suggested: { ...suggested, ...(suggested.day ? { day: normalDay(suggested.day) } : {}) },
-  }
+  return { mediaFiles: media.length, otherFiles, bytes, isWhole, folders, suggested: suggestBoxLabel(media) }
 }
 
 /** The day on this machine's calendar, as cameras write it by theirs. */

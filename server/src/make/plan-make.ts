@@ -178,6 +178,9 @@ export async function queueMakes(
   })
 }
 
+/** Behind what is said of the first of several. */
+const andMore = (rest: number): string => (rest ? ` So it is with ${rest} more.` : '')
+
 /** What is made from a card alone is made from what may be gone tomorrow. */
 function cardWarnings(selected: readonly KnownClip[]): string[] {
   const today = new Date().toISOString().slice(0, 10)
@@ -201,7 +204,7 @@ function lookWarnings(material: Material, items: MakePlan['items']): string[] {
   const rest = tagged.length - 1
   return [
     `${first.name} says that it is made for a display (${transfer}), and was given a LUT: it is burnt in all the same, ` +
-      `as that was chosen.${rest ? ` So it is with ${rest} more.` : ''}`,
+      `as that was chosen.${andMore(rest)}`,
   ]
 }
 
@@ -220,7 +223,7 @@ function alphaWarnings(
     const rest = losing.length - 1
     return [
       `${first.name} has an alpha channel, and ${codecTraits[recipe.codec].label} holds none: what is made of it is ` +
-        `opaque. It can travel as it is, or be made with FFV1.${rest ? ` So it is with ${rest} more.` : ''}`,
+        `opaque. It can travel as it is, or be made with FFV1.${andMore(rest)}`,
     ]
   })
 }
@@ -251,9 +254,7 @@ function nameWarnings(items: MakePlan['items']): string[] {
   const [first] = troubled
   if (!first) return []
   const rest = troubled.length - 1
-  return [
-    `The name of what is made of ${first.name} does not go everywhere: ${first.reason}.${rest ? ` So it is with ${rest} more.` : ''}`,
-  ]
+  return [`The name of what is made of ${first.name} does not go everywhere: ${first.reason}.${andMore(rest)}`]
 }
 
 /** Why nothing is made of a clip, whatever the recipe makes of it; null where something is. */
