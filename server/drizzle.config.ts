@@ -10,6 +10,7 @@ export default defineConfig({
     './src/store/lut-schema.ts',
     './src/store/worker-schema.ts',
     './src/store/placement-schema.ts',
+    './src/store/viewer-schema.ts',
   ],
   out: './migrations',
 })

@@ -12,6 +12,7 @@ import { pairsRoutes } from './routes/pairs.ts'
 import { productionsRoutes } from './routes/productions.ts'
 import { recipesRoutes } from './routes/recipes.ts'
 import { standinsRoutes } from './routes/standins.ts'
+import { viewerRoutes } from './routes/viewer.ts'
 import { volumesRoutes } from './routes/volumes.ts'
 
 /** Every route of the API. */
@@ -33,6 +34,7 @@ export const routes = {
   ...makeRoutes,
   ...pairsRoutes,
   ...cutsRoutes,
+  ...viewerRoutes,
   ...mendRoutes,
   ...handoffsRoutes,
   ...standinsRoutes,
@@ -55,6 +57,7 @@ export const changeTopic = z.enum([
   'cuts',
   'mends',
   'handoffs',
+  'viewer',
   'bay',
 ])
 export const change = z.object({ topic: changeTopic, productionId: id.nullable() })

@@ -36,6 +36,8 @@ export const demoFolder = (dataFolder: string): string => join(dataFolder, 'demo
 export const madeFolder = (dataFolder: string): string => join(dataFolder, 'made')
 export const handoffFolder = (dataFolder: string): string => join(dataFolder, 'handoffs')
 export const lutFolder = (dataFolder: string): string => join(dataFolder, 'luts')
+/** Frames that were looked at: let go when there are many. */
+export const frameFolder = (dataFolder: string): string => join(dataFolder, 'frames')
 export const pictureFolder = (dataFolder: string): string => join(dataFolder, 'pictures')
 
 /** @throws Error that names the setting which cannot be used. */

@@ -34,6 +34,7 @@ import { clearAfterTheDead } from './placements/clear-after-the-dead.ts'
 import { queueRoutes } from './queue/routes.ts'
 import type { Work } from './queue/worker.ts'
 import { productionRoutes } from './today/routes.ts'
+import { viewerRoutes } from './viewer/routes.ts'
 
 /**
  * Where the stops are put together: a later one may use an earlier one, and what an earlier one needs of a later one
@@ -48,7 +49,7 @@ export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[volumeRoutes, offloadRoutes, standinRoutes],
   ...[clipRoutes, clipTableRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
-  ...[pairRoutes, cutRoutes, mendRoutes, handoffRoutes],
+  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, handoffRoutes],
 ]
 
 /** What workers do. */

@@ -26,10 +26,6 @@ export const pairsRoutes = {
     },
   ),
   readPair: route('GET', '/api/pairs/:pairId', 'One pair with its evidence', { params: ofPair, response: pairDetail }),
-  filePicture: route('GET', '/api/files/:fileId/frames/:frame', 'One frame of a file, as a small picture', {
-    params: z.object({ fileId: id, frame: z.coerce.number().int().min(0) }),
-    mediaType: 'image/jpeg',
-  }),
   comparePictures: route(
     'POST',
     '/api/productions/:productionId/compare-pictures',

@@ -10,6 +10,7 @@ import {
   readableFormats,
   sequenceFramePaths,
   stillFormat,
+  uprightSquareRaster,
 } from '@ennick/core'
 import { keepInCache } from '../disk/cache.ts'
 import { isBeneath } from '../disk/held-folder.ts'
@@ -38,8 +39,11 @@ const tileWidth = 320
 
 const inFlight = new Map<string, Promise<string | null>>()
 
+/** Of a frame: a tile, as much as a screen shows, or every pixel. */
+export type FrameSize = 'small' | 'screen' | 'full'
+
 /** One picture, eight over the length, or the frame of a number. */
-export type PictureKind = 'thumbnail' | 'filmstrip' | { readonly frame: number }
+export type PictureKind = 'thumbnail' | 'filmstrip' | { readonly frame: number; readonly size: FrameSize }
 
 /** A file that small pictures are made from. */
 export interface PictureSource extends EngineFile {
@@ -66,8 +70,18 @@ export function pictureOf(
   return work
 }
 
-const picturePath = (kind: PictureKind, { fingerprint }: PictureSource, folder: string): string =>
-  join(folder, fingerprint.slice(0, 2), `${fingerprint}-${typeof kind === 'string' ? kind : `frame-${kind.frame}`}.jpg`)
+function picturePath(kind: PictureKind, { fingerprint }: PictureSource, folder: string): string {
+  const name = typeof kind === 'string' ? kind : `frame-${kind.frame}${kind.size === 'small' ? '' : `-${kind.size}`}`
+  return join(folder, fingerprint.slice(0, 2), `${fingerprint}-${name}.jpg`)
+}
+
+const screenWidth = 1280
+/** How wide a frame is drawn: never wider than it is. */
+function frameWidth(size: FrameSize, picture: PictureFacts): number {
+  if (size === 'small') return tileWidth
+  const { width } = uprightSquareRaster(picture)
+  return 2 * Math.ceil((size === 'full' ? width : Math.min(width, screenWidth)) / 2)
+}
 
 const stripTiles = 8
 const stripFrames = (frames: number): number[] =>
@@ -112,9 +126,12 @@ async function makePicture(
   const part = await scratchPath()
   const done = await slot(async () => {
     if (typeof kind !== 'string')
-      return kind.frame < picture.frames && (await grab(source, kind.frame, 320, part, lut)).exitCode === 0
+      return (
+        kind.frame < picture.frames &&
+        (await grab(source, kind.frame, frameWidth(kind.size, picture), part, lut, kind.size === 'full')).exitCode === 0
+      )
     if (kind === 'thumbnail' || picture.frames < 16)
-      return (await grab(source, Math.floor(picture.frames / 3), 320, part, lut)).exitCode === 0
+      return (await grab(source, Math.floor(picture.frames / 3), tileWidth, part, lut)).exitCode === 0
     const tiles: string[] = []
     try {
       for (const [index, frame] of stripFrames(picture.frames).entries()) {
@@ -187,11 +204,22 @@ function tileHeight(picture: PictureFacts, width: number): number {
   return Math.max(2, 2 * Math.round((width * shown.height) / shown.width / 2))
 }
 
-function grab(source: PictureSource, frame: number, width: number, output: string, lut: string | null) {
+/** The encoder's word for the viewing LUT, for log pictures alone; empty for all others. */
+export const viewingFilter = (picture: PictureFacts, lut: string | null): string =>
+  lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
+
+/** @param isWhole keeps all of the colour that the file has, for looking at pixels */
+function grab(
+  source: PictureSource,
+  frame: number,
+  width: number,
+  output: string,
+  lut: string | null,
+  isWhole = false,
+) {
   const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
   const height = tileHeight(picture, width)
-  const look =
-    lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
+  const look = viewingFilter(picture, lut)
   const isStill = source.sequence !== null || source.facts.kind === 'still'
   const rateOption = isStill ? [] : ['-r', exactRate(picture.rate)]
   return run(
@@ -208,9 +236,9 @@ function grab(source: PictureSource, frame: number, width: number, output: strin
       '-frames:v',
       '1',
       '-vf',
-      `scale=${width}:${height}:flags=bilinear,setsar=1${look},format=yuvj420p`,
+      `scale=${width}:${height}:flags=bilinear,setsar=1${look},format=${isWhole ? 'yuvj444p' : 'yuvj420p'}`,
       '-q:v',
-      '4',
+      isWhole ? '1' : '4',
       '-f',
       'image2',
       '-update',

@@ -1,5 +1,5 @@
 import type { FramePair } from '@ennick/contract'
-import { type FrameRange, formatTimecode, sameRate } from '@ennick/core'
+import { alignFrames, type FrameRange, formatTimecode, frameBeside, sharedFrames } from '@ennick/core'
 import type { KnownClip, KnownFile } from '../store/material.ts'
 
 /**
@@ -9,30 +9,20 @@ import type { KnownClip, KnownFile } from '../store/material.ts'
  */
 export function bothPictures(clip: KnownClip, made: KnownFile, within?: FrameRange): FramePair[] {
   const [original, item] = [clip.main.facts, made.facts]
-  if (!original?.picture || !item?.picture) return []
+  const alignment = original && item ? alignFrames(original, item) : null
+  if (!original?.picture || !item?.picture || !alignment) return []
   const { rate, frames } = original.picture
-  const length = item.picture.frames
-  const byTimecode =
-    original.startFrame !== null && item.startFrame !== null && sameRate(rate, item.picture.rate)
-      ? item.startFrame - original.startFrame
-      : 0
-  const shared = (beside: number): [from: number, to: number] => [
-    Math.max(0, -beside),
-    Math.min(length, frames - beside) - 1,
-  ]
-  const isShared = shared(byTimecode)[0] <= shared(byTimecode)[1]
-  const beside = isShared ? byTimecode : 0
-  const [first, last] = shared(beside)
-  const from = Math.max(first, (within?.startFrame ?? 0) - beside)
-  const to = Math.min(last, (within?.endFrame ?? frames) - 1 - beside)
+  const shared = sharedFrames(alignment, frames, item.picture.frames)
+  const from = Math.max(shared.startFrame, within?.startFrame ?? 0)
+  const to = Math.min(shared.endFrame, within?.endFrame ?? frames) - 1
   if (from > to) return []
   return [...new Set([from, Math.floor((from + to) / 2), to])].flatMap((frame) => {
-    const place = placeIn(clip, frame + beside)
+    const place = placeIn(clip, frame)
     const label =
       original.startFrame === null
-        ? `frame ${frame + beside}`
-        : formatTimecode(original.startFrame + frame + beside, rate, original.dropFrame)
-    return place ? [{ label, original: place, made: { fileId: made.id, frame } }] : []
+        ? `frame ${frame}`
+        : formatTimecode(original.startFrame + frame, rate, original.dropFrame)
+    return place ? [{ label, original: place, made: { fileId: made.id, frame: frameBeside(alignment, frame) } }] : []
   })
 }
 

@@ -1,14 +1,11 @@
 import { eq } from 'drizzle-orm'
 import { usesOfClips } from '../clips/uses.ts'
-import { pictureFolder } from '../config.ts'
-import { builtInLutPath } from '../engine/luts.ts'
-import { pictureOf } from '../engine/pictures.ts'
-import { notFound, PlainError } from '../errors.ts'
-import { implement, implementRaw } from '../http/implement.ts'
+import { notFound } from '../errors.ts'
+import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
-import { placeFile, readProduction } from '../store/material.ts'
-import { clips, files, pairs, volumes } from '../store/schema.ts'
+import { readProduction } from '../store/material.ts'
+import { clips, pairs } from '../store/schema.ts'
 import { pairsFor, readLedger } from './ledger.ts'
 import { askForLook, lookLater } from './look.ts'
 import { acceptOffers, listOffers } from './offers.ts'
@@ -40,20 +37,6 @@ export function pairRoutes({ app, config, database, material: kept }: Services):
     const pair = material?.pairs.get(params.pairId)
     if (!material || !pair) throw notFound('This pair')
     return presentPairDetail(database, material, pair, await usesOfClips.given(database, material))
-  })
-
-  implementRaw(app, 'filePicture', async ({ params }, response) => {
-    const [row] = await database
-      .select({ file: files, volume: volumes })
-      .from(files)
-      .innerJoin(volumes, eq(volumes.id, files.volumeId))
-      .where(eq(files.id, params.fileId))
-    const source = row?.file.facts ? { ...placeFile(row.file, row.volume), facts: row.file.facts } : null
-    const folder = pictureFolder(config.dataFolder)
-    const path = source && (await pictureOf({ frame: params.frame }, source, folder, builtInLutPath))
-    if (!path) throw new PlainError('no-picture', 'There is no picture of this frame.', { status: 404 })
-    response.set('cache-control', 'private, max-age=60')
-    response.sendFile(path, { dotfiles: 'allow' })
   })
 
   implement(app, 'comparePictures', async ({ params }) => {

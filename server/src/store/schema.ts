@@ -11,6 +11,7 @@ import type {
   MediaFacts,
   PairKind,
   PathMapping,
+  ShownChoice,
   StillSequence,
 } from '@ennick/core'
 import {
@@ -46,6 +47,8 @@ export const productions = pgTable('productions', {
   customColumns: jsonb('custom_columns').$type<CustomColumn[]>().notNull().default([]),
   /** Into which field a log's column goes, by the column's title; null leaves it out. */
   logMapping: jsonb('log_mapping').$type<Record<string, string | null>>().notNull().default({}),
+  /** Which files of its clips are looked at. */
+  shown: text('shown').$type<ShownChoice>().notNull().default('proxies first'),
   createdAt: createdAt(),
 })
 

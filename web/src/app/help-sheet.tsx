@@ -27,8 +27,23 @@ const clips = [
   ['Shift click', 'on a heading: sort by it as well'],
 ] as const
 
+const viewer = [
+  ['v', 'on a row: open the viewer'],
+  ['l  k  j', 'play, stop, play backwards; again is faster'],
+  ['←  →', 'a frame back or on, with Shift a second'],
+  ['Home  m  End', 'head, middle, tail'],
+  ['i  o', 'in point and out point'],
+  ['1  2  3', 'show this file of the clip'],
+  ['c', 'compare with the next file'],
+  ['w  f  b  d', 'wipe, flip, side by side, difference'],
+  ['z', 'zoom to pixels'],
+  ['n', 'write a note'],
+  [',  .', 'event before, next event of a watched cut'],
+] as const
+
 const everywhere = [
   ['Ctrl K', 'find anything, do anything'],
+  ['s', 'what the viewer shows of all clips'],
   ['d', 'paper or dim room'],
   ['?', 'this list'],
 ] as const
@@ -54,6 +69,9 @@ export function HelpSheet({ isOpen, onClose }: { isOpen: boolean; onClose: () =>
       </Section>
       <Section title="To a stop">
         <KeyList rows={[['g t', 'Today'], ...stops.map((stop) => [`g ${stop.letter}`, stop.name] as const)]} />
+      </Section>
+      <Section title="In the viewer">
+        <KeyList rows={viewer} />
       </Section>
       <Section title="In a list">
         <KeyList rows={lists} />

@@ -2,12 +2,14 @@ import { Box, Button, chakra, Flex, Menu, Portal, Text } from '@chakra-ui/react'
 import type { Production } from '@ennick/contract'
 import { formatRate } from '@ennick/core'
 import { ChevronDown, Keyboard, Lamp, Search } from 'lucide-react'
-import { type ReactElement, type ReactNode, useEffect, useRef, useState } from 'react'
+import { lazy, type ReactElement, type ReactNode, Suspense, useEffect, useRef, useState } from 'react'
 import { NavLink, useLocation, useNavigate, useParams } from 'react-router'
 import { useChangeStream, useRead } from '../data/queries.ts'
 import { Dialog } from '../parts/dialog.tsx'
 import { usePageKeys } from '../parts/keys.ts'
 import { Loading, Problem } from '../parts/notices.tsx'
+import { useViewerAddress } from '../viewer/address.ts'
+import { ShownSwitch } from '../viewer/shown-switch.tsx'
 import { lastProductionKey } from './first-production.tsx'
 import { HelpSheet } from './help-sheet.tsx'
 import { Palette } from './palette.tsx'
@@ -15,6 +17,8 @@ import { ProductionProvider } from './production.tsx'
 import { ProductionForm } from './production-form.tsx'
 import { stops } from './stops.ts'
 import { applyTheme, currentTheme } from './theme.ts'
+
+const Viewer = lazy(async () => ({ default: (await import('../viewer/viewer.tsx')).Viewer }))
 
 /** The page around every stop: the header, the line, and the keys that work everywhere. */
 export function Shell({ children }: { children: ReactNode }): ReactElement {
@@ -61,6 +65,7 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
               Ennick does not answer; trying again…
             </Text>
           )}
+          <ShownSwitch />
           <Button size="xs" variant="ghost" onClick={() => setPaletteOpen(true)}>
             <Search size={14} aria-hidden /> Find anything <Text color="quiet">Ctrl K</Text>
           </Button>
@@ -74,6 +79,7 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
         <Line production={production} />
         {children}
       </Flex>
+      <ViewerOver />
       <Palette isOpen={isPaletteOpen} onClose={() => setPaletteOpen(false)} toggleTheme={toggleTheme} />
       <HelpSheet isOpen={isHelpOpen} onClose={() => setHelpOpen(false)} />
       <Dialog title="A new production" isOpen={isNewOpen} onClose={() => setNewOpen(false)}>
@@ -85,6 +91,16 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
         />
       </Dialog>
     </ProductionProvider>
+  )
+}
+
+/** The viewer, when the address asks for it; its code is loaded then. */
+function ViewerOver(): ReactElement | null {
+  const { clipId, cutId } = useViewerAddress()
+  return clipId === null && cutId === null ? null : (
+    <Suspense fallback={null}>
+      <Viewer />
+    </Suspense>
   )
 }
 

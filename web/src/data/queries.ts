@@ -71,6 +71,7 @@ export const orderOfEdits = 'edits'
 
 /** Everything that shows clips. */
 const clipReads: readonly RouteName[] = [
+  'readView',
   'searchClips',
   'outlineClips',
   'listClipIds',
@@ -110,6 +111,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     ...clipReads,
     'listCuts',
     'readCut',
+    'readCutWatch',
     'compareCuts',
     'readFormats',
     'listFindings',
@@ -121,6 +123,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   ],
   mends: ['listMends', 'history', 'today'],
   handoffs: ['listHandoffs', 'today'],
+  viewer: ['readView', 'readShown'],
   bay: ['listBay', 'readCamera', 'browseFolder'],
 }
 

@@ -40,6 +40,8 @@ interface Props<T> {
   readonly rowId: (row: T) => string
   readonly rowHeight?: number
   readonly onOpen?: (row: T) => void
+  /** Shows the row's pictures in the viewer. */
+  readonly onView?: (row: T) => void
   readonly marks?: ReadonlySet<string>
   readonly onMarks?: (marks: ReadonlySet<string>) => void
   /** A row to go to whenever it changes: what is chosen elsewhere is shown here. */
@@ -50,7 +52,7 @@ interface Props<T> {
 /**
  * A table of any length: only the rows in sight are in the page. Sorting is kept in the address. Rows can be marked
  * only where all of them were read.
- * j and k move, Enter opens, x marks, Shift+x marks a range, a marks or clears all.
+ * j and k move, Enter opens, v shows its pictures, x marks, Shift+x marks a range, a marks or clears all.
  */
 export function DataTable<T>({
   label,
@@ -59,6 +61,7 @@ export function DataTable<T>({
   rowId,
   rowHeight = 44,
   onOpen,
+  onView,
   marks,
   onMarks,
   goTo = null,
@@ -147,6 +150,10 @@ export function DataTable<T>({
     Enter: () => {
       const row = at(current)
       if (row) onOpen?.(row)
+    },
+    v: () => {
+      const row = at(current)
+      if (row && onView) onView(row)
     },
   })
 

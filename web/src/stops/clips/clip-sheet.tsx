@@ -1,4 +1,4 @@
-import { Box, chakra, Grid, HStack, Text } from '@chakra-ui/react'
+import { Box, Button, chakra, Grid, HStack, Text } from '@chakra-ui/react'
 import type { ClipDetail } from '@ennick/contract'
 import { Fragment, type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
@@ -12,6 +12,7 @@ import { Section, Sheet } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, when } from '../../parts/words.ts'
+import { useViewer } from '../../viewer/address.ts'
 import { Waveform } from './waveform.tsx'
 
 /** Everything that is known of one clip. */
@@ -19,6 +20,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
   const production = useProduction()
   const detail = useRead('readClip', clipId === null ? null : { params: { clipId } })
   const data = detail.data
+  const viewer = useViewer()
   const isOriginal = data?.role.role === 'original'
   const role = data && <Role key={data.clip.id} role={data.role} />
   return (
@@ -27,6 +29,9 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
       {detail.error && <Problem message={detail.error.message} />}
       {data && (
         <>
+          <Button size="sm" mb="3" onClick={() => viewer.open({ clipId: data.clip.id })}>
+            {data.clip.kind === 'sound' ? 'Listen to it' : 'Look at it'}
+          </Button>
           {data.clip.kind !== 'sound' && <Filmstrip key={data.clip.id} clipId={data.clip.id} />}
           {data.notices.length > 0 && (
             <Section title="Notices">

@@ -3,6 +3,7 @@ import type { Clip, FieldInfo, SortKey } from '@ennick/contract'
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual'
 import { type DragEvent, type ReactElement, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { usePageKeys } from '../../parts/keys.ts'
+import { useViewer } from '../../viewer/address.ts'
 import type { ShownColumn } from './clip-cells.tsx'
 import type { ClipPages } from './clip-pages.ts'
 import { ClipRow, type RowAction } from './clip-row.tsx'
@@ -129,6 +130,7 @@ export function ClipTable(props: Props): ReactElement {
   }
   const step = (index: number, fieldId: string, by: number): void =>
     startEdit(index, editable[editable.findIndex(({ field }) => field.id === fieldId) + by]?.field.id)
+  const viewer = useViewer()
   usePageKeys({
     j: () => move(1),
     k: () => move(-1),
@@ -145,6 +147,10 @@ export function ClipTable(props: Props): ReactElement {
     Enter: () => {
       const row = pages.rowAt(current)
       if (row) props.onOpen(row.id)
+    },
+    v: () => {
+      const row = pages.rowAt(current)
+      if (row) viewer.open({ clipId: row.id })
     },
   })
 

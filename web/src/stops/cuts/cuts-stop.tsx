@@ -14,6 +14,7 @@ import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { count, formatRate } from '../../parts/words.ts'
+import { useViewer } from '../../viewer/address.ts'
 import { ChangesView } from './changes-view.tsx'
 import { EventsView } from './events-view.tsx'
 import { PathsView } from './paths-view.tsx'
@@ -116,6 +117,7 @@ const views = [
 function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElement {
   const detail = useRead('readCut', { params: { cutId: cut.id } })
   const [view, setView] = useAddressValue('view')
+  const viewer = useViewer()
   const hasVersions = cuts.some((other) => other.lineId === cut.lineId && other.id !== cut.id)
   if (detail.isPending) return <Loading what="the cut" />
   if (detail.error) return <Problem message={detail.error.message} />
@@ -131,6 +133,9 @@ function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElemen
           ),
         )}
         <Box flex="1" />
+        <Button size="xs" variant="outline" onClick={() => viewer.open({ cutId: cut.id })}>
+          Watch the cut
+        </Button>
         <chakra.a
           href={addressOf('readCutText', { cutId: cut.id })}
           color="tide.fg"

@@ -7,6 +7,7 @@ import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
+import { useViewer } from '../../viewer/address.ts'
 
 /** One event: what the list says, where it lands, and why. */
 export function EventSheet({
@@ -21,6 +22,7 @@ export function EventSheet({
   onClose: () => void
 }): ReactElement {
   const production = useProduction()
+  const viewer = useViewer()
   return (
     <Sheet
       title={event ? `Event ${event.number} on ${event.track}` : 'Event'}
@@ -56,6 +58,15 @@ export function EventSheet({
             <EvidenceList rows={event.evidence} expected="The list says" found="There is" />
           </Section>
           <HStack gap="3">
+            {event.clipId !== null && (
+              <Button
+                size="sm"
+                variant="outline"
+                onClick={() => viewer.open({ clipId: event.clipId, cutId, position: event.position })}
+              >
+                Look at it
+              </Button>
+            )}
             {event.clipId && (
               <chakra.a
                 as={Link}

@@ -87,11 +87,13 @@ export function EventTable({
   events,
   chosen,
   onOpen,
+  onView,
 }: {
   events: readonly CutEventRow[]
   /** The event to go to, by its position. */
   chosen: number | null
   onOpen: (position: number) => void
+  onView: (event: CutEventRow) => void
 }): ReactElement {
   const rowHeight = 50
   return (
@@ -103,6 +105,7 @@ export function EventTable({
         rowId={rowId}
         rowHeight={rowHeight}
         onOpen={(event) => onOpen(event.position)}
+        onView={onView}
         goTo={chosen === null ? null : String(chosen)}
         empty={null}
       />

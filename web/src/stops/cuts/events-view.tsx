@@ -5,6 +5,7 @@ import { useAddressValue } from '../../data/remembered.ts'
 import { Choice } from '../../parts/choices.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { count } from '../../parts/words.ts'
+import { useViewer } from '../../viewer/address.ts'
 import { EventSheet } from './event-sheet.tsx'
 import { EventTable } from './event-table.tsx'
 import { FlipTracks } from './flip-tracks.tsx'
@@ -26,6 +27,7 @@ export function EventsView({ detail }: { detail: CutDetail }): ReactElement {
   )
   const states = useMemo(() => [...new Set(events.map((event) => event.state))], [events])
   const volumes = useMemo(() => [...new Set(events.flatMap((event) => event.volumeLabel ?? []))].sort(), [events])
+  const viewer = useViewer()
   const event = opened === '' ? null : (events[Number(opened)] ?? null)
   const open = (position: number): void => {
     setChosen(position)
@@ -72,6 +74,7 @@ export function EventsView({ detail }: { detail: CutDetail }): ReactElement {
           onOpen={(position) => {
             open(position)
           }}
+          onView={({ clipId, position }) => clipId !== null && viewer.open({ clipId, cutId: cut.id, position })}
         />
       )}
       <EventSheet

@@ -5,7 +5,8 @@ import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
-import { Slider, Wipe } from './wipe.tsx'
+import { Slider } from '../../parts/slider.tsx'
+import { Wipe } from './wipe.tsx'
 
 const restMilliseconds = 400
 

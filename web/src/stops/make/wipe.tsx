@@ -1,5 +1,6 @@
-import { Box, Text } from '@chakra-ui/react'
+import { Box } from '@chakra-ui/react'
 import { type ReactElement, useState } from 'react'
+import { Slider } from '../../parts/slider.tsx'
 
 /** Two pictures of one shape, laid over each other under a line that can be drawn across. */
 export function Wipe({
@@ -31,40 +32,5 @@ export function Wipe({
       </Box>
       <Slider label="Before and after" low="after" high="before" value={line} onChange={setLine} />
     </>
-  )
-}
-
-export function Slider({
-  label,
-  low,
-  high,
-  value,
-  onChange,
-}: {
-  label: string
-  low: string
-  high: string
-  value: number
-  onChange: (value: number) => void
-}): ReactElement {
-  return (
-    <label
-      style={{
-        display: 'grid',
-        gridTemplateColumns: '9rem 3.5rem 1fr 3.5rem',
-        gap: '0.5rem',
-        alignItems: 'center',
-        fontSize: '0.9rem',
-      }}
-    >
-      <span>{label}</span>
-      <Text as="span" color="quiet" textAlign="end">
-        {low}
-      </Text>
-      <input type="range" min={0} max={100} value={value} onChange={(event) => onChange(Number(event.target.value))} />
-      <Text as="span" color="quiet">
-        {high}
-      </Text>
-    </label>
   )
 }

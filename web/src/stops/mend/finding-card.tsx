@@ -14,6 +14,8 @@ export interface FindingActions {
   onSearch(keys: readonly string[]): void
   onTrim(keys: readonly string[]): void
   onMakeAgain(pairIds: readonly string[]): void
+  /** Shows its first event in the viewer, or its clip where it is about no event. */
+  onLook(finding: FindingRow): void
 }
 
 /** One finding: its weight, its sentence, its mends; the evidence folds out. Drawn again only when it has changed. */
@@ -49,6 +51,11 @@ export const FindingCard = memo(function FindingCard(props: {
           )}
         </Box>
         <HStack flexShrink="0" gap="2">
+          {finding.clipId !== null && (
+            <Button size="xs" variant="ghost" onClick={() => actions.onLook(finding)}>
+              Look
+            </Button>
+          )}
           <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
             {isOpen ? 'Close' : finding.rivals.length ? 'Choose…' : 'Evidence'}
           </Button>

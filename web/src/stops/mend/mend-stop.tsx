@@ -11,6 +11,7 @@ import { matches } from '../../parts/matches.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { count } from '../../parts/words.ts'
+import { useViewer } from '../../viewer/address.ts'
 import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
 import { MendList } from './mend-list.tsx'
@@ -57,13 +58,16 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [search, setSearch] = useState<readonly string[] | null>(null)
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
   const { mutate: make } = makeAgain
+  const { open: look } = useViewer()
   const actions = useMemo(
     () => ({
       onSearch: setSearch,
       onTrim: setTrimming,
       onMakeAgain: (pairIds: readonly string[]) => make({ params: { cutId: cut.id }, body: { pairIds: [...pairIds] } }),
+      onLook: ({ clipId, events: [position] }: FindingRow) =>
+        look(position === undefined ? { clipId } : { clipId, cutId: cut.id, position }),
     }),
-    [make, cut.id],
+    [make, look, cut.id],
   )
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />

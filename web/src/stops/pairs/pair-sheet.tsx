@@ -12,12 +12,14 @@ import { Section, Sheet } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { when } from '../../parts/words.ts'
+import { useViewer } from '../../viewer/address.ts'
 
 /** One pair with all of its evidence. */
 export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose: () => void }): ReactElement {
   const production = useProduction()
   const detail = useRead('readPair', pairId === null ? null : { params: { pairId } })
   const data = detail.data
+  const viewer = useViewer()
   return (
     <Sheet title={data?.pair.name ?? 'Pair'} isOpen={pairId !== null} onClose={onClose}>
       {detail.isPending && <Loading what="the pair" />}
@@ -41,7 +43,18 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
             </Section>
           )}
           {data.frames.length > 0 && (
-            <Section title="Pictures of both">
+            <Section
+              title="Pictures of both"
+              action={
+                <Button
+                  size="xs"
+                  variant="outline"
+                  onClick={() => viewer.open({ clipId: data.clipId, sideId: 'original', withId: data.pair.id })}
+                >
+                  Compare them frame by frame
+                </Button>
+              }
+            >
               <BothPictures frames={data.frames} madeWord="The made item" />
             </Section>
           )}

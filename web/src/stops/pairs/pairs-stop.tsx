@@ -11,6 +11,7 @@ import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
+import { useViewer } from '../../viewer/address.ts'
 import { LedgerActions } from './ledger-actions.tsx'
 import { ledgerColumns } from './ledger-columns.tsx'
 import { useLedger } from './ledger-pages.ts'
@@ -34,6 +35,7 @@ export function PairsStop(): ReactElement {
   const [view, setView] = useAddressValue('view')
   const query = useMemo(() => queryOf({ words, only, origin, sort }), [words, only, origin, sort])
   const { head, error, rows } = useLedger(production.id, query)
+  const viewer = useViewer()
   const open = useCallback(({ pair }: LedgerLine) => pair && setPairId(pair.id), [setPairId])
   if (error) return <Problem message={error.message} />
   if (!head) return <Loading what="the ledger" />
@@ -98,6 +100,9 @@ export function PairsStop(): ReactElement {
           rowId={({ id }) => id}
           rowHeight={58}
           onOpen={open}
+          onView={({ clipId, pair }) =>
+            viewer.open(pair ? { clipId, sideId: 'original', withId: pair.id } : { clipId })
+          }
           empty={
             <Empty title={head.counts.lines ? 'No line of the ledger fits' : 'The ledger is empty'}>
               {head.counts.lines

@@ -1,0 +1,3 @@
+export * from './alignment.ts'
+export * from './plays.ts'
+export * from './shown.ts'

@@ -1,0 +1,169 @@
+import { expect, type Page, test } from '@playwright/test'
+import { openWalk } from './walk.ts'
+
+const walk = openWalk()
+let page: Page
+const frameNumber = () => page.getByTestId('frame-number')
+const whichFile = () => page.getByTestId('which-file').first()
+const ready = () => expect(page.locator('[data-testid=exact-frame][data-ready=true]')).toBeVisible()
+const close = async () => {
+  await page.getByRole('button', { name: 'Close the viewer' }).click()
+  await expect(page.getByTestId('viewer')).toHaveCount(0)
+}
+
+test.beforeAll(() => {
+  page = walk.page
+})
+
+test('what is shown of every clip is chosen in the header, and the viewer says which file it is', async () => {
+  await walk.stop('Clips')
+  await walk.filter('B001C001')
+  await expect(page.getByRole('row')).toHaveCount(2)
+  await expect(page.getByTestId('shown-switch')).toContainText('Viewing proxies first')
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('j')
+  await page.keyboard.press('v')
+  await ready()
+  await expect(whichFile()).toHaveText(/^Proxy · 960 × 540 · H\.264 · on Made by Ennick/)
+  await expect(page.getByTestId('shown-reason')).toHaveText('the proxy is shown: it has a proxy')
+  await page.keyboard.press('Escape')
+  await expect(page.getByTestId('viewer')).toHaveCount(0)
+
+  await page.keyboard.press('s')
+  await page.getByRole('menuitemradio', { name: /^Originals/ }).click()
+  await expect(page.getByTestId('shown-switch')).toContainText('Viewing originals')
+  await expect(page.getByRole('menu')).toHaveCount(0)
+  await page.keyboard.press('v')
+  await ready()
+  await expect(whichFile()).toHaveText(/^Original · 1920 × 1080 · H\.264 · on TIDE-1/)
+  await page.getByLabel('What is shown of this clip').selectOption('apart: proxies alone')
+  await expect(whichFile()).toHaveText(/^Proxy/)
+  await page.getByLabel('What is shown of this clip').selectOption('as all the others')
+  await expect(whichFile()).toHaveText(/^Original/)
+})
+
+test('frames are stepped with keys, to the frame, and points are set', async () => {
+  await page.keyboard.press('Home')
+  for (let step = 0; step < 3; step++) await page.keyboard.press('ArrowRight')
+  await expect(frameNumber()).toHaveText(/^frame 3 of 150 frames/)
+  await expect(page.getByTestId('timecode')).toHaveText('09:14:03:03')
+  await ready()
+  await page.keyboard.press('i')
+  await expect(page.getByRole('button', { name: 'In 09:14:03:03' })).toBeVisible()
+  await page.keyboard.press('Shift+ArrowRight')
+  await page.keyboard.press('o')
+  await expect(page.getByRole('button', { name: 'Out 09:14:04:03' })).toBeVisible()
+  await page.keyboard.press('End')
+  await expect(frameNumber()).toHaveText(/^frame 149 of 150/)
+  await expect(page.getByRole('button', { name: '+1 frame' })).toBeDisabled()
+})
+
+test('while it plays, the frame that is told is the frame that is seen', async () => {
+  await page.keyboard.press('Home')
+  await ready()
+  const clipId = new URL(page.url()).searchParams.get('look') ?? ''
+  const view = await (await page.request.get(`/api/clips/${clipId}/view`)).json()
+  const { fileId } = view.sides[0].parts[0]
+  await page.keyboard.press('l')
+  await expect(page.getByTestId('moving')).toBeVisible()
+  await expect(page.getByTestId('levels')).toContainText('dBFS')
+  const wrong = await page.getByTestId('moving').evaluate(async (element, file) => {
+    const video = element as HTMLVideoElement
+    const grey = (picture: CanvasImageSource): Uint8ClampedArray => {
+      const canvas = Object.assign(document.createElement('canvas'), { width: 96, height: 54 })
+      const context = canvas.getContext('2d') as CanvasRenderingContext2D
+      context.drawImage(picture, 0, 0, 96, 54)
+      return context.getImageData(0, 0, 96, 54).data
+    }
+    const seen: { frame: number; data: Uint8ClampedArray }[] = []
+    await new Promise<void>((resolve) => {
+      const next = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {
+        seen.push({ frame: Math.round(mediaTime * 25), data: grey(video) })
+        if (seen.length < 12) video.requestVideoFrameCallback(next)
+        else resolve()
+      }
+      video.requestVideoFrameCallback(next)
+    })
+    const exact = async (frame: number): Promise<Uint8ClampedArray> => {
+      const picture = new Image()
+      picture.src = `/api/files/${file}/frames/${frame}?size=screen`
+      await picture.decode()
+      return grey(picture)
+    }
+    const apart = (a: Uint8ClampedArray, b: Uint8ClampedArray): number =>
+      a.reduce((sum, value, index) => sum + Math.abs(value - (b[index] as number)), 0)
+    const wrong: number[] = []
+    for (const { frame, data } of seen.filter((_, index) => index % 4 === 0)) {
+      const near = await Promise.all([-1, 0, 1].map((by) => exact(Math.max(0, frame + by))))
+      const distances = near.map((one) => apart(one, data))
+      if (distances[1] !== Math.min(...distances)) wrong.push(frame)
+    }
+    return wrong
+  }, fileId)
+  expect(wrong).toEqual([])
+  await page.keyboard.press('k')
+  await ready()
+  // The wheel is turned back with J, frame by frame.
+  const stopped = Number(/frame (\d+)/.exec((await frameNumber().textContent()) ?? '')?.[1])
+  await page.keyboard.press('j')
+  await expect
+    .poll(async () => Number(/frame (\d+)/.exec((await frameNumber().textContent()) ?? '')?.[1]))
+    .toBeLessThan(stopped)
+  await page.keyboard.press('k')
+})
+
+test('the proxy is compared with its original: wipe, flip, difference, pixels', async () => {
+  await page.keyboard.press('m')
+  await page.keyboard.press('c')
+  const compare = page.getByTestId('compare')
+  await expect(compare).toHaveAttribute('data-mode', 'wipe')
+  await expect(page.getByTestId('measured')).toHaveText(/^Pictures differ by \d\.\d of 255 on the mean/)
+  await page.keyboard.press('f')
+  await expect(page.getByTestId('which-file')).toHaveText(/^Original/)
+  await page.keyboard.press('f')
+  await expect(page.getByTestId('which-file')).toHaveText(/^Proxy/)
+  await page.keyboard.press('d')
+  await expect(page.getByTestId('which-file')).toHaveText('Original minus proxy, 8 times')
+  await page.keyboard.press('z')
+  await expect(page.getByRole('group', { name: 'Zoom' }).getByRole('button', { pressed: true })).toHaveText('2 ×')
+  await expect(compare.locator('img').first()).toHaveAttribute('src', /size=full/)
+  await expect(page.getByTestId('differences').first()).toContainText('facts agree')
+  await page.keyboard.press('c')
+  await ready()
+})
+
+test('a note keeps what it was seen on', async () => {
+  await page.keyboard.press('2')
+  await expect(whichFile()).toHaveText(/^Proxy/)
+  await expect(page.getByTestId('proxy-reminder')).toBeVisible()
+  await page.keyboard.press('n')
+  await page.keyboard.type('the wheel is late')
+  await page.keyboard.press('Enter')
+  const note = page.getByTestId('view-note')
+  await expect(note).toContainText('Judged on the proxy, 960 × 540, H.264: look at the original again')
+  await note.getByRole('button', { name: 'Take back' }).click()
+  await expect(note).toHaveCount(0)
+  await close()
+})
+
+test('a cut is watched event by event, and what is not here is said', async () => {
+  await walk.stop('Cuts')
+  await page.getByRole('button', { name: 'Watch the cut' }).click()
+  await expect(page.getByTestId('watch')).toContainText('Event 001 on V1, 1 of 8')
+  await ready()
+  await page.getByRole('button', { name: 'Play the cut from here' }).click()
+  await expect(page.getByTestId('watch')).toContainText('Event 002 on V1, 2 of 8')
+  await page.getByRole('button', { name: 'Stop the cut' }).click()
+  await page.keyboard.press('.')
+  await expect(page.getByTestId('watch')).toContainText('Event 003')
+  await expect(page.getByTestId('stage')).toContainText('Nothing to show: the file of its original is gone.')
+  await close()
+  await walk.stop('Mend')
+  await page.getByTestId('finding').getByRole('button', { name: 'Look' }).first().click()
+  await expect(page.getByTestId('watch')).toContainText(/Event \d+ on/)
+  await close()
+
+  await page.keyboard.press('s')
+  await page.getByRole('menuitemradio', { name: /^Proxies first/ }).click()
+  await expect(page.getByTestId('shown-switch')).toContainText('Viewing proxies first')
+})

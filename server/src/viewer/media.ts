@@ -1,0 +1,122 @@
+import { basename, dirname, relative } from 'node:path'
+import type { playQuery } from '@ennick/contract'
+import type { MediaFacts, Rate } from '@ennick/core'
+import type { Request, Response } from 'express'
+import type { z } from 'zod'
+import { assertBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
+import { builtInLutPath } from '../engine/luts.ts'
+import { mayPlay, type Played, play } from '../engine/play.ts'
+import { notFound, PlainError } from '../errors.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import type { KnownClip, KnownFile } from '../store/material.ts'
+import { type SideFiles, sidesOf } from './sides.ts'
+
+const side = (clip: KnownClip, sideId: string): SideFiles => {
+  const found = sidesOf(clip).find(({ id }) => id === sideId)
+  if (!found) throw notFound('What was to be played')
+  return found
+}
+
+const absent = (file: KnownFile): PlainError =>
+  new PlainError(
+    'not-here',
+    file.presence === 'away'
+      ? `${file.path} is on volume “${file.volume.label}”, which is away. Put it in to look at it.`
+      : `${file.path} is not on volume “${file.volume.label}” any more.`,
+    { status: 404 },
+  )
+
+type Ready = KnownFile & { readonly facts: MediaFacts }
+
+/** Makes sure that a file is there and inside of its volume. @throws PlainError, LedAway */
+export async function ready(file: KnownFile): Promise<Ready> {
+  if (file.presence !== 'here' || !file.facts) throw absent(file)
+  const stamp = await lookForPlaced(file)
+  if (stamp === null) throw absent({ ...file, presence: 'gone' })
+  if (!sameStamp(file, stamp))
+    throw new PlainError('changed', `${file.path} is another file now than the one that is known. Scan its volume.`, {
+      status: 409,
+    })
+  if (!file.sequence) await assertBeneath(file.root, file.fullPath)
+  return file as Ready
+}
+
+/** Renders a side of a clip for a screen, until it has been read or nobody reads it any more. */
+export async function sendRender(
+  clip: KnownClip,
+  { sideId, query, rate }: { sideId: string; query: z.output<typeof playQuery>; rate: Rate },
+  request: Request,
+  response: Response,
+): Promise<void> {
+  const { pictures, sound } = side(clip, sideId)
+  if (!mayPlay())
+    throw new PlainError('busy', 'Three pictures are playing already. Stop one of them, and play this one again.', {
+      status: 503,
+    })
+  const played = await rangeOf({ pictures, sound }, query, rate)
+  const gone = new AbortController()
+  response.on('close', () => gone.abort())
+  request.on('aborted', () => gone.abort())
+  response.status(200).set({ 'content-type': 'video/mp4', 'cache-control': 'no-store', 'accept-ranges': 'none' })
+  const tracks = query.tracks === undefined ? null : query.tracks.split(',').filter(Boolean).map(Number)
+  const complaint = await play({ ...played, tracks, lut: builtInLutPath }, response, gone.signal)
+  if (complaint !== null && !response.headersSent)
+    throw new PlainError('no-render', `${clip.name} cannot be played: ${complaint}`, { status: 422 })
+  response.end()
+}
+
+/** Which file a frame is in, and what of it is played; of several files what is left of the one alone. */
+async function rangeOf(
+  { pictures, sound }: Pick<SideFiles, 'pictures' | 'sound'>,
+  query: z.output<typeof playQuery>,
+  rate: Rate,
+): Promise<Omit<Played, 'tracks' | 'lut'>> {
+  const most = query.frames ?? Number.MAX_SAFE_INTEGER
+  const beside = await Promise.all(sound.map(ready))
+  let before = 0
+  for (const known of pictures) {
+    const length = known.facts?.picture?.frames ?? 0
+    if (query.from < before + length) {
+      const picture = await ready(known)
+      const startFrame = query.from - before
+      return {
+        ...{ picture, sound: beside, rate: picture.facts.picture?.rate ?? rate },
+        range: { startFrame, endFrame: Math.min(length, startFrame + Math.min(most, length)) },
+      }
+    }
+    before += length
+  }
+  if (pictures.length > 0 || beside.length === 0)
+    throw new PlainError('past-the-end', 'There is nothing behind its last frame.', { status: 416 })
+  // Sound alone: an hour at once, which the encoder ends where the file does.
+  const mostFrames = Math.ceil((3600 * rate.numerator) / rate.denominator)
+  const endFrame = query.from + Math.min(most, mostFrames)
+  return { picture: null, sound: beside, rate, range: { startFrame: query.from, endFrame } }
+}
+
+/** Sends the very file of a side by ranges. It is opened once, and no link on the way to it is followed. */
+export async function sendFile(clip: KnownClip, sideId: string, response: Response): Promise<void> {
+  const { pictures } = side(clip, sideId)
+  const file = await ready(pictures[0] ?? (side(clip, sideId).sound[0] as KnownFile))
+  await withHeld(file.root, (root) =>
+    withFolder(root, relative(file.root, dirname(file.fullPath)), async (folder) => {
+      const name = basename(file.fullPath)
+      const open = await folder.open(name)
+      try {
+        await new Promise<void>((resolve, reject) =>
+          response.sendFile(
+            folder.pathOf(open, name),
+            { dotfiles: 'allow', cacheControl: false, headers: { 'content-type': 'video/mp4' } },
+            (error?: NodeJS.ErrnoException & { readonly status?: number }) => {
+              if (error?.status === 416) reject(new PlainError('range', `${name} has no such bytes.`, { status: 416 }))
+              else if (error && !['ECONNABORTED', 'ECONNRESET', 'EPIPE'].includes(error.code ?? '')) reject(error)
+              else resolve()
+            },
+          ),
+        )
+      } finally {
+        await open.close()
+      }
+    }),
+  )
+}

@@ -1,0 +1,251 @@
+import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
+import type { ClipView, ViewSide } from '@ennick/contract'
+import { type CSSProperties, type PointerEvent, type ReactElement, type ReactNode, useState } from 'react'
+import { Slider } from '../parts/slider.tsx'
+import { useLoadedPicture } from './exact-frame.tsx'
+import { frameOf, nameOf, pictureAddress, whichFile } from './frames.ts'
+import { useMeasured } from './measured.ts'
+
+export const compareModes = ['wipe', 'flip', 'side by side', 'difference'] as const
+export type CompareMode = (typeof compareModes)[number]
+
+/** How two pictures are laid against each other. */
+export interface Laid {
+  readonly mode: CompareMode
+  /** Which of the two is up while they are flipped. */
+  readonly isFlipped: boolean
+  readonly zoom: number
+  /** Stretches what is nearly alike apart, on both. */
+  readonly contrast: number
+  readonly gain: number
+}
+
+export const laidAtFirst: Laid = { mode: 'wipe', isFlipped: false, zoom: 1, contrast: 1, gain: 8 }
+export const zooms = [1, 2, 4, 8, 16] as const
+
+/** Two sides of a clip at the same timecode: under one line, one after the other, beside each other, or subtracted. */
+export function Compare({
+  view,
+  side,
+  other,
+  frame,
+  laid,
+  onLaid,
+}: {
+  view: ClipView
+  side: ViewSide
+  other: ViewSide
+  frame: number
+  laid: Laid
+  onLaid: (laid: Laid) => void
+}): ReactElement {
+  const size = laid.zoom > 1 ? 'full' : 'screen'
+  const addressOfSide = (of: ViewSide): string | null =>
+    of.presence === 'here' ? pictureAddress(of, frameOf(view, of, frame), size) : null
+  const [one, two] = [useLoadedPicture(addressOfSide(side)), useLoadedPicture(addressOfSide(other))]
+  const [line, setLine] = useState(50)
+  const [pan, setPan] = useState({ x: 0, y: 0 })
+  const areBoth = one && two && !one.isBroken && !two.isBroken
+  const measured = useMeasured(areBoth ? one.address : null, areBoth ? two.address : null)
+  const look: CSSProperties = {
+    position: 'absolute',
+    inset: 0,
+    width: '100%',
+    height: '100%',
+    objectFit: 'contain',
+    filter: laid.contrast > 1 ? `contrast(${laid.contrast})` : undefined,
+    transform: `translate(${pan.x}%, ${pan.y}%) scale(${laid.zoom})`,
+    imageRendering: laid.zoom >= 4 ? 'pixelated' : undefined,
+  }
+  const drag = (event: PointerEvent<HTMLElement>): void => {
+    if (event.buttons !== 1 || laid.zoom === 1) return
+    const { width, height } = event.currentTarget.getBoundingClientRect()
+    const most = 50 * (laid.zoom - 1)
+    const hold = (value: number): number => Math.max(-most, Math.min(most, value))
+    setPan({ x: hold(pan.x + (100 * event.movementX) / width), y: hold(pan.y + (100 * event.movementY) / height) })
+  }
+  const picture = (of: ViewSide, address: string, style: CSSProperties = {}): ReactElement => (
+    <img
+      src={address}
+      alt={`${whichFile(of).word}, ${nameOf(view, frame)}`}
+      draggable={false}
+      style={{ ...look, ...style }}
+    />
+  )
+  return (
+    <Flex direction="column" flex="1" minHeight="0">
+      <Flex
+        flex="1"
+        minHeight="0"
+        gap="1"
+        bg="#191817"
+        data-testid="compare"
+        data-mode={laid.mode}
+        onPointerMove={drag}
+      >
+        {!areBoth && (
+          <Frame label="">
+            <Text color="#d8d2c6" p="6" textAlign="center" role="status">
+              {absence(view, [side, other], frame) ?? 'reading both frames…'}
+            </Text>
+          </Frame>
+        )}
+        {areBoth && laid.mode === 'side by side' && (
+          <>
+            <Frame label={labelOf(side)}>{picture(side, one.address)}</Frame>
+            <Frame label={labelOf(other)}>{picture(other, two.address)}</Frame>
+          </>
+        )}
+        {areBoth && laid.mode === 'flip' && (
+          <Frame label={labelOf(laid.isFlipped ? other : side)}>
+            {picture(side, one.address, { visibility: laid.isFlipped ? 'hidden' : 'visible' })}
+            {picture(other, two.address, { visibility: laid.isFlipped ? 'visible' : 'hidden' })}
+          </Frame>
+        )}
+        {areBoth && laid.mode === 'wipe' && (
+          <Frame label={labelOf(side)} right={labelOf(other)}>
+            {picture(other, two.address)}
+            <Box position="absolute" inset="0" style={{ clipPath: `inset(0 ${100 - line}% 0 0)` }}>
+              {picture(side, one.address)}
+            </Box>
+            <Box position="absolute" top="0" bottom="0" width="2px" bg="#fdfaf3" style={{ left: `${line}%` }} />
+          </Frame>
+        )}
+        {areBoth && laid.mode === 'difference' && (
+          <Frame label={`${whichFile(side).word} minus ${whichFile(other).word.toLowerCase()}, ${laid.gain} times`}>
+            <Box position="absolute" inset="0" style={{ isolation: 'isolate', filter: `brightness(${laid.gain})` }}>
+              {picture(other, two.address)}
+              {picture(side, one.address, { mixBlendMode: 'difference' })}
+            </Box>
+          </Frame>
+        )}
+      </Flex>
+      <Flex gap="4" px="4" py="2" wrap="wrap" align="center" borderTopWidth="1px" borderColor="rule">
+        <HStack gap="1" role="group" aria-label="How the two are compared">
+          {compareModes.map((mode) => (
+            <Button
+              key={mode}
+              size="xs"
+              variant={laid.mode === mode ? 'solid' : 'outline'}
+              aria-pressed={laid.mode === mode}
+              onClick={() =>
+                onLaid({ ...laid, mode, isFlipped: mode === 'flip' && laid.mode === 'flip' && !laid.isFlipped })
+              }
+            >
+              {mode[0]?.toUpperCase()}
+              {mode.slice(1)}
+            </Button>
+          ))}
+        </HStack>
+        <HStack gap="1" role="group" aria-label="Zoom">
+          {zooms.map((zoom) => (
+            <Button
+              key={zoom}
+              size="xs"
+              variant={laid.zoom === zoom ? 'subtle' : 'ghost'}
+              aria-pressed={laid.zoom === zoom}
+              onClick={() => {
+                onLaid({ ...laid, zoom })
+                if (zoom === 1) setPan({ x: 0, y: 0 })
+              }}
+            >
+              {zoom === 1 ? 'Fit' : `${zoom} ×`}
+            </Button>
+          ))}
+        </HStack>
+        {laid.mode === 'wipe' && (
+          <Box width="24rem">
+            <Slider
+              label="Line"
+              low={whichFile(other).word.toLowerCase()}
+              high={whichFile(side).word.toLowerCase()}
+              value={line}
+              onChange={setLine}
+            />
+          </Box>
+        )}
+        {laid.mode === 'difference' && (
+          <Times label="Gain" of={[1, 4, 8, 16, 32]} value={laid.gain} onChange={(gain) => onLaid({ ...laid, gain })} />
+        )}
+        {laid.mode !== 'difference' && (
+          <Times
+            label="Contrast on both"
+            of={[1, 2, 4, 8]}
+            value={laid.contrast}
+            onChange={(contrast) => onLaid({ ...laid, contrast })}
+          />
+        )}
+        {measured && (
+          <Text fontSize="0.85rem" color="quiet" data-testid="measured" fontVariantNumeric="tabular-nums">
+            {`Pictures differ by ${measured.difference.toFixed(1)} of 255 on the mean, most ${measured.most}; levels ${measured.levels[0].toFixed(0)} and ${measured.levels[1].toFixed(0)}`}
+          </Text>
+        )}
+      </Flex>
+    </Flex>
+  )
+}
+
+const labelOf = (side: ViewSide): string => `${whichFile(side).word} · ${whichFile(side).facts}`
+
+function absence(view: ClipView, sides: readonly ViewSide[], frame: number): string | null {
+  const away = sides.find(({ presence }) => presence !== 'here')
+  if (away)
+    return `The ${away.kind} is ${away.presence === 'away' ? 'on a volume that is away' : 'gone'}: there is nothing to compare with.`
+  const short = sides.find((side) => pictureAddress(side, frameOf(view, side, frame), 'screen') === null)
+  return short ? `The ${short.kind} has no frame at ${nameOf(view, frame)}.` : null
+}
+
+/** One picture's place, with which file it is along its lower edge. */
+function Frame({ label, right, children }: { label: string; right?: string; children: ReactNode }): ReactElement {
+  return (
+    <Box flex="1" position="relative" overflow="hidden" minWidth="0">
+      {children}
+      <Flex
+        position="absolute"
+        left="0"
+        right="0"
+        bottom="0"
+        px="3"
+        py="1"
+        gap="4"
+        justify="space-between"
+        bg="rgba(20,19,17,0.78)"
+        color="#efe8da"
+        fontSize="0.85rem"
+        data-testid="which-file"
+      >
+        <Text>{label}</Text>
+        {right && <Text>{right}</Text>}
+      </Flex>
+    </Box>
+  )
+}
+
+function Times({
+  label,
+  of,
+  value,
+  onChange,
+}: {
+  label: string
+  of: readonly number[]
+  value: number
+  onChange: (value: number) => void
+}): ReactElement {
+  return (
+    <HStack gap="1" role="group" aria-label={label}>
+      <Text fontSize="0.85rem">{label}</Text>
+      {of.map((each) => (
+        <Button
+          key={each}
+          size="xs"
+          variant={value === each ? 'subtle' : 'ghost'}
+          aria-pressed={value === each}
+          onClick={() => onChange(each)}
+        >
+          {each} ×
+        </Button>
+      ))}
+    </HStack>
+  )
+}

@@ -1,0 +1,37 @@
+import type { ClipView, ViewSide } from '@ennick/contract'
+import { formatTimecode, frameBeside } from '@ennick/core'
+import { addressOf } from '../data/api.ts'
+
+/** The frame of a side that is seen at a frame of the clip, both counted from their first. */
+export const frameOf = (view: ClipView, side: ViewSide, frame: number): number =>
+  frameBeside({ basis: side.basis, shiftFrames: side.shiftFrames, original: view.rate, item: side.rate }, frame)
+
+/** The frame of the clip at which a frame of a side is seen. */
+export function clipFrameOf(view: ClipView, side: ViewSide, frame: number): number {
+  const unshifted = frame - side.shiftFrames
+  return Math.round(
+    (unshifted * side.rate.denominator * view.rate.numerator) / (side.rate.numerator * view.rate.denominator),
+  )
+}
+
+/** Where the picture of a side's frame is; null where it has no such frame. */
+export function pictureAddress(side: ViewSide, frame: number, size: 'small' | 'screen' | 'full'): string | null {
+  const part = side.parts.find(({ startFrame, frames }) => frame >= startFrame && frame < startFrame + frames)
+  return part ? addressOf('filePicture', { fileId: part.fileId, frame: frame - part.startFrame }, { size }) : null
+}
+
+/** A frame of a clip by its timecode, or by its number. */
+export const nameOf = (view: ClipView, frame: number): string =>
+  view.startFrame === null ? `frame ${frame}` : formatTimecode(view.startFrame + frame, view.rate, view.dropFrame)
+
+/** What stands on a picture at all times: which file this is. */
+export function whichFile(side: ViewSide): { word: string; facts: string } {
+  const word = side.kind === 'original' ? 'Original' : `${side.kind[0]?.toUpperCase()}${side.kind.slice(1)}`
+  return { word, facts: [side.raster, side.codec, `on ${side.volumeLabel}`].filter(Boolean).join(' · ') }
+}
+
+/** How much of a file passes in a second, in words. */
+export const dataRate = (side: ViewSide): string =>
+  side.bitsPerSecond === null
+    ? ''
+    : `${(side.bitsPerSecond / 1e6).toLocaleString('en', { maximumFractionDigits: 1 })} Mb/s`
