@@ -1,3 +1,4 @@
+import { cameraSounds, syncMethods } from '@ennick/core'
 import { z } from 'zod'
 import { evidenceRow, fileRole, id, presence, rate, spanStrip, verdict } from './common.ts'
 import { historyLine } from './productions.ts'
@@ -66,6 +67,17 @@ export const clipDetail = z.object({
   notices: z.array(z.object({ kind: z.string(), message: z.string() })),
   tracks: z.array(z.string()).describe('The name of each sound channel, where a recorder gave it'),
   copies: z.array(z.object({ path: z.string(), volumeLabel: z.string(), presence, isVerified: z.boolean() })),
+  syncedSound: z
+    .object({
+      recordings: z.array(z.object({ clipId: id, name: z.string(), presence })),
+      missing: z.int().describe('Recordings of it that are no clips of the production any more'),
+      method: z.enum(syncMethods),
+      offset: z.string(),
+      tracks: z.array(z.string()).nullable().describe('Those that are used; null for all'),
+      cameraSound: z.enum(cameraSounds),
+    })
+    .nullable()
+    .describe('The recording that ran while it was taken'),
   hasSound: z.boolean(),
   files: z.array(z.object({ path: z.string(), sizeBytes: z.number(), presence })),
   strip: spanStrip.nullable(),

@@ -80,6 +80,7 @@ export const job = z.object({
     'look',
     'restamp',
     'collect',
+    'sync',
   ]),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   progress: z

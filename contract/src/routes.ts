@@ -12,6 +12,7 @@ import { pairsRoutes } from './routes/pairs.ts'
 import { productionsRoutes } from './routes/productions.ts'
 import { recipesRoutes } from './routes/recipes.ts'
 import { standinsRoutes } from './routes/standins.ts'
+import { syncRoutes } from './routes/sync.ts'
 import { viewerRoutes } from './routes/viewer.ts'
 import { volumesRoutes } from './routes/volumes.ts'
 
@@ -29,6 +30,7 @@ export const routes = {
   ...volumesRoutes,
   ...catalogueRoutes,
   ...clipsRoutes,
+  ...syncRoutes,
   ...recipesRoutes,
   ...lutsRoutes,
   ...makeRoutes,

@@ -65,6 +65,16 @@ export const clipView = z.object({
     reason: z.string(),
   }),
   uses: z.array(z.object({ label: z.string(), startFrame: z.int(), endFrame: z.int(), note: z.string().nullable() })),
+  recording: z
+    .object({
+      name: z.string(),
+      presence,
+      tracks: z.array(z.string()).describe('Its channels, by the names that a recorder gave them'),
+      used: z.array(z.int()).describe('Those that the sync uses'),
+      isCameraHeard: z.boolean().describe('Whether the camera’s own sound is kept beside it'),
+    })
+    .nullable()
+    .describe('The recording that it was synced with'),
   marks: z.object({ inFrame: z.int().nullable(), outFrame: z.int().nullable() }),
   notes: z.array(viewNote),
 })
@@ -81,6 +91,10 @@ export const playQuery = z.object({
     .regex(/^(\d{1,2}(,\d{1,2}){0,31})?$/, 'Tracks are numbers with commas between, the first is 0.')
     .optional()
     .describe('The sound channels that are heard; two are left and right, any other number is heard on both sides'),
+  recording: z
+    .enum(['yes', 'no'])
+    .default('no')
+    .describe('Whether the synced recording lies beside it; its channels come after the side’s own'),
 })
 
 /** The pictures of a cut in their order, to be watched one after another. */

@@ -33,6 +33,8 @@ import { pairRoutes } from './pairs/routes.ts'
 import { clearAfterTheDead } from './placements/clear-after-the-dead.ts'
 import { queueRoutes } from './queue/routes.ts'
 import type { Work } from './queue/worker.ts'
+import { listenToClips } from './sync/listen.ts'
+import { syncRoutes } from './sync/routes.ts'
 import { productionRoutes } from './today/routes.ts'
 import { viewerRoutes } from './viewer/routes.ts'
 
@@ -47,7 +49,7 @@ usesOfClips.give(async (database, media) => usesIn(newestOf(await readAllCutStat
 export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[queueRoutes, productionRoutes],
   ...[volumeRoutes, offloadRoutes, standinRoutes],
-  ...[clipRoutes, clipTableRoutes],
+  ...[clipRoutes, clipTableRoutes, syncRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
   ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, handoffRoutes],
 ]
@@ -64,6 +66,7 @@ export const work: Work = {
     offload,
     verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
     measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
+    sync: listenToClips,
     make: async (context, meter, input) => {
       // It writes its own end, together with the pairs that it makes.
       await makeItems(context, meter, input)

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { cp, mkdir, readFile, rename, rm, stat, truncate, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { exactRate } from '@ennick/core'
+import { exactRate, parseTimecode } from '@ennick/core'
 import { execa } from 'execa'
 import { addIxml } from './recorder-notes.ts'
 import {
@@ -153,7 +153,7 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
     return
   }
   const sound = Array.from({ length: clip.channels }, (_, index) =>
-    lavfi(`sine=f=${180 + index * 60}:r=48000,volume=0.1,atrim=end_sample=${soundSamples(clip)}`),
+    lavfi(`${soundOfTheSet(secondsOf(clip), 0.05, 180 + index * 60)},atrim=end_sample=${soundSamples(clip)}`),
   )
   const maps = sound.flatMap((_, index) => ['-map', `${index + 3}:a`, `-c:a:${index}`, 'pcm_s24le'])
   const reel =
@@ -215,6 +215,22 @@ async function drawStills(clip: StillsClip, pattern: string): Promise<void> {
   for (const number of clip.missing) await rm(pattern.replace('%04d', String(number).padStart(4, '0')))
 }
 
+/** Seconds since midnight at which a clip begins. */
+const secondsOf = (clip: PictureClip): number =>
+  (parseTimecode(clip.start, clip.rate, clip.drop) * clip.rate.denominator) / clip.rate.numerator
+
+/**
+ * What the set sounds like from a moment on: bursts of noise and a tone, by the time of day alone, so that every
+ * microphone hears the same at the same moment, one louder than another.
+ */
+function soundOfTheSet(fromSeconds: number, loud: number, pitch: number): string {
+  const at = `(t+${fromSeconds})`
+  const chance = (of: string): string => `mod(abs(sin(floor(${of})*78.233)*43758.5453),1)`
+  const burst = `pow(${chance(`${at}*9`)},3)`
+  const noise = `(2*${chance(`${at}*48000+0.5`)}-1)`
+  return `aevalsrc='${loud}*${burst}*(0.6*${noise}+0.4*sin(${pitch}*2*PI*t))':s=48000`
+}
+
 const soundSamples = (clip: PictureClip): number =>
   Math.round((clip.frames * clip.rate.denominator * 48_000) / clip.rate.numerator)
 const pixelFormat = (clip: PictureClip): string =>
@@ -237,7 +253,7 @@ async function recordSound(clip: SoundClip, path: string): Promise<void> {
     '-f',
     'lavfi',
     '-i',
-    `sine=f=${140 + index * 45}:r=48000,volume='0.1+3*abs(sin(t*1.7+${index}))*abs(sin(t*0.4+${index * 2}))':eval=frame,atrim=end_sample=${clip.samples}`,
+    `${soundOfTheSet((clip.timeReference ?? 0) / 48_000, 0.4 / (index + 1), 140 + index * 45)},atrim=end_sample=${clip.samples}`,
   ])
   const merge = `${inputs.map((_, index) => `[${index}:a]`).join('')}amerge=inputs=${clip.channels}[a]`
   const notes = [

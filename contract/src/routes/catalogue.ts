@@ -23,7 +23,6 @@ import {
 } from '../catalogue.ts'
 import { done, id } from '../common.ts'
 import { job } from '../make.ts'
-import { soundSync, soundSyncRequest } from '../sync.ts'
 import { ofProduction, route } from './define.ts'
 
 /** Many clips: searching, describing, logs. */
@@ -155,16 +154,6 @@ export const catalogueRoutes = {
     params: ofProduction,
     response: productionFit,
   }),
-  syncSound: route(
-    'POST',
-    '/api/productions/:productionId/clips/sync',
-    'Which recordings ran while pictures were taken, by timecode; or keep it with the clips, as one edit',
-    {
-      params: ofProduction,
-      body: soundSyncRequest,
-      response: soundSync,
-    },
-  ),
   readNeeds: route(
     'POST',
     '/api/productions/:productionId/clips/needs',

@@ -4,7 +4,7 @@ import type { MediaFacts } from '../media/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { fraction, parseTimecode, type Rate, rate } from '../time/index.ts'
 import { hasWholeSound, type SyncMedium, syncByTimecode } from './by-timecode.ts'
-import { describeOffset, soundLabelAt } from './sound-words.ts'
+import { describeClock, describeDrift, describeOffset, soundLabelAt } from './sound-words.ts'
 
 const film = rate(24_000, 1001)
 const ntsc = rate(30_000, 1001)
@@ -115,9 +115,20 @@ describe('what is left to a person, or said', () => {
   })
 })
 
+test('clocks in words', () => {
+  expect(describeDrift(10.4, 60)).toBe('the recorder runs 10.4 millionths fast: 0.6 ms at the end')
+  expect(describeDrift(-3, 3600)).toBe('the recorder runs 3.0 millionths slow: 10.8 ms at the end')
+  expect(describeDrift(0.5, 60)).toBeNull()
+  expect(describeClock(90_006, rate(25))).toBe('its timecode is 01:00:00:06 behind the recorder’s')
+  expect(describeClock(-24, film)).toBe('its timecode is 00:00:01:00 ahead of the recorder’s')
+})
+
 describe('in words', () => {
   test('the recording’s own label at the picture’s first frame', () => {
-    const at = (clip: SyncMedium, take: SyncMedium) => soundLabelAt(clip.facts, take.facts, counting)
+    const at = (clip: SyncMedium, take: SyncMedium) => {
+      const [match] = sync([clip], [take]).synced
+      return match ? soundLabelAt(match, take.facts, counting) : null
+    }
     expect(at(picture('p', '10:00:02:05', 9), sound('s', '10:00:00:00', 60))).toBe('10:00:02:05')
     expect(at(picture('p', '10:00:02:12', 9, rate(24)), sound('s', '10:00:00:00', 60, rate(30)))).toBe('10:00:02:15')
     expect(at(picture('p', '10:00:00;02', 9, ntsc, true), sound('s', '10:00:00;00', 60, ntsc, true))).toBe(

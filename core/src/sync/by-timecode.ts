@@ -1,5 +1,17 @@
 import type { MediaFacts } from '../media/index.ts'
-import { add, compare, type Fraction, fraction, maximum, multiply, subtract, toNumber, zero } from '../time/index.ts'
+import {
+  add,
+  compare,
+  divide,
+  type Fraction,
+  fraction,
+  maximum,
+  multiply,
+  rateAsFraction,
+  subtract,
+  toNumber,
+  zero,
+} from '../time/index.ts'
 import {
   type Counting,
   describeCounting,
@@ -19,8 +31,13 @@ export interface SyncMedium {
   readonly day: string | null
 }
 
+/** By what a recording was laid to a picture. */
+export const syncMethods = ['timecode', 'waveform', 'clock', 'points'] as const
+export type SyncMethod = (typeof syncMethods)[number]
+
 /** A picture with the recording that ran while it was taken. */
 export interface SyncedSound {
+  readonly method: SyncMethod
   readonly pictureId: string
   /** One recording; several where a recorder wrote its tracks as files of their own, alike in start and length. */
   readonly soundIds: readonly string[]
@@ -133,7 +150,7 @@ function syncOne(
   const rough = roughly(span)
   const meeting = recordings.flatMap((recording) => {
     if (isFarOff(rough, recording.rough)) return []
-    const match = meet(picture.id, span, recording)
+    const match = meet(picture, span, recording)
     return match ? [{ recording, match }] : []
   })
   const ofDay = meeting.filter(({ recording }) => sameDay(picture, recording.media[0] as SyncMedium))
@@ -156,8 +173,8 @@ function syncOne(
   return { kind: 'no sound', id: picture.id, ofOtherDays: meeting.flatMap(({ match }) => match.soundIds) }
 }
 
-/** A date and a number of a shoot day say nothing of each other. */
-const sameDay = ({ day: one }: SyncMedium, { day: other }: SyncMedium): boolean =>
+/** Whether two may be of one shoot day. A date and a number of one say nothing of each other. */
+export const sameDay = ({ day: one }: Pick<SyncMedium, 'day'>, { day: other }: Pick<SyncMedium, 'day'>): boolean =>
   !one || !other || one === other || isDate(one) !== isDate(other)
 
 const isDate = (day: string): boolean => /^\d{4}-\d{2}-\d{2}$/.test(day)
@@ -165,17 +182,36 @@ const isDate = (day: string): boolean => /^\d{4}-\d{2}-\d{2}$/.test(day)
 export const hasWholeSound = ({ lacksHeadSeconds, lacksTailSeconds }: SyncedSound): boolean =>
   compare(lacksHeadSeconds, zero) === 0 && compare(lacksTailSeconds, zero) === 0
 
-/** How a recording lies to a picture; null where they do not run at the same time. */
-function meet(pictureId: string, picture: TimecodeSpan, { media, span, sampleRate }: Recording): SyncedSound | null {
-  const offset = secondsBetween(span, picture)
-  const end = add(offset, picture.seconds)
-  if (compare(end, zero) <= 0 || compare(offset, span.seconds) >= 0) return null
+/** How a recording lies to a picture by both timecodes; null where they do not run at the same time. */
+function meet(picture: SyncMedium, at: TimecodeSpan, { media, span, sampleRate }: Recording): SyncedSound | null {
+  const offset = secondsBetween(span, at)
+  const soundIds = media.map(({ id }) => id)
+  return laidBeside(picture, { soundIds, seconds: span.seconds, sampleRate }, multiply(offset, fraction(sampleRate)))
+}
+
+/**
+ * A recording as it lies to a picture at some offset; null where nothing of the two overlaps.
+ * @param recording how long it is in seconds, exact
+ * @param offsetSamples of the recording at the picture's first frame
+ */
+export function laidBeside(
+  picture: SyncMedium,
+  recording: { readonly soundIds: readonly string[]; readonly seconds: Fraction; readonly sampleRate: number },
+  offsetSamples: Fraction,
+  method: SyncMethod = 'timecode',
+): SyncedSound | null {
+  const { picture: facts } = picture.facts
+  if (!facts) return null
+  const offset = divide(offsetSamples, fraction(recording.sampleRate))
+  const end = add(offset, divide(fraction(facts.frames), rateAsFraction(facts.rate)))
+  if (compare(end, zero) <= 0 || compare(offset, recording.seconds) >= 0) return null
   return {
-    pictureId,
-    soundIds: media.map(({ id }) => id),
-    offsetSamples: multiply(offset, fraction(sampleRate)),
-    sampleRate,
+    method,
+    pictureId: picture.id,
+    soundIds: recording.soundIds,
+    offsetSamples,
+    sampleRate: recording.sampleRate,
     lacksHeadSeconds: maximum(zero, subtract(zero, offset)),
-    lacksTailSeconds: maximum(zero, subtract(end, span.seconds)),
+    lacksTailSeconds: maximum(zero, subtract(end, recording.seconds)),
   }
 }

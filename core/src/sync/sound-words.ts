@@ -1,26 +1,35 @@
 import type { MediaFacts } from '../media/index.ts'
 import {
+  add,
+  divide,
   type Fraction,
   floor,
   formatTimecode,
   fraction,
   isWhole,
   multiply,
+  type Rate,
   rateAsFraction,
   subtract,
   zero,
 } from '../time/index.ts'
-import { type Counting, pictureSpan, soundSpan } from './timecode-span.ts'
+import type { SyncedSound } from './by-timecode.ts'
+import { type Counting, soundSpan } from './timecode-span.ts'
 
 /**
  * The label of a recording at a picture's first frame, as its recorder counts; between two frames that of the earlier.
- * Null where either has no timecode.
+ * Null where the recording has no timecode.
  */
-export function soundLabelAt(picture: MediaFacts, sound: MediaFacts, fallback: Counting): string | null {
-  const [from, to] = [pictureSpan(picture), soundSpan(sound, fallback)]
-  if (!from || !to) return null
-  const { rate, dropFrame } = to.counting
-  const frame = floor(multiply(multiply(from.startSeconds, to.pace), rateAsFraction(rate)))
+export function soundLabelAt(
+  { offsetSamples, sampleRate }: Pick<SyncedSound, 'offsetSamples' | 'sampleRate'>,
+  sound: MediaFacts,
+  fallback: Counting,
+): string | null {
+  const span = soundSpan(sound, fallback)
+  if (!span || sound.timeReferenceSamples === null) return null
+  const { rate, dropFrame } = span.counting
+  const samples = add(fraction(sound.timeReferenceSamples), offsetSamples)
+  const frame = floor(multiply(divide(samples, fraction(sampleRate)), rateAsFraction(rate)))
   return formatTimecode(Number(frame), rate, dropFrame)
 }
 
@@ -35,4 +44,19 @@ export function describeOffset(samples: Fraction, sampleRate: number): string {
     ...(isWhole(amount) ? [] : [`${rest.numerator}/${rest.denominator}`]),
   ]
   return `${isBelow ? '-' : ''}${parts.join(' ')} samples at ${sampleRate / 1000} kHz`
+}
+
+/** "the recorder runs 10.4 millionths fast: 0.6 ms at the end". What comes to less than a twentieth of a millisecond is none. */
+export function describeDrift(partsPerMillion: number, seconds: number): string | null {
+  const milliseconds = Math.abs((partsPerMillion * seconds) / 1000)
+  if (milliseconds < 0.05) return null
+  const amount = Math.abs(partsPerMillion).toFixed(1)
+  return `the recorder runs ${amount} millionths ${partsPerMillion > 0 ? 'fast' : 'slow'}: ${milliseconds.toFixed(1)} ms at the end`
+}
+
+/** "its timecode is 01:00:00:06 behind the recorder’s": hours, minutes, seconds and frames, none dropped. */
+export function describeClock(behindFrames: number, rate: Rate): string {
+  const nominal = { numerator: Math.round(rate.numerator / rate.denominator), denominator: 1 }
+  const amount = formatTimecode(Math.abs(behindFrames), nominal)
+  return `its timecode is ${amount} ${behindFrames > 0 ? 'behind' : 'ahead of'} the recorder’s`
 }

@@ -39,14 +39,15 @@ export function frameBeside({ shiftFrames, original, item }: Alignment, frame: n
   return Number(scaled) + shiftFrames
 }
 
+/** The first frame of the original during which a frame of the item, counted from its first, is seen. */
+export function originalBeside({ shiftFrames, original, item }: Alignment, frame: number): number {
+  const up = BigInt(original.numerator * item.denominator)
+  const down = BigInt(original.denominator * item.numerator)
+  return Number((BigInt(frame - shiftFrames) * up + down - 1n) / down)
+}
+
 /** The frames of the original beside which the item has one; empty when it has none. */
 export function sharedFrames(alignment: Alignment, originalFrames: number, itemFrames: number): FrameRange {
-  const { shiftFrames, original, item } = alignment
-  // The first frame of the original at which the item has reached a frame of its own.
-  const reached = (frame: number): number => {
-    const [up, down] = [BigInt(original.numerator * item.denominator), BigInt(original.denominator * item.numerator)]
-    return Number((BigInt(frame - shiftFrames) * up + down - 1n) / down)
-  }
-  const startFrame = Math.max(0, reached(0))
-  return { startFrame, endFrame: Math.max(startFrame, Math.min(originalFrames, reached(itemFrames))) }
+  const startFrame = Math.max(0, originalBeside(alignment, 0))
+  return { startFrame, endFrame: Math.max(startFrame, Math.min(originalFrames, originalBeside(alignment, itemFrames))) }
 }

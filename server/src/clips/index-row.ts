@@ -13,6 +13,7 @@ import {
   type MediaFacts,
   type Notice,
   type Rate,
+  soundLinkKey,
   startLabel,
 } from '@ennick/core'
 import type { clipIndex } from '../store/catalogue-schema.ts'
@@ -42,7 +43,9 @@ export function indexRow(clip: KnownClip, context: IndexContext): IndexRow {
   const picture = facts?.picture ?? null
   const isMoving = facts?.kind === 'picture'
   const described = Object.fromEntries(
-    Object.entries(clip.described).flatMap(([field, { value }]) => (field === 'name' ? [] : [[field, value]])),
+    Object.entries(clip.described).flatMap(([field, { value }]) =>
+      field === 'name' || field === soundLinkKey ? [] : [[field, value]],
+    ),
   )
   const notices = [...noticesOf(clip, context.today), ...context.overlaps]
   const size = clip.files.reduce((sum, file) => sum + file.sizeBytes, 0)

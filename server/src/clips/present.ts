@@ -1,6 +1,6 @@
 import type { Clip, ClipDetail } from '@ennick/contract'
-import { channelCount, type Rate } from '@ennick/core'
-import { desc, eq } from 'drizzle-orm'
+import { channelCount, describeOffset, type Rate, readSoundLink, soundLinkKey } from '@ennick/core'
+import { and, desc, eq, ne } from 'drizzle-orm'
 import { editChanges, edits } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
@@ -88,12 +88,9 @@ export async function presentClipDetail(
   const { facts } = clip.main
   const today = new Date().toISOString().slice(0, 10)
   const titles = new Map(presentFields(material.production).map((field) => [field.id, field.title]))
-  const said = Object.entries(clip.described).map(([field, { value, from }]) => ({
-    field,
-    title: titles.get(field) ?? field,
-    value,
-    from,
-  }))
+  const said = Object.entries(clip.described).flatMap(([field, { value, from }]) =>
+    field === soundLinkKey ? [] : [{ field, title: titles.get(field) ?? field, value, from }],
+  )
   return {
     clip: presentClip(indexRow(clip, { rate, uses: uses.count(clip.id), today, ...found })),
     described: [
@@ -119,6 +116,7 @@ export async function presentClipDetail(
       presence: file.presence,
       isVerified,
     })),
+    syncedSound: presentLink(material, clip),
     hasSound: (facts?.sound.length ?? 0) > 0,
     factGroups: facts ? factGroups(clip, facts, rate) : [],
     files: clip.files.map((file) => ({ path: file.fullPath, sizeBytes: file.sizeBytes, presence: file.presence })),
@@ -135,6 +133,22 @@ export async function presentClipDetail(
   }
 }
 
+/** The recording that a picture was synced with, as it is kept; null without one. */
+function presentLink(material: Material, clip: KnownClip): ClipDetail['syncedSound'] {
+  const link = readSoundLink(clip.described[soundLinkKey]?.value)
+  if (!link) return null
+  const recordings = link.soundIds.flatMap((id) => material.clips.get(id) ?? [])
+  const names = recordings[0]?.main.facts?.soundNotes?.trackNames ?? []
+  return {
+    recordings: recordings.map(({ id, name, presence }) => ({ clipId: id, name, presence })),
+    missing: link.soundIds.length - recordings.length,
+    method: link.method,
+    offset: describeOffset(link.offsetSamples, link.sampleRate),
+    tracks: link.tracks?.map((track) => names[track] || `track ${track + 1}`) ?? null,
+    cameraSound: link.cameraSound,
+  }
+}
+
 async function readCellEdits(
   database: Queryable,
   clipId: string,
@@ -144,7 +158,7 @@ async function readCellEdits(
     .select({ change: editChanges, edit: edits })
     .from(editChanges)
     .innerJoin(edits, eq(edits.id, editChanges.editId))
-    .where(eq(editChanges.clipId, clipId))
+    .where(and(eq(editChanges.clipId, clipId), ne(editChanges.field, soundLinkKey)))
     .orderBy(desc(edits.id))
     .limit(50)
   return rows.map(({ change, edit }) => ({

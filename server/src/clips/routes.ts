@@ -1,3 +1,4 @@
+import { readSoundLink, soundLinkKey } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import type { Response } from 'express'
 import { pictureFolder } from '../config.ts'
@@ -66,11 +67,10 @@ async function readDetail(database: Database, kept: KeptMaterial, clipId: string
           )
   const material = hasCuts
     ? await kept.read(row.productionId)
-    : await readMaterial(
-        database,
-        row.productionId,
-        ofReel.map(({ id }) => id),
-      )
+    : await readMaterial(database, row.productionId, [
+        ...ofReel.map(({ id }) => id),
+        ...(readSoundLink(row.described[soundLinkKey]?.value)?.soundIds ?? []),
+      ])
   const clip = material.clips.get(clipId)
   if (!clip) throw notFound('This clip')
   const [speed] = await database.select().from(decodeSpeeds).where(eq(decodeSpeeds.fingerprint, clip.main.fingerprint))

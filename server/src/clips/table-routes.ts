@@ -16,13 +16,12 @@ import { importLog } from './logs.ts'
 import { presentClip } from './present.ts'
 import { readFit } from './production-fit.ts'
 import { countClips, outline, rowsOf, searchIds, searchPage } from './search.ts'
-import { syncSound } from './sync-sound.ts'
 import { readEditStack, stepEdits } from './undo.ts'
 import { exportLog } from './write-logs.ts'
 
 /** The table of clips: finding, sorting, describing, and logs in and out. */
 export function clipTableRoutes(services: Services): void {
-  const { app, database, material } = services
+  const { app, database } = services
   implement(app, 'searchClips', async ({ params, body }) => {
     const { rows, next } = await searchPage(database, params.productionId, body, body.after, body.limit)
     return { rows: rows.map(presentClip), next }
@@ -73,9 +72,6 @@ export function clipTableRoutes(services: Services): void {
   })
 
   implement(app, 'readFit', ({ params }) => readFit(database, params.productionId))
-  implement(app, 'syncSound', async ({ params, body }) =>
-    syncSound(database, await material.read(params.productionId), body),
-  )
   implement(app, 'importLog', ({ params, body }) => importLog(database, params.productionId, body))
   implement(app, 'exportLog', ({ params, body }) => exportLog(database, params.productionId, body))
   savedRoutes(services)

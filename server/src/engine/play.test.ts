@@ -59,7 +59,7 @@ const apart = (a: Buffer, b: Buffer): number =>
 /** The samples of a file, as many channels as it has, one after another. */
 async function samples(path: string): Promise<Float32Array> {
   const raw = `${path}.samples`
-  const words = ['-v', 'error', '-i', path, '-map', '0:a:0', '-f', 'f32le', raw]
+  const words = ['-v', 'error', '-y', '-i', path, '-map', '0:a:0', '-f', 'f32le', raw]
   expect((await run('ffmpeg', words)).exitCode).toBe(0)
   const bytes = await readFile(raw)
   return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))
@@ -78,7 +78,7 @@ describe('what is rendered for a screen', () => {
   test('has the chosen track alone, from its very sample', async () => {
     const [source, heard] = await Promise.all([
       samples(sound.fullPath),
-      samples(await rendered(stretch({ picture: null, sound: [sound], tracks: [0] }))),
+      samples(await rendered(stretch({ picture: null, sound: [{ file: sound, atSeconds: 17 / 25 }], tracks: [0] }))),
     ])
     expect(heard.length).toBe(2 * 10 * 1920)
     const first = 17 * 1920
@@ -86,6 +86,20 @@ describe('what is rendered for a screen', () => {
       .subarray(first, first + 10 * 1920)
       .reduce((most, value, index) => Math.max(most, Math.abs(value - (heard[2 * index] ?? 1))), 0)
     expect(worst).toBeLessThan(0.001)
+  })
+
+  test('a recording beside the picture lies where it is said to, be it later or earlier', async () => {
+    const source = await samples(sound.fullPath)
+    // Two channels of the camera come first.
+    for (const atSeconds of [0.25, -0.2]) {
+      const heard = await samples(await rendered(stretch({ sound: [{ file: sound, atSeconds }], tracks: [2] })))
+      expect(heard.length).toBe(2 * 10 * 1920)
+      const first = Math.round(atSeconds * 48_000)
+      const worst = Array.from({ length: 10 * 1920 }, (_, index) =>
+        Math.abs((source[first + index] ?? 0) - (heard[2 * index] ?? 1)),
+      ).reduce((most, value) => Math.max(most, value), 0)
+      expect(worst).toBeLessThan(0.001)
+    }
   })
 
   test('two tracks are left and right; without any it is silent', async () => {

@@ -7,19 +7,21 @@ import {
   screenRaster,
   uprightSquareRaster,
 } from '@ennick/core'
-import { execa } from 'execa'
 import { type EngineFile, seekTo, withInput } from './input.ts'
 import { viewingFilter } from './pictures.ts'
-import { leash, politely } from './process.ts'
+import { startEncoder } from './process.ts'
 
 /** So many are rendered for screens at once; looking does not take the machine from making. */
 const mostAtOnce = 3
 let running = 0
 
-/** What is to be played: a file with its picture, and the files beside it that hold its sound alone. */
+type PlayedFile = EngineFile & { readonly facts: MediaFacts }
+
+/** What is to be played: a file with its picture, and files that hold sound alone. */
 export interface Played {
-  readonly picture: (EngineFile & { readonly facts: MediaFacts }) | null
-  readonly sound: readonly (EngineFile & { readonly facts: MediaFacts })[]
+  readonly picture: PlayedFile | null
+  /** Each with the second of it that is heard at the first frame; below zero when it begins later. */
+  readonly sound: readonly { readonly file: PlayedFile; readonly atSeconds: number }[]
   /** Frames of the picture file; for sound alone frames of `rate` since its first sample. */
   readonly range: FrameRange
   readonly rate: Rate
@@ -41,31 +43,39 @@ export async function play(played: Played, output: NodeJS.WritableStream, signal
   running++
   try {
     const { picture, rate, range } = played
-    const files = picture ? [picture, ...played.sound] : played.sound
-    const from = range.startFrame
-    const render = (inputs: readonly string[]): Promise<string | null> =>
-      encodeTo(output, [...inputs, ...outputWords(played)], signal)
-    const seek = picture && !isStills(picture) ? seekTo(from, rate) : from === 0 ? [] : ['-ss', seconds(from, rate)]
-    const gather = async (rest: readonly EngineFile[], words: readonly string[]): Promise<string | null> => {
-      const [file, ...others] = rest
-      if (!file) return render(words)
-      return withInput([file], (input) => gather(others, [...words, ...seek, ...inputArguments(input, rate)]))
+    const seek = picture && !isStills(picture) ? seekTo(range.startFrame, rate) : []
+    const inputs = [
+      ...(picture ? [{ file: picture, seek }] : []),
+      ...played.sound.map(({ file, atSeconds }) => ({
+        file,
+        seek: atSeconds > 0 ? ['-ss', atSeconds.toFixed(6)] : [],
+      })),
+    ]
+    const gather = async (rest: typeof inputs, words: readonly string[]): Promise<string | null> => {
+      const [next, ...others] = rest
+      if (!next) return encodeTo(output, [...words, ...outputWords(played)], signal)
+      return withInput([next.file], (input) => gather(others, [...words, ...next.seek, ...inputArguments(input, rate)]))
     }
-    return await gather(files, [])
+    return await gather(inputs, [])
   } finally {
     running--
   }
 }
 
-const isStills = ({ sequence, facts }: EngineFile & { readonly facts: MediaFacts }): boolean =>
-  sequence !== null || facts.kind === 'still'
+const isStills = ({ sequence, facts }: PlayedFile): boolean => sequence !== null || facts.kind === 'still'
 
 const seconds = (frames: number, { numerator, denominator }: Rate): string =>
   ((frames * denominator) / numerator).toFixed(6)
 
 function outputWords({ picture, sound, range, rate, tracks, lut }: Played): string[] {
   const frames = range.endFrame - range.startFrame
-  const heard = soundGraph([...(picture ? [picture.facts] : []), ...sound.map(({ facts }) => facts)], tracks)
+  const heard = soundGraph(
+    [
+      ...(picture ? [{ facts: picture.facts, lateSeconds: 0 }] : []),
+      ...sound.map(({ file, atSeconds }) => ({ facts: file.facts, lateSeconds: Math.max(0, -atSeconds) })),
+    ],
+    tracks,
+  )
   const facts = picture?.facts.picture
   const raster = facts ? screenRaster(uprightSquareRaster(facts)) : null
   const shown =
@@ -82,27 +92,40 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played): stri
       ? ['-tune', 'zerolatency', '-crf', '23', '-g', String(Math.ceil(rate.numerator / rate.denominator / 2))]
       : []),
     // FLAC has no silence of its own before the first sample, which would put sound and picture apart.
-    ...(heard ? ['-map', '[a]', '-c:a', 'flac', '-strict', '-2', '-ar', '48000', '-t', seconds(frames, rate)] : []),
+    ...(heard
+      ? ['-map', '[a]', '-c:a', 'flac', '-strict', '-2', '-ar', String(heardRate), '-t', seconds(frames, rate)]
+      : []),
     ...['-movflags', 'empty_moov+default_base_moof+frag_keyframe', '-frag_duration', '500000', '-f', 'mp4', 'pipe:1'],
   ]
 }
 
-/** All channels in one, and of those the ones that are heard: two are left and right, others come from both sides. */
-function soundGraph(inputs: readonly MediaFacts[], tracks: readonly number[] | null): string | null {
-  const streams = inputs.flatMap(({ sound }, input) =>
-    sound.map((stream, index) => ({ stream, pad: `[${input}:a:${index}]` })),
+const heardRate = 48_000
+
+/** The channels that are heard: two are left and right, any other number comes from both sides. */
+function soundGraph(
+  inputs: readonly { readonly facts: MediaFacts; readonly lateSeconds: number }[],
+  tracks: readonly number[] | null,
+): string | null {
+  const all = inputs.flatMap(({ facts, lateSeconds }, input) =>
+    facts.sound.flatMap(({ channels }, stream) =>
+      Array.from({ length: channels }, (_, channel) => ({ pad: `[${input}:a:${stream}]`, channel, lateSeconds })),
+    ),
   )
-  const channels = streams.reduce((sum, { stream }) => sum + stream.channels, 0)
-  const heard = (tracks ?? Array.from({ length: channels }, (_, index) => index)).filter((track) => track < channels)
+  const heard = tracks ? tracks.flatMap((track) => all[track] ?? []) : all
   if (heard.length === 0) return null
-  const first = streams[0] as (typeof streams)[number]
+  // Of several files none ends the others when it ends.
+  const isEndless = inputs.length > 1
+  const lines = heard.map(({ pad, channel, lateSeconds }, index) => {
+    const late = Math.round(lateSeconds * heardRate)
+    const delay = late > 0 ? `,adelay=delays=${late}S` : ''
+    return `${pad}aresample=${heardRate},pan=mono|c0=c${channel}${delay}${isEndless ? ',apad' : ''}[t${index}]`
+  })
+  const pads = heard.map((_, index) => `[t${index}]`).join('')
   const joined =
-    streams.length > 1
-      ? `${streams.map(({ pad }) => pad).join('')}amerge=inputs=${streams.length}`
-      : `${first.pad}anull`
-  const [left, right] = heard.length === 2 ? heard.map((track) => [track]) : [heard, heard]
-  const mix = (of: readonly number[] = []): string => of.map((track) => `c${track}`).join('+')
-  return `${joined},pan=stereo|c0<${mix(left)}|c1<${mix(right)}[a]`
+    heard.length === 2
+      ? `${pads}amerge=inputs=2,pan=stereo|c0=c0|c1=c1`
+      : `${pads}${heard.length === 1 ? 'anull' : `amix=inputs=${heard.length}`},pan=stereo|c0=c0|c1=c0`
+  return [...lines, `${joined}[a]`].join(';')
 }
 
 async function encodeTo(
@@ -110,19 +133,14 @@ async function encodeTo(
   words: readonly string[],
   signal: AbortSignal,
 ): Promise<string | null> {
-  const [file, ...rest] = [...politely, ...leash, 'ffmpeg', '-hide_banner', '-nostdin', '-v', 'error', ...words] as [
-    string,
-    ...string[],
-  ]
-  const child = execa(file, rest, {
-    stdin: 'ignore',
-    buffer: { stdout: false },
-    cancelSignal: signal,
-    forceKillAfterDelay: 1000,
-    reject: false,
-    env: { LC_ALL: 'C.UTF-8' },
-  })
-  child.stdout?.pipe(output)
+  const child = startEncoder(words, signal)
+  // Whoever asked ends the output: it may want to say there why nothing came.
+  child.stdout?.pipe(output, { end: false })
   const result = await child
-  return result.isCanceled || result.exitCode === 0 ? null : String(result.stderr ?? '').trim() || 'it gave no reason'
+  if (result.isCanceled) return null
+  // It ends well, too, where all that it could do was to complain.
+  const complaint = Buffer.from(result.stderr ?? [])
+    .toString()
+    .trim()
+  return complaint || (result.exitCode === 0 ? null : 'it gave no reason')
 }

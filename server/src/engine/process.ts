@@ -66,3 +66,23 @@ export async function run(program: string, args: readonly string[], options: Run
     throw new Error(`${program} could not be run: ${result.message ?? 'no reason given'}`)
   return { exitCode: result.exitCode ?? -1, stdout: result.stdout, stderr: result.stderr }
 }
+
+/**
+ * Starts the encoder behind all other work; what it writes is read from its stdout as it comes, and it waits while
+ * nobody reads. It ends with the signal.
+ */
+export function startEncoder(words: readonly string[], signal: AbortSignal) {
+  const [file, ...rest] = [...politely, ...leash, 'ffmpeg', '-hide_banner', '-nostdin', '-v', 'error', ...words] as [
+    string,
+    ...string[],
+  ]
+  return execa(file, rest, {
+    stdin: 'ignore',
+    buffer: { stdout: false },
+    encoding: 'buffer',
+    cancelSignal: signal,
+    forceKillAfterDelay: 1000,
+    reject: false,
+    env: { LC_ALL: 'C.UTF-8' },
+  })
+}

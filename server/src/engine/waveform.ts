@@ -4,6 +4,7 @@ import { inputArguments } from '@ennick/core'
 import { keepInCache } from '../disk/cache.ts'
 import { isBeneath } from '../disk/held-folder.ts'
 import { withInput } from './input.ts'
+import { joinedSound } from './joined-sound.ts'
 import type { PictureSource } from './pictures.ts'
 import { run } from './process.ts'
 import { scratchPath } from './scratch.ts'
@@ -21,12 +22,11 @@ const mostSeconds = 3600
 export async function waveformOf(source: PictureSource, folder: string): Promise<string | null> {
   const target = join(folder, source.fingerprint.slice(0, 2), `${source.fingerprint}-waveform.png`)
   if (await stat(target).catch(() => null)) return target
-  const channels = source.facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
-  if (channels === 0 || source.sequence || !(await isBeneath(source.root, source.fullPath))) return null
+  const joined = joinedSound(source.facts)
+  if (!joined || source.sequence || !(await isBeneath(source.root, source.fullPath))) return null
   const part = await scratchPath()
-  const streams = source.facts.sound.map((_, index) => `[0:a:${index}]`)
-  const merged = streams.length > 1 ? `${streams.join('')}amerge=inputs=${streams.length}` : `${streams[0]}anull`
-  const graph = `${merged},showwavespic=s=${width}x${channelHeight * channels}:split_channels=1:scale=sqrt:filter=peak:draw=full:colors=${Array(channels).fill('0x2f6f73').join('|')}[w]`
+  const { channels } = joined
+  const graph = `${joined.graph},showwavespic=s=${width}x${channelHeight * channels}:split_channels=1:scale=sqrt:filter=peak:draw=full:colors=${Array(channels).fill('0x2f6f73').join('|')}[w]`
   const result = await withInput([source], (input) =>
     run(
       'ffmpeg',

@@ -312,6 +312,10 @@ export function summarise(result: JobResult): string {
       const there = result.needed.filter(({ outcome }) => outcome === 'there').length
       return `${there} of ${result.needed.length} files are there · ${result.extraCount} are not needed`
     }
+    case 'sync': {
+      const found = result.heard.filter(({ outcome }) => outcome === 'found').length
+      return `${found} of ${result.heard.length} pictures found in a recording`
+    }
     case 'measure':
       return `${result.measured} clips measured`
     case 'restamp':

@@ -241,6 +241,13 @@ export const pictureSignatures = pgTable('picture_signatures', {
   takenAt: at('taken_at').notNull().defaultNow(),
 })
 
+/** How loud some content is over its length, by its fingerprint, as `packEnvelope` writes it; empty without sound. */
+export const soundEnvelopes = pgTable('sound_envelopes', {
+  fingerprint: text('fingerprint').primaryKey(),
+  envelope: bytes('envelope').notNull(),
+  takenAt: at('taken_at').notNull().defaultNow(),
+})
+
 /** How fast content decodes here, by its fingerprint. */
 export const decodeSpeeds = pgTable('decode_speeds', {
   fingerprint: text('fingerprint').primaryKey(),

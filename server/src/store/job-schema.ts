@@ -6,6 +6,7 @@ import type {
   NeededOutcome,
   ProposalRow,
   RecipeCodec,
+  WaveformOutcome,
 } from '@ennick/core'
 import { bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
@@ -70,6 +71,8 @@ export type JobInput =
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
+  /** Lays recordings to these pictures by their sound. */
+  | { readonly kind: 'sync'; readonly clipIds: readonly string[] }
   /** Whether a folder holds everything that a cut, or the whole production, needs. */
   | { readonly kind: 'collect'; readonly folder: string; readonly cutId: string | null }
   | { readonly kind: 'try'; readonly clipIds: string[] }
@@ -127,6 +130,25 @@ export interface SearchedThing {
 /** A fact that was compared; of which recipe's item, where a job makes several. */
 export type JobCheck = EvidenceRow & { readonly recipe?: string }
 
+/** A place of a recording that the sound of a picture was found in. */
+export interface HeardSound {
+  readonly soundId: string
+  /** Of the recording at the picture's first frame. */
+  readonly offsetSamples: number
+  readonly sampleRate: number
+  /** From 0 to 1: how alike the two are over their length. */
+  readonly likeness: number
+  readonly driftPartsPerMillion: number | null
+}
+
+/** What listening to a picture and to the recordings told. */
+export interface HeardPicture {
+  readonly clipId: string
+  readonly outcome: WaveformOutcome['kind'] | 'not exact' | 'not here'
+  /** One that was found; several that a person chooses from. */
+  readonly sounds: readonly HeardSound[]
+}
+
 export type JobResult =
   | {
       readonly kind: 'scan'
@@ -158,6 +180,7 @@ export type JobResult =
       readonly lines: ManifestLine[]
     }
   | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
+  | { readonly kind: 'sync'; readonly heard: readonly HeardPicture[] }
   | { readonly kind: 'restamp'; readonly pairId: string }
   | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
   | { readonly kind: 'look'; readonly looked: number; readonly damaged: number; readonly compared: number }

@@ -1,4 +1,4 @@
-import { mkdir } from 'node:fs/promises'
+import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { run } from '../engine/process.ts'
 
@@ -105,6 +105,55 @@ export async function makeSound(path: string, samples: number, timeReference: nu
     'wav',
     `file:${path}`,
   ])
+}
+
+/** A recording of given samples, one array a channel, as a recorder writes it. */
+export async function makeRecording(
+  path: string,
+  channels: readonly Float32Array[],
+  { sampleRate = 48_000, timeReference }: { sampleRate?: number; timeReference: number | null },
+): Promise<void> {
+  await withRawSound(path, channels, async (raw) => {
+    const stamp = timeReference === null ? [] : ['-write_bext', '1', '-metadata', `time_reference=${timeReference}`]
+    await ffmpeg([
+      ...['-f', 'f32le', '-ar', String(sampleRate), '-ac', String(channels.length), '-i', raw],
+      ...['-c:a', 'pcm_s24le', ...stamp, '-f', 'wav', `file:${path}`],
+    ])
+  })
+}
+
+/** A camera's file with given samples as its scratch track, of 25 pictures a second. */
+export async function makeShot(
+  path: string,
+  scratch: Float32Array,
+  { timecode, reel }: { timecode: string | null; reel: string },
+): Promise<void> {
+  const picture = `${path}.picture.mov`
+  const frames = Math.floor(scratch.length / 1920)
+  await makePicture(picture, { size: '160x90', frames, channels: 0, timecode, reel })
+  await withRawSound(path, [scratch], async (raw) => {
+    await ffmpeg([
+      ...['-i', picture, '-f', 'f32le', '-ar', '48000', '-ac', '1', '-i', raw, '-map', '0:v', '-map', '1:a'],
+      ...['-c:v', 'copy', '-c:a', 'pcm_s16le', ...(timecode === null ? [] : ['-timecode', timecode])],
+      ...['-metadata:s:v:0', `reel_name=${reel}`, '-f', 'mov', `file:${path}`],
+    ])
+  })
+  await rm(picture)
+}
+
+async function withRawSound(
+  path: string,
+  channels: readonly Float32Array[],
+  task: (raw: string) => Promise<void>,
+): Promise<void> {
+  await mkdir(dirname(path), { recursive: true })
+  const length = channels[0]?.length ?? 0
+  const woven = new Float32Array(length * channels.length)
+  for (const [channel, samples] of channels.entries())
+    for (let index = 0; index < length; index++) woven[index * channels.length + channel] = samples[index] as number
+  const raw = `${path}.raw`
+  await writeFile(raw, new Uint8Array(woven.buffer))
+  await task(raw).finally(() => rm(raw))
 }
 
 async function ffmpeg(args: readonly string[]): Promise<void> {

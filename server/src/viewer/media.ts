@@ -1,6 +1,16 @@
 import { basename, dirname, relative } from 'node:path'
 import type { playQuery } from '@ennick/contract'
-import type { MediaFacts, Rate } from '@ennick/core'
+import {
+  add,
+  divide,
+  fraction,
+  type MediaFacts,
+  type Rate,
+  rateAsFraction,
+  readSoundLink,
+  soundLinkKey,
+  toNumber,
+} from '@ennick/core'
 import type { Request, Response } from 'express'
 import type { z } from 'zod'
 import { assertBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
@@ -8,8 +18,8 @@ import { builtInLutPath } from '../engine/luts.ts'
 import { mayPlay, type Played, play } from '../engine/play.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
-import type { KnownClip, KnownFile } from '../store/material.ts'
-import { type SideFiles, sidesOf } from './sides.ts'
+import type { KnownClip, KnownFile, Material } from '../store/material.ts'
+import { clipFrameAt, type SideFiles, sidesOf } from './sides.ts'
 
 const side = (clip: KnownClip, sideId: string): SideFiles => {
   const found = sidesOf(clip).find(({ id }) => id === sideId)
@@ -43,8 +53,8 @@ export async function ready(file: KnownFile): Promise<Ready> {
 
 /** Renders a side of a clip for a screen, until it has been read or nobody reads it any more. */
 export async function sendRender(
-  clip: KnownClip,
-  { sideId, query, rate }: { sideId: string; query: z.output<typeof playQuery>; rate: Rate },
+  { clip, material, rate }: { clip: KnownClip; material: Material; rate: Rate },
+  { sideId, query }: { sideId: string; query: z.output<typeof playQuery> },
   request: Request,
   response: Response,
 ): Promise<void> {
@@ -54,12 +64,15 @@ export async function sendRender(
       status: 503,
     })
   const played = await rangeOf({ pictures, sound }, query, rate)
+  const from = clipFrameAt(clip, sideId, query.from)
+  const recorded = query.recording === 'yes' ? await syncedSound(material, clip, from, rate) : []
   const gone = new AbortController()
   response.on('close', () => gone.abort())
   request.on('aborted', () => gone.abort())
   response.status(200).set({ 'content-type': 'video/mp4', 'cache-control': 'no-store', 'accept-ranges': 'none' })
   const tracks = query.tracks === undefined ? null : query.tracks.split(',').filter(Boolean).map(Number)
-  const complaint = await play({ ...played, tracks, lut: builtInLutPath }, response, gone.signal)
+  const all = { ...played, sound: [...played.sound, ...recorded], tracks, lut: builtInLutPath }
+  const complaint = await play(all, response, gone.signal)
   if (complaint !== null && !response.headersSent)
     throw new PlainError('no-render', `${clip.name} cannot be played: ${complaint}`, { status: 422 })
   response.end()
@@ -73,14 +86,17 @@ async function rangeOf(
 ): Promise<Omit<Played, 'tracks' | 'lut'>> {
   const most = query.frames ?? Number.MAX_SAFE_INTEGER
   const beside = await Promise.all(sound.map(ready))
+  const heardFrom = (frame: number, at: Rate): Played['sound'] =>
+    beside.map((file) => ({ file, atSeconds: (frame * at.denominator) / at.numerator }))
   let before = 0
   for (const known of pictures) {
     const length = known.facts?.picture?.frames ?? 0
     if (query.from < before + length) {
       const picture = await ready(known)
       const startFrame = query.from - before
+      const own = picture.facts.picture?.rate ?? rate
       return {
-        ...{ picture, sound: beside, rate: picture.facts.picture?.rate ?? rate },
+        ...{ picture, sound: heardFrom(startFrame, own), rate: own },
         range: { startFrame, endFrame: Math.min(length, startFrame + Math.min(most, length)) },
       }
     }
@@ -91,7 +107,16 @@ async function rangeOf(
   // Sound alone: an hour at once, which the encoder ends where the file does.
   const mostFrames = Math.ceil((3600 * rate.numerator) / rate.denominator)
   const endFrame = query.from + Math.min(most, mostFrames)
-  return { picture: null, sound: beside, rate, range: { startFrame: query.from, endFrame } }
+  return { picture: null, sound: heardFrom(query.from, rate), rate, range: { startFrame: query.from, endFrame } }
+}
+
+/** The recording that a picture was synced with, from where it is heard at a frame of the clip. */
+async function syncedSound(material: Material, clip: KnownClip, from: number, rate: Rate): Promise<Played['sound']> {
+  const link = readSoundLink(clip.described[soundLinkKey]?.value)
+  const recordings = link?.soundIds.flatMap((id) => material.clips.get(id) ?? []) ?? []
+  if (!link || recordings.length < link.soundIds.length) throw notFound('Its recording')
+  const at = add(divide(link.offsetSamples, fraction(link.sampleRate)), divide(fraction(from), rateAsFraction(rate)))
+  return Promise.all(recordings.map(async ({ main }) => ({ file: await ready(main), atSeconds: toNumber(at) })))
 }
 
 /** Sends the very file of a side by ranges. It is opened once, and no link on the way to it is followed. */

@@ -1,6 +1,7 @@
 import type { ClipView, CutWatch, ViewNote } from '@ennick/contract'
 import {
   ceiling,
+  channelCount,
   chooseShown,
   divide,
   floor,
@@ -11,6 +12,9 @@ import {
   type Rate,
   type Resolution,
   rateAsFraction,
+  readSoundLink,
+  soundLinkKey,
+  worstPresence,
 } from '@ennick/core'
 import { and, asc, eq, isNotNull } from 'drizzle-orm'
 import { stripRate } from '../clips/strip.ts'
@@ -49,8 +53,24 @@ export async function presentView(database: Queryable, material: Material, clip:
       startFrame: Math.floor(start) - (startFrame ?? 0),
       endFrame: Math.ceil(end) - (startFrame ?? 0),
     })),
+    recording: presentRecording(material, clip),
     marks: { inFrame: own?.inFrame ?? null, outFrame: own?.outFrame ?? null },
     notes: await readNotes(database, clip, rate),
+  }
+}
+
+function presentRecording(material: Material, clip: KnownClip): ClipView['recording'] {
+  const link = readSoundLink(clip.described[soundLinkKey]?.value)
+  const recordings = link?.soundIds.flatMap((id) => material.clips.get(id) ?? []) ?? []
+  if (!link || recordings.length === 0) return null
+  const tracks = recordings.flatMap(({ main: { facts } }) =>
+    Array.from({ length: facts ? channelCount(facts) : 0 }, (_, track) => facts?.soundNotes?.trackNames[track] ?? ''),
+  )
+  return {
+    ...{ name: recordings.map(({ name }) => name).join(', '), tracks },
+    presence: worstPresence(recordings.map(({ presence }) => presence)),
+    used: [...(link.tracks ?? tracks.keys())],
+    isCameraHeard: link.cameraSound === 'kept',
   }
 }
 

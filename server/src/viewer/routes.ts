@@ -56,7 +56,7 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
     const { clip, material } = await readClip(params.clipId)
     const fallback = productionRate(material.production)
     const rate = clip.main.facts ? stripRate(clip.main.facts, fallback) : fallback
-    await sendRender(clip, { sideId: params.sideId, query, rate }, request, response)
+    await sendRender({ clip, material, rate }, { sideId: params.sideId, query }, request, response)
   })
   implementRaw(app, 'streamSide', async ({ params }, response) => {
     await sendFile((await readClip(params.clipId)).clip, params.sideId, response)

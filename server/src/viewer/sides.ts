@@ -8,6 +8,7 @@ import {
   isLogPicture,
   type MediaFacts,
   mediumRange,
+  originalBeside,
   type PairVerdict,
   playsInBrowser,
   type Rate,
@@ -119,4 +120,12 @@ function trackNames(clip: KnownClip, files: readonly KnownFile[]): string[] {
   const channels = files.reduce((sum, { facts }) => sum + (facts ? channelCount(facts) : 0), 0)
   const named = clip.main.facts?.soundNotes?.trackNames ?? []
   return Array.from({ length: channels }, (_, index) => (named.length === channels ? (named[index] ?? '') : ''))
+}
+
+/** The frame of a clip at which a frame of one of its sides is seen, both counted from their first. */
+export function clipFrameAt(clip: KnownClip, sideId: string, frame: number): number {
+  const pair = clip.pairs.find(({ id }) => id === sideId)
+  const item = pair?.files.find(({ part }) => part !== 'sound')?.file.facts
+  const alignment = item && clip.main.facts ? alignFrames(clip.main.facts, item) : null
+  return alignment ? originalBeside(alignment, frame) : frame
 }

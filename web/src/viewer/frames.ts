@@ -1,18 +1,19 @@
 import type { ClipView, ViewSide } from '@ennick/contract'
-import { formatTimecode, frameBeside } from '@ennick/core'
+import { type Alignment, formatTimecode, frameBeside, originalBeside } from '@ennick/core'
 import { addressOf } from '../data/api.ts'
+
+const alignmentOf = (view: ClipView, side: ViewSide): Alignment => ({
+  ...{ basis: side.basis, shiftFrames: side.shiftFrames },
+  ...{ original: view.rate, item: side.rate },
+})
 
 /** The frame of a side that is seen at a frame of the clip, both counted from their first. */
 export const frameOf = (view: ClipView, side: ViewSide, frame: number): number =>
-  frameBeside({ basis: side.basis, shiftFrames: side.shiftFrames, original: view.rate, item: side.rate }, frame)
+  frameBeside(alignmentOf(view, side), frame)
 
 /** The frame of the clip at which a frame of a side is seen. */
-export function clipFrameOf(view: ClipView, side: ViewSide, frame: number): number {
-  const unshifted = frame - side.shiftFrames
-  return Math.round(
-    (unshifted * side.rate.denominator * view.rate.numerator) / (side.rate.numerator * view.rate.denominator),
-  )
-}
+export const clipFrameOf = (view: ClipView, side: ViewSide, frame: number): number =>
+  originalBeside(alignmentOf(view, side), frame)
 
 /** Where the picture of a side's frame is; null where it has no such frame. */
 export function pictureAddress(side: ViewSide, frame: number, size: 'small' | 'screen' | 'full'): string | null {

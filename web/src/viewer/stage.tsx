@@ -6,6 +6,7 @@ import { ExactFrame } from './exact-frame.tsx'
 import { clipFrameOf, frameOf, nameOf, pictureAddress, whichFile } from './frames.ts'
 import { LevelMeter } from './level-meter.tsx'
 import type { Playing } from './playing.ts'
+import type { Heard } from './track-choice.tsx'
 
 /** How playing went: frames that were shown, of those that should have been. */
 export interface Pace {
@@ -19,7 +20,7 @@ export function Stage(props: {
   side: ViewSide
   frame: number
   playing: Playing | null
-  tracks: readonly number[] | null
+  heard: Heard
   onFrame: (frame: number) => void
   onEnd: () => void
   onPace: (pace: Pace) => void
@@ -29,6 +30,7 @@ export function Stage(props: {
   const { word, facts } = whichFile(side)
   const at = frameOf(view, side, frame)
   const isPicture = side.raster !== ''
+  const isAsItIs = side.playsAsItIs && props.heard.isAsFile
   const backwards = useBackwards(view, playing, frame, onFrame, onEnd)
   const absent =
     side.presence === 'here'
@@ -66,8 +68,8 @@ export function Stage(props: {
           {word}
         </Text>{' '}
         · {facts}
-        {isMoving && !side.playsAsItIs && isPicture && ' · rendered for this screen, no wider than 960 pixels'}
-        {isMoving && side.playsAsItIs && ' · plays as it is'}
+        {isMoving && !isAsItIs && isPicture && ' · rendered for this screen, no wider than 960 pixels'}
+        {isMoving && isAsItIs && ' · plays as it is'}
         {side.hasViewingLut && ' · seen through the viewing LUT'}
       </Box>
     </Box>
@@ -110,7 +112,7 @@ function Moving({
   side,
   frame,
   playing,
-  tracks,
+  heard,
   onFrame,
   onEnd,
   onPace,
@@ -119,7 +121,7 @@ function Moving({
   const [first] = useState(() => Math.max(0, frameOf(view, side, frame)))
   const [failure, setFailure] = useState<string | null>(null)
   // A file that a browser will not play after all is rendered.
-  const [streams, setStreams] = useState(side.playsAsItIs && tracks === null)
+  const [streams, setStreams] = useState(side.playsAsItIs && heard.isAsFile)
   const address = streams
     ? addressOf('streamSide', { clipId: view.clipId, sideId: side.id })
     : addressOf(
@@ -128,7 +130,8 @@ function Moving({
         {
           from: first,
           ...(playing.until === null ? {} : { frames: Math.max(1, frameOf(view, side, playing.until) - first) }),
-          ...(tracks === null ? {} : { tracks: tracks.join(',') }),
+          tracks: heard.tracks.join(','),
+          ...(heard.withRecording ? { recording: 'yes' } : {}),
         },
       )
   const perSecond = side.rate.numerator / side.rate.denominator
@@ -199,7 +202,7 @@ function Moving({
           else void whyNot(address).then(setFailure)
         }}
       />
-      {side.tracks.length > 0 && <LevelMeter media={video} />}
+      {heard.tracks.length > 0 && <LevelMeter media={video} />}
       {failure !== null && (
         <Box position="absolute" inset="0" display="flex" alignItems="center" justifyContent="center" p="6">
           <Text color="#efe8da" role="alert">

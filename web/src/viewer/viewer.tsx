@@ -1,12 +1,11 @@
 import { Box, Button, CloseButton, Dialog, Flex, HStack, NativeSelect, Portal, Text } from '@chakra-ui/react'
 import type { ClipView, ViewSide } from '@ennick/contract'
 import { type ShownChoice, shownChoices } from '@ennick/core'
-import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useRef, useState } from 'react'
 import { useChange, useRead } from '../data/queries.ts'
 import { isTyping } from '../parts/keys.ts'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
-import { Tick } from '../parts/tick.tsx'
 import { useViewer, useViewerAddress, type ViewerAddress } from './address.ts'
 import { Compare, compareModes, type Laid, laidAtFirst, zooms } from './compare.tsx'
 import { nameOf } from './frames.ts'
@@ -14,6 +13,7 @@ import { driven, type Playing } from './playing.ts'
 import { shownWords } from './shown-switch.tsx'
 import { SideList } from './side-list.tsx'
 import { type Pace, Stage } from './stage.tsx'
+import { heardTracks, TrackChoice } from './track-choice.tsx'
 import { Transport } from './transport.tsx'
 import { ViewNotes } from './view-notes.tsx'
 import { useWatch, type Watch, WatchBar } from './watch.tsx'
@@ -75,6 +75,7 @@ function Shown({
   const sideOf = (id: string | null): ViewSide | null => view.sides.find((side) => side.id === id) ?? null
   const side = sideOf(chosenId) ?? sideOf(view.shown.sideId)
   const other = otherId === side?.id ? null : sideOf(otherId)
+  const heard = heardTracks(view, side, tracks)
   const go = useCallback((to: number) => setFrame(Math.max(0, Math.min(last, to))), [last])
   const step = (to: number): void => {
     setPlaying(null)
@@ -163,7 +164,6 @@ function Shown({
   }
   const body = useRef<HTMLDivElement>(null)
   useEffect(() => body.current?.focus(), [])
-  const names = useMemo(() => side?.tracks.map((name, index) => name || `Track ${index + 1}`) ?? [], [side?.tracks])
   return (
     <Flex ref={body} tabIndex={-1} direction="column" flex="1" minHeight="0" outline="none" onKeyDown={onKeyDown}>
       <Flex align="center" gap="4" px="4" py="2" borderBottomWidth="1px" borderColor="rule">
@@ -215,7 +215,7 @@ function Shown({
               side={side}
               frame={frame}
               playing={playing}
-              tracks={tracks}
+              heard={heard}
               onFrame={go}
               onEnd={end}
               onPace={pace}
@@ -251,24 +251,16 @@ function Shown({
               }}
             />
           </Section>
-          {names.length > 0 && (
-            <Section title="What is heard">
-              {names.map((name, index) => (
-                <Tick
-                  // biome-ignore lint/suspicious/noArrayIndexKey: a track is its number
-                  key={index}
-                  label={name}
-                  isOn={tracks === null || tracks.includes(index)}
-                  onChange={(isOn) => {
-                    const heard = names
-                      .map((_, each) => each)
-                      .filter((each) => (each === index ? isOn : (tracks?.includes(each) ?? true)))
-                    setPlaying(null)
-                    setTracks(heard.length === names.length ? null : heard)
-                  }}
-                />
-              ))}
-            </Section>
+          {side && (
+            <TrackChoice
+              view={view}
+              side={side}
+              heard={heard}
+              onHeard={(next) => {
+                setPlaying(null)
+                setTracks(next)
+              }}
+            />
           )}
           <Section title="Notes">
             <ViewNotes view={view} side={side} frame={frame} field={note} onFrame={step} />

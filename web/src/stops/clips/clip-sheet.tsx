@@ -52,6 +52,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
             </Section>
           )}
           {data.hasSound && <Waveform key={`sound-${data.clip.id}`} clipId={data.clip.id} tracks={data.tracks} />}
+          {data.syncedSound && <SyncedSound sound={data.syncedSound} productionId={production.id} />}
           {data.described.length > 0 && (
             <Section title="Described">
               <Grid templateColumns="9rem 1fr auto" rowGap="1" columnGap="3">
@@ -173,7 +174,6 @@ const sources = { file: 'from the file', sidecar: 'from a log', rule: 'by a rule
 
 const tiles = 8
 
-/** Eight pictures over the clip's length; the one under the pointer, or chosen with the arrow keys, is shown large. */
 /** What its file is for. */
 function Role({ role }: { role: ClipDetail['role'] }): ReactElement {
   return (
@@ -184,6 +184,45 @@ function Role({ role }: { role: ClipDetail['role'] }): ReactElement {
   )
 }
 
+/** The recording that a picture was synced with: its identity is kept, so that a cut finds it again. */
+function SyncedSound({
+  sound,
+  productionId,
+}: {
+  sound: NonNullable<ClipDetail['syncedSound']>
+  productionId: string
+}): ReactElement {
+  return (
+    <Section title="Its recording">
+      {sound.recordings.map(({ clipId, name, presence }) => (
+        <HStack key={clipId} gap="3">
+          <StateWord word={presence} />
+          <chakra.a
+            as={Link}
+            {...{ to: `/p/${productionId}/clips?clip=${clipId}` }}
+            color="tide.fg"
+            textDecoration="underline"
+          >
+            {name}
+          </chakra.a>
+        </HStack>
+      ))}
+      {sound.missing > 0 && <Text fontWeight="semibold">{sound.missing} of its files are no clips here any more.</Text>}
+      <Text>
+        Synced by {sound.method === 'points' ? 'marked points' : sound.method}; its first frame is{' '}
+        <Box as="span" fontFamily="mono" fontSize="0.88rem">
+          {sound.offset}
+        </Box>
+      </Text>
+      <Text color="quiet">
+        {sound.tracks ? `Uses ${sound.tracks.join(', ')}` : 'Uses all of its tracks'}; the camera’s own sound is{' '}
+        {sound.cameraSound}.
+      </Text>
+    </Section>
+  )
+}
+
+/** Eight pictures over the clip's length; the one under the pointer, or chosen with the arrow keys, is shown large. */
 function Filmstrip({ clipId }: { clipId: string }): ReactElement {
   const [state, setState] = useState<'loading' | 'shown' | 'none'>('loading')
   const [tile, setTile] = useState<number | null>(null)

@@ -42,7 +42,7 @@ const sync = (more: object = {}) =>
 
 test('pictures are shown with the recordings that ran, exact, with all that is left over', async () => {
   const found = await sync()
-  expect(found).toMatchObject({ pictures: 5, sounds: 4, syncedTotal: 2, applied: false, changes: 6 })
+  expect(found).toMatchObject({ pictures: 5, sounds: 4, syncedTotal: 2, applied: false, changes: 8 })
   expect(found.synced).toMatchObject([
     {
       ...{ name: 'P1', names: ['T1'], startTimecode: '10:00:02:05', timecode: '10:00:02:05' },

@@ -1,0 +1,127 @@
+import { crossSpectrum, Fourier, powerOfTwo, type Spectrum } from './fourier.ts'
+
+/** An envelope made ready for being compared with many others. */
+export interface PreparedEnvelope {
+  readonly values: Float32Array
+  readonly spectrum: Spectrum
+  /** Sums of squares up to each value. */
+  readonly squares: Float64Array
+}
+
+/** Where one envelope lies in another. */
+export interface EnvelopeMatch {
+  /** The value of the other at the first value of the one; below zero when the other begins later. */
+  readonly lag: number
+  /** How alike they are there, from -1 to 1. */
+  readonly likeness: number
+  /** The likeness times the root of the values that overlap: how far it is from chance. */
+  readonly weight: number
+  /** The same of the best place elsewhere. */
+  readonly nextWeight: number
+}
+
+/** Places so near to the best one are the same. */
+const near = 25
+
+/** Compares envelopes of one length at most, each prepared once. */
+export class EnvelopeMatcher {
+  readonly #fourier: Fourier
+
+  /** @param longest values of the longest envelope */
+  constructor(longest: number) {
+    this.#fourier = new Fourier(powerOfTwo(2 * longest))
+  }
+
+  prepare(values: Float32Array): PreparedEnvelope {
+    const squares = new Float64Array(values.length + 1)
+    for (let index = 0; index < values.length; index++)
+      squares[index + 1] = (squares[index] as number) + (values[index] as number) ** 2
+    return { values, spectrum: this.#fourier.spectrum(values), squares }
+  }
+
+  /**
+   * The place where one envelope is most like another, over what overlaps.
+   * @param leastOverlap values that have to overlap
+   * @returns null where nothing overlaps enough, or one of them is all silence
+   */
+  match(one: PreparedEnvelope, other: PreparedEnvelope, leastOverlap: number): EnvelopeMatch | null {
+    const { size } = this.#fourier
+    const sums = this.#fourier.values(crossSpectrum(one.spectrum, other.spectrum))
+    const [length, otherLength] = [one.values.length, other.values.length]
+    const from = -(length - leastOverlap)
+    const weights = new Float64Array(Math.max(0, otherLength - leastOverlap - from + 1))
+    let best = -1
+    for (let index = 0; index < weights.length; index++) {
+      const lag = from + index
+      const start = Math.max(0, -lag)
+      const end = Math.min(length, otherLength - lag)
+      const energy = squaresOf(one, start, end) * squaresOf(other, start + lag, end + lag)
+      if (energy <= 0) continue
+      const sum = sums[lag < 0 ? lag + size : lag] as number
+      weights[index] = (sum / Math.sqrt(energy)) * Math.sqrt(end - start)
+      if (best < 0 || (weights[index] as number) > (weights[best] as number)) best = index
+    }
+    if (best < 0) return null
+    let nextWeight = 0
+    for (let index = 0; index < weights.length; index++)
+      if (Math.abs(index - best) > near) nextWeight = Math.max(nextWeight, weights[index] as number)
+    const lag = from + best
+    const overlap = Math.min(length, otherLength - lag) - Math.max(0, -lag)
+    const weight = weights[best] as number
+    return { lag, likeness: weight / Math.sqrt(overlap), weight, nextWeight }
+  }
+}
+
+const squaresOf = ({ squares }: PreparedEnvelope, from: number, to: number): number =>
+  (squares[to] as number) - (squares[from] as number)
+
+/** How a stretch of sound lies against another of the same length. */
+export interface SoundAlignment {
+  /** Samples by which the other is later; between two samples where the peak lies there. */
+  readonly shiftSamples: number
+  /** From 0 to 1: how sharp the peak stands out. */
+  readonly sharpness: number
+  readonly isInverted: boolean
+}
+
+/** How much of a spectrum's own colour is taken out, so that a room or a microphone does not blur the peak. */
+const whitening = 0.7
+
+/**
+ * Lays two stretches of one moment on each other to the sample, by a correlation that is whitened in part (Knapp and
+ * Carter 1976).
+ * @param most samples that they may lie apart
+ */
+export function alignSound(one: Float32Array, other: Float32Array, most: number): SoundAlignment | null {
+  const fourier = new Fourier(powerOfTwo(one.length + most))
+  const cross = crossSpectrum(fourier.spectrum(windowed(one)), fourier.spectrum(windowed(other)))
+  let power = 0
+  for (let index = 0; index < fourier.size; index++) {
+    const real = cross.real[index] as number
+    const imaginary = cross.imaginary[index] as number
+    const magnitude = Math.sqrt(real * real + imaginary * imaginary)
+    if (magnitude === 0) continue
+    const weight = magnitude ** -whitening
+    cross.real[index] = real * weight
+    cross.imaginary[index] = imaginary * weight
+    power += magnitude * weight
+  }
+  if (power === 0) return null
+  const values = fourier.values(cross)
+  const at = (lag: number): number => values[lag < 0 ? lag + fourier.size : lag] as number
+  let best = 0
+  for (let lag = -most; lag <= most; lag++) if (Math.abs(at(lag)) > Math.abs(at(best))) best = lag
+  const [before, peak, after] = [at(best - 1), at(best), at(best + 1)].map(Math.abs) as [number, number, number]
+  const curve = before - 2 * peak + after
+  return {
+    shiftSamples: best + (curve < 0 ? (before - after) / (2 * curve) : 0),
+    sharpness: (peak * fourier.size) / power,
+    isInverted: at(best) < 0,
+  }
+}
+
+/** Faded in and out (von Hann), so that the ends of a stretch are no event of their own. */
+function windowed(samples: Float32Array): Float32Array {
+  const turn = (2 * Math.PI) / (samples.length - 1)
+  return samples.map((sample, index) => sample * (0.5 - 0.5 * Math.cos(index * turn)))
+}

@@ -1,0 +1,96 @@
+/** A discrete Fourier transform of one length, a power of two; all its tables are made once. */
+export class Fourier {
+  readonly size: number
+  readonly #cosines: Float64Array
+  readonly #sines: Float64Array
+  readonly #reversed: Uint32Array
+
+  /** @throws RangeError unless the size is a power of two */
+  constructor(size: number) {
+    const bits = Math.log2(size)
+    if (!Number.isInteger(bits) || size < 2) throw new RangeError(`${size} is no power of two.`)
+    this.size = size
+    this.#cosines = Float64Array.from({ length: size / 2 }, (_, index) => Math.cos((2 * Math.PI * index) / size))
+    this.#sines = Float64Array.from({ length: size / 2 }, (_, index) => Math.sin((2 * Math.PI * index) / size))
+    const reversed = new Uint32Array(size)
+    for (let index = 0; index < size; index++)
+      reversed[index] = ((reversed[index >> 1] as number) >> 1) | ((index & 1) << (bits - 1))
+    this.#reversed = reversed
+  }
+
+  /** The spectrum of real values, filled up with zeros. */
+  spectrum(values: ArrayLike<number>): Spectrum {
+    const spectrum = { real: new Float64Array(this.size), imaginary: new Float64Array(this.size) }
+    for (let index = 0; index < values.length; index++) spectrum.real[index] = values[index] as number
+    this.#transform(spectrum.real, spectrum.imaginary)
+    return spectrum
+  }
+
+  /** The real values of a spectrum, which is used up; those of one that came from real values are all there is. */
+  values({ real, imaginary }: Spectrum): Float64Array {
+    // Backwards is forwards with the parts exchanged.
+    this.#transform(imaginary, real)
+    for (let index = 0; index < this.size; index++) real[index] = (real[index] as number) / this.size
+    return real
+  }
+
+  /** In place, by the scheme of Cooley and Tukey (1965). */
+  #transform(real: Float64Array, imaginary: Float64Array): void {
+    const { size } = this
+    // Nothing is made in these loops: they run many millions of times.
+    const reversed = this.#reversed
+    const cosines = this.#cosines
+    const sines = this.#sines
+    for (let index = 0; index < size; index++) {
+      const other = reversed[index] as number
+      if (other <= index) continue
+      const a = real[index] as number
+      const b = imaginary[index] as number
+      real[index] = real[other] as number
+      imaginary[index] = imaginary[other] as number
+      real[other] = a
+      imaginary[other] = b
+    }
+    for (let half = 1; half < size; half *= 2) {
+      const step = size / (2 * half)
+      for (let start = 0; start < size; start += 2 * half)
+        for (let index = start, turn = 0; index < start + half; index++, turn += step) {
+          const cosine = cosines[turn] as number
+          const sine = -(sines[turn] as number)
+          const a = real[index + half] as number
+          const b = imaginary[index + half] as number
+          const turnedReal = a * cosine - b * sine
+          const turnedImaginary = a * sine + b * cosine
+          const x = real[index] as number
+          const y = imaginary[index] as number
+          real[index] = x + turnedReal
+          imaginary[index] = y + turnedImaginary
+          real[index + half] = x - turnedReal
+          imaginary[index + half] = y - turnedImaginary
+        }
+    }
+  }
+}
+
+export interface Spectrum {
+  readonly real: Float64Array
+  readonly imaginary: Float64Array
+}
+
+/** The spectrum of the correlation of two: the first conjugated, times the second. */
+export function crossSpectrum(one: Spectrum, other: Spectrum): Spectrum {
+  const size = one.real.length
+  const cross = { real: new Float64Array(size), imaginary: new Float64Array(size) }
+  for (let index = 0; index < size; index++) {
+    const a = one.real[index] as number
+    const b = -(one.imaginary[index] as number)
+    const c = other.real[index] as number
+    const d = other.imaginary[index] as number
+    cross.real[index] = a * c - b * d
+    cross.imaginary[index] = a * d + b * c
+  }
+  return cross
+}
+
+/** The least power of two that holds so many values. */
+export const powerOfTwo = (values: number): number => 2 ** Math.ceil(Math.log2(Math.max(2, values)))

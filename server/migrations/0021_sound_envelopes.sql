@@ -1,0 +1,5 @@
+CREATE TABLE "sound_envelopes" (
+	"fingerprint" text PRIMARY KEY NOT NULL,
+	"envelope" "bytea" NOT NULL,
+	"taken_at" timestamp with time zone DEFAULT now() NOT NULL
+);

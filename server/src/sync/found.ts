@@ -1,0 +1,207 @@
+import {
+  type Counting,
+  divide,
+  fraction,
+  laidBeside,
+  multiply,
+  normalDay,
+  rateAsFraction,
+  type SyncedSound,
+  type SyncMedium,
+  sameDay,
+  soundSpan,
+  subtract,
+  syncByTimecode,
+  type Unsynced,
+} from '@ennick/core'
+import { eq, inArray } from 'drizzle-orm'
+import { notFound, PlainError } from '../errors.ts'
+import type { Database } from '../store/database.ts'
+import { type HeardPicture, type HeardSound, jobs } from '../store/job-schema.ts'
+import type { KnownClip, Material } from '../store/material.ts'
+import { clipViews } from '../store/viewer-schema.ts'
+
+/** What one way of syncing found, whichever it was. */
+export interface Found {
+  readonly synced: readonly SyncedSound[]
+  readonly several: readonly { readonly id: string; readonly candidates: readonly SyncedSound[] }[]
+  readonly unsynced: readonly { readonly id: string; readonly why: string }[]
+  readonly unusedSounds: readonly { readonly id: string; readonly why: string }[]
+  /** What was heard, by the ids of picture and recording. */
+  readonly heard: ReadonlyMap<string, HeardSound>
+}
+
+/** What is to be synced. */
+export interface Scope {
+  readonly pictures: readonly KnownClip[]
+  readonly sounds: readonly KnownClip[]
+  /** The recordings that a person chose, by picture. */
+  readonly choices: ReadonlyMap<string, string>
+  /** How recorders count that do not say. */
+  readonly fallback: Counting
+}
+
+export const isShotPicture = ({ role, main }: KnownClip): boolean =>
+  role === 'original' && main.facts?.kind === 'picture'
+export const isRecording = ({ role, main }: KnownClip): boolean => role === 'original' && main.facts?.kind === 'sound'
+
+export const asMedium = (clip: KnownClip): SyncMedium => ({
+  id: clip.id,
+  name: clip.name,
+  facts: clip.main.facts as NonNullable<KnownClip['main']['facts']>,
+  day: normalDay(clip.described.day?.value ?? '') || null,
+})
+
+export function findByTimecode({ pictures, sounds, choices, fallback }: Scope): Found {
+  const found = syncByTimecode(pictures.map(asMedium), sounds.map(asMedium), fallback, choices)
+  const byId = new Map([...pictures, ...sounds].map((clip) => [clip.id, clip]))
+  const nameOf = (id: string): string => byId.get(id)?.name ?? id
+  return {
+    synced: found.synced,
+    several: found.unsynced.filter((each) => each.kind === 'several'),
+    unsynced: found.unsynced.flatMap((each) =>
+      each.kind === 'several' ? [] : [{ id: each.id, why: whyNot(each, nameOf) }],
+    ),
+    unusedSounds: found.unusedSoundIds.map((id) => {
+      const facts = byId.get(id)?.main.facts
+      const why = facts && soundSpan(facts, fallback) ? 'no picture was taken while it ran' : 'it has no time reference'
+      return { id, why }
+    }),
+    heard: new Map(),
+  }
+}
+
+/** What a job told that listened to the clips; what is not there any more is left out. */
+export async function findByWaveform(
+  database: Database,
+  material: Material,
+  { pictures, sounds, choices }: Scope,
+  jobId: string,
+): Promise<Found> {
+  const [job] = await database.select().from(jobs).where(eq(jobs.id, jobId))
+  if (!job || job.productionId !== material.production.id) throw notFound('What was heard')
+  if (job.result?.kind !== 'sync')
+    throw new PlainError('not-heard', 'The clips were not listened to yet. Wait until that has ended.', { status: 409 })
+  const heard = new Map<string, HeardSound>()
+  const known = new Set(sounds.map(({ id }) => id))
+  const told = new Map(job.result.heard.map((picture) => [picture.clipId, picture]))
+  const placed = pictures.map((picture): Placed => {
+    const { outcome, sounds: places } = told.get(picture.id) ?? { outcome: null, sounds: [] }
+    const candidates = places.flatMap((place) => {
+      const recording = known.has(place.soundId) ? material.clips.get(place.soundId) : undefined
+      if (!recording) return []
+      heard.set(`${picture.id} ${place.soundId}`, place)
+      return laid(picture, recording, fraction(place.offsetSamples), 'waveform') ?? []
+    })
+    const why = outcome === null ? 'it was not listened to: listen again' : whyNotHeard[outcome]
+    return { id: picture.id, candidates, why }
+  })
+  return { ...decided(placed, sounds, choices, () => 'no picture sounds like it'), heard }
+}
+
+/** A picture with the places that it may have. */
+interface Placed {
+  readonly id: string
+  readonly candidates: readonly SyncedSound[]
+  /** Why it has none, if it has none. */
+  readonly why: string
+}
+
+/** One place is the right one, or the one that a person chose; of several a person chooses. */
+function decided(
+  placed: readonly Placed[],
+  sounds: readonly KnownClip[],
+  choices: Scope['choices'],
+  whyUnused: (soundId: string) => string,
+): Omit<Found, 'heard'> {
+  const [synced, several, unsynced]: [SyncedSound[], Placed[], Placed[]] = [[], [], []]
+  for (const each of placed) {
+    const { id, candidates } = each
+    const chosen = candidates.find(({ soundIds }) => soundIds[0] === choices.get(id))
+    const [only] = candidates.length === 1 ? candidates : []
+    const match = chosen ?? only
+    if (match) synced.push(match)
+    else (candidates.length > 1 ? several : unsynced).push(each)
+  }
+  const used = new Set(
+    [...synced, ...several.flatMap(({ candidates }) => candidates)].flatMap(({ soundIds }) => soundIds),
+  )
+  const unused = sounds.filter(({ id }) => !used.has(id))
+  return { synced, several, unsynced, unusedSounds: unused.map(({ id }) => ({ id, why: whyUnused(id) })) }
+}
+
+const whyNotHeard: Readonly<Record<HeardPicture['outcome'], string>> = {
+  'no scratch': 'it has no scratch track',
+  silent: 'nothing is heard on its scratch track',
+  'too short': 'it is too short to be told by its sound',
+  'nothing alike': 'no recording sounds like it',
+  'not exact': 'a recording sounds like it, and no place agrees to the sample',
+  'not here': 'its file is not here as it is known',
+  found: 'its recording is not here any more',
+  several: 'its recordings are not here any more',
+}
+
+/**
+ * Pictures and recordings whose in points are one moment, a clap: the frame of the one lies on the sample of the other.
+ * Where several recordings of a day are marked, a person chooses.
+ */
+export async function findByPoints(database: Database, { pictures, sounds, choices, fallback }: Scope): Promise<Found> {
+  const ids = [...pictures, ...sounds].map(({ id }) => id)
+  const points = new Map<string, number>()
+  for (let index = 0; index < ids.length; index += 5000)
+    for (const { clipId, inFrame } of await database
+      .select({ clipId: clipViews.clipId, inFrame: clipViews.inFrame })
+      .from(clipViews)
+      .where(inArray(clipViews.clipId, ids.slice(index, index + 5000))))
+      if (inFrame !== null) points.set(clipId, inFrame)
+  const marked = sounds.filter(({ id }) => points.has(id))
+  const placed = pictures.map((picture): Placed => {
+    const at = points.get(picture.id)
+    const facts = picture.main.facts?.picture
+    if (at === undefined || !facts) return { id: picture.id, candidates: [], why: 'it has no in point' }
+    const ofPicture = divide(fraction(at), rateAsFraction(facts.rate))
+    const candidates = marked
+      .filter((sound) => sameDay(asMedium(picture), asMedium(sound)))
+      .flatMap((sound) => {
+        const sampleRate = sound.main.facts?.sound[0]?.sampleRate ?? 48_000
+        const ofSound = divide(fraction(points.get(sound.id) as number), rateAsFraction(fallback.rate))
+        const offset = multiply(subtract(ofSound, ofPicture), fraction(sampleRate))
+        return laid(picture, sound, offset, 'points') ?? []
+      })
+    return { id: picture.id, candidates, why: 'no recording of its day has an in point that it fits' }
+  })
+  const whyUnused = (id: string): string =>
+    points.has(id) ? 'no picture has an in point that fits' : 'it has no in point'
+  return { ...decided(placed, sounds, choices, whyUnused), heard: new Map() }
+}
+
+function laid(
+  picture: KnownClip,
+  recording: KnownClip,
+  offset: SyncedSound['offsetSamples'],
+  method: SyncedSound['method'],
+): SyncedSound | null {
+  const stream = recording.main.facts?.sound[0]
+  if (!stream?.samples) return null
+  const { sampleRate, samples } = stream
+  const seconds = fraction(samples, sampleRate)
+  return laidBeside(asMedium(picture), { soundIds: [recording.id], seconds, sampleRate }, offset, method)
+}
+
+function whyNot(unsynced: Exclude<Unsynced, { kind: 'several' }>, nameOf: (id: string) => string): string {
+  switch (unsynced.kind) {
+    case 'no timecode':
+      return 'it has no timecode'
+    case 'other pace':
+      return (
+        `its timecode counts ${unsynced.countings[0]} and that of ${nameOf(unsynced.soundId)} ` +
+        `${unsynced.countings[1]}: they do not run at one pace, so that equal labels are not one moment`
+      )
+    case 'no sound': {
+      const [first] = unsynced.ofOtherDays
+      return first === undefined
+        ? 'nothing was recorded at its timecode'
+        : `${nameOf(first)} has its timecode, and is of another shoot day`
+    }
+  }
+}

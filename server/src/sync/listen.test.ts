@@ -1,0 +1,133 @@
+import { join } from 'node:path'
+import { readSoundLink, soundLinkKey } from '@ennick/core'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { echoed, noise, speech, withNoise } from '../../../core/src/testing/sounds.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture, makeRecording, makeShot } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+const rate = 48_000
+const tenHours = 10 * 3600 * rate
+const [takeOne, takeTwo] = [speech(24, rate, 1), speech(24, rate, 2)]
+/** What a camera hears of a take: the room, noise and little of it, from a sample on. */
+const scratch = (take: Float32Array, from: number, seconds: number) =>
+  withNoise(echoed(take.slice(from, from + seconds * rate), 0.2, rate), 12, from).map((sample) => sample * -0.2)
+
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Heard')
+  const card = (name: string) => join(ennick.media, `card/${name}.mov`)
+  // The clock of the card is an hour and four frames behind: 09:00:00:00 is 10:00:00:04.
+  await makeShot(card('P1'), scratch(takeOne, 100_001, 6), { timecode: '09:00:01:23', reel: 'A001' })
+  await makeShot(card('P2'), scratch(takeTwo, 333_333, 5), { timecode: '09:10:06:20', reel: 'A001' })
+  await makeShot(card('P3'), noise(4, rate, 9).fill(0), { timecode: '09:10:14:21', reel: 'A001' })
+  await makeShot(card('P4'), speech(5, rate, 40), { timecode: '18:00:00:00', reel: 'B001' })
+  await makePicture(card('P5'), { frames: 25, channels: 0, timecode: null, reel: 'B001' })
+  const recorder = (name: string) => join(ennick.media, `recorder/${name}.wav`)
+  const quiet = (take: Float32Array) => take.map((sample) => sample * 0.3)
+  await makeRecording(recorder('T1'), [takeOne, quiet(takeOne)], { timeReference: tenHours })
+  await makeRecording(recorder('T2'), [takeTwo, quiet(takeTwo)], { timeReference: tenHours + 600 * rate })
+  for (const label of ['card', 'recorder'])
+    await ennick.addVolume(productionId, label, join(ennick.media, label), label)
+})
+afterAll(() => ennick.stop())
+
+const params = () => ({ params: { productionId } })
+const clip = async (name: string) => {
+  const found = (await ennick.clips(productionId)).find((each) => each.title === name)
+  if (!found) throw new Error(`There is no ${name}.`)
+  return found
+}
+const listen = async (): Promise<string> => {
+  const { id } = await ennick.call('listenToClips', { ...params(), body: { clipIds: [] } })
+  expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done', summary: '2 of 5 pictures found in a recording' })
+  return id
+}
+const sync = (by: object, more: object = {}) =>
+  ennick.call('syncSound', { ...params(), body: { clipIds: [], apply: false, by, ...more } })
+const link = async (name: string) => {
+  const [row] = await ennick.query<{ link: string }>(
+    `select described->'${soundLinkKey}'->>'value' as link from clips where id = $1`,
+    [(await clip(name)).id],
+  )
+  return readSoundLink(row?.link)
+}
+
+test('scratch tracks are found in their recordings to the sample, and a clock that was wrong is told', async () => {
+  const jobId = await listen()
+  const by = { method: 'waveform', jobId }
+  const found = await sync(by)
+  const offsets = found.synced.map(({ name, offset }) => [name, Number(/^(-?\d+) samples/.exec(offset)?.[1])] as const)
+  expect(offsets.map(([name]) => name)).toEqual(['P1', 'P2'])
+  // A room moves the peak by a sample or two.
+  expect(Math.abs((offsets[0]?.[1] ?? 0) - 100_001)).toBeLessThanOrEqual(2)
+  expect(Math.abs((offsets[1]?.[1] ?? 0) - 333_333)).toBeLessThanOrEqual(2)
+  expect(found.synced[0]).toMatchObject({ names: ['T1'], timecode: '10:00:02:02', method: 'waveform', lacks: null })
+  expect(found.synced[0]?.likeness).toBeGreaterThan(0.6)
+  expect(found.unsynced.map(({ name, why }) => [name, why])).toEqual([
+    ['P3', 'nothing is heard on its scratch track'],
+    ['P4', 'no recording sounds like it'],
+    ['P5', 'it has no scratch track'],
+  ])
+  expect(found.clocks).toEqual([
+    {
+      ...{ group: 'A001', agreeing: 2, others: 1 },
+      words: 'its timecode is 01:00:00:04 behind the recorder’s',
+    },
+  ])
+  // By timecode alone nothing would be found, and the silent picture has nothing else.
+  expect((await sync({ method: 'timecode' })).syncedTotal).toBe(0)
+  const right = await sync(by, { clocks: ['A001'] })
+  expect(right.synced.map(({ name, method }) => [name, method])).toEqual([
+    ['P1', 'waveform'],
+    ['P2', 'waveform'],
+    ['P3', 'clock'],
+  ])
+  expect(right.synced[2]).toMatchObject({ names: ['T2'], timecode: '10:10:15:00' })
+})
+
+test('what is kept knows both sides: moved by hand, with the tracks and the camera’s sound as chosen, and taken back', async () => {
+  const jobId = await listen()
+  const p1 = await clip('P1')
+  const body = {
+    ...{ clipIds: [p1.id], by: { method: 'waveform', jobId }, apply: true },
+    ...{ nudges: [{ clipId: p1.id, samples: -480 }], tracks: [1], cameraSound: 'dropped' },
+  }
+  const kept = await ennick.call('syncSound', { ...params(), body })
+  expect(kept.synced[0]?.nudged).toBe(-480)
+  const known = await link('P1')
+  expect(known).toMatchObject({ soundIds: [(await clip('T1')).id], tracks: [1], cameraSound: 'dropped' })
+  expect(Math.abs(Number(known?.offsetSamples.numerator) - 99_521)).toBeLessThanOrEqual(2)
+  const detail = await ennick.call('readClip', { params: { clipId: p1.id } })
+  expect(detail.syncedSound).toMatchObject({
+    recordings: [{ name: 'T1', presence: 'here' }],
+    ...{ missing: 0, method: 'waveform', tracks: ['track 2'], cameraSound: 'dropped' },
+  })
+  expect(detail.described.map(({ field }) => field)).not.toContain(soundLinkKey)
+  await ennick.call('undoEdit', params())
+  expect(await link('P1')).toBeNull()
+  expect((await ennick.call('readClip', { params: { clipId: p1.id } })).syncedSound).toBeNull()
+})
+
+test('marked points: the frame of a clap lies on its sample', async () => {
+  const mark = async (name: string, inFrame: number) =>
+    ennick.call('setMarks', { params: { clipId: (await clip(name)).id }, body: { inFrame, outFrame: null } })
+  await mark('P5', 10)
+  await mark('T2', 50)
+  const found = await sync({ method: 'points' })
+  expect(found.synced).toMatchObject([{ name: 'P5', names: ['T2'], offset: `${40 * 1920} samples at 48 kHz` }])
+  expect(found.unsynced.find(({ name }) => name === 'P1')?.why).toBe('it has no in point')
+  await mark('T1', 40)
+  expect((await sync({ method: 'points' })).several).toMatchObject([{ name: 'P5', candidates: [{}, {}] }])
+})
+
+test('what was heard in another production, or not yet, is no answer', async () => {
+  const other = await ennick.addProduction('Elsewhere')
+  const jobId = await listen()
+  const body = { clipIds: [], apply: false, by: { method: 'waveform', jobId } }
+  await expect(ennick.call('syncSound', { params: { productionId: other }, body })).rejects.toThrow(/not here/)
+  const check = await ennick.call('check', params())
+  await ennick.waitForJob(check.id)
+  await expect(sync({ method: 'waveform', jobId: check.id })).rejects.toThrow('The clips were not listened to yet.')
+})

@@ -1,0 +1,159 @@
+import {
+  alignSound,
+  channelCount,
+  fitOffset,
+  type Heard,
+  type HeardPlace,
+  type MeasuredStretch,
+  type MediaFacts,
+  matchWaveforms,
+  packEnvelope,
+  sameDay,
+  stretchesToMeasure,
+  unpackEnvelope,
+} from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { type HeardFiles, soundEnvelope, soundStretch } from '../engine/hear.ts'
+import { forEachAtOnce, isAsKnown } from '../intake/describe-file.ts'
+import type { WorkContext } from '../queue/context.ts'
+import type { ProgressMeter } from '../queue/progress.ts'
+import { soundEnvelopes } from '../store/catalogue-schema.ts'
+import type { Database } from '../store/database.ts'
+import type { HeardPicture, HeardSound, JobResult } from '../store/job-schema.ts'
+import { type KnownClip, readMaterial } from '../store/material.ts'
+import { asMedium, isRecording, isShotPicture } from './found.ts'
+
+/** How long a stretch is that is measured to the sample: a second and a third at 48 kHz. */
+const stretchSamples = 65_536
+/** What a place of an envelope may be off by. */
+const roughSeconds = 0.04
+
+/** A clip that was listened to. */
+interface HeardClip {
+  readonly clip: KnownClip
+  readonly heard: Heard
+}
+
+/**
+ * Listens to pictures and to all recordings, finds by their loudness where they belong together, and measures each
+ * place to the sample at head, middle and tail. Nothing is changed.
+ */
+export async function listenToClips(
+  context: WorkContext,
+  meter: ProgressMeter,
+  { clipIds }: { clipIds: readonly string[] },
+): Promise<JobResult> {
+  const { database, job, signal } = context
+  const material = await readMaterial(database, job.productionId)
+  const asked = new Set(clipIds)
+  const all = [...material.clips.values()]
+  const pictures = all.filter((clip) => isShotPicture(clip) && (asked.size === 0 || asked.has(clip.id)))
+  const recordings = all.filter(isRecording)
+  const clips = [...pictures, ...recordings]
+  const absent = new Set<string>()
+  const heard = new Map<string, Heard>()
+  let done = 0
+  // Each is listened to once and, when it was found, measured: half of the work each.
+  const total = clips.length + pictures.length
+  await forEachAtOnce(clips, 2, async (clip) => {
+    const envelope = await envelopeOf(database, clip, signal)
+    if (envelope === 'absent') absent.add(clip.id)
+    else heard.set(clip.id, { id: clip.id, envelope, day: asMedium(clip).day })
+    meter.report(++done, total, 'files')
+  })
+  const heardOf = (some: readonly KnownClip[]): Heard[] => some.flatMap(({ id }) => heard.get(id) ?? [])
+  const outcomes: HeardPicture[] = pictures
+    .filter(({ id }) => absent.has(id))
+    .map(({ id }) => ({ clipId: id, outcome: 'not here', sounds: [] }))
+  for (const outcome of matchWaveforms(heardOf(pictures), heardOf(recordings), sameDay)) {
+    // Others want the processor too, and the lease of this job.
+    await new Promise((resolve) => setImmediate(resolve))
+    signal.throwIfAborted()
+    const { pictureId } = outcome
+    const places = outcome.kind === 'found' ? [outcome.place] : outcome.kind === 'several' ? outcome.places : []
+    const picture = { clip: material.clips.get(pictureId) as KnownClip, heard: heard.get(pictureId) as Heard }
+    const sounds: HeardSound[] = []
+    for (const place of places) {
+      const recording = material.clips.get(place.soundId) as KnownClip
+      const measured = await measure(picture, recording, place, signal)
+      if (measured) sounds.push(measured)
+    }
+    const kind = outcome.kind === 'several' && sounds.length === 1 ? 'found' : outcome.kind
+    outcomes.push({ clipId: pictureId, outcome: places.length > 0 && sounds.length === 0 ? 'not exact' : kind, sounds })
+    meter.report(++done, total, 'files')
+  }
+  return { kind: 'sync', heard: outcomes }
+}
+
+const filesOf = (clip: KnownClip): HeardFiles => ({
+  files: clip.files.flatMap((file) => (file.facts ? [{ ...file, facts: file.facts }] : [])),
+})
+
+/** How loud a clip is, as it was kept or as it is found out now. */
+async function envelopeOf(
+  database: Database,
+  clip: KnownClip,
+  signal: AbortSignal,
+): Promise<Float32Array | null | 'absent'> {
+  if (!clip.main.facts || channelCount(clip.main.facts) === 0) return null
+  const fingerprint = clip.files.map((file) => file.fingerprint).join(' ')
+  const [kept] = await database.select().from(soundEnvelopes).where(eq(soundEnvelopes.fingerprint, fingerprint))
+  if (kept) return kept.envelope.length === 0 ? null : unpackEnvelope(Int8Array.from(kept.envelope))
+  for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
+  const envelope = await soundEnvelope(filesOf(clip), signal)
+  // What was heard is of this content only if it is still there.
+  for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
+  const packed = Uint8Array.from(envelope ? packEnvelope(envelope) : [])
+  await database.insert(soundEnvelopes).values({ fingerprint, envelope: packed }).onConflictDoNothing()
+  return envelope
+}
+
+/** The place of a picture in a recording to the sample; null when its stretches do not agree on one. */
+async function measure(
+  { clip, heard }: HeardClip,
+  recording: KnownClip,
+  place: HeardPlace,
+  signal: AbortSignal,
+): Promise<HeardSound | null> {
+  const facts = recording.main.facts as MediaFacts
+  const [stream] = facts.sound
+  const picture = clip.main.facts?.picture
+  if (!stream || !picture || !heard.envelope) return null
+  const { sampleRate } = stream
+  const samples = stretchSamples * Math.max(1, Math.round(sampleRate / 48_000))
+  const overlap = {
+    from: Math.max(0, -place.roughSeconds),
+    to: Math.min(
+      (picture.frames * picture.rate.denominator) / picture.rate.numerator,
+      (stream.samples ?? 0) / sampleRate - place.roughSeconds,
+    ),
+  }
+  const stretches: MeasuredStretch[] = []
+  for (const atSeconds of stretchesToMeasure(heard.envelope, overlap, samples / sampleRate)) {
+    const fromSeconds = Math.round((atSeconds + place.roughSeconds) * 1000) / 1000
+    if (fromSeconds < 0) continue
+    const of = (seconds: number) => ({ fromSeconds: seconds, samples, sampleRate })
+    const [one, other] = await Promise.all([
+      soundStretch(filesOf(clip), of(atSeconds), signal),
+      soundStretch(filesOf(recording), of(fromSeconds), signal),
+    ])
+    if (one?.length !== samples || other?.length !== samples) continue
+    const aligned = alignSound(one, other, Math.ceil(roughSeconds * sampleRate))
+    if (!aligned) continue
+    stretches.push({
+      atSeconds: atSeconds + samples / sampleRate / 2,
+      offsetSamples: (fromSeconds - atSeconds) * sampleRate + aligned.shiftSamples,
+      sharpness: aligned.sharpness,
+    })
+  }
+  const offset = fitOffset(stretches, sampleRate)
+  return (
+    offset && {
+      soundId: recording.id,
+      offsetSamples: offset.offsetSamples,
+      sampleRate,
+      likeness: place.likeness,
+      driftPartsPerMillion: offset.driftPartsPerMillion,
+    }
+  )
+}
