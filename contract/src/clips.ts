@@ -66,6 +66,10 @@ export const clipDetail = z.object({
   }),
   notices: z.array(z.object({ kind: z.string(), message: z.string() })),
   tracks: z.array(z.string()).describe('The name of each sound channel, where a recorder gave it'),
+  levels: z
+    .array(z.string())
+    .nullable()
+    .describe('What each sound channel holds, in words; null until the clip was listened to'),
   copies: z.array(z.object({ path: z.string(), volumeLabel: z.string(), presence, isVerified: z.boolean() })),
   syncedSound: z
     .object({

@@ -2,6 +2,7 @@ import type { CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Notice } from '../describe/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { PairKind } from '../recipe/index.ts'
+import type { SoundLink } from '../sync/index.ts'
 import type { Rate } from '../time/index.ts'
 
 /** The words for how much a finding matters. */
@@ -39,6 +40,7 @@ export type FindingKind =
   | 'look differs'
   | 'other rate'
   | 'proxy scale'
+  | 'guide sound'
 
 /** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
 export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim'
@@ -76,6 +78,8 @@ export interface FindingClip extends ResolvableClip {
   /** What is noteworthy about it by itself. */
   readonly notices: readonly Notice[]
   readonly volumeIsHere: boolean
+  /** The recording that it was synced with; null without one. */
+  readonly soundLink: SoundLink | null
   /** Files of the original whose content is another than when they were first seen. */
   readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
   /** Files of the original that are not where they should be, with where else they were seen. */

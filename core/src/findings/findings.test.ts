@@ -47,6 +47,7 @@ function clip(change: Partial<FindingClip> = {}): FindingClip {
     volumeLabel: 'A001',
     fingerprint: change.id ?? name,
     volumeIsHere: true,
+    soundLink: null,
     changedFiles: [],
     notices: [],
     lostFiles: [],

@@ -3,6 +3,7 @@ import { cutFormat } from './checks/cut-format.ts'
 import { equalNames } from './checks/equal-names.ts'
 import { fileLost } from './checks/file-lost.ts'
 import { fromProxies } from './checks/from-proxies.ts'
+import { guideSound } from './checks/guide-sound.ts'
 import { listRate } from './checks/list-rate.ts'
 import { notTheOriginal } from './checks/not-the-original.ts'
 import { otherRate } from './checks/other-rate.ts'
@@ -30,6 +31,7 @@ const checks: readonly Check[] = [
   atRisk,
   otherRate,
   fromProxies,
+  guideSound,
   equalNames,
 ]
 

@@ -75,6 +75,12 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
     kinds: ['raster mismatch', 'cut rate mismatch'],
   },
   {
+    id: 'sound',
+    question: 'Does the mix get the recordings?',
+    passes: 'No sound of a camera is in the cut whose picture was synced with a recording.',
+    kinds: ['guide sound'],
+  },
+  {
     id: 'swap',
     question: 'Does anything else change when it goes to the originals?',
     passes:

@@ -32,6 +32,7 @@ export type Aspect =
   | 'recipe'
   | 'look'
   | 'scale'
+  | 'sound'
 
 /** One line of an evidence list: what was expected, what is there, and how far apart they are. */
 export interface EvidenceRow {

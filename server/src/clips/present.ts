@@ -1,10 +1,18 @@
 import type { Clip, ClipDetail } from '@ennick/contract'
-import { channelCount, describeOffset, type Rate, readSoundLink, soundLinkKey } from '@ennick/core'
+import {
+  channelCount,
+  describeLevel,
+  describeOffset,
+  type Rate,
+  readSoundLink,
+  soundLinkKey,
+  type TrackLevel,
+} from '@ennick/core'
 import { and, desc, eq, ne } from 'drizzle-orm'
-import { editChanges, edits } from '../store/catalogue-schema.ts'
+import { editChanges, edits, soundEnvelopes } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
-import { type KnownClip, type Material, productionRate } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material, productionRate } from '../store/material.ts'
 import { presentFields } from './columns.ts'
 import { factGroups } from './fact-groups.ts'
 import { type IndexRow, indexRow } from './index-row.ts'
@@ -86,6 +94,7 @@ export async function presentClipDetail(
 ): Promise<ClipDetail> {
   const rate = productionRate(material.production)
   const { facts } = clip.main
+  const heard = await readTrackLevels(database, clip)
   const today = new Date().toISOString().slice(0, 10)
   const titles = new Map(presentFields(material.production).map((field) => [field.id, field.title]))
   const said = Object.entries(clip.described).flatMap(([field, { value, from }]) =>
@@ -106,10 +115,13 @@ export async function presentClipDetail(
       path: clip.main.path,
       declared: clip.declaredRole,
     },
-    notices: [...noticesOf(clip, today), ...found.overlaps].map(({ kind, message }) => ({ kind, message })),
+    notices: [...noticesOf(clip, today), ...found.overlaps, ...noticesOfTracks(heard ?? [])].map(
+      ({ kind, message }) => ({ kind, message }),
+    ),
     tracks: facts
       ? Array.from({ length: channelCount(facts) }, (_, index) => facts.soundNotes?.trackNames[index] ?? '')
       : [],
+    levels: heard?.map(describeLevel) ?? null,
     copies: clip.copies.map(({ file, isVerified }) => ({
       path: file.fullPath,
       volumeLabel: file.volume.label,
@@ -132,6 +144,23 @@ export async function presentClipDetail(
     edits: await readCellEdits(database, clip.id, titles),
   }
 }
+
+/** What each channel of a clip holds; null until it was listened to. */
+async function readTrackLevels(database: Queryable, clip: KnownClip): Promise<readonly TrackLevel[] | null> {
+  const [row] = await database
+    .select({ tracks: soundEnvelopes.tracks })
+    .from(soundEnvelopes)
+    .where(eq(soundEnvelopes.fingerprint, contentOf(clip)))
+  return row?.tracks ?? null
+}
+
+/** Channels that hold something else than sound: nobody should be promised a guide track there. */
+const noticesOfTracks = (tracks: readonly TrackLevel[]): { kind: string; message: string }[] =>
+  tracks.flatMap((level, index) =>
+    level.holds === 'sound'
+      ? []
+      : [{ kind: 'no sound on a track', message: `Track ${index + 1} of it holds ${describeLevel(level)}.` }],
+  )
 
 /** The recording that a picture was synced with, as it is kept; null without one. */
 function presentLink(material: Material, clip: KnownClip): ClipDetail['syncedSound'] {

@@ -1,4 +1,4 @@
-import { groupBy } from '@ennick/core'
+import { groupBy, soundLinkKey } from '@ennick/core'
 import { eq, inArray, sql } from 'drizzle-orm'
 import { announce, announceClips } from '../store/announce.ts'
 import { type DescribedValue, editChanges, edits } from '../store/catalogue-schema.ts'
@@ -88,7 +88,7 @@ export async function writeEdit(
   await announceCells(transaction, productionId, changes)
 }
 
-/** A reel changes what cuts and pairs find; other cells only how a clip is shown. */
+/** A reel changes what cuts and pairs find, a synced recording what cuts need; other cells only how a clip is shown. */
 export async function announceCells(
   transaction: Transaction,
   productionId: string,
@@ -103,6 +103,7 @@ export async function announceCells(
       [...new Set(changes.map((change) => change.clipId))],
       'clips',
       'catalogue',
+      ...(changes.some(({ field }) => field === soundLinkKey) ? (['cuts'] as const) : []),
     )
 }
 

@@ -12,7 +12,9 @@ import {
   normalName,
   pictureRange,
   type Resolution,
+  readSoundLink,
   type Sighting,
+  soundLinkKey,
 } from '@ennick/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
@@ -186,6 +188,7 @@ const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightin
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
   ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
+  soundLink: readSoundLink(clip.described[soundLinkKey]?.value),
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files
     .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)

@@ -1,4 +1,11 @@
-import { EnvelopeMaker, envelopeSourceRate, inputArguments, type MediaFacts } from '@ennick/core'
+import {
+  EnvelopeMaker,
+  envelopeSourceRate,
+  inputArguments,
+  type MediaFacts,
+  type TrackLevel,
+  TrackMeter,
+} from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { joinedSound } from './joined-sound.ts'
 import { startEncoder } from './process.ts'
@@ -12,16 +19,36 @@ const bytesOfSample = 4
 /** Envelopes have no use for a rate of pictures; lists of stills, which need one, have no sound. */
 const anyRate = { numerator: 25, denominator: 1 }
 
-/**
- * How loud a clip is over its length, all of its channels together, from its first frame on.
- * @returns null when it has no sound, or none that can be decoded
- */
-export async function soundEnvelope({ files }: HeardFiles, signal: AbortSignal): Promise<Float32Array | null> {
+/** What was heard of a clip from its first frame to its end. */
+export interface HeardSound {
+  /** All of its channels together. */
+  readonly envelope: Float32Array
+  readonly tracks: readonly TrackLevel[]
+}
+
+/** Listens to all of a clip. @returns null when it has no sound, or none that can be decoded */
+export async function hearWhole({ files }: HeardFiles, signal: AbortSignal): Promise<HeardSound | null> {
   const maker = new EnvelopeMaker()
-  const isWhole = await decode(files, { sampleRate: envelopeSourceRate, seek: [], most: [] }, signal, (samples) =>
-    maker.add(samples),
-  )
-  return isWhole ? maker.finish() : null
+  const meters: TrackMeter[] = []
+  const isWhole = await decode(files, { sampleRate: envelopeSourceRate, seek: [], most: [] }, signal, (channels) => {
+    channels.forEach((samples, channel) => {
+      meters[channel] ??= new TrackMeter()
+      meters[channel].add(samples)
+    })
+    maker.add(mixed(channels))
+  })
+  return isWhole ? { envelope: maker.finish(), tracks: meters.map((meter) => meter.finish()) } : null
+}
+
+/** The mean of all channels. */
+function mixed(channels: readonly Float32Array[]): Float32Array {
+  const [first] = channels
+  if (!first || channels.length === 1) return first ?? new Float32Array()
+  const mix = new Float32Array(first.length)
+  for (const samples of channels)
+    for (let index = 0; index < mix.length; index++)
+      mix[index] = (mix[index] as number) + (samples[index] as number) / channels.length
+  return mix
 }
 
 /**
@@ -39,27 +66,30 @@ export async function soundStretch(
   const seek = fromSeconds > 0 ? ['-ss', fromSeconds.toFixed(3)] : []
   // A little more is asked for, so that the last sample is not lost to rounding.
   const most = ['-t', (samples / sampleRate + 0.01).toFixed(3)]
-  const isWhole = await decode(files, { sampleRate, seek, most }, signal, (some) => {
-    const taken = some.subarray(0, samples - filled)
+  const isWhole = await decode(files, { sampleRate, seek, most }, signal, (channels) => {
+    const taken = mixed(channels).subarray(0, samples - filled)
     stretch.set(taken, filled)
     filled += taken.length
   })
   return isWhole ? stretch.subarray(0, filled) : null
 }
 
-/** @returns whether all of it was decoded */
+/**
+ * @param take gets the next samples of each channel
+ * @returns whether all of it was decoded
+ */
 async function decode(
   files: HeardFiles['files'],
   { sampleRate, seek, most }: { sampleRate: number; seek: readonly string[]; most: readonly string[] },
   signal: AbortSignal,
-  take: (samples: Float32Array) => void,
+  take: (channels: readonly Float32Array[]) => void,
 ): Promise<boolean> {
   const facts = files[0]?.facts
   const joined = facts ? joinedSound(facts) : null
   if (!joined) return false
-  const mix = Array.from({ length: joined.channels }, (_, channel) => `${1 / joined.channels}*c${channel}`).join('+')
+  const { channels } = joined
   // Sound that begins behind the first frame is filled up with silence: both are counted from there.
-  const graph = `${joined.graph},aresample=${sampleRate}:async=1:first_pts=0,pan=mono|c0=${mix}[a]`
+  const graph = `${joined.graph},aresample=${sampleRate}:async=1:first_pts=0[a]`
   return withInput(files, async (input) => {
     const words = [
       ...[...seek, ...inputArguments(input, anyRate), '-filter_complex', graph, '-map', '[a]', ...most],
@@ -67,15 +97,26 @@ async function decode(
     ]
     const child = startEncoder(words, signal)
     let left: Buffer = Buffer.alloc(0)
+    const step = bytesOfSample * channels
     for await (const chunk of child.stdout as AsyncIterable<Buffer>) {
       const bytes = left.length ? Buffer.concat([left, chunk]) : chunk
-      const whole = bytes.length - (bytes.length % bytesOfSample)
+      const whole = bytes.length - (bytes.length % step)
       left = bytes.subarray(whole)
       // A copy, which begins where a number may begin.
-      take(new Float32Array(Uint8Array.prototype.slice.call(bytes, 0, whole).buffer))
+      take(unwoven(new Float32Array(Uint8Array.prototype.slice.call(bytes, 0, whole).buffer), channels))
     }
     const { exitCode } = await child
     signal.throwIfAborted()
     return exitCode === 0
+  })
+}
+
+/** Channels that lie sample by sample beside each other, each on its own. */
+function unwoven(woven: Float32Array, channels: number): Float32Array[] {
+  if (channels === 1) return [woven]
+  return Array.from({ length: channels }, (_, channel) => {
+    const samples = new Float32Array(woven.length / channels)
+    for (let index = 0; index < samples.length; index++) samples[index] = woven[index * channels + channel] as number
+    return samples
   })
 }

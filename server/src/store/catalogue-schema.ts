@@ -1,4 +1,4 @@
-import type { Condition } from '@ennick/core'
+import type { Condition, TrackLevel } from '@ennick/core'
 import {
   bigint,
   boolean,
@@ -245,6 +245,8 @@ export const pictureSignatures = pgTable('picture_signatures', {
 export const soundEnvelopes = pgTable('sound_envelopes', {
   fingerprint: text('fingerprint').primaryKey(),
   envelope: bytes('envelope').notNull(),
+  /** Its channels one by one. */
+  tracks: jsonb('tracks').$type<readonly TrackLevel[]>().notNull(),
   takenAt: at('taken_at').notNull().defaultNow(),
 })
 

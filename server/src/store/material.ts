@@ -75,6 +75,10 @@ export interface KnownClip extends ClipRow {
   readonly pairs: readonly KnownPair[]
 }
 
+/** The content of a clip: the fingerprints of its files, in order. */
+export const contentOf = ({ files: own }: Pick<KnownClip, 'files'>): string =>
+  own.map(({ fingerprint }) => fingerprint).join(' ')
+
 /** What is known of one production's material at this moment, put together once and read from many sides. */
 export interface Material {
   /** Its suffixes are those of the production and of every recipe. */

@@ -110,6 +110,19 @@ test('what is kept knows both sides: moved by hand, with the tracks and the came
   expect((await ennick.call('readClip', { params: { clipId: p1.id } })).syncedSound).toBeNull()
 })
 
+test('what each track holds is measured, and a silent one is told', async () => {
+  await listen()
+  const detail = async (name: string) => ennick.call('readClip', { params: { clipId: (await clip(name)).id } })
+  expect((await detail('T1')).levels).toEqual([
+    expect.stringMatching(/^−\d+\.\d dBFS on the mean/),
+    expect.stringMatching(/^−\d+\.\d dBFS on the mean/),
+  ])
+  const silent = await detail('P3')
+  expect(silent.levels).toEqual(['silence'])
+  expect(silent.notices).toContainEqual({ kind: 'no sound on a track', message: 'Track 1 of it holds silence.' })
+  expect((await detail('P5')).levels).toBeNull()
+})
+
 test('marked points: the frame of a clap lies on its sample', async () => {
   const mark = async (name: string, inFrame: number) =>
     ennick.call('setMarks', { params: { clipId: (await clip(name)).id }, body: { inFrame, outFrame: null } })

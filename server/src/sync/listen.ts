@@ -13,14 +13,14 @@ import {
   unpackEnvelope,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { type HeardFiles, soundEnvelope, soundStretch } from '../engine/hear.ts'
+import { type HeardFiles, hearWhole, soundStretch } from '../engine/hear.ts'
 import { forEachAtOnce, isAsKnown } from '../intake/describe-file.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { soundEnvelopes } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { HeardPicture, HeardSound, JobResult } from '../store/job-schema.ts'
-import { type KnownClip, readMaterial } from '../store/material.ts'
+import { contentOf, type KnownClip, readMaterial } from '../store/material.ts'
 import { asMedium, isRecording, isShotPicture } from './found.ts'
 
 /** How long a stretch is that is measured to the sample: a second and a third at 48 kHz. */
@@ -96,16 +96,19 @@ async function envelopeOf(
   signal: AbortSignal,
 ): Promise<Float32Array | null | 'absent'> {
   if (!clip.main.facts || channelCount(clip.main.facts) === 0) return null
-  const fingerprint = clip.files.map((file) => file.fingerprint).join(' ')
+  const fingerprint = contentOf(clip)
   const [kept] = await database.select().from(soundEnvelopes).where(eq(soundEnvelopes.fingerprint, fingerprint))
   if (kept) return kept.envelope.length === 0 ? null : unpackEnvelope(Int8Array.from(kept.envelope))
   for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
-  const envelope = await soundEnvelope(filesOf(clip), signal)
+  const whole = await hearWhole(filesOf(clip), signal)
   // What was heard is of this content only if it is still there.
   for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
-  const packed = Uint8Array.from(envelope ? packEnvelope(envelope) : [])
-  await database.insert(soundEnvelopes).values({ fingerprint, envelope: packed }).onConflictDoNothing()
-  return envelope
+  const envelope = Uint8Array.from(whole ? packEnvelope(whole.envelope) : [])
+  await database
+    .insert(soundEnvelopes)
+    .values({ fingerprint, envelope, tracks: whole?.tracks ?? [] })
+    .onConflictDoNothing()
+  return whole?.envelope ?? null
 }
 
 /** The place of a picture in a recording to the sample; null when its stretches do not agree on one. */

@@ -23,7 +23,7 @@ function clip(index: number): FindingClip {
     presence: fault === 0 ? 'away' : fault === 1 ? 'gone' : 'here',
     ...{ originalPaths: [`/reach/${index % 900}/${name}`], madePaths: [`/made/${name}`], proxyPlays: true },
     ...{ role: 'original', roleReason: null, damage: fault === 2 ? 'damaged from frame 12' : null },
-    ...{ volumeLabel: 'REACH-1', fingerprint: String(index), notices: [], volumeIsHere: fault !== 0 },
+    ...{ volumeLabel: 'REACH-1', fingerprint: String(index), notices: [], volumeIsHere: fault !== 0, soundLink: null },
     changedFiles: fault === 3 ? [{ path: `/reach/${name}`, fingerprint: 'other' }] : [],
     lostFiles: [],
     pairs: [pair],

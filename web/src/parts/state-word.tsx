@@ -22,6 +22,7 @@ import {
   StickyNote,
   Unlink,
   Unplug,
+  VolumeX,
 } from 'lucide-react'
 import type { ReactElement } from 'react'
 
@@ -71,6 +72,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'proxy plays, original lost': FileX,
   'proxy plays, original away': Luggage,
   'only on a card': HardDrive,
+  'no sound on a track': VolumeX,
   'gap in stills': CircleDashed,
   'reel overlap': EqualNot,
   'odd notes': CircleHelp,

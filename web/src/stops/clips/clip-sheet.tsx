@@ -51,7 +51,9 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
               <LargeStrip strip={data.strip} />
             </Section>
           )}
-          {data.hasSound && <Waveform key={`sound-${data.clip.id}`} clipId={data.clip.id} tracks={data.tracks} />}
+          {data.hasSound && (
+            <Waveform key={`sound-${data.clip.id}`} clipId={data.clip.id} tracks={data.tracks} levels={data.levels} />
+          )}
           {data.syncedSound && <SyncedSound sound={data.syncedSound} productionId={production.id} />}
           {data.described.length > 0 && (
             <Section title="Described">

@@ -4,7 +4,16 @@ import { addressOf } from '../../data/api.ts'
 import { Section } from '../../parts/sheet.tsx'
 
 /** The sound of a clip, one line for each channel with the name that the recorder gave it. */
-export function Waveform({ clipId, tracks }: { clipId: string; tracks: readonly string[] }): ReactElement {
+export function Waveform({
+  clipId,
+  tracks,
+  levels,
+}: {
+  clipId: string
+  tracks: readonly string[]
+  /** What each channel was heard to hold; null before that. */
+  levels: readonly string[] | null
+}): ReactElement {
   const [isBroken, setBroken] = useState(false)
   return (
     <Section title="Sound">
@@ -30,6 +39,18 @@ export function Waveform({ clipId, tracks }: { clipId: string; tracks: readonly 
             />
           </Box>
         </Flex>
+      )}
+      {levels ? (
+        levels.map((level, index) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a channel is its place
+          <Text key={index} fontSize="0.85rem">
+            {tracks[index] || `Track ${index + 1}`}: {level}
+          </Text>
+        ))
+      ) : (
+        <Text fontSize="0.85rem" color="quiet">
+          What its tracks hold is measured when it is listened to: Sync sound, By waveform.
+        </Text>
       )}
     </Section>
   )

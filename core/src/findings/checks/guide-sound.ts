@@ -1,0 +1,49 @@
+import { describeOffset, samplesNeeded, soundLabelAt } from '../../sync/index.ts'
+import { subtract } from '../../time/index.ts'
+import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+
+/**
+ * Sound of a cut that is the camera's own, while the picture was synced with a recording and the camera's sound is not
+ * meant to be kept: the mix needs the recording.
+ */
+export const guideSound: Check = (context) =>
+  usedClips(context).flatMap(({ clip, events }): Finding[] => {
+    const link = clip.soundLink
+    if (!link || link.cameraSound === 'kept' || !clip.facts.picture) return []
+    const heard = events.filter((position) => context.events[position]?.kind === 'sound')
+    if (heard.length === 0) return []
+    const recordings = link.soundIds.flatMap((id) => context.clips.get(id) ?? [])
+    const [first] = recordings
+    const name = recordings.map((recording) => recording.name).join(', ') || 'a recording that is no clip here any more'
+    const counting = { rate: context.rate, dropFrame: context.dropFrame }
+    const evidence = heard.flatMap((position) => {
+      const [event, resolution] = [context.events[position], context.resolutions[position]]
+      if (!event || !resolution) return []
+      const { start, end } = samplesNeeded(link, clip.facts, resolution.exactNeed, event.sourceRate)
+      const at = first && soundLabelAt({ offsetSamples: start, sampleRate: link.sampleRate }, first.facts, counting)
+      return [
+        fact(
+          'sound',
+          `${name}, ${at ? `${at}, ` : ''}${describeOffset(subtract(end, start), link.sampleRate)} from ${describeOffset(start, link.sampleRate)} on`,
+          `event ${event.number}: the camera’s own`,
+          'the guide track is in the cut',
+        ),
+      ]
+    })
+    const whole = recordings.length === link.soundIds.length && recordings.every(({ presence }) => presence === 'here')
+    return [
+      {
+        key: `guide sound:${clip.id}:${link.soundIds.join(' ')}`,
+        kind: 'guide sound',
+        severity: 'needs a look',
+        message:
+          `The sound of ${eventNumbers(context, heard)} is the camera’s own of ${clip.name}, which was synced with ` +
+          `${name}. The pull list names the samples that the mix needs of it${whole ? '' : '; it is not here now'}.`,
+        clipId: clip.id,
+        pairIds: [],
+        events: heard,
+        evidence,
+        mends: [],
+      },
+    ]
+  })

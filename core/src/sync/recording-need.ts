@@ -1,0 +1,36 @@
+import type { MediaFacts } from '../media/index.ts'
+import {
+  add,
+  divide,
+  type ExactRange,
+  type Fraction,
+  fraction,
+  multiply,
+  type Rate,
+  rateAsFraction,
+  subtract,
+} from '../time/index.ts'
+import type { SoundLink } from './sound-link.ts'
+
+/** A stretch of a recording, in samples from its first; exact. */
+export interface SampleStretch {
+  readonly start: Fraction
+  readonly end: Fraction
+}
+
+/**
+ * The samples of a synced recording that run while a stretch of its picture does.
+ * @param need on the picture's own timecode axis, in frames of `rate`
+ */
+export function samplesNeeded(
+  { offsetSamples, sampleRate }: SoundLink,
+  picture: MediaFacts,
+  need: ExactRange,
+  rate: Rate,
+): SampleStretch {
+  const own = picture.picture?.rate ?? rate
+  const first = divide(fraction(picture.startFrame ?? 0), rateAsFraction(own))
+  const at = (frame: Fraction): Fraction =>
+    add(offsetSamples, multiply(subtract(divide(frame, rateAsFraction(rate)), first), fraction(sampleRate)))
+  return { start: at(need.start), end: at(need.end) }
+}

@@ -1,0 +1,32 @@
+import { expect, test } from '@jest/globals'
+import { noise, speech } from '../testing/sounds.ts'
+import { envelopeSourceRate as rate } from './envelope.ts'
+import { describeLevel, TrackMeter } from './track-level.ts'
+
+const measure = (samples: Float32Array) => {
+  const meter = new TrackMeter()
+  for (let index = 0; index < samples.length; index += 777) meter.add(samples.subarray(index, index + 777))
+  return meter.finish()
+}
+
+test.each([
+  ['nothing at all', new Float32Array(5 * rate), 'silence', 'silence'],
+  ['less than an open input', noise(5, rate, 1).map((sample) => sample * 0.0005), 'silence', 'silence'],
+  [
+    'hiss',
+    noise(5, rate, 2).map((sample) => sample * 0.1),
+    'a steady sound',
+    'a steady sound, a tone or hiss, at −24.7 dBFS',
+  ],
+  ['speech', speech(5, rate, 3), 'sound', /^−\d+\.\d dBFS on the mean, −\d+\.\d at most$/],
+])('%s', (_, samples, holds, words) => {
+  const level = measure(samples)
+  expect(level.holds).toBe(holds)
+  if (typeof words === 'string') expect(describeLevel(level)).toBe(words)
+  else expect(describeLevel(level)).toMatch(words)
+})
+
+test('a tone at full scale: 0 dBFS at most, three decibels less on the mean', () => {
+  const tone = Float32Array.from({ length: 4 * rate }, (_, index) => Math.sin((2 * Math.PI * index) / 16))
+  expect(measure(tone)).toEqual({ peakDecibels: 0, meanDecibels: -3, holds: 'a steady sound' })
+})
