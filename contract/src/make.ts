@@ -134,6 +134,15 @@ export const workerStatus = z.object({
     z.object({ id, title: z.string(), isPaused: z.boolean().describe('It stands still, and another has its turn') }),
   ),
 })
+export const madePlace = z.object({
+  path: z.string(),
+  isHere: z.boolean(),
+  freeBytes: z.number().nullable(),
+  files: z.int().describe('Of what was made and is known'),
+  bytes: z.number(),
+})
+
+export type MadePlace = z.infer<typeof madePlace>
 export type WorkerStatus = z.infer<typeof workerStatus>
 
 export type MakePlan = z.infer<typeof makePlan>

@@ -19,6 +19,13 @@ export const newProduction = z.object({
   height: z.int().min(16).max(16384),
 })
 
+export const productionChange = z.object({
+  changes: z
+    .array(z.string())
+    .describe('What a correction changes, and what it leaves, in sentences; none when nothing'),
+  applied: z.boolean(),
+})
+
 export const stopCounts = z.object({
   intake: z.int().describe('Volumes away or never scanned'),
   clips: z.int().describe('Clips without a reel'),
@@ -64,6 +71,7 @@ export const historyLine = z.object({
   what: z.string(),
 })
 
+export type ProductionChange = z.infer<typeof productionChange>
 export type Production = z.infer<typeof production>
 export type NewProduction = z.infer<typeof newProduction>
 export type Today = z.infer<typeof today>

@@ -1,3 +1,4 @@
+import { mkdir, readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { expect, test } from '@playwright/test'
 
@@ -145,4 +146,40 @@ test('the words have a glossary, and the settings say which folders may be used 
   await page.getByRole('menuitem', { name: 'Settings' }).click()
   await expect(page.getByText(demo, { exact: true })).toBeVisible()
   await expect(page.getByText('./ennick start --allow /path/of/the/folder')).toBeVisible()
+})
+
+test('a new production is corrected, with what that changes said before, and what is made for it goes where it is wanted', async ({
+  page,
+}) => {
+  await mkdir(join(demo, 'edit storage'), { recursive: true })
+  await page.goto('/')
+  await page.getByRole('button', { name: /^Production:/ }).click()
+  await page.getByRole('menuitem', { name: 'New production…' }).click()
+  await page.getByLabel('Name').fill('Ebb')
+  await page.getByRole('button', { name: 'Make the production' }).click()
+  await page.getByRole('button', { name: 'Production: Ebb' }).click()
+  await page.getByRole('menuitem', { name: 'Settings' }).click()
+
+  await page.getByLabel('Frames a second').selectOption('24')
+  await page.getByLabel('Width').fill('2048')
+  const changes = page.getByTestId('production-changes')
+  await expect(changes).toContainText('Recipes at the production’s raster make 2048 × 1080, not 1920 × 1080.')
+  await changes.getByRole('button', { name: 'Correct the production' }).click()
+  await expect(changes).toHaveCount(0)
+  await expect(page.getByText('24 fps · 2048 × 1080')).toBeVisible()
+
+  const place = page.getByTestId('made-place')
+  await expect(place).toContainText('Nothing was made yet')
+  await place.getByRole('button', { name: 'Have them go elsewhere…' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByRole('button', { name: demo, exact: true }).click()
+  await dialog.getByRole('button', { name: 'edit storage' }).click()
+  await dialog.getByRole('button', { name: 'Have them go there' }).click()
+  await expect(dialog).toHaveCount(0)
+  await expect(place).toContainText(join(demo, 'edit storage', 'Ebb-'))
+  expect(await readdir(join(demo, 'edit storage'))).toHaveLength(1)
+  // The other tests go on in the demo.
+  await page.getByRole('button', { name: 'Production: Ebb' }).click()
+  await page.getByRole('menuitem', { name: /Low Water/ }).click()
+  await expect(page.getByRole('button', { name: 'Production: Low Water' })).toBeVisible()
 })

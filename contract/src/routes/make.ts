@@ -1,11 +1,25 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
-import { job, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
+import { job, madePlace, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
 import { jobDetails } from '../volumes.ts'
 import { ofClip, ofJob, ofProduction, route } from './define.ts'
 
 /** Making, and the queue. */
 export const makeRoutes = {
+  readMadePlace: route('GET', '/api/productions/:productionId/made-place', 'Where what Ennick makes lies', {
+    params: ofProduction,
+    response: madePlace,
+  }),
+  changeMadePlace: route(
+    'PUT',
+    '/api/productions/:productionId/made-place',
+    'Have what Ennick makes go to another folder; what was made already is moved by a person, and known again there',
+    {
+      params: ofProduction,
+      body: z.object({ folder: z.string().min(1, 'Choose a folder.') }),
+      response: madePlace,
+    },
+  ),
   planMake: route('POST', '/api/productions/:productionId/make/plan', 'What a recipe would make of some clips', {
     params: ofProduction,
     body: makeRequest,

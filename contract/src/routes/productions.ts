@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { historyLine, newProduction, production, today } from '../productions.ts'
+import { historyLine, newProduction, production, productionChange, today } from '../productions.ts'
 import { ofProduction, route } from './define.ts'
 
 /** Productions and what was done in them. */
@@ -9,6 +9,12 @@ export const productionsRoutes = {
     body: newProduction,
     response: production,
   }),
+  changeProduction: route(
+    'PUT',
+    '/api/productions/:productionId',
+    'Correct the name, rate or raster of a production, or say what that would change',
+    { params: ofProduction, body: newProduction.extend({ apply: z.boolean() }), response: productionChange },
+  ),
   setPathMappings: route(
     'PUT',
     '/api/productions/:productionId/path-mappings',

@@ -153,15 +153,22 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
 
 /** Every media file of a volume, numbered stills as one; what is no media is counted. */
 async function findFiles(
-  { signal }: WorkContext,
+  { database, signal }: WorkContext,
   volume: VolumeRow,
 ): Promise<{ found: FoundFile[]; other: number; unreadable: Unreadable[] }> {
   const found: FoundFile[] = []
   const unreadable: Unreadable[] = []
   let other = 0
+  // What Ennick makes may lie in a folder of the volume: that is checked, and never taken for somebody's media.
+  const made = await database.select({ rootPath: volumes.rootPath }).from(volumes).where(eq(volumes.kind, 'made'))
+  const isMade = (folder: string): boolean => {
+    const path = join(volume.rootPath, folder)
+    return made.some(({ rootPath }) => path === rootPath || path.startsWith(`${rootPath}/`))
+  }
   try {
     for await (const { folder, names } of walkFolders(volume.rootPath, (folder) => unreadable.push(folder))) {
       signal.throwIfAborted()
+      if (isMade(folder)) continue
       const media = names.filter(claimsToBeMedia)
       other += names.length - media.length
       const { sequences, rest } = findSequences(folder, media)

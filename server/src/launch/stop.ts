@@ -23,6 +23,7 @@ if (process.argv.includes('--reset')) {
     'handoffs',
     'luts',
     'pictures',
+    'frames',
     'scratch',
     'running.json',
   ]) {

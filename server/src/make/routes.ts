@@ -8,11 +8,17 @@ import type { Services } from '../http/services.ts'
 import { makeKey, makesOf, presentJob } from '../queue/jobs.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
+import { changeMadePlace, readMadePlace } from './made-place.ts'
 import { readNeeds } from './needs.ts'
 import { planMake, queueMakes } from './plan-make.ts'
 import { sampleSize } from './sample-size.ts'
 
-export function makeRoutes({ app, config, database }: Services): void {
+export function makeRoutes({ app, config, database, folders }: Services): void {
+  implement(app, 'readMadePlace', ({ params }) => readMadePlace(database, params.productionId))
+  implement(app, 'changeMadePlace', async ({ params, body }) => {
+    await changeMadePlace(database, params.productionId, await folders.resolve(body.folder))
+    return readMadePlace(database, params.productionId)
+  })
   implement(app, 'readNeeds', ({ params, body }) => readNeeds(database, params.productionId, body.clipIds))
   implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
 

@@ -203,3 +203,42 @@ test('an event that several originals claim is settled by a person, and that can
   expect(await findings()).toHaveLength(1)
   await rm(join(cards, 'C'), { recursive: true })
 })
+
+describe('a production is corrected', () => {
+  const finish = { name: 'Corrected', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 }
+  let id: string
+  const change = (values: object, apply: boolean) =>
+    ennick.call('changeProduction', { params: { productionId: id }, body: { ...finish, ...values, apply } })
+
+  test('what that changes is said before, and nothing is changed by asking', async () => {
+    id = await ennick.addProduction('Corrected')
+    await makePicture(join(ennick.media, 'corrected/Q1.mov'), { frames: 12 })
+    await makeSound(join(ennick.media, 'corrected/Q1.wav'), 4800, 0, 1)
+    await ennick.addVolume(id, 'Q', join(ennick.media, 'corrected'))
+    expect((await change({}, false)).changes).toEqual([])
+    const rate = { numerator: 24_000, denominator: 1001 }
+    expect((await change({ rate, width: 1280, height: 720 }, false)).changes).toEqual([
+      'At 23.976: 0 of 1 picture; at 25: 1.',
+      '1 recording is counted at 23.976, not at 25.',
+      'Recipes at the production’s raster make 1280 × 720, not 640 × 360.',
+      'A cut leaves for the finish in the new raster.',
+    ])
+    const [production] = (await ennick.call('listProductions')).filter((each) => each.id === id)
+    expect(production).toMatchObject(finish)
+  })
+
+  test('and then it is so, everywhere, with a line of history; a name that another has is refused', async () => {
+    const rate = { numerator: 24_000, denominator: 1001 }
+    expect((await change({ name: 'Put right', rate }, true)).applied).toBe(true)
+    const [production] = (await ennick.call('listProductions')).filter((each) => each.id === id)
+    expect(production).toMatchObject({ name: 'Put right', rate })
+    const [line] = await ennick.call('history', { params: { productionId: id } })
+    expect(line?.what).toBe(
+      'The production was “Corrected”, 25 fps, 640 × 360, and is “Put right”, 23.976 fps, 640 × 360 now.',
+    )
+    const fit = await ennick.call('readFit', { params: { productionId: id } })
+    expect(JSON.stringify(fit)).toContain('23.976')
+    const [other] = (await ennick.call('listProductions')).filter((each) => each.id !== id)
+    await expect(change({ name: other?.name }, true)).rejects.toThrow(/There is a production .* already/)
+  })
+})

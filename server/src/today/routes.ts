@@ -9,6 +9,7 @@ import { readHistory, writeHistory } from '../store/history.ts'
 import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
 import { addProduction } from '../store/productions.ts'
 import { productions } from '../store/schema.ts'
+import { changeProduction } from './change-production.ts'
 import { presentToday } from './present.ts'
 
 export function productionRoutes({ app, database, config, material }: Services): void {
@@ -32,6 +33,10 @@ export function productionRoutes({ app, database, config, material }: Services):
     await announce(database, null, 'productions')
     return present(row)
   })
+
+  implement(app, 'changeProduction', async ({ params, body: { apply, ...finish } }) =>
+    changeProduction(database, await material.read(params.productionId), finish, apply),
+  )
 
   implement(app, 'setPathMappings', async ({ params, body }) => {
     await readProduction(database, params.productionId)

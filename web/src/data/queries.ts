@@ -91,6 +91,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   recipes: ['listRecipes', 'listIntakeRules', 'planMake'],
   luts: ['listLuts', 'listLutAssignments', 'planMake'],
   volumes: [
+    'readMadePlace',
     'listVolumes',
     'listVolumeClips',
     'browseFolder',
@@ -106,7 +107,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   jobs: ['listJobs', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
-  pairs: [...clipReads, 'searchPairs', 'readPair', 'listOffers', 'planMake', 'today'],
+  pairs: [...clipReads, 'readMadePlace', 'searchPairs', 'readPair', 'listOffers', 'planMake', 'today'],
   cuts: [
     ...clipReads,
     'listCuts',

@@ -1,6 +1,8 @@
-import { Box, Table, Text } from '@chakra-ui/react'
+import { Box, chakra, Table, Text } from '@chakra-ui/react'
 import type { MakePlan } from '@ennick/contract'
 import type { ReactElement } from 'react'
+import { Link } from 'react-router'
+import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
@@ -16,6 +18,7 @@ const sizeWords = { exact: '', sampled: 'About ', typical: 'Roughly ' } as const
 
 /** What the plan comes to: bytes, time, what is left free, and what stands against it. */
 export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
+  const production = useProduction()
   const skipped = plan.items.filter((item) => item.skipped !== null).length
   return (
     <>
@@ -36,7 +39,10 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
         </Box>
       </Text>
       <Text color="quiet" overflowWrap="anywhere">
-        To {plan.destination}
+        To {plan.destination} ·{' '}
+        <chakra.a as={Link} {...{ to: `/p/${production.id}/settings` }} color="tide.fg" textDecoration="underline">
+          have it go elsewhere
+        </chakra.a>
         {skipped > 0 && ` · ${skipped} skipped, with the reason below`}
       </Text>
     </>
