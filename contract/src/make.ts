@@ -33,6 +33,7 @@ const plannedItem = z.object({
     .enum(['encode', 'rewrap', 'as it is'])
     .describe('Whether pictures are encoded, only put into another container, or the file copied'),
   viewingLut: z.string().nullable(),
+  isSoundLaid: z.boolean().describe('Whether it gets the tracks of the recording that it was synced with'),
   bytes: z.number().nullable(),
   basis: sizeBasis,
   frames: z.int(),

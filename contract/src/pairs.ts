@@ -74,6 +74,7 @@ export const pairDetail = z.object({
   clipName: z.string(),
   recipeId: z.string().nullable(),
   viewingLut: z.string().nullable(),
+  recordings: z.array(z.string()).describe('The recordings whose tracks it has, where it was made with those'),
   originalFiles: z.array(z.object({ path: z.string(), presence })),
   madeFiles: z.array(z.object({ path: z.string(), presence, part: z.string() })),
   comparison: z.array(evidenceRow).nullable(),

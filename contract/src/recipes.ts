@@ -49,6 +49,7 @@ export const recipeDraft = z.object({
     layout: z.enum(['as source', 'mono', 'stereo']),
     atLeast: z.int().min(0).max(64).describe('Silent channels are added until there are so many'),
   }),
+  syncedSound: z.boolean().default(false).describe('A synced clip gets the tracks of its recording'),
   namePattern: words(200).describe(
     'With fields in braces: {source}, {reel}, {scene}, {take}, {day}, {camera}, {production}, {counter:3}',
   ),

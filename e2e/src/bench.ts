@@ -14,6 +14,7 @@ import { benchOnePass } from './bench/one-pass.ts'
 import { benchRelink } from './bench/relink.ts'
 import { benchScan } from './bench/scan.ts'
 import { benchSignature } from './bench/signature.ts'
+import { benchFrame, benchSyncDay } from './bench/viewer.ts'
 import { Ennick } from './ennick.ts'
 
 const only = process.argv.includes('--only') ? (process.argv[process.argv.indexOf('--only') + 1] ?? null) : null
@@ -54,6 +55,9 @@ try {
   if (wants('findings')) results.push(await benchFindings())
   if (wants('mend-batch', 'mend-others'))
     results.push(...(await benchMend(ennick, folder)).filter((result) => wants(result.id)))
+  if (wants('frame', 'frame-cached'))
+    results.push(...(await benchFrame(ennick, folder)).filter((result) => wants(result.id)))
+  if (wants('sync-day')) results.push(await benchSyncDay(ennick, folder))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
   await ennick.stop()

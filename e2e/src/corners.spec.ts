@@ -8,6 +8,9 @@ const go = async (page: Page, stop: string): Promise<void> => {
     .getByRole('link', { name: new RegExp(`^${stop}`) })
     .click()
   await expect(page).toHaveURL(new RegExp(`/${stop.toLowerCase()}`))
+  await expect(
+    page.getByRole('navigation', { name: 'The line' }).getByRole('link', { name: new RegExp(`^${stop}`) }),
+  ).toHaveAttribute('aria-current', 'page')
 }
 
 test('a job is stopped and retried from the queue; a reload shows the same place', async ({ page }) => {

@@ -16,14 +16,14 @@ interface Settings {
 
 /** An Ennick of the caller's own, asked from outside as any client would. */
 export class Ennick {
-  readonly #url: string
+  readonly url: string
   readonly dataFolder: string
   readonly #environment: NodeJS.ProcessEnv
   readonly #isQuiet: boolean
   #launcher: ChildProcess
 
   private constructor(url: string, dataFolder: string, environment: NodeJS.ProcessEnv, isQuiet: boolean) {
-    this.#url = url
+    this.url = url
     this.dataFolder = dataFolder
     this.#environment = environment
     this.#isQuiet = isQuiet
@@ -70,7 +70,7 @@ export class Ennick {
 
   // biome-ignore lint/suspicious/noExplicitAny: the bench reads the API from outside, as any client would
   async call(method: string, path: string, body?: object): Promise<any> {
-    const response = await fetch(`${this.#url}/api${path}`, {
+    const response = await fetch(`${this.url}/api${path}`, {
       method,
       ...(body ? { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) } : {}),
     })
@@ -82,7 +82,7 @@ export class Ennick {
   /** Waits as the interface does: by the stream of changes, without asking all the time. */
   async jobEnd(jobId: string): Promise<void> {
     const stop = new AbortController()
-    const changes = await fetch(`${this.#url}/api/changes`, { signal: stop.signal })
+    const changes = await fetch(`${this.url}/api/changes`, { signal: stop.signal })
     try {
       for await (const _ of changes.body as unknown as AsyncIterable<Uint8Array>) {
         const job = await this.call('GET', `/jobs/${jobId}`)
@@ -99,7 +99,7 @@ export class Ennick {
   async jobsEnd(productionId: string, jobIds: readonly string[]): Promise<void> {
     const wanted = new Set(jobIds)
     const stop = new AbortController()
-    const changes = await fetch(`${this.#url}/api/changes`, { signal: stop.signal })
+    const changes = await fetch(`${this.url}/api/changes`, { signal: stop.signal })
     const text = new TextDecoder()
     try {
       for await (const bytes of changes.body as unknown as AsyncIterable<Uint8Array>) {

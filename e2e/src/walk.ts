@@ -42,11 +42,13 @@ export function openWalk(): Walk {
     dialog: () => page.getByRole('dialog'),
     volume: (label) => page.getByTestId(`volume-${label}`),
     async stop(name) {
-      await page
+      const link = page
         .getByRole('navigation', { name: 'The line' })
         .getByRole('link', { name: new RegExp(`^${name}`) })
-        .click()
+      await link.click()
       await expect(page).toHaveURL(new RegExp(`/${name.toLowerCase()}`))
+      // The address may come before the page: until then the stop before is there to be clicked.
+      await expect(link).toHaveAttribute('aria-current', 'page')
     },
     async filter(words) {
       await page.getByLabel('Filter clips').fill(words)

@@ -54,7 +54,7 @@ test('sound of a synced picture is told to be the camera’s own, with the sampl
   expect(findings).toHaveLength(1)
   expect(findings[0]).toMatchObject({ severity: 'needs a look', events: [1], clipId: 'A001C001.mov' })
   expect(findings[0]?.message).toBe(
-    'The sound of event 002 is the camera’s own of A001C001.mov, which was synced with LW_12A_T1.wav. The pull list names the samples that the mix needs of it.',
+    'The sound of event 002 lands on A001C001.mov, whose own sound is a guide: it was synced with LW_12A_T1.wav. The pull list names the samples that the mix needs of that.',
   )
   expect(findings[0]?.evidence[0]?.expected).toBe(
     'LW_12A_T1.wav, 10:00:05:00, 19200 samples at 48 kHz from 240000 samples at 48 kHz on',
@@ -74,7 +74,7 @@ test('the pull list has the stretch of the recording under its own timecode, and
 
 test('a recording that is away is said to be; camera sound that is kept, and pictures alone, are no trouble', () => {
   const [away] = handedOff([picture, { ...recording, presence: 'away' }]).findings
-  expect(away?.message).toMatch(/of it; it is not here now\.$/)
+  expect(away?.message).toMatch(/of that; it is not here now\.$/)
   const kept = { ...picture, soundLink: { ...link, cameraSound: 'kept' as const } }
   expect(handedOff([kept, recording]).findings).toEqual([])
   expect(handedOff([clip('A001C001.mov', null), recording]).findings).toEqual([])

@@ -12,6 +12,7 @@ const common = {
   burnIn: null,
   sound: 'as source',
   tracks: tracksAsSource,
+  syncedSound: false,
   namePattern: sourceName,
   folders: { kind: 'mirrored', levels: null },
 } as const

@@ -33,6 +33,8 @@ export interface EncodePaths {
   /** The original, or the list of its parts; read through the file protocol alone. */
   readonly input: EncodeInput
   readonly font: string
+  /** A file with the laid sound of the items that have such. */
+  readonly sound?: string | null
   readonly strip: EncodeStrip | null
 }
 
@@ -84,6 +86,7 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
   ]
   return [
     ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', ...inputArguments(paths.input, picture.rate)],
+    ...(paths.sound == null ? [] : inputArguments({ kind: 'file', path: paths.sound }, picture.rate)),
     ...(graph.length ? ['-filter_complex', graph.join(';')] : []),
     ...pieces.flatMap(({ item, mark: ending, sounds }) => itemArguments(item, ending, sounds.maps)),
     ...(paths.strip ? stripArguments(paths.strip) : []),
@@ -168,11 +171,12 @@ function soundGraph(plan: EncodePlan, mark: string): { graph: string[]; maps: st
     plan.recipe.container === 'mxf-op-atom'
       ? plan.tracks.flatMap((track) => track.of.map((channel) => ({ of: [channel], whole: null })))
       : plan.tracks.map((track) => ({ of: track.of, whole: wholeStream(track, sound) }))
+  const input = plan.isSoundLaid ? 1 : 0
   return {
     graph: pieces.flatMap(({ of, whole }, index) =>
-      whole === null ? [trackFilter(of, sound, `a${index}${mark}`)] : [],
+      whole === null ? [trackFilter(of, sound, `a${index}${mark}`, input)] : [],
     ),
-    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : `0:a:${whole}`)),
+    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : `${input}:a:${whole}`)),
   }
 }
 

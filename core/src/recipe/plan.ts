@@ -18,7 +18,9 @@ export interface PlannedFile {
 /** What an encode will do, as data. `encodeArguments` turns it into words for the encoder. */
 export interface EncodePlan {
   readonly recipe: Recipe
+  /** Of the original; its sound may be laid from elsewhere. */
   readonly facts: MediaFacts
+  readonly isSoundLaid: boolean
   /** What the original is called: its file, or the clip that several files are. */
   readonly name: string
   /** What is written into what is made as its source: the first file, or the numbered ones together. */
@@ -66,6 +68,8 @@ export function planEncode(input: {
   day?: string | null
   /** The LUT that the clip or its camera was given, or null for none; without it the recipe's own counts. */
   viewingLut?: string | null
+  /** Whether the sound of the facts is laid from elsewhere: a file of its own, with a stream for each of them. */
+  isSoundLaid?: boolean
   /** How many files the original has: several are joined, and no copy of one is a copy of all. */
   files?: number
   /** The clip's number among those of the recipe, from 0. */
@@ -101,11 +105,18 @@ export function planEncode(input: {
     timecode: facts.startFrame === null ? null : formatTimecode(facts.startFrame, picture.rate, facts.dropFrame),
     reel: input.reel,
     viewingLut,
-    method: (input.files ?? 1) > 1 ? 'encode' : makeMethodOf(facts, recipe, raster, input.reel, viewingLut),
+    method: methodOf(input, makeMethodOf(facts, recipe, raster, input.reel, viewingLut)),
+    isSoundLaid: input.isSoundLaid ?? false,
     production: input.production,
     scene: input.scene || null,
     take: input.take || null,
   }
+}
+
+/** No copy of one file is a copy of all, and none has sound that is laid from elsewhere. */
+function methodOf({ files = 1, isSoundLaid }: Parameters<typeof planEncode>[0], method: MakeMethod): MakeMethod {
+  if (files > 1) return 'encode'
+  return isSoundLaid && method === 'as it is' ? 'rewrap' : method
 }
 
 /** Whether a picture says that it is made for a display already. */

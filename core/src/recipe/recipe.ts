@@ -74,6 +74,8 @@ export interface Recipe {
   readonly burnIn: BurnIn | null
   readonly sound: RecipeSound
   readonly tracks: RecipeTracks
+  /** Whether a clip that was synced with a recording gets that one's tracks, as the sync says which. */
+  readonly syncedSound: boolean
   /** The name without suffix and ending, with the fields of `nameFields` in braces. */
   readonly namePattern: string
   /** Put between the name and the extension. */

@@ -70,8 +70,16 @@ export function wholeStream({ of }: PlannedTrack, sound: readonly SoundFacts[]):
   return isWhole ? first.stream : null
 }
 
-/** The filter that puts channels of the original together into one stream with a label. */
-export function trackFilter(of: readonly TrackChannel[], sound: readonly SoundFacts[], label: string): string {
+/**
+ * The filter that puts channels together into one stream with a label.
+ * @param input which of the encoder's inputs they are in
+ */
+export function trackFilter(
+  of: readonly TrackChannel[],
+  sound: readonly SoundFacts[],
+  label: string,
+  input = 0,
+): string {
   const streams = [...new Set(of.flatMap((channel) => (channel === 'silence' ? [] : [channel.stream])))]
   // Silence is a channel of the original at no level, so that it is just as long.
   const inputs = streams.length ? streams : [0]
@@ -86,5 +94,5 @@ export function trackFilter(of: readonly TrackChannel[], sound: readonly SoundFa
   )
   const layout = of.length === 1 ? 'mono' : of.length === 2 ? 'stereo' : `${of.length}c`
   const merge = inputs.length > 1 ? `amerge=inputs=${inputs.length},` : ''
-  return `${inputs.map((stream) => `[0:a:${stream}]`).join('')}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
+  return `${inputs.map((stream) => `[${input}:a:${stream}]`).join('')}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
 }

@@ -16,6 +16,8 @@ interface EncodeSource {
   /** The files of the original, in order. */
   readonly inputs: readonly EngineFile[]
   readonly font: string
+  /** A file with the laid sound of the items that have such. */
+  readonly sound?: string | null
   readonly strip: EncodeStrip | null
 }
 

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { type LinkChange, pairKindOf, type Recipe } from '@ennick/core'
+import { type LinkChange, pairKindOf, type Recipe, readSoundLink, soundLinkKey } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { explainFileError, isFileError } from '../errors.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
@@ -13,7 +13,7 @@ import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type JobResult, jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
-import { cuts, files, mends, pairs } from '../store/schema.ts'
+import { cuts, files, type LaidSound, mends, pairs } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { belowMade, type MakeInput, madeVolume, type Verified } from './made-item.ts'
 
@@ -130,8 +130,15 @@ async function tieMade(transaction: Transaction, verified: Verified): Promise<st
     viewingLut: plan.viewingLut,
     contentWidth: content.width,
     contentHeight: content.height,
+    laidSound: laidSoundOf(clip, plan),
   }
   return tiePair(transaction, clip, item, written)
+}
+
+/** What the item was made of instead of the camera's own sound; null where that is what it has. */
+function laidSoundOf(clip: KnownClip, plan: Verified['plan']): LaidSound | null {
+  const link = plan.isSoundLaid ? readSoundLink(clip.described[soundLinkKey]?.value) : null
+  return link && { soundIds: link.soundIds, sound: plan.facts.sound }
 }
 
 /** Takes a pair out of use; the files that Ennick made for it go to its kept folder. */

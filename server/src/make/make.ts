@@ -48,6 +48,7 @@ import {
 import { NameCounter } from './name-counter.ts'
 import { Destinations } from './numbered-folders.ts'
 import { SizeSamples } from './size-samples.ts'
+import { soundOf, withLaidSound, withRecordings } from './synced-sound.ts'
 import { verifyItem } from './verify-item.ts'
 
 /**
@@ -126,23 +127,27 @@ async function makeOrders(
           : [{ plan: order.plan, outputs: openPaths(order), lut: order.lut, hashes: hashes[index] as string }],
       )
       if (item) {
-        const outcome = await encode(
-          [item, ...items],
-          { inputs: clip.files, font: fontPath, strip: beside?.strip ?? null },
-          {
-            signal,
-            pause,
-            onProgress: (frames) => {
-              if (isDecoded) meter.report(frames, total, 'frames')
-              // What is only put into another container says nothing of how fast this machine encodes.
-              else
-                meter.report(
-                  Math.round((clip.main.sizeBytes * frames) / Math.max(1, total)),
-                  clip.main.sizeBytes,
-                  'bytes',
-                )
+        const laid = orders.find(({ plan }) => plan.isSoundLaid)
+        const synced = laid && clip.main.facts ? soundOf(material, clip, clip.main.facts, laid.recipe) : null
+        const outcome = await withLaidSound(clip, synced, signal, (sound) =>
+          encode(
+            [item, ...items],
+            { inputs: clip.files, font: fontPath, sound, strip: beside?.strip ?? null },
+            {
+              signal,
+              pause,
+              onProgress: (frames) => {
+                if (isDecoded) meter.report(frames, total, 'frames')
+                // What is only put into another container says nothing of how fast this machine encodes.
+                else
+                  meter.report(
+                    Math.round((clip.main.sizeBytes * frames) / Math.max(1, total)),
+                    clip.main.sizeBytes,
+                    'bytes',
+                  )
+              },
             },
-          },
+          ),
         )
         if (outcome.failure !== null) {
           const readable = (text: string): string => orders.reduce((words, { folder }) => folder.readable(words), text)
@@ -268,11 +273,13 @@ const originalName = (clip: KnownClip): string =>
 export function planFor(material: Material, clip: KnownClip, recipe: Recipe, index = 0): EncodePlan {
   if (!clip.main.facts)
     throw new JobFailure(`${clip.name} cannot be read: ${clip.main.problem ?? 'nothing is known of it'}`)
+  const sound = soundOf(material, clip, clip.main.facts, recipe)
   try {
     return planEncode({
       name: originalName(clip),
       sourceFile: basename(clip.main.path),
-      facts: clip.main.facts,
+      facts: sound.facts,
+      isSoundLaid: sound.laid !== null,
       reel: clip.reel,
       recipe,
       format: productionFormat(material.production),
@@ -295,7 +302,8 @@ export function planFor(material: Material, clip: KnownClip, recipe: Recipe, ind
  * The ledger, with the original read again when it is not as it was at the scan, so that nothing is made by old facts.
  */
 async function readFreshMaterial({ database, config, job, signal }: WorkContext, clipId: string): Promise<Material> {
-  const read = (): Promise<Material> => readMaterial(database, job.productionId, [clipId], config.pathMap)
+  const clipIds = await withRecordings(database, [clipId])
+  const read = (): Promise<Material> => readMaterial(database, job.productionId, clipIds, config.pathMap)
   const material = await read()
   const clip = material.clips.get(clipId)
   if (!clip || clip.main.presence === 'away') return material

@@ -263,7 +263,7 @@ function whyNot(clip: KnownClip, recipe: Recipe, underWay: ReadonlySet<string>):
   if (clip.presence === 'gone') return 'its file is gone: find it in Mend first'
   if (underWay.has(makeKey(clip.id, recipe.id))) return 'it is on the queue already'
   const isThere = clip.pairs.some((pair) => pair.recipeId === recipe.id && isWell(pair.verdict))
-  return isThere ? 'a sound one of this recipe is there already' : null
+  return isThere ? 'what this recipe makes of it is there already, and agrees with it' : null
 }
 
 async function planItem(
@@ -282,6 +282,7 @@ async function planItem(
     raster: null,
     method: 'encode',
     viewingLut: null,
+    isSoundLaid: false,
     bytes: null,
     basis: 'exact',
     skipped,
@@ -304,6 +305,7 @@ async function planItem(
     outputs: plan.files.map((file) => (folder === '.' ? file.name : `${folder}/${file.name}`)),
     raster: `${plan.raster.width} × ${plan.raster.height}`,
     viewingLut: plan.viewingLut,
+    isSoundLaid: plan.isSoundLaid,
     method: plan.method,
     bytes: estimate?.bytes ?? null,
     basis: estimate?.basis ?? 'exact',

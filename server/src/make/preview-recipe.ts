@@ -28,6 +28,7 @@ import { lutFile } from './luts.ts'
 import { madeVolume } from './made-item.ts'
 import { planFor } from './make.ts'
 import { Destinations } from './numbered-folders.ts'
+import { withRecordings } from './synced-sound.ts'
 
 async function readShown(
   database: Database,
@@ -35,7 +36,7 @@ async function readShown(
 ): Promise<{ material: Material; clip: KnownClip; facts: MediaFacts }> {
   const [row] = await database.select({ productionId: clips.productionId }).from(clips).where(eq(clips.id, clipId))
   if (!row) throw notFound('This clip')
-  const material = await readMaterial(database, row.productionId, [clipId])
+  const material = await readMaterial(database, row.productionId, await withRecordings(database, [clipId]))
   const clip = material.clips.get(clipId)
   const facts = clip?.main.facts
   if (!clip || !facts) throw new PlainError('not-readable', 'This clip cannot be read, so there is no frame to show.')

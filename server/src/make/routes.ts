@@ -12,6 +12,7 @@ import { changeMadePlace, readMadePlace } from './made-place.ts'
 import { readNeeds } from './needs.ts'
 import { planMake, queueMakes } from './plan-make.ts'
 import { sampleSize } from './sample-size.ts'
+import { withRecordings } from './synced-sound.ts'
 
 export function makeRoutes({ app, config, database, folders }: Services): void {
   implement(app, 'readMadePlace', ({ params }) => readMadePlace(database, params.productionId))
@@ -66,7 +67,7 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
   }
 
   async function read(productionId: string, { clipIds, recipeId, alsoRecipeIds }: z.output<typeof makeRequest>) {
-    const material = await readMaterial(database, productionId, clipIds)
+    const material = await readMaterial(database, productionId, await withRecordings(database, clipIds))
     const recipes = [...new Set([recipeId, ...alsoRecipeIds])].map((id) => {
       const recipe = material.recipes.get(id)
       if (!recipe) throw notFound('This recipe')

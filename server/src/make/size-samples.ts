@@ -1,9 +1,19 @@
-import { codecTraits, estimateSize, groupBy, type MakeMethod, type Recipe, type SizeEstimate } from '@ennick/core'
+import {
+  codecTraits,
+  estimateSize,
+  groupBy,
+  type MakeMethod,
+  type MediaFacts,
+  type Recipe,
+  type SizeEstimate,
+} from '@ennick/core'
 import { and, eq, inArray } from 'drizzle-orm'
+import { JobFailure } from '../queue/failure.ts'
 import type { Queryable } from '../store/database.ts'
 import { type KnownClip, type Material, productionFormat } from '../store/material.ts'
 import { sizeSamples } from '../store/recipe-schema.ts'
 import { clips } from '../store/schema.ts'
+import { soundOf } from './synced-sound.ts'
 
 /** Clips of a selection that are sampled; they stand for the rest. */
 const sampledAtMost = 12
@@ -61,7 +71,7 @@ export class SizeSamples {
    * What a recipe will make of a clip by encoding: by its own sample, by those of other clips, or by what is typical.
    */
   estimate(material: Material, clip: KnownClip, recipe: Recipe): SizeEstimate | null {
-    const { facts } = clip.main
+    const facts = heardFacts(material, clip, recipe)
     const own = this.#of(clip, recipe)
     const told = own?.frames ? sumOf([own]) : this.#ofRecipe.get(recipe.id)
     const bits = told?.pixels ? (8 * told.bytes) / told.pixels : null
@@ -90,6 +100,17 @@ export class SizeSamples {
       (_, index) => able[Math.floor(index * step)] as KnownClip,
     )
     return { clips: chosen.filter((clip) => this.#of(clip, recipe) === null), of: chosen.length }
+  }
+}
+
+/** What a clip is made of, its sound as the recipe makes it; its own where the recording is not here. */
+function heardFacts(material: Material, clip: KnownClip, recipe: Recipe): MediaFacts | null {
+  const { facts } = clip.main
+  try {
+    return facts && soundOf(material, clip, facts, recipe).facts
+  } catch (error) {
+    if (error instanceof JobFailure) return facts
+    throw error
   }
 }
 

@@ -143,7 +143,7 @@ async function stampedCopy(
     throw new JobFailure(`The copy of ${file.fullPath} does not have its pictures. Nothing was kept of it.`)
   const described = await describeFile(to, await stampOf(to), { signal })
   const copy = { file: { ...described, path: file.path }, part: 'whole' } as const
-  const raster = { contentWidth: null, contentHeight: null }
+  const raster = { contentWidth: null, contentHeight: null, laidSound: null }
   const rows = pairEvidence(clip, clip.main, [copy], raster, material.production.proxySuffixes) ?? []
   const wrong = rows.filter((row) => !row.agrees && isOfStamp(row.aspect))
   if (wrong.length || described.facts === null) {

@@ -84,7 +84,7 @@ const evidenceOf = (material: Material, clip: KnownClip, file: KnownFile) =>
     clip,
     clip.main,
     [{ file, part: 'whole' }],
-    { contentWidth: null, contentHeight: null },
+    { contentWidth: null, contentHeight: null, laidSound: null },
     material.production.proxySuffixes,
   ) ?? []
 

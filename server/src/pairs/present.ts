@@ -84,6 +84,9 @@ export async function presentPairDetail(
     clipName: basename(clip.main.path),
     recipeId: pair.recipeId,
     viewingLut: pair.viewingLut,
+    recordings: (pair.laidSound?.soundIds ?? []).map(
+      (id) => material.clips.get(id)?.name ?? 'a recording that is no clip here any more',
+    ),
     originalFiles: clip.files.map((file) => ({ path: file.fullPath, presence: file.presence })),
     madeFiles: pair.files.map(({ file, part }) => ({ path: file.fullPath, presence: file.presence, part })),
     comparison: pair.comparison,

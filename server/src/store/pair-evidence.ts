@@ -18,7 +18,7 @@ export function pairEvidence(
   clip: { readonly name: string; readonly reel: string | null },
   original: FileRow,
   made: readonly { readonly file: FileRow; readonly part: MadePart['part'] }[],
-  raster: Pick<typeof pairs.$inferSelect, 'contentWidth' | 'contentHeight'>,
+  pair: Pick<typeof pairs.$inferSelect, 'contentWidth' | 'contentHeight' | 'laidSound'>,
   suffixes: readonly string[],
   recipe: Recipe | null = null,
 ): EvidenceRow[] | null {
@@ -39,11 +39,12 @@ export function pairEvidence(
     parts.push({ part, name: basename(file.path), facts: file.facts })
   }
   const content =
-    raster.contentWidth !== null && raster.contentHeight !== null
-      ? { width: raster.contentWidth, height: raster.contentHeight }
+    pair.contentWidth !== null && pair.contentHeight !== null
+      ? { width: pair.contentWidth, height: pair.contentHeight }
       : null
   // A recipe's own way of naming and of laying out sound is no difference.
-  const facts = recipe ? { ...original.facts, sound: planTracks(original.facts, recipe.tracks) } : original.facts
+  const source = pair.laidSound ? { ...original.facts, sound: pair.laidSound.sound } : original.facts
+  const facts = recipe ? { ...source, sound: planTracks(source, recipe.tracks) } : source
   const whole = parts.find(({ part }) => part !== 'sound') ?? (parts[0] as MadePart)
   const named = recipe && recipe.namePattern !== sourceName ? { plannedName: stem(whole.name).replace(/_V1$/, '') } : {}
   const identity = {

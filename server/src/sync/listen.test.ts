@@ -39,7 +39,13 @@ const clip = async (name: string) => {
   if (!found) throw new Error(`There is no ${name}.`)
   return found
 }
-const listen = async (): Promise<string> => {
+/** Listening is done once: what was heard stays true. */
+let heard: Promise<string> | null = null
+const listen = (): Promise<string> => {
+  heard ??= listenOnce()
+  return heard
+}
+const listenOnce = async (): Promise<string> => {
   const { id } = await ennick.call('listenToClips', { ...params(), body: { clipIds: [] } })
   expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done', summary: '2 of 5 pictures found in a recording' })
   return id

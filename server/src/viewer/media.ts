@@ -59,13 +59,14 @@ export async function sendRender(
   response: Response,
 ): Promise<void> {
   const { pictures, sound } = side(clip, sideId)
+  const played = await rangeOf({ pictures, sound }, query, rate)
+  const from = clipFrameAt(clip, sideId, query.from)
+  const recorded = query.recording === 'yes' ? await syncedSound(material, clip, from, rate) : []
+  // Asked last: nothing is waited for between this and the beginning.
   if (!mayPlay())
     throw new PlainError('busy', 'Three pictures are playing already. Stop one of them, and play this one again.', {
       status: 503,
     })
-  const played = await rangeOf({ pictures, sound }, query, rate)
-  const from = clipFrameAt(clip, sideId, query.from)
-  const recorded = query.recording === 'yes' ? await syncedSound(material, clip, from, rate) : []
   const gone = new AbortController()
   response.on('close', () => gone.abort())
   request.on('aborted', () => gone.abort())

@@ -44,7 +44,8 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
     if (!path) throw new PlainError('no-picture', 'There is no picture of this frame.', { status: 404 })
     response.set('cache-control', 'private, max-age=60')
     response.sendFile(path, { dotfiles: 'allow' })
-    if (size !== 'small') await trimCache(folder, frameBytes)
+    // The picture is on its way: that the cache could not be looked through is nobody's trouble now.
+    if (size !== 'small') await trimCache(folder, frameBytes).catch(() => undefined)
   })
 
   implement(app, 'readView', async ({ params }) => {

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react'
+import { flushSync } from 'react-dom'
 
 /** Whether a key belongs to the field that has the focus. */
 export const isTyping = (target: EventTarget | null): boolean =>
@@ -41,7 +42,10 @@ export function usePageKeys(keys: Record<string, KeyAction>, { isOfApp = false }
         /^(BUTTON|A)$/.test(event.target.tagName)
       )
         return
-      if (action(event) !== false) event.preventDefault()
+      // What a key does is drawn before the next one comes: two in a row may not be taken for one.
+      // biome-ignore lint/suspicious/noConfusingVoidType: as the action answers
+      const answer = flushSync((): void | boolean => action(event))
+      if (answer !== false) event.preventDefault()
     }
     window.addEventListener('keydown', listen, isOfApp)
     return () => window.removeEventListener('keydown', listen, isOfApp)

@@ -25,8 +25,8 @@ export const guideSound: Check = (context) =>
         fact(
           'sound',
           `${name}, ${at ? `${at}, ` : ''}${describeOffset(subtract(end, start), link.sampleRate)} from ${describeOffset(start, link.sampleRate)} on`,
-          `event ${event.number}: the camera’s own`,
-          'the guide track is in the cut',
+          `event ${event.number}: ${clip.name}`,
+          'the camera’s own sound is a guide',
         ),
       ]
     })
@@ -37,8 +37,8 @@ export const guideSound: Check = (context) =>
         kind: 'guide sound',
         severity: 'needs a look',
         message:
-          `The sound of ${eventNumbers(context, heard)} is the camera’s own of ${clip.name}, which was synced with ` +
-          `${name}. The pull list names the samples that the mix needs of it${whole ? '' : '; it is not here now'}.`,
+          `The sound of ${eventNumbers(context, heard)} lands on ${clip.name}, whose own sound is a guide: it was synced ` +
+          `with ${name}. The pull list names the samples that the mix needs of that${whole ? '' : '; it is not here now'}.`,
         clipId: clip.id,
         pairIds: [],
         events: heard,

@@ -92,6 +92,11 @@ export function PlanTable({ plan }: { plan: MakePlan }): ReactElement {
                         and {item.outputs.length - 1} sound files
                       </Box>
                     )}
+                    {item.isSoundLaid && (
+                      <Text color="quiet" fontFamily="body">
+                        with the recording that it was synced with
+                      </Text>
+                    )}
                   </Table.Cell>
                   <Table.Cell textAlign="end" fontFamily="mono" fontSize="0.85rem" whiteSpace="nowrap">
                     {item.raster}

@@ -1,6 +1,7 @@
 import { Field, Input } from '@chakra-ui/react'
 import { type ReactElement, useState } from 'react'
 import { Section } from '../../parts/sheet.tsx'
+import { Tick } from '../../parts/tick.tsx'
 import { Choice, Numeral, type RecipeFieldsProps, Row } from './field-parts.tsx'
 import { channelWords, readChannels } from './recipe-words.ts'
 
@@ -33,6 +34,11 @@ export function SoundFields({ draft, onChange }: RecipeFieldsProps): ReactElemen
           onChange={(layout) => change({ layout })}
         />
       </Row>
+      <Tick
+        label="With the recording where a clip was synced with one: its tracks, as the sync says which, as long as the picture"
+        isOn={draft.syncedSound ?? false}
+        onChange={(syncedSound) => onChange({ syncedSound })}
+      />
       <Row>
         <Channels keep={tracks.keep} onChange={(keep) => change({ keep })} />
         <Numeral

@@ -58,6 +58,7 @@ export const recipeLine = (recipe: RecipeDraft): string =>
     recipe.viewingLut ? 'log through the viewing LUT' : 'no LUT',
     ...(recipe.burnIn ? ['burn-in'] : []),
     ...(isAsSource(recipe.tracks) ? [] : [trackWords(recipe.tracks)]),
+    ...(recipe.syncedSound ? ['with synced recordings'] : []),
     recipe.namePattern !== sourceName
       ? `called ${recipe.namePattern}${recipe.suffix}`
       : recipe.suffix

@@ -78,6 +78,9 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
           </Section>
           <Section title="Made how">
             <Text>{data.pair.recipe ?? 'Made elsewhere; Ennick adopted it and will never delete it.'}</Text>
+            {data.recordings.length > 0 && (
+              <Text>With the sound of {data.recordings.join(', ')}, as it was synced</Text>
+            )}
             {data.viewingLut && <Text>Viewing LUT burnt in: {data.viewingLut}</Text>}
             <Text color="quiet">
               Tied {when(data.createdAt)} to{' '}

@@ -1,0 +1,97 @@
+import { readFile, rename } from 'node:fs/promises'
+import { join } from 'node:path'
+import { builtInRecipes } from '@ennick/core'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { speech } from '../../../core/src/testing/sounds.ts'
+import { run } from '../engine/process.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makeRecording, makeShot } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let recipeId: string
+let otherId: string
+const rate = 48_000
+const frame = 1920
+const [boom, ines, scratch] = [speech(6, rate, 1), speech(6, rate, 2), speech(4, rate, 3)]
+const recorder = () => join(ennick.media, 'recorder/T1.wav')
+
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Synced')
+  const card = (name: string) => join(ennick.media, `card/${name}.mov`)
+  // Two seconds into the take, and a second before it.
+  await makeShot(card('S1'), scratch.slice(0, 2 * rate), { timecode: '10:00:02:00', reel: 'A001' })
+  await makeShot(card('S2'), scratch.slice(0, 2 * rate), { timecode: '09:59:59:00', reel: 'A001' })
+  await makeShot(card('S3'), scratch.slice(0, 2 * rate), { timecode: '15:00:00:00', reel: 'A001' })
+  await makeRecording(recorder(), [boom, ines], { timeReference: 10 * 3600 * rate })
+  for (const label of ['card', 'recorder'])
+    await ennick.addVolume(productionId, label, join(ennick.media, label), label)
+  const [{ id: _, version: __, ...half }] = builtInRecipes as [(typeof builtInRecipes)[number]]
+  const draft = { ...half, name: 'Half size, with sound', syncedSound: true, suffix: '_synced' }
+  recipeId = (await ennick.call('addRecipe', { body: draft })).id
+  otherId = (await ennick.call('addRecipe', { body: { ...draft, name: 'The same again', suffix: '_again' } })).id
+})
+afterAll(() => ennick.stop())
+
+const params = () => ({ params: { productionId } })
+const clipId = async (title: string) =>
+  (await ennick.clips(productionId)).find((clip) => clip.title === title)?.id ?? ''
+const sync = async (tracks: number[] | null, cameraSound: string) =>
+  ennick.call('syncSound', { ...params(), body: { clipIds: [], apply: true, tracks, cameraSound } })
+async function make(title: string) {
+  const body = { clipIds: [await clipId(title)], recipeId }
+  const { jobs } = await ennick.call('make', { ...params(), body })
+  expect(await ennick.waitForJob(jobs[0]?.id ?? '')).toMatchObject({ state: 'done', error: null })
+  const rows = await ennick.call('listPairs', params())
+  const pair = rows.find((row) => row.name === `${title}.mov`)?.pairs.find(({ name }) => name === `${title}_synced.mov`)
+  expect(pair?.verdict).toBe('proven')
+  return ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })
+}
+
+/** The samples of one stream of a file. */
+async function samplesOf(path: string, stream: number): Promise<Float32Array> {
+  const raw = join(ennick.media, `${Math.random()}.raw`)
+  const words = ['-v', 'error', '-i', `file:${path}`, '-map', `0:a:${stream}`, '-f', 'f32le', raw]
+  expect((await run('ffmpeg', words)).exitCode).toBe(0)
+  const bytes = await readFile(raw)
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength))
+}
+const worst = (a: Float32Array, b: Float32Array): number =>
+  a.reduce((most, value, index) => Math.max(most, Math.abs(value - (b[index] ?? 1))), 0)
+
+test('a synced proxy has the chosen track of the recording, from its very sample, in place of the camera’s', async () => {
+  expect(await sync([1], 'dropped')).toMatchObject({ syncedTotal: 2 })
+  const plan = await ennick.call('planMake', { ...params(), body: { clipIds: [await clipId('S1')], recipeId } })
+  expect(plan.items).toMatchObject([{ isSoundLaid: true, skipped: null }])
+  const { madeFiles, recordings, comparison } = await make('S1')
+  expect(recordings).toEqual(['T1'])
+  expect(comparison?.find(({ aspect }) => aspect === 'channels')).toMatchObject({ agrees: true, found: 'mono' })
+  const made = await samplesOf(madeFiles[0]?.path as string, 0)
+  expect(made).toHaveLength(50 * frame)
+  expect(worst(made, ines.subarray(2 * rate, 2 * rate + 50 * frame))).toBeLessThan(0.00001)
+})
+
+test('what the recording does not have is silence; the camera’s sound is kept before it where that was chosen', async () => {
+  await sync(null, 'kept')
+  const { madeFiles } = await make('S2')
+  const path = madeFiles[0]?.path as string
+  const [camera, first] = [await samplesOf(path, 0), await samplesOf(path, 1)]
+  expect(worst(camera, scratch.subarray(0, 50 * frame))).toBeLessThan(0.0001)
+  expect(first.subarray(0, rate).every((sample) => sample === 0)).toBe(true)
+  expect(worst(first.subarray(rate), boom.subarray(0, rate))).toBeLessThan(0.00001)
+})
+
+test('a clip without a recording keeps its own sound; one whose recording is away is skipped, saying so', async () => {
+  const { recordings, comparison } = await make('S3')
+  expect(recordings).toEqual([])
+  expect(comparison?.find(({ aspect }) => aspect === 'channels')).toMatchObject({ agrees: true })
+  await rename(recorder(), `${recorder()}.aside`)
+  const check = await ennick.call('check', params())
+  await ennick.waitForJob(check.id)
+  const plan = await ennick.call('planMake', { ...params(), body: { clipIds: [await clipId('S2')], recipeId: otherId } })
+  expect(plan.items[0]?.skipped).toBe(
+    'S2 was synced with T1, which is not here: put its volume in, or make it with its own sound.',
+  )
+  await rename(`${recorder()}.aside`, recorder())
+})

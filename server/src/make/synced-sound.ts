@@ -1,0 +1,92 @@
+import {
+  type LaidTrack,
+  type MediaFacts,
+  type Recipe,
+  readSoundLink,
+  type SoundLink,
+  soundLinkKey,
+  withRecording,
+} from '@ennick/core'
+import { inArray, sql } from 'drizzle-orm'
+import { laySound } from '../engine/lay-sound.ts'
+import { withScratch } from '../engine/scratch.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { JobFailure } from '../queue/failure.ts'
+import type { Queryable } from '../store/database.ts'
+import type { KnownClip, KnownFile, Material } from '../store/material.ts'
+import { clips } from '../store/schema.ts'
+
+/** The sound of a clip as a recipe makes it: its own, or with the recording that it was synced with. */
+export interface SoundOfClip {
+  readonly facts: MediaFacts
+  readonly laid: {
+    readonly link: SoundLink
+    readonly recordings: readonly (KnownFile & { readonly facts: MediaFacts })[]
+    readonly tracks: readonly LaidTrack[]
+  } | null
+}
+
+/** Some clips, and the recordings that they were synced with: what has to be read to make something of them. */
+export async function withRecordings(database: Queryable, clipIds: readonly string[]): Promise<string[]> {
+  const link = sql<string | null>`${clips.described} -> ${soundLinkKey}::text ->> 'value'`
+  const found = new Set(clipIds)
+  for (let index = 0; index < clipIds.length; index += 5000) {
+    const rows = await database
+      .select({ link })
+      .from(clips)
+      .where(inArray(clips.id, clipIds.slice(index, index + 5000)))
+    for (const row of rows) for (const id of readSoundLink(row.link ?? undefined)?.soundIds ?? []) found.add(id)
+  }
+  return [...found]
+}
+
+/**
+ * What a recipe makes of the sound of a clip.
+ * @throws JobFailure when it wants the recording and that is not here
+ */
+export function soundOf(material: Material, clip: KnownClip, facts: MediaFacts, recipe: Recipe): SoundOfClip {
+  const link = recipe.syncedSound ? readSoundLink(clip.described[soundLinkKey]?.value) : null
+  if (!link) return { facts, laid: null }
+  const known = link.soundIds.map((id) => material.clips.get(id))
+  const recordings = known.flatMap((recording) =>
+    recording?.presence === 'here' && recording.main.facts ? [{ ...recording.main, facts: recording.main.facts }] : [],
+  )
+  if (recordings.length < known.length) {
+    const names = known.flatMap((recording) => recording?.name ?? []).join(', ')
+    throw new JobFailure(
+      `${clip.name} was synced with ${names || 'a recording'}, which is not here: put its volume in, or make it with its own sound.`,
+    )
+  }
+  const laid = withRecording(
+    facts,
+    link,
+    recordings.map((recording) => recording.facts),
+  )
+  return laid ? { facts: laid.facts, laid: { link, recordings, tracks: laid.tracks } } : { facts, laid: null }
+}
+
+/** Lays the sound of a clip with its recording, and has a task done with the file of it; null when it has none. */
+export async function withLaidSound<T>(
+  clip: KnownClip,
+  synced: SoundOfClip | null,
+  signal: AbortSignal,
+  task: (path: string | null) => Promise<T>,
+): Promise<T> {
+  if (!synced?.laid) return task(null)
+  const { facts, laid } = synced
+  for (const recording of laid.recordings) {
+    const stamp = await lookForPlaced(recording)
+    if (!stamp || !sameStamp(recording, stamp))
+      throw new JobFailure(`${recording.fullPath} is not as it was scanned: scan its volume, and make it again.`)
+  }
+  const camera = clip.files.flatMap((file) => (file.facts ? [{ ...file, facts: file.facts }] : []))
+  return withScratch(async (folder) => {
+    const path = `${folder}/sound.mov`
+    const { link, recordings, tracks } = laid
+    const samples = facts.sound.at(-1)?.samples ?? 0
+    const complaint = await laySound({ camera, recordings, link, tracks, samples }, path, signal)
+    if (complaint !== null)
+      throw new JobFailure(`The recording of ${clip.name} could not be laid beside it: ${complaint}`)
+    return task(path)
+  })
+}
