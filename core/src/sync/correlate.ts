@@ -93,7 +93,7 @@ const whitening = 0.7
  * @param most samples that they may lie apart
  */
 export function alignSound(one: Float32Array, other: Float32Array, most: number): SoundAlignment | null {
-  const fourier = new Fourier(powerOfTwo(one.length + most))
+  const fourier = fourierOf(powerOfTwo(one.length + most))
   const cross = crossSpectrum(fourier.spectrum(windowed(one)), fourier.spectrum(windowed(other)))
   let power = 0
   for (let index = 0; index < fourier.size; index++) {
@@ -118,6 +118,15 @@ export function alignSound(one: Float32Array, other: Float32Array, most: number)
     sharpness: (peak * fourier.size) / power,
     isInverted: at(best) < 0,
   }
+}
+
+/** Transforms that were used before: many stretches are of one length. */
+const known = new Map<number, Fourier>()
+
+function fourierOf(size: number): Fourier {
+  const fourier = known.get(size) ?? new Fourier(size)
+  known.set(size, fourier)
+  return fourier
 }
 
 /** Faded in and out (von Hann), so that the ends of a stretch are no event of their own. */

@@ -113,6 +113,6 @@ export async function benchSyncDay(ennick: Ennick, folder: string): Promise<Resu
     id: 'sync-day',
     what: `Syncing ${pictures} pictures with ${recordings} recordings by their sound, against decoding all of it`,
     ratio: ours / bare,
-    limit: 8,
+    limit: 5,
   }
 }

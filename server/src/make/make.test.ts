@@ -55,7 +55,9 @@ test('two originals of one name have two proxies', async () => {
 
 test('sound alone, and what is sound already, are passed over with the reason', async () => {
   expect((await make('take.wav', 'half-h264-intra')).error).toContain('sound alone')
-  expect((await make('A/plain.mov', 'half-h264-intra')).error).toContain('what this recipe makes of it is there already, and agrees with it')
+  expect((await make('A/plain.mov', 'half-h264-intra')).error).toContain(
+    'what this recipe makes of it is there already, and agrees with it',
+  )
 })
 
 test('a reel that is set after the proxy was made counts at once: the proxy does not carry it', async () => {

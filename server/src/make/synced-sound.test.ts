@@ -89,7 +89,10 @@ test('a clip without a recording keeps its own sound; one whose recording is awa
   await rename(recorder(), `${recorder()}.aside`)
   const check = await ennick.call('check', params())
   await ennick.waitForJob(check.id)
-  const plan = await ennick.call('planMake', { ...params(), body: { clipIds: [await clipId('S2')], recipeId: otherId } })
+  const plan = await ennick.call('planMake', {
+    ...params(),
+    body: { clipIds: [await clipId('S2')], recipeId: otherId },
+  })
   expect(plan.items[0]?.skipped).toBe(
     'S2 was synced with T1, which is not here: put its volume in, or make it with its own sound.',
   )

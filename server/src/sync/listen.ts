@@ -11,6 +11,7 @@ import {
   sameDay,
   stretchesToMeasure,
   unpackEnvelope,
+  type WaveformOutcome,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { type HeardFiles, hearWhole, soundStretch } from '../engine/hear.ts'
@@ -65,10 +66,14 @@ export async function listenToClips(
   const outcomes: HeardPicture[] = pictures
     .filter(({ id }) => absent.has(id))
     .map(({ id }) => ({ clipId: id, outcome: 'not here', sounds: [] }))
+  const found: WaveformOutcome[] = []
   for (const outcome of matchWaveforms(heardOf(pictures), heardOf(recordings), sameDay)) {
     // Others want the processor too, and the lease of this job.
     await new Promise((resolve) => setImmediate(resolve))
     signal.throwIfAborted()
+    found.push(outcome)
+  }
+  await forEachAtOnce(found, 2, async (outcome) => {
     const { pictureId } = outcome
     const places = outcome.kind === 'found' ? [outcome.place] : outcome.kind === 'several' ? outcome.places : []
     const picture = { clip: material.clips.get(pictureId) as KnownClip, heard: heard.get(pictureId) as Heard }
@@ -81,7 +86,7 @@ export async function listenToClips(
     const kind = outcome.kind === 'several' && sounds.length === 1 ? 'found' : outcome.kind
     outcomes.push({ clipId: pictureId, outcome: places.length > 0 && sounds.length === 0 ? 'not exact' : kind, sounds })
     meter.report(++done, total, 'files')
-  }
+  })
   return { kind: 'sync', heard: outcomes }
 }
 
