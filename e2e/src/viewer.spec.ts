@@ -210,3 +210,11 @@ test('scratch tracks find their recordings by their sound; it is moved by hand, 
   await expect(dialog.getByText('Its recording')).toHaveCount(0)
   await page.keyboard.press('Escape')
 })
+
+test('proxies of the clips that a cut uses are planned from the cut', async () => {
+  await walk.stop('Cuts')
+  const plan = page.getByRole('button', { name: /^Plan proxies of \d+ clips$/ })
+  const clips = /\d+/.exec((await plan.textContent()) ?? '')?.[0]
+  await plan.click()
+  await expect(walk.heading()).toHaveText(`${clips} clips chosen`)
+})

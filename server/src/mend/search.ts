@@ -1,5 +1,5 @@
 import { join, relative } from 'node:path'
-import type { Candidate, ProposalRow } from '@ennick/core'
+import type { Candidate, ProposalRow, Wanted } from '@ennick/core'
 import { readAllCutStates, readCutRow } from '../cuts/cut-state.ts'
 import { describeFile, forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
 import type { Unreadable } from '../intake/walk.ts'
@@ -12,6 +12,7 @@ import type { FoundFile, JobResult, ScopeResult, SearchScope } from '../store/jo
 import { type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
 import { mediaPaths } from './media-paths.ts'
+import { seenPictures } from './seen.ts'
 import { type WantedThing, wantedThings } from './wanted.ts'
 
 /** A whole night of searching is no plan. */
@@ -121,16 +122,27 @@ function planner(database: Database, material: Material, signal: AbortSignal) {
       fingerprint: file.fingerprint,
       ...(roles.get(file.id) as KnownRole),
     })
-    const plan = (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[]> =>
+    const ask = (wanted: readonly Wanted[], files: readonly FoundFile[]): Promise<ProposalRow[]> =>
       readApart(
         'proposal',
-        { wanted: list.map(({ wanted }) => wanted), candidates: files.map(candidate), suffixes, isShared: false },
+        { wanted: [...wanted], candidates: files.map(candidate), suffixes, isShared: false },
         { signal, seconds: planSeconds },
       ).catch((error) => {
         throw error instanceof NotRead
           ? new JobFailure(`The search could not be planned: ${error.message} Search a smaller folder.`)
           : error
       })
+    const plan = async (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[]> => {
+      const wanted = list.map((each) => each.wanted)
+      const rows = await ask(wanted, files)
+      // Where facts leave a doubt, pictures are asked: those of another clip are not it, whatever it is called.
+      const seen = await seenPictures(database, material, { things: list, rows, files }, signal)
+      if (seen.size === 0) return rows
+      return ask(
+        wanted.map((each) => ({ ...each, pictures: seen.get(each.id) ?? null })),
+        files,
+      )
+    }
     const clipRows = await plan(
       things.filter(({ thing }) => thing.clipId !== null),
       looked.filter((file) => !originals.has(file.path)),

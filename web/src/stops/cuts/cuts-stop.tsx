@@ -2,10 +2,10 @@ import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
 import type { Cut, CutDetail } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useProduction } from '../../app/production.tsx'
+import { clipMarksKey, useProduction } from '../../app/production.tsx'
 import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
-import { useAddressValue } from '../../data/remembered.ts'
+import { useAddressValue, useMarks } from '../../data/remembered.ts'
 import { Tab } from '../../parts/choices.tsx'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { Dialog } from '../../parts/dialog.tsx'
@@ -118,10 +118,14 @@ function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElemen
   const detail = useRead('readCut', { params: { cutId: cut.id } })
   const [view, setView] = useAddressValue('view')
   const viewer = useViewer()
+  const navigate = useNavigate()
+  const production = useProduction()
+  const [, setMarks] = useMarks(clipMarksKey(production))
   const hasVersions = cuts.some((other) => other.lineId === cut.lineId && other.id !== cut.id)
   if (detail.isPending) return <Loading what="the cut" />
   if (detail.error) return <Problem message={detail.error.message} />
   const { data } = detail
+  const used = [...new Set(data.events.flatMap(({ kind, clipId }) => (kind === 'picture' && clipId ? [clipId] : [])))]
   return (
     <Box>
       <HStack role="tablist" aria-label="Views of the cut" gap="1" mb="4">
@@ -136,6 +140,18 @@ function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElemen
         <Button size="xs" variant="outline" onClick={() => viewer.open({ cutId: cut.id })}>
           Watch the cut
         </Button>
+        {used.length > 0 && (
+          <Button
+            size="xs"
+            variant="outline"
+            onClick={() => {
+              setMarks(new Set(used))
+              void navigate(`/p/${production.id}/make`)
+            }}
+          >
+            Plan proxies of {count(used.length, 'clip')}
+          </Button>
+        )}
         <chakra.a
           href={addressOf('readCutText', { cutId: cut.id })}
           color="tide.fg"
