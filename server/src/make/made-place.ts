@@ -15,7 +15,7 @@ import { files, volumes } from '../store/schema.ts'
 
 /** Where what Ennick makes of a production lies, and how much of it there is. */
 export async function readMadePlace(database: Queryable, productionId: string): Promise<MadePlace> {
-  const made = await readRow(database, productionId)
+  const made = await readMadeVolume(database, productionId)
   const known = await database.select({ sizeBytes: files.sizeBytes }).from(files).where(eq(files.volumeId, made.id))
   const space = await statfs(made.rootPath).catch(() => null)
   return {
@@ -27,7 +27,8 @@ export async function readMadePlace(database: Queryable, productionId: string): 
   }
 }
 
-async function readRow(database: Queryable, productionId: string): Promise<VolumeRow> {
+/** The volume of what Ennick makes of a production, as it is now. */
+export async function readMadeVolume(database: Queryable, productionId: string): Promise<VolumeRow> {
   const [made] = await database
     .select()
     .from(volumes)
@@ -44,7 +45,7 @@ async function readRow(database: Queryable, productionId: string): Promise<Volum
  */
 export async function changeMadePlace(database: Database, productionId: string, folder: string): Promise<void> {
   await database.transaction(async (transaction) => {
-    const found = await readRow(transaction, productionId)
+    const found = await readMadeVolume(transaction, productionId)
     const [made] = await transaction.select().from(volumes).where(eq(volumes.id, found.id)).for('update')
     if (!made) throw notFound('The place of what Ennick makes')
     if (folder === made.rootPath) return

@@ -2,14 +2,15 @@ import { basename } from 'node:path'
 import type { LinkChange } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
+import { readMadeVolume } from '../make/made-place.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
 import { addJob, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { readMaterial, type VolumeRow } from '../store/material.ts'
-import { files, mends, pairFiles, pairs, volumes } from '../store/schema.ts'
+import { readMaterial } from '../store/material.ts'
+import { files, mends, pairFiles, pairs } from '../store/schema.ts'
 import { type MendRow, undoLinks } from './links.ts'
 import { undoTrim } from './trim.ts'
 
@@ -121,15 +122,6 @@ async function holdMend(transaction: Transaction, mend: MendRow): Promise<void> 
 async function settleUndo(transaction: Transaction, mend: MendRow): Promise<void> {
   await transaction.update(mends).set({ state: 'undone', undoneAt: new Date() }).where(eq(mends.id, mend.id))
   await announce(transaction, mend.productionId, 'mends', 'cuts', 'pairs', 'clips', 'volumes')
-}
-
-async function readMadeVolume(database: Queryable, productionId: string): Promise<VolumeRow> {
-  const [made] = await database
-    .select()
-    .from(volumes)
-    .where(and(eq(volumes.productionId, productionId), eq(volumes.kind, 'made')))
-  if (!made) throw notFound('The place of what Ennick makes')
-  return made
 }
 
 /**
