@@ -1,3 +1,4 @@
+import { statfs } from 'node:fs/promises'
 import {
   type LaidTrack,
   type MediaFacts,
@@ -84,6 +85,14 @@ export async function withLaidSound<T>(
     const path = `${folder}/sound.mov`
     const { link, recordings, tracks } = laid
     const samples = facts.sound.at(-1)?.samples ?? 0
+    const bytes = facts.sound.reduce((sum, stream) => sum + (stream.samples ?? 0) * stream.channels * 3, 0)
+    const { bavail, bsize } = await statfs(folder)
+    const free = Number(bavail) * Number(bsize)
+    if (bytes * 1.1 > free)
+      throw new JobFailure(
+        `Laying the recording of ${clip.name} beside it needs about ${Math.ceil(bytes / 1e6)} MB in Ennick’s data folder, ` +
+          `and ${Math.floor(free / 1e6)} MB are free there. Free some, and retry.`,
+      )
     const complaint = await laySound({ camera, recordings, link, tracks, samples }, path, signal)
     if (complaint !== null)
       throw new JobFailure(`The recording of ${clip.name} could not be laid beside it: ${complaint}`)

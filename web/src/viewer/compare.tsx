@@ -1,6 +1,6 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { ClipView, ViewSide } from '@ennick/contract'
-import { type CSSProperties, type PointerEvent, type ReactElement, type ReactNode, useState } from 'react'
+import { type CSSProperties, type PointerEvent, type ReactElement, type ReactNode, useEffect, useState } from 'react'
 import { Slider } from '../parts/slider.tsx'
 import { useLoadedPicture } from './exact-frame.tsx'
 import { frameOf, nameOf, pictureAddress, whichFile } from './frames.ts'
@@ -42,11 +42,10 @@ export function Compare({
   const size = laid.zoom > 1 ? 'full' : 'screen'
   const addressOfSide = (of: ViewSide): string | null =>
     of.presence === 'here' ? pictureAddress(of, frameOf(view, of, frame), size) : null
-  const [one, two] = [useLoadedPicture(addressOfSide(side)), useLoadedPicture(addressOfSide(other))]
+  const { pair, isBroken } = useBoth(addressOfSide(side), addressOfSide(other))
   const [line, setLine] = useState(50)
   const [pan, setPan] = useState({ x: 0, y: 0 })
-  const areBoth = one && two && !one.isBroken && !two.isBroken
-  const measured = useMeasured(areBoth ? one.address : null, areBoth ? two.address : null)
+  const measured = useMeasured(pair?.one ?? null, pair?.two ?? null)
   const look: CSSProperties = {
     position: 'absolute',
     inset: 0,
@@ -83,39 +82,40 @@ export function Compare({
         data-mode={laid.mode}
         onPointerMove={drag}
       >
-        {!areBoth && (
+        {!pair && (
           <Frame label="">
             <Text color="#d8d2c6" p="6" textAlign="center" role="status">
-              {absence(view, [side, other], frame) ?? 'reading both frames…'}
+              {absence(view, [side, other], frame) ??
+                (isBroken ? 'One of the two pictures cannot be read.' : 'reading both frames…')}
             </Text>
           </Frame>
         )}
-        {areBoth && laid.mode === 'side by side' && (
+        {pair && laid.mode === 'side by side' && (
           <>
-            <Frame label={labelOf(side)}>{picture(side, one.address)}</Frame>
-            <Frame label={labelOf(other)}>{picture(other, two.address)}</Frame>
+            <Frame label={labelOf(side)}>{picture(side, pair.one)}</Frame>
+            <Frame label={labelOf(other)}>{picture(other, pair.two)}</Frame>
           </>
         )}
-        {areBoth && laid.mode === 'flip' && (
+        {pair && laid.mode === 'flip' && (
           <Frame label={labelOf(laid.isFlipped ? other : side)}>
-            {picture(side, one.address, { visibility: laid.isFlipped ? 'hidden' : 'visible' })}
-            {picture(other, two.address, { visibility: laid.isFlipped ? 'visible' : 'hidden' })}
+            {picture(side, pair.one, { visibility: laid.isFlipped ? 'hidden' : 'visible' })}
+            {picture(other, pair.two, { visibility: laid.isFlipped ? 'visible' : 'hidden' })}
           </Frame>
         )}
-        {areBoth && laid.mode === 'wipe' && (
+        {pair && laid.mode === 'wipe' && (
           <Frame label={labelOf(side)} right={labelOf(other)}>
-            {picture(other, two.address)}
+            {picture(other, pair.two)}
             <Box position="absolute" inset="0" style={{ clipPath: `inset(0 ${100 - line}% 0 0)` }}>
-              {picture(side, one.address)}
+              {picture(side, pair.one)}
             </Box>
             <Box position="absolute" top="0" bottom="0" width="2px" bg="#fdfaf3" style={{ left: `${line}%` }} />
           </Frame>
         )}
-        {areBoth && laid.mode === 'difference' && (
+        {pair && laid.mode === 'difference' && (
           <Frame label={`${whichFile(side).word} minus ${whichFile(other).word.toLowerCase()}, ${laid.gain} times`}>
             <Box position="absolute" inset="0" style={{ isolation: 'isolate', filter: `brightness(${laid.gain})` }}>
-              {picture(other, two.address)}
-              {picture(side, one.address, { mixBlendMode: 'difference' })}
+              {picture(other, pair.two)}
+              {picture(side, pair.one, { mixBlendMode: 'difference' })}
             </Box>
           </Frame>
         )}
@@ -183,6 +183,24 @@ export function Compare({
       </Flex>
     </Flex>
   )
+}
+
+/**
+ * Two pictures that belong to one moment: while either is on its way, the two before stay, so that no frame is ever
+ * held against another one's. Null where one cannot be shown.
+ */
+function useBoth(
+  one: string | null,
+  two: string | null,
+): { readonly pair: { readonly one: string; readonly two: string } | null; readonly isBroken: boolean } {
+  const [first, second] = [useLoadedPicture(one), useLoadedPicture(two)]
+  const [kept, setKept] = useState<{ readonly one: string; readonly two: string } | null>(null)
+  const isThere = first?.address === one && second?.address === two
+  const isBroken = [first, second].some((each) => each?.isBroken && (each.address === one || each.address === two))
+  useEffect(() => {
+    if (isThere && !isBroken && one !== null && two !== null) setKept({ one, two })
+  }, [isThere, isBroken, one, two])
+  return { pair: one === null || two === null || isBroken ? null : kept, isBroken }
 }
 
 const labelOf = (side: ViewSide): string => `${whichFile(side).word} · ${whichFile(side).facts}`

@@ -1,5 +1,5 @@
 import { Box, Text } from '@chakra-ui/react'
-import { type CSSProperties, type ReactElement, useEffect, useState } from 'react'
+import { type CSSProperties, type ReactElement, useCallback, useEffect, useRef, useState } from 'react'
 
 interface Loaded {
   readonly address: string
@@ -8,22 +8,31 @@ interface Loaded {
 
 /**
  * The picture at an address, once it is there; until then the one before stays, so that stepping does not flicker.
- * Only one is asked for at a time, and what is wanted by then comes next.
+ * Only one is asked for at a time, and what is wanted by then comes next: a key that is held down asks no server for
+ * hundreds of frames that nobody sees.
  */
 export function useLoadedPicture(address: string | null): Loaded | null {
   const [loaded, setLoaded] = useState<Loaded | null>(null)
-  useEffect(() => {
-    if (address === null) return
+  const wanted = useRef(address)
+  wanted.current = address
+  const isAsking = useRef(false)
+  const ask = useCallback(() => {
+    const next = wanted.current
+    if (isAsking.current || next === null) return
+    isAsking.current = true
     const picture = new Image()
-    let isWanted = true
-    const settle = (isBroken: boolean) => () => isWanted && setLoaded({ address, isBroken })
+    const settle = (isBroken: boolean) => () => {
+      isAsking.current = false
+      const isWanted = wanted.current === next
+      if (isWanted || !isBroken) setLoaded({ address: next, isBroken })
+      if (!isWanted) ask()
+    }
     picture.onload = settle(false)
     picture.onerror = settle(true)
-    picture.src = address
-    return () => {
-      isWanted = false
-    }
-  }, [address])
+    picture.src = next
+  }, [])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is asked for whenever another one is wanted
+  useEffect(ask, [address, ask])
   return loaded
 }
 

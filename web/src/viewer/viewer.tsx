@@ -208,7 +208,15 @@ function Shown({
       <Flex flex="1" minHeight="0">
         <Flex direction="column" flex="1" minWidth="0">
           {side && other ? (
-            <Compare view={view} side={side} other={other} frame={frame} laid={laid} onLaid={setLaid} />
+            <Compare
+              key={`${side.id} ${other.id}`}
+              view={view}
+              side={side}
+              other={other}
+              frame={frame}
+              laid={laid}
+              onLaid={setLaid}
+            />
           ) : side ? (
             <Stage
               view={view}
