@@ -12,14 +12,9 @@ import {
 } from '../time/index.ts'
 import type { SoundLink } from './sound-link.ts'
 
-/** A stretch of a recording, in samples from its first; exact. */
-export interface SampleStretch {
-  readonly start: Fraction
-  readonly end: Fraction
-}
-
 /**
  * The samples of a synced recording that run while a stretch of its picture does.
+ * @returns samples from the first of the recording
  * @param need on the picture's own timecode axis, in frames of `rate`
  */
 export function samplesNeeded(
@@ -27,7 +22,7 @@ export function samplesNeeded(
   picture: MediaFacts,
   need: ExactRange,
   rate: Rate,
-): SampleStretch {
+): ExactRange {
   const own = picture.picture?.rate ?? rate
   const first = divide(fraction(picture.startFrame ?? 0), rateAsFraction(own))
   const at = (frame: Fraction): Fraction =>

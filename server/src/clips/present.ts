@@ -1,18 +1,11 @@
 import type { Clip, ClipDetail } from '@ennick/contract'
-import {
-  channelCount,
-  describeLevel,
-  describeOffset,
-  type Rate,
-  readSoundLink,
-  soundLinkKey,
-  type TrackLevel,
-} from '@ennick/core'
+import { channelCount, describeLevel, describeOffset, type Rate, soundLinkKey, type TrackLevel } from '@ennick/core'
 import { and, desc, eq, ne } from 'drizzle-orm'
 import { editChanges, edits, soundEnvelopes } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { contentOf, type KnownClip, type Material, productionRate } from '../store/material.ts'
+import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 import { presentFields } from './columns.ts'
 import { factGroups } from './fact-groups.ts'
 import { type IndexRow, indexRow } from './index-row.ts'
@@ -164,9 +157,9 @@ const noticesOfTracks = (tracks: readonly TrackLevel[]): { kind: string; message
 
 /** The recording that a picture was synced with, as it is kept; null without one. */
 function presentLink(material: Material, clip: KnownClip): ClipDetail['syncedSound'] {
-  const link = readSoundLink(clip.described[soundLinkKey]?.value)
+  const link = soundLinkOf(clip)
   if (!link) return null
-  const recordings = link.soundIds.flatMap((id) => material.clips.get(id) ?? [])
+  const recordings = recordingsOf(material, link)
   const names = recordings[0]?.main.facts?.soundNotes?.trackNames ?? []
   return {
     recordings: recordings.map(({ id, name, presence }) => ({ clipId: id, name, presence })),

@@ -1,4 +1,3 @@
-import { readSoundLink, soundLinkKey } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import type { Response } from 'express'
 import { pictureFolder } from '../config.ts'
@@ -13,6 +12,7 @@ import type { Database } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { readMaterial } from '../store/material.ts'
 import { clips, cuts } from '../store/schema.ts'
+import { soundLinkOf } from '../store/sound-link.ts'
 import { overlapsByClip } from './index-refresh.ts'
 import { readPictureSources } from './picture-sources.ts'
 import { presentClipDetail } from './present.ts'
@@ -69,7 +69,7 @@ async function readDetail(database: Database, kept: KeptMaterial, clipId: string
     ? await kept.read(row.productionId)
     : await readMaterial(database, row.productionId, [
         ...ofReel.map(({ id }) => id),
-        ...(readSoundLink(row.described[soundLinkKey]?.value)?.soundIds ?? []),
+        ...(soundLinkOf(row)?.soundIds ?? []),
       ])
   const clip = material.clips.get(clipId)
   if (!clip) throw notFound('This clip')

@@ -12,9 +12,7 @@ import {
   normalName,
   pictureRange,
   type Resolution,
-  readSoundLink,
   type Sighting,
-  soundLinkKey,
 } from '@ennick/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
@@ -30,6 +28,7 @@ import {
   readMaterial,
 } from '../store/material.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
+import { soundLinkOf } from '../store/sound-link.ts'
 
 /** A cut without the text of its list, which may be long and is asked for by itself. */
 export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText'>
@@ -188,7 +187,7 @@ const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightin
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
   ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
-  soundLink: readSoundLink(clip.described[soundLinkKey]?.value),
+  soundLink: soundLinkOf(clip),
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files
     .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { type LinkChange, pairKindOf, type Recipe, readSoundLink, soundLinkKey } from '@ennick/core'
+import { type LinkChange, pairKindOf, type Recipe } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { explainFileError, isFileError } from '../errors.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
@@ -14,6 +14,7 @@ import { writeHistory } from '../store/history.ts'
 import { type JobResult, jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { cuts, files, type LaidSound, mends, pairs } from '../store/schema.ts'
+import { soundLinkOf } from '../store/sound-link.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { belowMade, type MakeInput, madeVolume, type Verified } from './made-item.ts'
 
@@ -137,7 +138,7 @@ async function tieMade(transaction: Transaction, verified: Verified): Promise<st
 
 /** What the item was made of instead of the camera's own sound; null where that is what it has. */
 function laidSoundOf(clip: KnownClip, plan: Verified['plan']): LaidSound | null {
-  const link = plan.isSoundLaid ? readSoundLink(clip.described[soundLinkKey]?.value) : null
+  const link = plan.isSoundLaid ? soundLinkOf(clip) : null
   return link && { soundIds: link.soundIds, sound: plan.facts.sound }
 }
 

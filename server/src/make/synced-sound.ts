@@ -16,6 +16,7 @@ import { JobFailure } from '../queue/failure.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
+import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 
 /** The sound of a clip as a recipe makes it: its own, or with the recording that it was synced with. */
 export interface SoundOfClip {
@@ -46,16 +47,16 @@ export async function withRecordings(database: Queryable, clipIds: readonly stri
  * @throws JobFailure when it wants the recording and that is not here
  */
 export function soundOf(material: Material, clip: KnownClip, facts: MediaFacts, recipe: Recipe): SoundOfClip {
-  const link = recipe.syncedSound ? readSoundLink(clip.described[soundLinkKey]?.value) : null
+  const link = recipe.syncedSound ? soundLinkOf(clip) : null
   if (!link) return { facts, laid: null }
-  const known = link.soundIds.map((id) => material.clips.get(id))
-  const recordings = known.flatMap((recording) =>
-    recording?.presence === 'here' && recording.main.facts ? [{ ...recording.main, facts: recording.main.facts }] : [],
+  const known = recordingsOf(material, link)
+  const recordings = known.flatMap(({ presence, main }) =>
+    presence === 'here' && main.facts ? [{ ...main, facts: main.facts }] : [],
   )
-  if (recordings.length < known.length) {
-    const names = known.flatMap((recording) => recording?.name ?? []).join(', ')
+  if (recordings.length < link.soundIds.length) {
+    const names = known.map(({ name }) => name).join(', ') || 'a recording'
     throw new JobFailure(
-      `${clip.name} was synced with ${names || 'a recording'}, which is not here: put its volume in, or make it with its own sound.`,
+      `${clip.name} was synced with ${names}, which is not here: put its volume in, or make it with its own sound.`,
     )
   }
   const laid = withRecording(
@@ -90,8 +91,8 @@ export async function withLaidSound<T>(
     const free = Number(bavail) * Number(bsize)
     if (bytes * 1.1 > free)
       throw new JobFailure(
-        `Laying the recording of ${clip.name} beside it needs about ${Math.ceil(bytes / 1e6)} MB in Ennick’s data folder, ` +
-          `and ${Math.floor(free / 1e6)} MB are free there. Free some, and retry.`,
+        `Laying the recording of ${clip.name} beside it needs about ${Math.ceil(bytes / 1e6)} MB in Ennick’s data ` +
+          `folder, and ${Math.floor(free / 1e6)} MB are free there. Free some, and retry.`,
       )
     const complaint = await laySound({ camera, recordings, link, tracks, samples }, path, signal)
     if (complaint !== null)

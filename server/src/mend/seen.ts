@@ -39,8 +39,9 @@ export async function seenPictures(
   signal: AbortSignal,
 ): Promise<ReadonlyMap<string, ReadonlyMap<string, number>>> {
   const byId = new Map(files.map((file) => [file.id, file]))
+  const wantedById = new Map(things.map((wanted) => [wanted.thing.id, wanted]))
   const doubtful = rows.flatMap((row) => {
-    const wanted = things.find(({ thing }) => thing.id === row.wantedId)
+    const wanted = wantedById.get(row.wantedId)
     if (!wanted || wanted.thing.clipId === null || row.outcome === 'fits') return []
     const found = row.rated.slice(0, ratedAtMost).flatMap(({ candidateId }) => byId.get(candidateId) ?? [])
     const moving = found.filter(({ facts }) => facts.kind === 'picture')

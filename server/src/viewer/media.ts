@@ -1,16 +1,6 @@
 import { basename, dirname, relative } from 'node:path'
 import type { playQuery } from '@ennick/contract'
-import {
-  add,
-  divide,
-  fraction,
-  type MediaFacts,
-  type Rate,
-  rateAsFraction,
-  readSoundLink,
-  soundLinkKey,
-  toNumber,
-} from '@ennick/core'
+import { add, divide, fraction, type MediaFacts, type Rate, rateAsFraction, toNumber } from '@ennick/core'
 import type { Request, Response } from 'express'
 import type { z } from 'zod'
 import { assertBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
@@ -19,6 +9,7 @@ import { mayPlay, type Played, play } from '../engine/play.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
+import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 import { clipFrameAt, type SideFiles, sidesOf } from './sides.ts'
 
 const side = (clip: KnownClip, sideId: string): SideFiles => {
@@ -113,8 +104,8 @@ async function rangeOf(
 
 /** The recording that a picture was synced with, from where it is heard at a frame of the clip. */
 async function syncedSound(material: Material, clip: KnownClip, from: number, rate: Rate): Promise<Played['sound']> {
-  const link = readSoundLink(clip.described[soundLinkKey]?.value)
-  const recordings = link?.soundIds.flatMap((id) => material.clips.get(id) ?? []) ?? []
+  const link = soundLinkOf(clip)
+  const recordings = link ? recordingsOf(material, link) : []
   if (!link || recordings.length < link.soundIds.length) throw notFound('Its recording')
   const at = add(divide(link.offsetSamples, fraction(link.sampleRate)), divide(fraction(from), rateAsFraction(rate)))
   return Promise.all(recordings.map(async ({ main }) => ({ file: await ready(main), atSeconds: toNumber(at) })))
@@ -122,8 +113,11 @@ async function syncedSound(material: Material, clip: KnownClip, from: number, ra
 
 /** Sends the very file of a side by ranges. It is opened once, and no link on the way to it is followed. */
 export async function sendFile(clip: KnownClip, sideId: string, response: Response): Promise<void> {
-  const { pictures } = side(clip, sideId)
-  const file = await ready(pictures[0] ?? (side(clip, sideId).sound[0] as KnownFile))
+  const { pictures, sound } = side(clip, sideId)
+  const [only, ...others] = [...pictures, ...sound]
+  if (!only || others.length > 0)
+    throw new PlainError('several-files', `${clip.name} is not one file there, so it is rendered to be played.`)
+  const file = await ready(only)
   await withHeld(file.root, (root) =>
     withFolder(root, relative(file.root, dirname(file.fullPath)), async (folder) => {
       const name = basename(file.fullPath)

@@ -12,8 +12,6 @@ import {
   type Rate,
   type Resolution,
   rateAsFraction,
-  readSoundLink,
-  soundLinkKey,
   worstPresence,
 } from '@ennick/core'
 import { and, asc, eq, isNotNull } from 'drizzle-orm'
@@ -23,6 +21,7 @@ import type { CutState } from '../cuts/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
 import { type KnownClip, type Material, productionRate, readProduction } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
+import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 import { clipViews, viewNotes } from '../store/viewer-schema.ts'
 import { lengthInFrames, presentSides } from './sides.ts'
 
@@ -31,7 +30,7 @@ export async function presentView(database: Queryable, material: Material, clip:
   const [own] = await database.select().from(clipViews).where(eq(clipViews.clipId, clip.id))
   const fallback = productionRate(material.production)
   const { facts } = clip.main
-  const rate = facts ? stripRate(facts, fallback) : fallback
+  const rate = viewRate(material, clip)
   const startFrame = firstFrame(clip, rate)
   const frames = facts ? lengthInFrames(facts, rate) : 0
   const sides = presentSides(clip, fallback)
@@ -59,9 +58,15 @@ export async function presentView(database: Queryable, material: Material, clip:
   }
 }
 
+/** The rate that the frames of a clip are counted at; the production's for sound. */
+export function viewRate({ production }: Material, { main: { facts } }: KnownClip): Rate {
+  const fallback = productionRate(production)
+  return facts ? stripRate(facts, fallback) : fallback
+}
+
 function presentRecording(material: Material, clip: KnownClip): ClipView['recording'] {
-  const link = readSoundLink(clip.described[soundLinkKey]?.value)
-  const recordings = link?.soundIds.flatMap((id) => material.clips.get(id) ?? []) ?? []
+  const link = soundLinkOf(clip)
+  const recordings = link ? recordingsOf(material, link) : []
   if (!link || recordings.length === 0) return null
   const tracks = recordings.flatMap(({ main: { facts } }) =>
     Array.from({ length: facts ? channelCount(facts) : 0 }, (_, track) => facts?.soundNotes?.trackNames[track] ?? ''),

@@ -1,5 +1,4 @@
 import { and, eq } from 'drizzle-orm'
-import { stripRate } from '../clips/strip.ts'
 import { frameFolder, pictureFolder } from '../config.ts'
 import { readCutState } from '../cuts/cut-state.ts'
 import { trimCache } from '../disk/cache.ts'
@@ -14,7 +13,7 @@ import { type KnownClip, type Material, placeFile, productionRate, readProductio
 import { clips, files, productions, volumes } from '../store/schema.ts'
 import { clipViews, viewNotes } from '../store/viewer-schema.ts'
 import { ready, sendFile, sendRender } from './media.ts'
-import { nameFrame, presentView, presentWatch, readApart } from './present.ts'
+import { nameFrame, presentView, presentWatch, readApart, viewRate } from './present.ts'
 import { presentSides } from './sides.ts'
 
 /** Frames that were looked at may take so much of the disk. */
@@ -55,9 +54,12 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
 
   implementRaw(app, 'playSide', async ({ params, query }, response, request) => {
     const { clip, material } = await readClip(params.clipId)
-    const fallback = productionRate(material.production)
-    const rate = clip.main.facts ? stripRate(clip.main.facts, fallback) : fallback
-    await sendRender({ clip, material, rate }, { sideId: params.sideId, query }, request, response)
+    await sendRender(
+      { clip, material, rate: viewRate(material, clip) },
+      { sideId: params.sideId, query },
+      request,
+      response,
+    )
   })
   implementRaw(app, 'streamSide', async ({ params }, response) => {
     await sendFile((await readClip(params.clipId)).clip, params.sideId, response)
@@ -103,20 +105,19 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
   implement(app, 'addViewNote', async ({ params, body }) => {
     const { clip, material } = await readClip(params.clipId)
     if (body.kind === 'note' && body.text === '') throw new PlainError('empty', 'Write what is to be noted.')
-    const fallback = productionRate(material.production)
-    const side = presentSides(clip, fallback).find(({ id }) => id === body.sideId)
+    const side = presentSides(clip, productionRate(material.production)).find(({ id }) => id === body.sideId)
     if (!side) throw notFound('What was shown')
     const isOnOriginal = side.kind === 'original'
     const seenOn = [`the ${side.kind}`, side.raster, side.codec].filter(Boolean).join(', ')
     await database.insert(viewNotes).values({
       ...{ clipId: clip.id, frame: body.frame, text: body.text, kind: body.kind, seenOn, isOnOriginal },
     })
-    const rate = clip.main.facts ? stripRate(clip.main.facts, fallback) : fallback
     const what = body.kind === 'approved' ? 'Approved' : 'Noted'
+    const where = nameFrame(clip, viewRate(material, clip), body.frame)
     await writeHistory(
       database,
       ...([clip.productionId, 'clip', clip.id] as const),
-      `${what} at ${nameFrame(clip, rate, body.frame)} of ${clip.name}, seen on ${seenOn}${body.text ? `: ${body.text}` : '.'}`,
+      `${what} at ${where} of ${clip.name}, seen on ${seenOn}${body.text ? `: ${body.text}` : '.'}`,
     )
     await announce(database, clip.productionId, 'viewer')
     return { done: true as const }

@@ -46,8 +46,10 @@ export function sidesOf(clip: KnownClip): SideFiles[] {
 
 /** A better verdict comes first; those without one of these words come last. */
 const byWorth: readonly PairVerdict[] = ['proven', 'matched', 'original away', 'original gone', 'unchecked', 'stale']
-const worth = (verdict: PairVerdict | null): number =>
-  verdict === null ? -1 : (byWorth.indexOf(verdict) + byWorth.length + 1) % (byWorth.length + 1)
+const worth = (verdict: PairVerdict | null): number => {
+  if (verdict === null) return -1
+  return byWorth.includes(verdict) ? byWorth.indexOf(verdict) : byWorth.length
+}
 
 /**
  * What a clip can be looked at in: the original first, then what was made of it, what agrees with it before what does
