@@ -148,7 +148,7 @@ test('the words have a glossary, and the settings say which folders may be used 
   await expect(page.getByText('./ennick start --allow /path/of/the/folder')).toBeVisible()
 })
 
-test('a new production is corrected, with what that changes said before, and what is made for it goes where it is wanted', async ({
+test('a new production is corrected, what that changes is said, and what is made goes where it is wanted', async ({
   page,
 }) => {
   await mkdir(join(demo, 'edit storage'), { recursive: true })

@@ -249,12 +249,11 @@ function codec(clip: PictureClip): string[] {
 }
 
 async function recordSound(clip: SoundClip, path: string): Promise<void> {
-  const inputs = Array.from({ length: clip.channels }, (_, index) => [
-    '-f',
-    'lavfi',
-    '-i',
-    `${soundOfTheSet((clip.timeReference ?? 0) / 48_000, 0.4 / (index + 1), 140 + index * 45)},atrim=end_sample=${clip.samples}`,
-  ])
+  const fromSeconds = (clip.timeReference ?? 0) / 48_000
+  const inputs = Array.from({ length: clip.channels }, (_, index) => {
+    const heard = soundOfTheSet(fromSeconds, 0.4 / (index + 1), 140 + index * 45)
+    return ['-f', 'lavfi', '-i', `${heard},atrim=end_sample=${clip.samples}`]
+  })
   const merge = `${inputs.map((_, index) => `[${index}:a]`).join('')}amerge=inputs=${clip.channels}[a]`
   const notes = [
     '-metadata',

@@ -53,7 +53,7 @@ export function eventTable(
   return writeDelimited(',', eventColumns, rows)
 }
 
-/** The recording that an event's picture was synced with, and the samples of it that run meanwhile; empty without one. */
+/** The recording that an event's picture was synced with, and its samples that run meanwhile; empty without one. */
 function recordingCells(
   event: CutEvent,
   resolution: Resolution,

@@ -49,12 +49,13 @@ function handedOff(clips: readonly FindingClip[]) {
   }
 }
 
-test('sound of a synced picture is told to be the camera’s own, with the samples of the recording that the mix needs', () => {
+test('sound of a synced picture is told to be the camera’s own, with the recording’s samples for the mix', () => {
   const { findings } = handedOff([picture, recording])
   expect(findings).toHaveLength(1)
   expect(findings[0]).toMatchObject({ severity: 'needs a look', events: [1], clipId: 'A001C001.mov' })
   expect(findings[0]?.message).toBe(
-    'The sound of event 002 lands on A001C001.mov, whose own sound is a guide: it was synced with LW_12A_T1.wav. The pull list names the samples that the mix needs of that.',
+    'The sound of event 002 lands on A001C001.mov, whose own sound is a guide: it was synced with LW_12A_T1.wav. ' +
+      'The pull list names the samples that the mix needs of that.',
   )
   expect(findings[0]?.evidence[0]?.expected).toBe(
     'LW_12A_T1.wav, 10:00:05:00, 19200 samples at 48 kHz from 240000 samples at 48 kHz on',

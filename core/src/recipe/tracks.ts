@@ -94,5 +94,6 @@ export function trackFilter(
   )
   const layout = of.length === 1 ? 'mono' : of.length === 2 ? 'stereo' : `${of.length}c`
   const merge = inputs.length > 1 ? `amerge=inputs=${inputs.length},` : ''
-  return `${inputs.map((stream) => `[${input}:a:${stream}]`).join('')}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
+  const pads = inputs.map((stream) => `[${input}:a:${stream}]`).join('')
+  return `${pads}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
 }

@@ -113,7 +113,7 @@ export interface MeasuredStretch {
 export interface MeasuredOffset {
   /** The sample of the recording at the picture's first frame. */
   readonly offsetSamples: number
-  /** By how much the recorder's clock runs faster than the camera's, in millionths; null where it is too short to say. */
+  /** By how much the recorder's clock runs faster than the camera's, in millionths; null where too short to say. */
   readonly driftPartsPerMillion: number | null
   /** Stretches that agree, of those that were measured. */
   readonly agreeing: number

@@ -33,7 +33,7 @@ export function soundLabelAt(
   return formatTimecode(Number(frame), rate, dropFrame)
 }
 
-/** An exact count of samples in words: "96000 samples at 48 kHz", "1601 3/5 samples at 48 kHz", "-1/2 samples at 48 kHz". */
+/** An exact count of samples in words: "96000 samples at 48 kHz", "-1601 3/5 samples at 48 kHz". */
 export function describeOffset(samples: Fraction, sampleRate: number): string {
   const isBelow = samples.numerator < 0n
   const amount = isBelow ? subtract(zero, samples) : samples
@@ -46,12 +46,12 @@ export function describeOffset(samples: Fraction, sampleRate: number): string {
   return `${isBelow ? '-' : ''}${parts.join(' ')} samples at ${sampleRate / 1000} kHz`
 }
 
-/** "the recorder runs 10.4 millionths fast: 0.6 ms at the end". What comes to less than a twentieth of a millisecond is none. */
+/** "the recorder runs 10.4 millionths fast: 0.6 ms at the end"; null for less than a twentieth of a millisecond. */
 export function describeDrift(partsPerMillion: number, seconds: number): string | null {
   const milliseconds = Math.abs((partsPerMillion * seconds) / 1000)
   if (milliseconds < 0.05) return null
-  const amount = Math.abs(partsPerMillion).toFixed(1)
-  return `the recorder runs ${amount} millionths ${partsPerMillion > 0 ? 'fast' : 'slow'}: ${milliseconds.toFixed(1)} ms at the end`
+  const pace = `${Math.abs(partsPerMillion).toFixed(1)} millionths ${partsPerMillion > 0 ? 'fast' : 'slow'}`
+  return `the recorder runs ${pace}: ${milliseconds.toFixed(1)} ms at the end`
 }
 
 /** "its timecode is 01:00:00:06 behind the recorder’s": hours, minutes, seconds and frames, none dropped. */

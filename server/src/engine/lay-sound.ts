@@ -29,11 +29,11 @@ export async function laySound(
   const first = Number(round(link.offsetSamples))
   const own = link.cameraSound === 'dropped' ? [] : (camera[0]?.facts.sound ?? [])
   const place = first >= 0 ? `atrim=start_sample=${first},asetpts=PTS-STARTPTS` : `adelay=delays=${-first}S`
+  const laid = `aresample=${link.sampleRate},${place},apad,atrim=end_sample=${samples}`
   const graph = [
     ...own.map((_, stream) => `[0:a:${stream}]${link.cameraSound === 'muted' ? 'volume=0' : 'anull'}[c${stream}]`),
     ...tracks.map(
-      ({ file, stream, channel }, index) =>
-        `[${file + 1}:a:${stream}]pan=mono|c0=c${channel},aresample=${link.sampleRate},${place},apad,atrim=end_sample=${samples}[r${index}]`,
+      ({ file, stream, channel }, index) => `[${file + 1}:a:${stream}]pan=mono|c0=c${channel},${laid}[r${index}]`,
     ),
   ]
   const maps = [...own.map((_, stream) => `[c${stream}]`), ...tracks.map((_, index) => `[r${index}]`)]

@@ -78,10 +78,9 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played): stri
   )
   const facts = picture?.facts.picture
   const raster = facts ? screenRaster(uprightSquareRaster(facts)) : null
-  const shown =
-    facts && raster
-      ? `[0:V:0]${isStills(picture as NonNullable<typeof picture>) ? `trim=start_frame=${range.startFrame},setpts=PTS-STARTPTS,` : ''}scale=${raster.width}:${raster.height}:flags=bilinear,setsar=1${viewingFilter(facts, lut)},format=yuv420p[v]`
-      : null
+  const from = picture && isStills(picture) ? `trim=start_frame=${range.startFrame},setpts=PTS-STARTPTS,` : ''
+  const scaled = raster && `scale=${raster.width}:${raster.height}:flags=bilinear,setsar=1`
+  const shown = facts && raster ? `[0:V:0]${from}${scaled}${viewingFilter(facts, lut)},format=yuv420p[v]` : null
   return [
     ...['-filter_complex', [shown, heard].filter(Boolean).join(';')],
     ...(shown

@@ -26,7 +26,11 @@ export async function waveformOf(source: PictureSource, folder: string): Promise
   if (!joined || source.sequence || !(await isBeneath(source.root, source.fullPath))) return null
   const part = await scratchPath()
   const { channels } = joined
-  const graph = `${joined.graph},showwavespic=s=${width}x${channelHeight * channels}:split_channels=1:scale=sqrt:filter=peak:draw=full:colors=${Array(channels).fill('0x2f6f73').join('|')}[w]`
+  const drawn = [
+    ...[`s=${width}x${channelHeight * channels}`, 'split_channels=1', 'scale=sqrt', 'filter=peak', 'draw=full'],
+    `colors=${Array(channels).fill('0x2f6f73').join('|')}`,
+  ]
+  const graph = `${joined.graph},showwavespic=${drawn.join(':')}[w]`
   const result = await withInput([source], (input) =>
     run(
       'ffmpeg',

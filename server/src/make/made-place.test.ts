@@ -50,7 +50,7 @@ test('what lies in a folder of somebody’s is passed over by the scan of that f
   expect((await ennick.clips(productionId)).map(({ title }) => title)).toEqual(['D1', 'D2'])
 })
 
-test('Ennick moves nothing: a folder with files in it is moved by a person, and known again by its marker', async () => {
+test('Ennick moves nothing: a folder with files in it is moved by a person, and known by its marker', async () => {
   const { path } = await place()
   const elsewhere = join(ennick.media, 'other')
   await mkdir(elsewhere)

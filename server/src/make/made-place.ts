@@ -81,8 +81,8 @@ async function begin(transaction: Transaction, made: VolumeRow, folder: string):
   if (known > 0 || lying.length > 0)
     throw new PlainError(
       'place-in-use',
-      `Files lie in ${made.rootPath} already, and Ennick moves nobody’s files. Move that folder to where you want it, ` +
-        'all of it, and choose it there: it is known by its marker.',
+      `Files lie in ${made.rootPath} already, and Ennick moves nobody’s files. Move that folder to where you want ` +
+        'it, all of it, and choose it there: it is known by its marker.',
       { status: 409 },
     )
   const rootPath = join(folder, basename(made.rootPath))

@@ -60,7 +60,7 @@ async function samplesOf(path: string, stream: number): Promise<Float32Array> {
 const worst = (a: Float32Array, b: Float32Array): number =>
   a.reduce((most, value, index) => Math.max(most, Math.abs(value - (b[index] ?? 1))), 0)
 
-test('a synced proxy has the chosen track of the recording, from its very sample, in place of the camera’s', async () => {
+test('a synced proxy has the chosen track of the recording, from its very sample, not the camera’s', async () => {
   expect(await sync([1], 'dropped')).toMatchObject({ syncedTotal: 2 })
   const plan = await ennick.call('planMake', { ...params(), body: { clipIds: [await clipId('S1')], recipeId } })
   expect(plan.items).toMatchObject([{ isSoundLaid: true, skipped: null }])
@@ -72,7 +72,7 @@ test('a synced proxy has the chosen track of the recording, from its very sample
   expect(worst(made, ines.subarray(2 * rate, 2 * rate + 50 * frame))).toBeLessThan(0.00001)
 })
 
-test('what the recording does not have is silence; the camera’s sound is kept before it where that was chosen', async () => {
+test('what the recording does not have is silence; the camera’s sound is kept before it where chosen', async () => {
   await sync(null, 'kept')
   const { madeFiles } = await make('S2')
   const path = madeFiles[0]?.path as string

@@ -42,7 +42,7 @@ beforeAll(async () => {
 })
 afterAll(() => ennick.stop())
 
-test('pictures decide where content differs: a file put into its container anew is it, another under its name is not', async () => {
+test('pictures decide where content differs: it in a new container is it, another of its name is not', async () => {
   const job = await ennick.call('search', { params: { cutId }, body: { folder: shelf, findingKeys: null } })
   expect((await ennick.waitForJob(job.id)).state).toBe('done')
   const { rows } = await ennick.call('readSearch', { params: { jobId: job.id } })

@@ -5,6 +5,6 @@ import type { KnownClip, Material } from './material.ts'
 export const soundLinkOf = ({ described }: Pick<KnownClip, 'described'>): SoundLink | null =>
   readSoundLink(described[soundLinkKey]?.value)
 
-/** The clips of a linked recording that are known still, in the order of its tracks; fewer than it has where some left. */
+/** The clips of a linked recording that are known, in the order of its tracks; fewer than it has where some left. */
 export const recordingsOf = (material: Material, { soundIds }: SoundLink): KnownClip[] =>
   soundIds.flatMap((id) => material.clips.get(id) ?? [])

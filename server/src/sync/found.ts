@@ -154,17 +154,21 @@ export async function findByPoints(database: Database, { pictures, sounds, choic
       .from(clipViews)
       .where(inArray(clipViews.clipId, ids.slice(index, index + 5000))))
       if (inFrame !== null) points.set(clipId, inFrame)
-  const marked = sounds.filter(({ id }) => points.has(id))
+  const marked = sounds.flatMap((sound) => {
+    const inFrame = points.get(sound.id)
+    return inFrame === undefined ? [] : [{ sound, medium: asMedium(sound), inFrame }]
+  })
   const placed = pictures.map((picture): Placed => {
     const at = points.get(picture.id)
     const facts = picture.main.facts?.picture
     if (at === undefined || !facts) return { id: picture.id, candidates: [], why: 'it has no in point' }
+    const medium = asMedium(picture)
     const ofPicture = divide(fraction(at), rateAsFraction(facts.rate))
     const candidates = marked
-      .filter((sound) => sameDay(asMedium(picture), asMedium(sound)))
-      .flatMap((sound) => {
+      .filter((each) => sameDay(medium, each.medium))
+      .flatMap(({ sound, inFrame }) => {
         const sampleRate = sound.main.facts?.sound[0]?.sampleRate ?? 48_000
-        const ofSound = divide(fraction(points.get(sound.id) as number), rateAsFraction(fallback.rate))
+        const ofSound = divide(fraction(inFrame), rateAsFraction(fallback.rate))
         const offset = multiply(subtract(ofSound, ofPicture), fraction(sampleRate))
         return laid(picture, sound, offset, 'points') ?? []
       })

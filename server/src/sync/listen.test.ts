@@ -93,7 +93,7 @@ test('scratch tracks are found in their recordings to the sample, and a clock th
   expect(right.synced[2]).toMatchObject({ names: ['T2'], timecode: '10:10:15:00' })
 })
 
-test('what is kept knows both sides: moved by hand, with the tracks and the camera’s sound as chosen, and taken back', async () => {
+test('what is kept knows both sides: moved by hand, tracks and camera sound as chosen, taken back', async () => {
   const jobId = await listen()
   const p1 = await clip('P1')
   const body = {

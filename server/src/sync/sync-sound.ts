@@ -108,7 +108,7 @@ export async function syncSound(database: Database, material: Material, request:
 const samplesPerFrame = (match: SyncedSound, facts: Facts): number =>
   toNumber(divide(fraction(match.sampleRate), rateAsFraction((facts(match.pictureId).picture as PictureFacts).rate)))
 
-/** Cards whose timecode was wrong all over; what their sound does not place, their timecode does where that is wanted. */
+/** Cards whose timecode was wrong all over; what sound does not place, their timecode does where that is wanted. */
 function putClocksRight(
   first: Found,
   wanted: readonly string[],

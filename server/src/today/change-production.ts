@@ -78,9 +78,7 @@ function rateChanges(originals: readonly KnownClip[], before: Rate, now: Rate, l
       ? [`${count(listed, 'cut')} ${listed === 1 ? 'keeps the rate' : 'keep the rates'} of the list that was read.`]
       : []),
     ...(stills
-      ? [
-          `${count(stills, 'clip')} of numbered stills ${stills === 1 ? 'keeps' : 'keep'} the rate of the scan that found them.`,
-        ]
+      ? [`${count(stills, 'clip')} of numbered stills ${stills === 1 ? 'keeps' : 'keep'} the rate of their scan.`]
       : []),
   ]
 }
@@ -97,7 +95,9 @@ function rasterChanges(
     `Recipes at the production’s raster make ${now.width} × ${now.height}, not ${before.width} × ${before.height}.`,
     ...(made
       ? [
-          `${count(made, 'item')} that ${made === 1 ? 'was' : 'were'} made so ${made === 1 ? 'stays' : 'stay'} as before, until made again.`,
+          made === 1
+            ? '1 item that was made so stays as before, until made again.'
+            : `${count(made, 'item')} that were made so stay as before, until made again.`,
         ]
       : []),
     'A cut leaves for the finish in the new raster.',

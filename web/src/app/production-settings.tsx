@@ -54,7 +54,8 @@ export function MadePlaceSetting(): ReactElement {
         <Stack gap="3">
           <Text>
             {place.data?.files
-              ? 'Ennick moves no files. Move the folder above with all that is in it to where you want it, then choose it here: it is known by its marker.'
+              ? 'Ennick moves no files. Move the folder above with all that is in it to where you want it, ' +
+                'then choose it here: it is known by its marker.'
               : 'A folder of the production’s own is made in the one that you choose. Nothing else in it is touched.'}
           </Text>
           <FolderPicker onChoose={setFolder} />
@@ -116,26 +117,8 @@ export function ProductionFormat(): ReactElement {
             <NativeSelect.Indicator />
           </NativeSelect.Root>
         </Field.Root>
-        <Field.Root width="6rem">
-          <Field.Label>Width</Field.Label>
-          <Input
-            size="sm"
-            bg="page"
-            inputMode="numeric"
-            value={width}
-            onChange={(event) => setWidth(event.target.value)}
-          />
-        </Field.Root>
-        <Field.Root width="6rem">
-          <Field.Label>Height</Field.Label>
-          <Input
-            size="sm"
-            bg="page"
-            inputMode="numeric"
-            value={height}
-            onChange={(event) => setHeight(event.target.value)}
-          />
-        </Field.Root>
+        <Pixels label="Width" value={width} onChange={setWidth} />
+        <Pixels label="Height" value={height} onChange={setHeight} />
       </HStack>
       {isNew && preview.data && (
         <Box mt="3" data-testid="production-changes">
@@ -155,5 +138,20 @@ export function ProductionFormat(): ReactElement {
       )}
       {(preview.error ?? apply.error) && <Problem message={(preview.error ?? apply.error)?.message ?? ''} />}
     </Section>
+  )
+}
+
+function Pixels(props: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
+  return (
+    <Field.Root width="6rem">
+      <Field.Label>{props.label}</Field.Label>
+      <Input
+        size="sm"
+        bg="page"
+        inputMode="numeric"
+        value={props.value}
+        onChange={(event) => props.onChange(event.target.value)}
+      />
+    </Field.Root>
   )
 }

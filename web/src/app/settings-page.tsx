@@ -16,10 +16,11 @@ export function SettingsPage(): ReactElement {
   const allowed = useRead('listAllowedFolders', {})
   if (allowed.isPending) return <Loading what="the settings" />
   if (allowed.error) return <Problem message={allowed.error.message} />
+  const folders = count(allowed.data.length, 'folder')
   return (
     <Page
       title="Settings"
-      answer={`What the production is, where what is made goes, and the ${count(allowed.data.length, 'folder')} that Ennick may use`}
+      answer={`What the production is, where what is made goes, and the ${folders} that Ennick may use`}
     >
       <ProductionFormat />
       <MadePlaceSetting />

@@ -1,13 +1,21 @@
-import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
+import { Box, Flex, Text } from '@chakra-ui/react'
 import type { ClipView, ViewSide } from '@ennick/contract'
 import { type CSSProperties, type PointerEvent, type ReactElement, type ReactNode, useEffect, useState } from 'react'
 import { Slider } from '../parts/slider.tsx'
+import { Choice, times } from './choice.tsx'
 import { useLoadedPicture } from './exact-frame.tsx'
-import { frameOf, nameOf, pictureAddress, whichFile } from './frames.ts'
+import { FileStrip } from './file-strip.tsx'
+import { frameOf, nameOf, pictureAddress, whichFile, whyNoPicture } from './frames.ts'
 import { useMeasured } from './measured.ts'
 
 export const compareModes = ['wipe', 'flip', 'side by side', 'difference'] as const
-export type CompareMode = (typeof compareModes)[number]
+type CompareMode = (typeof compareModes)[number]
+export const compareKeys: Readonly<Record<CompareMode, string>> = {
+  wipe: 'w',
+  flip: 'f',
+  'side by side': 'b',
+  difference: 'd',
+}
 
 /** How two pictures are laid against each other. */
 export interface Laid {
@@ -21,6 +29,12 @@ export interface Laid {
 }
 
 export const laidAtFirst: Laid = { mode: 'wipe', isFlipped: false, zoom: 1, contrast: 1, gain: 8 }
+/** A way of comparing that is chosen: flip, chosen again, turns the other picture up. */
+export const chosenMode = (laid: Laid, mode: CompareMode): Laid => ({
+  ...laid,
+  mode,
+  isFlipped: mode === 'flip' && laid.mode === 'flip' && !laid.isFlipped,
+})
 export const zooms = [1, 2, 4, 8, 16] as const
 
 /** Two sides of a clip at the same timecode: under one line, one after the other, beside each other, or subtracted. */
@@ -43,9 +57,13 @@ export function Compare({
   const addressOfSide = (of: ViewSide): string | null =>
     of.presence === 'here' ? pictureAddress(of, frameOf(view, of, frame), size) : null
   const { pair, isBroken } = useBoth(addressOfSide(side), addressOfSide(other))
+  const without = [side, other].find((of) => addressOfSide(of) === null)
   const [line, setLine] = useState(50)
   const [pan, setPan] = useState({ x: 0, y: 0 })
   const measured = useMeasured(pair?.one ?? null, pair?.two ?? null)
+  // However the zoom was changed, the pictures cover their place.
+  const most = 50 * (laid.zoom - 1)
+  const held = (offset: number): number => Math.max(-most, Math.min(most, offset))
   const look: CSSProperties = {
     position: 'absolute',
     inset: 0,
@@ -53,15 +71,16 @@ export function Compare({
     height: '100%',
     objectFit: 'contain',
     filter: laid.contrast > 1 ? `contrast(${laid.contrast})` : undefined,
-    transform: `translate(${pan.x}%, ${pan.y}%) scale(${laid.zoom})`,
+    transform: `translate(${held(pan.x)}%, ${held(pan.y)}%) scale(${laid.zoom})`,
     imageRendering: laid.zoom >= 4 ? 'pixelated' : undefined,
   }
   const drag = (event: PointerEvent<HTMLElement>): void => {
     if (event.buttons !== 1 || laid.zoom === 1) return
     const { width, height } = event.currentTarget.getBoundingClientRect()
-    const most = 50 * (laid.zoom - 1)
-    const hold = (value: number): number => Math.max(-most, Math.min(most, value))
-    setPan({ x: hold(pan.x + (100 * event.movementX) / width), y: hold(pan.y + (100 * event.movementY) / height) })
+    setPan({
+      x: held(held(pan.x) + (100 * event.movementX) / width),
+      y: held(held(pan.y) + (100 * event.movementY) / height),
+    })
   }
   const picture = (of: ViewSide, address: string, style: CSSProperties = {}): ReactElement => (
     <img
@@ -85,8 +104,11 @@ export function Compare({
         {!pair && (
           <Frame label="">
             <Text color="#d8d2c6" p="6" textAlign="center" role="status">
-              {absence(view, [side, other], frame) ??
-                (isBroken ? 'One of the two pictures cannot be read.' : 'reading both frames…')}
+              {without
+                ? whyNoPicture(view, without, frame)
+                : isBroken
+                  ? 'One of the two pictures cannot be read.'
+                  : 'reading both frames…'}
             </Text>
           </Frame>
         )}
@@ -121,38 +143,20 @@ export function Compare({
         )}
       </Flex>
       <Flex gap="4" px="4" py="2" wrap="wrap" align="center" borderTopWidth="1px" borderColor="rule">
-        <HStack gap="1" role="group" aria-label="How the two are compared">
-          {compareModes.map((mode) => (
-            <Button
-              key={mode}
-              size="xs"
-              variant={laid.mode === mode ? 'solid' : 'outline'}
-              aria-pressed={laid.mode === mode}
-              onClick={() =>
-                onLaid({ ...laid, mode, isFlipped: mode === 'flip' && laid.mode === 'flip' && !laid.isFlipped })
-              }
-            >
-              {mode[0]?.toUpperCase()}
-              {mode.slice(1)}
-            </Button>
-          ))}
-        </HStack>
-        <HStack gap="1" role="group" aria-label="Zoom">
-          {zooms.map((zoom) => (
-            <Button
-              key={zoom}
-              size="xs"
-              variant={laid.zoom === zoom ? 'subtle' : 'ghost'}
-              aria-pressed={laid.zoom === zoom}
-              onClick={() => {
-                onLaid({ ...laid, zoom })
-                if (zoom === 1) setPan({ x: 0, y: 0 })
-              }}
-            >
-              {zoom === 1 ? 'Fit' : `${zoom} ×`}
-            </Button>
-          ))}
-        </HStack>
+        <Choice
+          label="How the two are compared"
+          of={compareModes}
+          value={laid.mode}
+          word={(mode) => `${mode[0]?.toUpperCase()}${mode.slice(1)}`}
+          onChange={(mode) => onLaid(chosenMode(laid, mode))}
+        />
+        <Choice
+          label="Zoom"
+          of={zooms}
+          value={laid.zoom}
+          word={(zoom) => (zoom === 1 ? 'Fit' : times(zoom))}
+          onChange={(zoom) => onLaid({ ...laid, zoom })}
+        />
         {laid.mode === 'wipe' && (
           <Box width="24rem">
             <Slider
@@ -165,19 +169,29 @@ export function Compare({
           </Box>
         )}
         {laid.mode === 'difference' && (
-          <Times label="Gain" of={[1, 4, 8, 16, 32]} value={laid.gain} onChange={(gain) => onLaid({ ...laid, gain })} />
+          <Choice
+            label="Gain"
+            isLabelShown
+            of={[1, 4, 8, 16, 32]}
+            value={laid.gain}
+            word={times}
+            onChange={(gain) => onLaid({ ...laid, gain })}
+          />
         )}
         {laid.mode !== 'difference' && (
-          <Times
+          <Choice
             label="Contrast on both"
+            isLabelShown
             of={[1, 2, 4, 8]}
             value={laid.contrast}
+            word={times}
             onChange={(contrast) => onLaid({ ...laid, contrast })}
           />
         )}
         {measured && (
           <Text fontSize="0.85rem" color="quiet" data-testid="measured" fontVariantNumeric="tabular-nums">
-            {`Pictures differ by ${measured.difference.toFixed(1)} of 255 on the mean, most ${measured.most}; levels ${measured.levels[0].toFixed(0)} and ${measured.levels[1].toFixed(0)}`}
+            {`Pictures differ by ${measured.difference.toFixed(1)} of 255 on the mean, most ${measured.most}; `}
+            {`levels ${measured.levels.map((level) => level.toFixed(0)).join(' and ')}`}
           </Text>
         )}
       </Flex>
@@ -205,65 +219,17 @@ function useBoth(
 
 const labelOf = (side: ViewSide): string => `${whichFile(side).word} · ${whichFile(side).facts}`
 
-function absence(view: ClipView, sides: readonly ViewSide[], frame: number): string | null {
-  const away = sides.find(({ presence }) => presence !== 'here')
-  if (away)
-    return `The ${away.kind} is ${away.presence === 'away' ? 'on a volume that is away' : 'gone'}: there is nothing to compare with.`
-  const short = sides.find((side) => pictureAddress(side, frameOf(view, side, frame), 'screen') === null)
-  return short ? `The ${short.kind} has no frame at ${nameOf(view, frame)}.` : null
-}
-
 /** One picture's place, with which file it is along its lower edge. */
 function Frame({ label, right, children }: { label: string; right?: string; children: ReactNode }): ReactElement {
   return (
     <Box flex="1" position="relative" overflow="hidden" minWidth="0">
       {children}
-      <Flex
-        position="absolute"
-        left="0"
-        right="0"
-        bottom="0"
-        px="3"
-        py="1"
-        gap="4"
-        justify="space-between"
-        bg="rgba(20,19,17,0.78)"
-        color="#efe8da"
-        fontSize="0.85rem"
-        data-testid="which-file"
-      >
-        <Text>{label}</Text>
-        {right && <Text>{right}</Text>}
-      </Flex>
+      <FileStrip>
+        <Flex gap="4" justify="space-between">
+          <Text>{label}</Text>
+          {right && <Text>{right}</Text>}
+        </Flex>
+      </FileStrip>
     </Box>
-  )
-}
-
-function Times({
-  label,
-  of,
-  value,
-  onChange,
-}: {
-  label: string
-  of: readonly number[]
-  value: number
-  onChange: (value: number) => void
-}): ReactElement {
-  return (
-    <HStack gap="1" role="group" aria-label={label}>
-      <Text fontSize="0.85rem">{label}</Text>
-      {of.map((each) => (
-        <Button
-          key={each}
-          size="xs"
-          variant={value === each ? 'subtle' : 'ghost'}
-          aria-pressed={value === each}
-          onClick={() => onChange(each)}
-        >
-          {each} ×
-        </Button>
-      ))}
-    </HStack>
   )
 }

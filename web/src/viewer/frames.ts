@@ -25,6 +25,21 @@ export function pictureAddress(side: ViewSide, frame: number, size: 'small' | 's
 export const nameOf = (view: ClipView, frame: number): string =>
   view.startFrame === null ? `frame ${frame}` : formatTimecode(view.startFrame + frame, view.rate, view.dropFrame)
 
+const frames = (count: number): string => (count === 1 ? '1 frame' : `${count} frames`)
+
+/** Why there is no picture of a side at a frame of the clip. */
+export function whyNoPicture(view: ClipView, side: ViewSide, frame: number): string {
+  if (side.presence === 'away') return `The ${side.kind} is not here: its volume “${side.volumeLabel}” is away.`
+  if (side.presence === 'gone')
+    return `The ${side.kind} is not here: its volume “${side.volumeLabel}” is here, and its file is gone.`
+  const at = frameOf(view, side, frame)
+  const name = nameOf(view, frame)
+  if (at >= 0 && at < side.frames)
+    return `The frame of the ${side.kind} at ${name} cannot be read: the file is damaged there, or is another one now.`
+  const beyond = at < 0 ? `${frames(-at)} before its first` : `${frames(at - side.frames + 1)} past its last`
+  return `The ${side.kind} has no frame at ${name}: ${frames(side.frames)} long, this would be ${beyond}.`
+}
+
 /** What stands on a picture at all times: which file this is. */
 export function whichFile(side: ViewSide): { word: string; facts: string } {
   const word = side.kind === 'original' ? 'Original' : `${side.kind[0]?.toUpperCase()}${side.kind.slice(1)}`

@@ -3,7 +3,8 @@ import type { ClipView, ViewSide } from '@ennick/contract'
 import { type ReactElement, useCallback, useEffect, useRef, useState } from 'react'
 import { addressOf } from '../data/api.ts'
 import { ExactFrame } from './exact-frame.tsx'
-import { clipFrameOf, frameOf, nameOf, pictureAddress, whichFile } from './frames.ts'
+import { FileStrip } from './file-strip.tsx'
+import { clipFrameOf, frameOf, nameOf, pictureAddress, whichFile, whyNoPicture } from './frames.ts'
 import { LevelMeter } from './level-meter.tsx'
 import type { Playing } from './playing.ts'
 import type { Heard } from './track-choice.tsx'
@@ -32,16 +33,15 @@ export function Stage(props: {
   const isPicture = side.raster !== ''
   const isAsItIs = side.playsAsItIs && props.heard.isAsFile
   const backwards = useBackwards(view, playing, frame, onFrame, onEnd)
-  const absent =
-    side.presence === 'here'
-      ? `The ${side.kind} has no frame at ${nameOf(view, frame)}: ${frames(side.frames)} long, this would be ${at < 0 ? `${frames(-at)} before its first` : `${frames(at - side.frames + 1)} past its last`}.`
-      : `The ${side.kind} is not here: its volume “${side.volumeLabel}” is ${side.presence === 'away' ? 'away' : 'here, and its file is gone'}.`
+  const absent = whyNoPicture(view, side, frame)
   return (
     <Box flex="1" minHeight="0" position="relative" bg="#191817" overflow="hidden" data-testid="stage">
       {isMoving ? (
         <Moving key={`${side.id} ${playing.id}`} {...props} playing={playing} />
       ) : isPicture ? (
+        // Of another file nothing stays: its picture would stand under this one’s name.
         <ExactFrame
+          key={side.id}
           address={side.presence === 'here' ? pictureAddress(side, at, 'screen') : null}
           what={`${word}, ${nameOf(view, frame)}`}
           absent={absent}
@@ -52,18 +52,7 @@ export function Stage(props: {
           <Text color="#d8d2c6">{side.presence === 'here' ? 'Sound alone. Play it with L.' : absent}</Text>
         </Box>
       )}
-      <Box
-        position="absolute"
-        left="0"
-        right="0"
-        bottom="0"
-        px="3"
-        py="1"
-        bg="rgba(20,19,17,0.78)"
-        color="#efe8da"
-        fontSize="0.85rem"
-        data-testid="which-file"
-      >
+      <FileStrip>
         <Text as="span" fontWeight="bold">
           {word}
         </Text>{' '}
@@ -71,12 +60,10 @@ export function Stage(props: {
         {isMoving && !isAsItIs && isPicture && ' · rendered for this screen, no wider than 960 pixels'}
         {isMoving && isAsItIs && ' · plays as it is'}
         {side.hasViewingLut && ' · seen through the viewing LUT'}
-      </Box>
+      </FileStrip>
     </Box>
   )
 }
-
-const frames = (count: number): string => (count === 1 ? '1 frame' : `${count} frames`)
 
 /** Steps back one frame after another, no faster than the clip's rate and no faster than frames can be read. */
 function useBackwards(

@@ -7,7 +7,7 @@ import { isTyping } from '../parts/keys.ts'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { useViewer, useViewerAddress, type ViewerAddress } from './address.ts'
-import { Compare, compareModes, type Laid, laidAtFirst, zooms } from './compare.tsx'
+import { Compare, chosenMode, compareKeys, compareModes, type Laid, laidAtFirst, zooms } from './compare.tsx'
 import { nameOf } from './frames.ts'
 import { driven, type Playing } from './playing.ts'
 import { shownWords } from './shown-switch.tsx'
@@ -87,7 +87,7 @@ function Shown({
     if (!mayPlay) return
     const isPastEnd = direction === 1 && frame >= (until ?? view.frames) - 1
     if (isPastEnd) go(watch?.event?.startFrame ?? view.marks.inFrame ?? 0)
-    setPlaying(driven(playing, direction, until !== null && frame < until ? until : isPastEnd ? until : null))
+    setPlaying(driven(playing, direction, until))
   }
   // An event that is watched begins to play by itself, once it is here.
   const begins = watch?.isRunning === true && watch.event !== null
@@ -142,10 +142,7 @@ function Shown({
     ...Object.fromEntries(view.sides.map((each, index) => [String(index + 1), () => setChosenId(each.id)])),
     ...(other
       ? {
-          w: () => setLaid({ ...laid, mode: 'wipe' }),
-          f: () => setLaid({ ...laid, mode: 'flip', isFlipped: laid.mode === 'flip' && !laid.isFlipped }),
-          b: () => setLaid({ ...laid, mode: 'side by side' }),
-          d: () => setLaid({ ...laid, mode: 'difference' }),
+          ...Object.fromEntries(compareModes.map((mode) => [compareKeys[mode], () => setLaid(chosenMode(laid, mode))])),
           z: () => setLaid({ ...laid, zoom: zooms[(zooms.indexOf(laid.zoom as 1) + 1) % zooms.length] ?? 1 }),
         }
       : {}),
@@ -293,8 +290,7 @@ function Shown({
           )}
           <Text color="quiet" fontSize="0.8rem">
             Space, J K L play and stop · arrows step a frame, with Shift a second · i o points · c compare ·{' '}
-            {compareModes.map((mode) => (mode === 'side by side' ? 'b' : mode[0])).join(' ')} how · z zoom · n note ·
-            numbers choose a file
+            {compareModes.map((mode) => compareKeys[mode]).join(' ')} how · z zoom · n note · numbers choose a file
           </Text>
         </Box>
       </Flex>

@@ -21,10 +21,11 @@ export const guideSound: Check = (context) =>
       if (!event || !resolution) return []
       const { start, end } = samplesNeeded(link, clip.facts, resolution.exactNeed, event.sourceRate)
       const at = first && soundLabelAt({ offsetSamples: start, sampleRate: link.sampleRate }, first.facts, counting)
+      const [length, from] = [subtract(end, start), start].map((samples) => describeOffset(samples, link.sampleRate))
       return [
         fact(
           'sound',
-          `${name}, ${at ? `${at}, ` : ''}${describeOffset(subtract(end, start), link.sampleRate)} from ${describeOffset(start, link.sampleRate)} on`,
+          `${name}, ${at ? `${at}, ` : ''}${length} from ${from} on`,
           `event ${event.number}: ${clip.name}`,
           'the camera’s own sound is a guide',
         ),
@@ -37,8 +38,9 @@ export const guideSound: Check = (context) =>
         kind: 'guide sound',
         severity: 'needs a look',
         message:
-          `The sound of ${eventNumbers(context, heard)} lands on ${clip.name}, whose own sound is a guide: it was synced ` +
-          `with ${name}. The pull list names the samples that the mix needs of that${whole ? '' : '; it is not here now'}.`,
+          `The sound of ${eventNumbers(context, heard)} lands on ${clip.name}, whose own sound is a guide: ` +
+          `it was synced with ${name}. The pull list names the samples that the mix needs of that` +
+          `${whole ? '' : '; it is not here now'}.`,
         clipId: clip.id,
         pairIds: [],
         events: heard,

@@ -114,7 +114,7 @@ export function SyncFound({
   )
 }
 
-/** Where the recording lies, and by hand a little earlier or later: a frame, a quarter of one, a millisecond, a sample. */
+/** Where the recording lies, and by hand earlier or later: by a frame, a quarter of one, a millisecond, a sample. */
 function Offset({
   row,
   onNudge,

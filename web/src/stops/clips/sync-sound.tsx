@@ -25,13 +25,15 @@ const methods: readonly { id: Method; word: string; about: string }[] = [
     id: 'waveform',
     word: 'By waveform',
     about:
-      'The scratch tracks of the cameras are laid on the recordings by their sound, to the sample; clocks that were wrong or run apart are told.',
+      'The scratch tracks of the cameras are laid on the recordings by their sound, to the sample; ' +
+      'clocks that were wrong or run apart are told.',
   },
   {
     id: 'points',
     word: 'By marked points',
     about:
-      'The in points of a picture and of a recording are one moment, such as a clap. Set them in the viewer (v on the row, then i).',
+      'The in points of a picture and of a recording are one moment, such as a clap. ' +
+      'Set them in the viewer (v on the row, then i).',
   },
 ]
 

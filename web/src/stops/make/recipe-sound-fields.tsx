@@ -35,7 +35,7 @@ export function SoundFields({ draft, onChange }: RecipeFieldsProps): ReactElemen
         />
       </Row>
       <Tick
-        label="With the recording where a clip was synced with one: its tracks, as the sync says which, as long as the picture"
+        label="With the recording where a clip was synced with one: the tracks of the sync, as long as the picture"
         isOn={draft.syncedSound ?? false}
         onChange={(syncedSound) => onChange({ syncedSound })}
       />
