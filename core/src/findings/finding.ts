@@ -96,6 +96,8 @@ export interface FindingClip extends ResolvableClip {
     readonly comparison: readonly EvidenceRow[] | null
     /** Whether the original's content is another than it was made of. */
     readonly originalChanged: boolean
+    /** Why its sound is not what it would be made of now; null while it is. */
+    readonly soundChange: string | null
   }[]
 }
 

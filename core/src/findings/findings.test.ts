@@ -263,7 +263,15 @@ describe('findings', () => {
       [
         clip({
           pairs: [
-            { id: 'p', name: 'A001C001_proxy.mov', ...made, verdict: 'mismatched', comparison, originalChanged: false },
+            {
+              id: 'p',
+              name: 'A001C001_proxy.mov',
+              ...made,
+              verdict: 'mismatched',
+              comparison,
+              originalChanged: false,
+              soundChange: null,
+            },
           ],
         }),
       ],
@@ -317,6 +325,7 @@ describe('findings', () => {
       verdict: 'mismatched' as const,
       comparison: [row],
       originalChanged: true,
+      soundChange: null,
     }
     expect(look([event()], [clip({ pairs: [pair] })]).findings.map(({ kind, severity }) => [kind, severity])).toEqual([
       ['picture mismatch', 'blocks handoff'],
@@ -342,7 +351,7 @@ describe('remarks on the cut as a whole', () => {
   const production = { rate: rate(25), width: 1920, height: 1080 }
   const pair = (id: string, version: number) => ({
     ...{ id, name: `${id}_proxy.mov`, ...made, recipe: { id: 'half', name: 'Half', version } },
-    ...{ verdict: 'proven' as const, comparison: null, originalChanged: false },
+    ...{ verdict: 'proven' as const, comparison: null, originalChanged: false, soundChange: null },
   })
 
   test('a picture that lands on sound blocks, and so does sound on a medium without any', () => {

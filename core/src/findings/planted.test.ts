@@ -12,7 +12,7 @@ const production = { rate: rate(25), width: 1920, height: 1080 }
 type Pair = FindingClip['pairs'][number]
 const healthyPair = (id: string): Pair => ({
   ...{ id: `p ${id}`, name: `${id}_proxy.mov`, kind: 'proxy', recipe: { id: 'half', name: 'Half', version: 3 } },
-  ...{ viewingLut: null, verdict: 'proven', comparison: null, originalChanged: false },
+  ...{ viewingLut: null, verdict: 'proven', comparison: null, originalChanged: false, soundChange: null },
 })
 
 function healthyClip(index: number): FindingClip {
@@ -122,6 +122,10 @@ const faults: Record<
   },
   'a stale proxy': {
     plant: (_, { pairs }) => ({ pairs: pairs.map((pair) => ({ ...pair, originalChanged: true })) }),
+    finds: ['stale proxy'],
+  },
+  'a proxy with its recording as it was synced before': {
+    plant: (_, { pairs }) => ({ pairs: pairs.map((pair) => ({ ...pair, soundChange: 'It was synced anew.' })) }),
     finds: ['stale proxy'],
   },
   'a proxy of an older version of its recipe': {

@@ -100,6 +100,7 @@ describe('verdicts', () => {
     made: 'here',
     comparison: [],
     originalChanged: false,
+    soundChanged: false,
     madeChanged: false,
     recipeChanged: false,
   }
@@ -114,6 +115,8 @@ describe('verdicts', () => {
     ['proxy gone', { made: 'gone', original: 'away' }],
     ['proxy away', { made: 'away' }],
     ['stale', { originalChanged: true, comparison: [row] }],
+    ['stale', { soundChanged: true, comparison: [row] }],
+    ['proxy gone', { soundChanged: true, made: 'gone' }],
     ['unchecked', { comparison: null }],
     ['unchecked', { madeChanged: true }],
     ['mismatched', { comparison: [row], recipeChanged: true }],

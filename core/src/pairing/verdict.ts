@@ -26,6 +26,8 @@ export interface PairState {
   readonly comparison: readonly EvidenceRow[] | null
   /** The original's content differs from what it was when the pair was tied. */
   readonly originalChanged: boolean
+  /** Its sound would be made of something else now. */
+  readonly soundChanged: boolean
   /** The made file's content differs from what it was when it was checked. */
   readonly madeChanged: boolean
   /** The recipe has a newer version than the one it was made with. */
@@ -42,7 +44,7 @@ export function judgePair(state: PairState): PairVerdict {
   if (state.made === 'gone') return 'proxy gone'
   if (state.original === 'away') return 'original away'
   if (state.made === 'away') return 'proxy away'
-  if (state.originalChanged) return 'stale'
+  if (state.originalChanged || state.soundChanged) return 'stale'
   if (state.comparison === null || state.madeChanged) return 'unchecked'
   if (state.comparison.some((row) => !row.agrees)) return 'mismatched'
   if (state.recipeChanged) return 'stale'

@@ -88,7 +88,7 @@ export async function writeEdit(
   await announceCells(transaction, productionId, changes)
 }
 
-/** A reel changes what cuts and pairs find, a synced recording what cuts need; other cells only how a clip is shown. */
+/** A reel changes what cuts and pairs find, a synced recording the pairs made with it and what cuts need. */
 export async function announceCells(
   transaction: Transaction,
   productionId: string,
@@ -103,7 +103,7 @@ export async function announceCells(
       [...new Set(changes.map((change) => change.clipId))],
       'clips',
       'catalogue',
-      ...(changes.some(({ field }) => field === soundLinkKey) ? (['cuts'] as const) : []),
+      ...(changes.some(({ field }) => field === soundLinkKey) ? (['pairs', 'cuts'] as const) : []),
     )
 }
 

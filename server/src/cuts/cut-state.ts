@@ -205,7 +205,7 @@ const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightin
     get comparison() {
       return pair.comparison
     },
-    originalChanged: pair.originalChanged,
+    ...{ originalChanged: pair.originalChanged, soundChange: pair.soundChange },
   })),
 })
 

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { type LinkChange, pairKindOf, type Recipe } from '@ennick/core'
+import { type LaidSound, type LinkChange, pairKindOf, type Recipe, writeSoundLink } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { explainFileError, isFileError } from '../errors.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
@@ -13,8 +13,8 @@ import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type JobResult, jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
-import { cuts, files, type LaidSound, mends, pairs } from '../store/schema.ts'
-import { soundLinkOf } from '../store/sound-link.ts'
+import { cuts, files, mends, pairs } from '../store/schema.ts'
+import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { belowMade, type MakeInput, madeVolume, type Verified } from './made-item.ts'
 
@@ -131,15 +131,21 @@ async function tieMade(transaction: Transaction, verified: Verified): Promise<st
     viewingLut: plan.viewingLut,
     contentWidth: content.width,
     contentHeight: content.height,
-    laidSound: laidSoundOf(clip, plan),
+    laidSound: laidSoundOf(verified),
   }
   return tiePair(transaction, clip, item, written)
 }
 
-/** What the item was made of instead of the camera's own sound; null where that is what it has. */
-function laidSoundOf(clip: KnownClip, plan: Verified['plan']): LaidSound | null {
-  const link = plan.isSoundLaid ? soundLinkOf(clip) : null
-  return link && { soundIds: link.soundIds, sound: plan.facts.sound }
+/** What the sound of the item was made of; null where its recipe wants no recording, or its clip had none. */
+function laidSoundOf({ material, clip, recipe, plan }: Verified): LaidSound | null {
+  const link = recipe.syncedSound ? soundLinkOf(clip) : null
+  if (!link) return null
+  return {
+    soundIds: plan.isSoundLaid ? link.soundIds : [],
+    sound: plan.facts.sound,
+    link: writeSoundLink(link),
+    fingerprints: plan.isSoundLaid ? recordingsOf(material, link).map(({ main }) => main.fingerprint) : [],
+  }
 }
 
 /** Takes a pair out of use; the files that Ennick made for it go to its kept folder. */

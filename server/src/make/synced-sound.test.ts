@@ -98,3 +98,32 @@ test('a clip without a recording keeps its own sound; one whose recording is awa
   )
   await rename(`${recorder()}.aside`, recorder())
 })
+
+test('what was made is stale once its clip is synced otherwise, or its recording is another; made again it is well', async () => {
+  const stands = async () => {
+    const rows = await ennick.call('listPairs', params())
+    const { id, verdict, why } = rows.find(({ name }) => name === 'S1.mov')?.pairs[0] ?? {}
+    const shown = (await ennick.clips(productionId)).find(({ title }) => title === 'S1')?.proxy
+    return { id, verdict, why, shown }
+  }
+  const check = async () => ennick.waitForJob((await ennick.call('check', params())).id)
+  await check()
+  await sync([1], 'dropped')
+  expect(await stands()).toMatchObject({ verdict: 'proven', shown: 'proven' })
+  await sync([0], 'dropped')
+  const other = {
+    verdict: 'stale',
+    why: 'Other tracks of its recording were chosen since this was made.',
+    shown: 'stale',
+  }
+  expect(await stands()).toMatchObject(other)
+  await ennick.call('makePairsAgain', { ...params(), body: { pairIds: [(await stands()).id ?? ''] } })
+  const [job] = await ennick.query<{ id: string }>('select id from jobs order by created_at desc limit 1')
+  expect(await ennick.waitForJob(job?.id ?? '')).toMatchObject({ state: 'done', error: null })
+  expect(await stands()).toMatchObject({ verdict: 'proven', shown: 'proven' })
+  // Another take under the same name, and as long.
+  await makeRecording(recorder(), [ines, boom], { timeReference: 10 * 3600 * rate })
+  await check()
+  const changed = { verdict: 'stale', why: 'Its recording has changed since this was made.', shown: 'stale' }
+  expect(await stands()).toMatchObject(changed)
+})

@@ -57,7 +57,7 @@ export function explainVerdict(clip: KnownClip, pair: KnownPair): string {
     unchecked: 'Not compared with its original yet: check again.',
     stale: pair.originalFingerprints.some((mark, index) => clip.files[index]?.fingerprint !== mark)
       ? 'The original has changed since this was made.'
-      : 'The recipe has a newer version.',
+      : (pair.soundChange ?? 'The recipe has a newer version.'),
     mismatched: wrong
       .map((row) => `${row.aspect}: ${row.difference ?? `${row.found} instead of ${row.expected}`}`)
       .join('; '),

@@ -11,6 +11,7 @@ import {
   type PathMapping,
   type Presence,
   type Recipe,
+  soundChangedSince,
   worstPresence,
 } from '@ennick/core'
 import { eq, isNotNull } from 'drizzle-orm'
@@ -23,6 +24,7 @@ import { pairEvidence } from './pair-evidence.ts'
 import { readRecipeVersions } from './recipes.ts'
 import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
 import { type clips, type files, type pairs, productions, volumes } from './schema.ts'
+import { recordingMarks, soundLinkOf } from './sound-link.ts'
 
 export type ProductionRow = typeof productions.$inferSelect
 export type VolumeRow = typeof volumes.$inferSelect
@@ -49,6 +51,8 @@ export interface KnownPair extends PairRow {
   readonly verdict: PairVerdict
   /** Whether the original's content is another than it was made of. */
   readonly originalChanged: boolean
+  /** Why its sound is not what it would be made of now, in a sentence; null while it is. */
+  readonly soundChange: string | null
 }
 
 /** Whether all files of a made item are there, so that it can be played. */
@@ -114,7 +118,12 @@ interface ClipParts {
   readonly row: ClipRow
   readonly own: readonly { readonly file: KnownFile; readonly part: string }[]
   readonly copies: KnownClip['copies']
-  readonly tied: readonly { readonly pair: PairRow; readonly made: KnownPair['files'] }[]
+  readonly tied: readonly {
+    readonly pair: PairRow
+    readonly made: KnownPair['files']
+    /** Fingerprints of the recordings that it was made of, as they are now. */
+    readonly recordings: readonly (string | null)[]
+  }[]
   readonly damages: readonly (string | undefined)[]
 }
 
@@ -177,9 +186,10 @@ export async function readMaterial(
   const rows = await readRows(database, productionId, [...volumeById.keys()], clipIds, before?.rows ?? null)
   const fileById = placeFiles(rows, volumeById, known)
   const complaints = await readComplaints(database)
+  const marks = await recordingMarks(database, rows.pairs.rows)
   const assembled = new Map<string, AssembledClip>()
   for (const row of rows.clips.rows) {
-    const parts = partsOf(row, rows, fileById, complaints)
+    const parts = partsOf(row, rows, fileById, complaints, marks)
     if (parts.own.length === 0) continue
     const last = known?.clips.get(row.id)
     if (last && isSameParts(last.parts, parts)) assembled.set(row.id, last)
@@ -251,6 +261,7 @@ function partsOf(
   rows: MaterialRows,
   fileById: ReadonlyMap<string, KnownFile>,
   complaints: ReadonlyMap<string, string>,
+  marks: ReadonlyMap<string, string>,
 ): ClipParts {
   const own = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
   return {
@@ -262,6 +273,7 @@ function partsOf(
     tied: (rows.pairsOfClip.groups.get(row.id) ?? []).map((pair) => ({
       pair,
       made: linkedFiles(rows.filesOfPair.groups.get(pair.id), fileById, (file, { part }) => ({ file, part })),
+      recordings: (pair.laidSound?.soundIds ?? []).map((id) => marks.get(id) ?? null),
     })),
     damages: own.map(({ file }) => file.problem ?? complaints.get(`${file.id} ${file.fingerprint}`)),
   }
@@ -279,6 +291,7 @@ const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
     b.tied,
     (one, other) =>
       one.pair === other.pair &&
+      isSameList(one.recordings, other.recordings, Object.is) &&
       isSameList(one.made, other.made, (made, others) => made.file === others.file && made.part === others.part),
   ) &&
   isSameList(a.damages, b.damages, Object.is)
@@ -298,7 +311,7 @@ function assembleClip(
   const isSpanned = has.own[0]?.part === 'span'
   const main = isSpanned ? { ...first, facts: factsOfSpan(own) } : first
   const presence = worstPresence(own.map((file) => file.presence))
-  const tied = has.tied.map(({ pair, made }): KnownPair => {
+  const tied = has.tied.map(({ pair, made, recordings }): KnownPair => {
     // What was compared once is compared with what is known now: a reel set since then counts at once.
     const recipe = rules.recipes.get(pair.recipeId ?? '') ?? null
     const usedVersion =
@@ -309,13 +322,13 @@ function assembleClip(
       const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((line) => line.aspect === aspect))
       return compared && [...compared, ...proof]
     }
+    const wantsRecording = madeBy?.syncedSound ?? false
+    const soundChange = soundChangedSince(pair.laidSound, soundLinkOf(row), recordings, wantsRecording)
     return {
-      ...pair,
-      recipe,
-      files: made,
+      ...{ ...pair, recipe, files: made, soundChange },
       originalChanged: differs(pair.originalFingerprints, own),
       verdict: judge(
-        { ...pair, comparison: compare(), recipe },
+        { ...pair, comparison: compare(), recipe, soundChange },
         own,
         made.map(({ file }) => file),
         presence,
@@ -360,7 +373,10 @@ const differs = (recorded: readonly string[], now: readonly KnownFile[]): boolea
   recorded.some((fingerprint, index) => now[index]?.fingerprint !== fingerprint)
 
 function judge(
-  pair: PairRow & { readonly recipe: Recipe | null; readonly comparison: EvidenceRow[] | null },
+  pair: PairRow & { readonly recipe: Recipe | null; readonly comparison: EvidenceRow[] | null } & Pick<
+      KnownPair,
+      'soundChange'
+    >,
   original: readonly KnownFile[],
   made: readonly KnownFile[],
   presence: Presence,
@@ -370,6 +386,7 @@ function judge(
     made: made.length ? worstPresence(made.map((file) => file.presence)) : 'gone',
     comparison: pair.comparison,
     originalChanged: differs(pair.originalFingerprints, original),
+    soundChanged: pair.soundChange !== null,
     madeChanged: differs(pair.madeFingerprints, made),
     recipeChanged: pair.recipe !== null && pair.recipeVersion !== null && pair.recipe.version > pair.recipeVersion,
   })

@@ -6,13 +6,13 @@ import type {
   Decision,
   EvidenceRow,
   FileRole,
+  LaidSound,
   LeftOut,
   LinkChange,
   MediaFacts,
   PairKind,
   PathMapping,
   ShownChoice,
-  SoundFacts,
   StillSequence,
 } from '@ennick/core'
 import {
@@ -52,12 +52,6 @@ export const productions = pgTable('productions', {
   shown: text('shown').$type<ShownChoice>().notNull().default('proxies first'),
   createdAt: createdAt(),
 })
-
-/** The sound of a picture with its recording. */
-export interface LaidSound {
-  readonly soundIds: readonly string[]
-  readonly sound: readonly SoundFacts[]
-}
 
 /** An upload folder holds small proxies that come before their originals; everything on it waits for an original. */
 export type VolumeKind = 'card' | 'recorder' | 'disc' | 'drive' | 'share' | 'folder' | 'managed' | 'upload' | 'made'
@@ -200,7 +194,7 @@ export const pairs = pgTable(
     /** The raster of the picture inside the made raster, when it was padded. */
     contentWidth: integer('content_width'),
     contentHeight: integer('content_height'),
-    /** The sound that it was made of, where that is not its original's own: streams, and the clips of the recording. */
+    /** The sound that it was made of, where its clip was synced with a recording. */
     laidSound: jsonb('laid_sound').$type<LaidSound>(),
     /** Fingerprints of the original's files when the pair was tied, in order. */
     originalFingerprints: jsonb('original_fingerprints').$type<string[]>().notNull(),

@@ -1,5 +1,9 @@
-import { readSoundLink, type SoundLink, soundLinkKey } from '@ennick/core'
+import { type LaidSound, readSoundLink, type SoundLink, soundLinkKey } from '@ennick/core'
+import { and, eq } from 'drizzle-orm'
+import { anyOf } from './any-of.ts'
+import type { Queryable } from './database.ts'
 import type { KnownClip, Material } from './material.ts'
+import { clipFiles, files } from './schema.ts'
 
 /** The link of a picture's clip to the recording that it was synced with, as it is kept; null without one. */
 export const soundLinkOf = ({ described }: Pick<KnownClip, 'described'>): SoundLink | null =>
@@ -8,3 +12,18 @@ export const soundLinkOf = ({ described }: Pick<KnownClip, 'described'>): SoundL
 /** The clips of a linked recording that are known, in the order of its tracks; fewer than it has where some left. */
 export const recordingsOf = (material: Material, { soundIds }: SoundLink): KnownClip[] =>
   soundIds.flatMap((id) => material.clips.get(id) ?? [])
+
+/** The fingerprints of the recordings that some items were made of, by the clip of each, whatever else is read. */
+export async function recordingMarks(
+  database: Queryable,
+  laid: readonly { readonly laidSound: LaidSound | null }[],
+): Promise<ReadonlyMap<string, string>> {
+  const ids = [...new Set(laid.flatMap(({ laidSound }) => laidSound?.soundIds ?? []))]
+  if (ids.length === 0) return new Map()
+  const rows = await database
+    .select({ clipId: clipFiles.clipId, fingerprint: files.fingerprint })
+    .from(clipFiles)
+    .innerJoin(files, eq(files.id, clipFiles.fileId))
+    .where(and(anyOf(clipFiles.clipId, ids), eq(clipFiles.ordinal, 0)))
+  return new Map(rows.map(({ clipId, fingerprint }) => [clipId, fingerprint]))
+}

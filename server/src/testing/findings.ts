@@ -13,7 +13,11 @@ function clip(index: number): FindingClip {
   const fault = index < faultCount ? index % 5 : -1
   const pair = {
     ...{ id: `p${index}`, name, kind: 'proxy' as const, recipe: null, viewingLut: null },
-    ...{ verdict: fault === 4 ? ('mismatched' as const) : ('proven' as const), originalChanged: fault === 4 },
+    ...{
+      verdict: fault === 4 ? ('mismatched' as const) : ('proven' as const),
+      originalChanged: fault === 4,
+      soundChange: null,
+    },
     comparison: [
       { aspect: 'length' as const, expected: '250 frames', found: '249 frames', agrees: false, difference: '1 frame' },
     ],

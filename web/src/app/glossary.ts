@@ -54,7 +54,7 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['sidecar', 'A file beside another that says more of it: a log, a manifest.'],
   ['span strip', 'Original, made files and uses on one axis of source timecode. What does not line up is hatched.'],
   ['spanned take', 'One take that a camera wrote as several files; one clip here.'],
-  ['stale', 'A pair whose original, recipe or reel has changed since it was made.'],
+  ['stale', 'A pair whose original, recipe or laid recording has changed since it was made.'],
   ['stand-in', 'A simulated device that comes with Ennick, to try it without a card in hand.'],
   ['timecode', 'Hours, minutes, seconds and frames; each frame’s own address on a reel.'],
   ['unit', 'Which crew shot it: main, second, drone.'],

@@ -31,6 +31,7 @@ export const pairMismatch: Check = (context) => {
   for (const { clip, events } of usedClips(context)) {
     for (const pair of clip.pairs) {
       if (pair.originalChanged) findings.push(staleProxy(context, clip, pair, events))
+      else if (pair.soundChange) findings.push(staleSound(context, clip, pair, events, pair.soundChange))
       if (pair.verdict !== 'mismatched' || !pair.comparison) continue
       const seen = new Set<FindingKind>()
       for (const row of pair.comparison) {
@@ -69,5 +70,24 @@ const staleProxy = (
   pairIds: [pair.id],
   events,
   evidence: [fact('content', 'the content that the proxy was made of', 'other content', 'the original has changed')],
+  mends: ['make again'],
+})
+
+/** Who heard it heard something else than would be laid now. */
+const staleSound = (
+  context: FindingContext,
+  clip: FindingClip,
+  pair: FindingClip['pairs'][number],
+  events: number[],
+  change: string,
+): Finding => ({
+  key: `stale proxy:${pair.id}:sound:${change}`,
+  kind: 'stale proxy',
+  severity: 'needs a look',
+  message: `The sound of the proxy ${pair.name} is not that of ${clip.name} now. ${change} It serves ${eventNumbers(context, events)}.`,
+  clipId: clip.id,
+  pairIds: [pair.id],
+  events,
+  evidence: [fact('sound', 'the sound that would be laid now', 'other sound', change)],
   mends: ['make again'],
 })
