@@ -129,7 +129,7 @@ export const repointRequest = z.object({
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again', 'restamp', 'trim']),
+  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie']),
   title: z.string(),
   changes: z
     .array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') }))

@@ -78,6 +78,10 @@ export const pairDetail = z.object({
   originalFiles: z.array(z.object({ path: z.string(), presence })),
   madeFiles: z.array(z.object({ path: z.string(), presence, part: z.string() })),
   comparison: z.array(evidenceRow).nullable(),
+  copy: z
+    .string()
+    .nullable()
+    .describe('What a copy would have that sets it right without encoding a picture; null where none does'),
   frames: z.array(framePair).describe('Pictures of both beside each other: at head, middle and tail'),
   strip: spanStrip.nullable(),
   checkedAt: z.string().nullable(),

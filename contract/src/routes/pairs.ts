@@ -36,10 +36,15 @@ export const pairsRoutes = {
     params: ofProduction,
     response: job,
   }),
-  untiePair: route('POST', '/api/pairs/:pairId/untie', 'Untie a pair that was adopted; its files stay where they are', {
-    params: ofPair,
-    response: done,
-  }),
+  untiePair: route(
+    'POST',
+    '/api/pairs/:pairId/untie',
+    'Untie a pair, and keep its files: what others made stays where it is, what Ennick made is set apart',
+    {
+      params: ofPair,
+      response: done,
+    },
+  ),
   release: route(
     'POST',
     '/api/productions/:productionId/release',

@@ -44,10 +44,6 @@ export interface EvidenceRow {
   readonly difference: string | null
 }
 
-/** Whether a copy under another stamp sets an aspect right, without a picture being encoded again. */
-export const isOfStamp = (aspect: string): boolean =>
-  aspect === 'timecode' || aspect === 'drop flag' || aspect === 'reel'
-
 /** One side of a comparison. A clip's reel may come from a rule, so it stands beside the facts. */
 export interface Identity {
   readonly name: string

@@ -1,3 +1,4 @@
 export * from './compare.ts'
 export * from './decode.ts'
+export * from './stamped-copy.ts'
 export * from './verdict.ts'

@@ -1,20 +1,17 @@
-import { formatTimecode, type MediaFacts, readableFormats } from '@ennick/core'
+import { type CopiedSound, formatTimecode, type MediaFacts, readableFormats } from '@ennick/core'
 import { run } from './process.ts'
 
-/** Containers in which a copy can be stamped anew without touching its pictures. */
-const muxers: Readonly<Record<string, string>> = { mov: 'mov', mp4: 'mp4', mxf: 'mxf' }
-
-export const canBeStamped = (facts: Pick<MediaFacts, 'container'>): boolean => facts.container in muxers
-
 /**
- * Copies a file's pictures and sound, packet for packet, under another timecode, drop flag and reel.
+ * Copies a file's pictures, packet for packet, under another timecode, drop flag and reel.
  * @param stamp whose timecode and reel the copy gets
+ * @param sound how its sound is laid out anew; null copies that as it is
  * @param to a path at which nothing is
  * @returns what the encoder complains of; null when it does not
  */
 export async function restampCopy(
   from: { readonly path: string; readonly facts: MediaFacts },
   stamp: { readonly facts: MediaFacts; readonly reel: string | null },
+  sound: CopiedSound | null,
   to: string,
   signal: AbortSignal,
 ): Promise<string | null> {
@@ -26,13 +23,49 @@ export async function restampCopy(
     [
       ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
       ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${from.path}`],
-      ...['-map', '0:V:0', '-map', '0:a?', '-c', 'copy', '-map_metadata', '-1'],
+      ...[
+        '-map',
+        '0:V:0',
+        '-c:v',
+        'copy',
+        ...(sound ? soundArguments(from.facts, sound) : ['-map', '0:a?', '-c:a', 'copy']),
+      ],
+      ...['-map_metadata', '-1'],
       ...(timecode === null ? [] : ['-timecode', timecode]),
       ...(reel === null ? [] : ['-metadata', `reel_name=${reel}`, '-metadata:s:v:0', `reel_name=${reel}`]),
-      ...['-f', muxers[from.facts.container] ?? 'mov', `file:${to}`],
+      ...['-f', from.facts.container, `file:${to}`],
     ],
     { signal },
   )
   const complaint = result.stderr.trim()
   return result.exitCode === 0 && complaint === '' ? null : complaint || 'it ended without a reason'
+}
+
+/** All channels of the file side by side, and out of them each stream of the copy. */
+function soundArguments(facts: MediaFacts, { streams, sampleRate, samples }: CopiedSound): string[] {
+  const own = facts.sound.map((_, stream) => `[0:a:${stream}]`).join('')
+  const channels = facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
+  const all =
+    channels === 0
+      ? `anullsrc=channel_layout=mono:sample_rate=${sampleRate}`
+      : `${own}${facts.sound.length > 1 ? `amerge=inputs=${facts.sound.length},` : ''}aresample=${sampleRate}`
+  const length = samples === null ? '' : `,apad,atrim=end_sample=${samples}`
+  const laid = streams.map(({ channels: of, layout }, index) => {
+    const name = layout ?? (of.length === 1 ? 'mono' : of.length === 2 ? 'stereo' : `${of.length}c`)
+    const parts = of.map((channel, at) => `c${at}=${channel === null ? '0*c0' : `c${channel}`}`)
+    return `[s${index}]pan=${[name, ...parts].join('|')}${length}[o${index}]`
+  })
+  const split = `${all},asplit=${streams.length}${streams.map((_, index) => `[s${index}]`).join('')}`
+  return [
+    ...['-filter_complex', [split, ...laid].join(';'), ...streams.flatMap((_, index) => ['-map', `[o${index}]`])],
+    ...(samples === null && channels === 0 ? ['-shortest'] : []),
+    ...codecOf(facts),
+  ]
+}
+
+/** The codec that the sound had; where it had none, or one that is not written here, what its container is used with. */
+function codecOf({ sound, container }: MediaFacts): string[] {
+  const codec = sound[0]?.codec ?? ''
+  if (codec.startsWith('pcm_')) return ['-c:a', codec]
+  return container === 'mp4' || codec === 'aac' ? ['-c:a', 'aac', '-b:a', '256k'] : ['-c:a', 'pcm_s24le']
 }

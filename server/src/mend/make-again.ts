@@ -4,6 +4,7 @@ import { and, eq } from 'drizzle-orm'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
 import { readMadeVolume } from '../make/made-place.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
+import { isSetAside } from '../placements/unfinished-files.ts'
 import { addJob, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -129,6 +130,7 @@ async function settleUndo(transaction: Transaction, mend: MendRow): Promise<void
  * files that Ennick made are moved or removed.
  */
 async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
+  if (mend.kind === 'untie') return tieAgain(transaction, moves, mend)
   const after = mend.changes[0]?.after
   const [now] = after
     ? await transaction
@@ -144,17 +146,7 @@ async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendR
     )
   const earlier = mend.changes.flatMap((change) => (change.before === null ? [] : [change.before]))
   const newer = await filesOf(transaction, now.id)
-  const paths = new Map<string, string>()
   for (const file of newer) await moves.discard(file.path, file.fingerprint)
-  for (const pairId of earlier)
-    for (const file of await filesOf(transaction, pairId)) {
-      if (!file.path.startsWith('.kept/')) continue
-      // Items of before the journal lay where the newer ones stood: both were made of one clip by one recipe.
-      const home = newer.find(({ path }) => basename(path) === basename(file.path))?.path ?? basename(file.path)
-      const path = (await moves.originOf(file.path)) ?? home
-      await moves.moveOwn(file.path, path, file.fingerprint)
-      paths.set(file.id, path)
-    }
   await transaction.delete(pairs).where(eq(pairs.id, now.id))
   await transaction.delete(files).where(
     anyOf(
@@ -162,10 +154,46 @@ async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendR
       newer.map((file) => file.id),
     ),
   )
-  for (const [fileId, path] of paths) await transaction.update(files).set({ path }).where(eq(files.id, fileId))
-  for (const pairId of earlier) await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, pairId))
+  for (const pairId of earlier) await putBack(transaction, moves, pairId, newer)
   for (const change of mend.changes)
     await writeHistory(transaction, mend.productionId, 'mend', now.clipId, `taken back: ${change.label}`)
+}
+
+/** Puts an untied item back where it was, and in use. @throws PlainError when its clip was made with its recipe since */
+async function tieAgain(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
+  for (const { link, before, label } of mend.changes) {
+    if (link.kind !== 'pair' || before === null) continue
+    const [newer] = await transaction
+      .select({ name: pairs.name })
+      .from(pairs)
+      .where(and(eq(pairs.clipId, link.clipId), eq(pairs.recipeId, link.recipeId), eq(pairs.isActive, true)))
+    if (newer)
+      throw new PlainError(
+        'mend-conflict',
+        `${newer.name} was made with the same recipe since: release or untie that one first.`,
+        { status: 409 },
+      )
+    await putBack(transaction, moves, before, [])
+    await writeHistory(transaction, mend.productionId, 'mend', link.clipId, `taken back: ${label}`)
+  }
+}
+
+/** Moves the files of a pair that was set aside back to where they came from, and puts it in use. */
+async function putBack(
+  transaction: Transaction,
+  moves: Moves,
+  pairId: string,
+  newer: readonly { readonly path: string }[],
+): Promise<void> {
+  for (const file of await filesOf(transaction, pairId)) {
+    if (!isSetAside(pairId, file.path)) continue
+    // Items of before the journal lay where the newer ones stood: both were made of one clip by one recipe.
+    const home = newer.find(({ path }) => basename(path) === basename(file.path))?.path ?? basename(file.path)
+    const path = (await moves.originOf(file.path)) ?? home
+    await moves.moveOwn(file.path, path, file.fingerprint)
+    await transaction.update(files).set({ path }).where(eq(files.id, file.id))
+  }
+  await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, pairId))
 }
 
 async function filesOf(database: Queryable, pairId: string): Promise<(typeof files.$inferSelect)[]> {

@@ -1,12 +1,13 @@
 import { rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { isOfStamp, type LinkChange } from '@ennick/core'
+import { describeCopy, isCuredByCopy, type LinkChange, type StampedCopy, silenceIn } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { packetHash } from '../engine/packets.ts'
-import { canBeStamped, restampCopy } from '../engine/restamp.ts'
+import { restampCopy } from '../engine/restamp.ts'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
 import { type DescribedFile, describeFile, lookForPlaced, sameStamp, stampOf } from '../intake/describe-file.ts'
 import { belowMade, holdMade, madeVolume } from '../make/made-item.ts'
+import { planCopyOf } from '../pairs/stamped-copy.ts'
 import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
 import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
 import { holdAttempt, ofAttempt } from '../queue/attempt.ts'
@@ -23,19 +24,17 @@ import { files, mends, pairs } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import type { MendRow } from './links.ts'
 
-/** Why a pair's item cannot be set right by a new stamp alone; null when it can. */
-export function whyNotRestamped(clip: KnownClip, pair: KnownPair): string | null {
-  const wrong = (pair.comparison ?? []).filter((row) => !row.agrees)
-  const [made] = pair.files
-  if (wrong.length === 0) return 'nothing about it is known to be wrong'
-  const other = wrong.find(({ aspect }) => !isOfStamp(aspect))
-  if (other) return `it differs in ${other.aspect} too`
-  if (pair.files.length !== 1 || !made?.file.facts || !clip.main.facts) return 'it is of several files, or unreadable'
-  if (made.file.presence !== 'here') return 'its file is not here'
-  return canBeStamped(made.file.facts) ? null : `a ${made.file.facts.container} file cannot be stamped anew`
+/** How a pair's item is set right by a copy. @throws what is made of the reason why it is not */
+function planOf(clip: KnownClip, pair: KnownPair, refuse: (sentence: string) => Error): StampedCopy {
+  const plan = planCopyOf(clip, pair)
+  if ('refusal' in plan) throw refuse(`${pair.name} is not mended by a copy: ${plan.refusal}.`)
+  return plan.copy
 }
 
-/** Queues copies of some pairs' items with the timecode, drop flag and reel of their originals. Nothing is encoded. */
+/**
+ * Queues copies of some pairs' items with the timecode, drop flag, reel and channels of their originals. No picture is
+ * encoded.
+ */
 export async function restamp(
   database: Database,
   productionId: string,
@@ -48,16 +47,14 @@ export async function restamp(
       const pair = material.pairs.get(pairId)
       const clip = pair && material.clips.get(pair.clipId)
       if (!pair || !clip) throw notFound('This pair')
-      const reason = whyNotRestamped(clip, pair)
-      if (reason !== null)
-        throw new PlainError('not-a-stamp', `${pair.name} is not mended by a new stamp: ${reason}.`, { status: 409 })
+      const copy = planOf(clip, pair, (sentence) => new PlainError('not-a-stamp', sentence, { status: 409 }))
       const [mend] = await transaction
         .insert(mends)
         .values({
           productionId,
           kind: 'restamp',
           title: `Restamp ${pair.name}`,
-          changes: [changeOf(clip, pair, null)],
+          changes: [changeOf(clip, pair, copy, null)],
           state: 'waiting',
         })
         .returning()
@@ -70,11 +67,11 @@ export async function restamp(
   })
 }
 
-const changeOf = (clip: KnownClip, pair: KnownPair, after: string | null): LinkChange => ({
+const changeOf = (clip: KnownClip, pair: KnownPair, copy: StampedCopy, after: string | null): LinkChange => ({
   link: { kind: 'pair', clipId: clip.id, recipeId: 'restamp' },
   before: pair.id,
   after,
-  label: `${clip.name}: a copy of ${pair.name} with the original’s timecode and reel`,
+  label: `${clip.name}: a copy of ${pair.name} ${describeCopy(copy)}`,
 })
 
 /**
@@ -92,8 +89,7 @@ export async function restampPair(
   const pair = material.pairs.get(pairId)
   const clip = pair && material.clips.get(pair.clipId)
   if (!pair || !clip) throw new JobFailure('The pair was taken apart, or replaced, before it was restamped.')
-  const reason = whyNotRestamped(clip, pair)
-  if (reason !== null) throw new JobFailure(`${pair.name} is not mended by a new stamp: ${reason}.`)
+  const copy = planOf(clip, pair, (sentence) => new JobFailure(sentence))
   const { file } = pair.files[0] as { file: KnownFile }
   const seen = await lookForPlaced(file)
   if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
@@ -106,12 +102,20 @@ export async function restampPair(
   const open = folder.at(basename(part))
   try {
     await removeParts(folder, job.id)
-    const described = await stampedCopy(material, clip, file, open, signal)
+    const described = await stampedCopy(material, clip, { file, copy }, open, signal)
     await folder.assertThere()
     await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
       await holdAttempt(transaction, job)
       await moves.giveName(belowMade(made, part), belowMade(made, finalPath))
-      await settle(transaction, context, { material, clip, pair, mendId, described, path: belowMade(made, finalPath) })
+      await settle(transaction, context, {
+        material,
+        clip,
+        pair,
+        copy,
+        mendId,
+        described,
+        path: belowMade(made, finalPath),
+      })
     })
   } catch (error) {
     if (error instanceof NotOurs) throw new JobFailure(error.message)
@@ -129,27 +133,27 @@ export async function restampPair(
 async function stampedCopy(
   material: Material,
   clip: KnownClip,
-  file: KnownFile,
+  { file, copy }: { readonly file: KnownFile; readonly copy: StampedCopy },
   to: string,
   signal: AbortSignal,
 ): Promise<DescribedFile> {
   const { facts } = clip.main
   if (!facts || !file.facts) throw new JobFailure(`${clip.name} cannot be read.`)
   const stamp = { facts, reel: clip.reel }
-  const complaint = await restampCopy({ path: file.fullPath, facts: file.facts }, stamp, to, signal)
+  const complaint = await restampCopy({ path: file.fullPath, facts: file.facts }, stamp, copy.sound, to, signal)
   if (complaint !== null) throw new JobFailure(`${file.fullPath} could not be copied: ${complaint}`)
   const [before, after] = [await packetHash(file.fullPath, signal), await packetHash(to, signal)]
   if (before === null || before !== after)
     throw new JobFailure(`The copy of ${file.fullPath} does not have its pictures. Nothing was kept of it.`)
   const described = await describeFile(to, await stampOf(to), { signal })
-  const copy = { file: { ...described, path: file.path }, part: 'whole' } as const
+  const part = { file: { ...described, path: file.path }, part: 'whole' } as const
   const raster = { contentWidth: null, contentHeight: null, laidSound: null }
-  const rows = pairEvidence(clip, clip.main, [copy], raster, material.production.proxySuffixes) ?? []
-  const wrong = rows.filter((row) => !row.agrees && isOfStamp(row.aspect))
+  const rows = pairEvidence(clip, clip.main, [part], raster, material.production.proxySuffixes) ?? []
+  const wrong = rows.filter((row) => !row.agrees && isCuredByCopy(row))
   if (wrong.length || described.facts === null) {
     const lost = wrong.map((row) => `${row.aspect} ${row.found} instead of ${row.expected}`).join('; ')
     throw new JobFailure(
-      `${file.facts.container} does not keep the stamp: ${lost}. Nothing was kept of the copy: make it again instead.`,
+      `${file.facts.container} does not keep what the copy is to have: ${lost}. Nothing was kept of the copy: make it again instead.`,
     )
   }
   return described
@@ -162,21 +166,22 @@ async function settle(
     readonly material: Material
     readonly clip: KnownClip
     readonly pair: KnownPair
+    readonly copy: StampedCopy
     readonly mendId: string
     readonly described: DescribedFile
     readonly path: string
   },
 ): Promise<void> {
-  const { material, clip, pair, mendId, described, path } = given
+  const { material, clip, pair, copy, mendId, described, path } = given
   const [held] = await transaction.select().from(pairs).where(eq(pairs.id, pair.id)).for('update')
   if (!held?.isActive) throw new JobFailure(`${pair.name} was replaced meanwhile. Nothing was kept of this copy.`)
   await transaction.update(pairs).set({ isActive: false }).where(eq(pairs.id, pair.id))
   const values = { ...described, volumeId: madeVolume(material).id, path, isGone: false, seenAt: new Date() }
   const [row] = await transaction.insert(files).values(values).returning({ id: files.id })
-  const item = { name: pair.name, kind: pair.kind, origin: 'made' } as const
+  const item = { name: pair.name, kind: pair.kind, origin: 'made', proof: silenceIn(copy) } as const
   const file = { ...(row as { id: string }), fingerprint: described.fingerprint, part: 'whole' } as const
   const after = await tiePair(transaction, clip, item, [file])
-  const change = changeOf(clip, pair, after)
+  const change = changeOf(clip, pair, copy, after)
   await transaction
     .update(mends)
     .set({ changes: [change], state: 'done' })

@@ -155,13 +155,52 @@ describe('release', () => {
     const adopted = (await pairs()).find(({ origin }) => origin === 'adopted')
     expect((await release([adopted?.id])).kept[0]?.reason).toMatch(/made elsewhere/)
 
-    // Untied, its file stays, and it is offered again; what Ennick made is not untied.
+    // Untied, its file stays, and it is offered again.
     await ennick.call('untiePair', { params: { pairId: adopted?.id ?? '' } })
     expect((await pairs()).some(({ origin }) => origin === 'adopted')).toBe(false)
     expect(await isThere(join(vendor, 'P2_small.mov'))).toBe(true)
     expect(await accept()).toEqual({ paired: 1 })
-    await expect(
-      ennick.call('untiePair', { params: { pairId: (await pairOf('P2'))?.id ?? '' } }),
-    ).rejects.toMatchObject({ code: 'made-pair' })
+  })
+})
+
+describe('what Ennick made is untied', () => {
+  const untie = async (name: string) => ennick.call('untiePair', { params: { pairId: (await pairOf(name))?.id ?? '' } })
+  const lastUntie = async () =>
+    (await ennick.call('listMends', { params: { productionId } })).find(({ kind }) => kind === 'untie')?.id ?? ''
+  const undo = async () => ennick.call('undoMend', { params: { mendId: await lastUntie() } })
+
+  test('its file is kept apart, and comes back to its very place when that is taken back', async () => {
+    const pair = await pairOf('P2')
+    const path = await pathOf(pair?.id)
+    const bytes = await readFile(path)
+    await untie('P2')
+    expect([await pairOf('P2'), await isThere(path)]).toEqual([undefined, false])
+    const [made] = await ennick.query<{ root: string }>(`select root_path as root from volumes where kind = 'made'`)
+    const kept = join(made?.root ?? '', 'untied', pair?.id ?? '', 'P2_proxy.mov')
+    expect((await readFile(kept)).equals(bytes)).toBe(true)
+    await undo()
+    expect(await pairOf('P2')).toMatchObject({ id: pair?.id, verdict: 'proven' })
+    expect([(await readFile(path)).equals(bytes), await isThere(kept)]).toEqual([true, false])
+  })
+
+  test('the clip is made again in its place; then the untied one does not come back before that is released', async () => {
+    const first = (await pairOf('P2'))?.id
+    await untie('P2')
+    await make([(await ennick.clips(productionId)).find(({ name }) => name === 'P2.mov')?.id ?? ''])
+    const second = await pairOf('P2')
+    expect([second?.verdict, second?.id === first]).toEqual(['proven', false])
+    await expect(undo()).rejects.toMatchObject({ code: 'mend-conflict' })
+    expect((await release([second?.id])).released).toBe(1)
+    await undo()
+    expect(await pairOf('P2')).toMatchObject({ id: first, verdict: 'proven' })
+  })
+
+  test('what somebody has put in its place stays, and nothing is untied', async () => {
+    const path = await pathOf((await pairOf('P2'))?.id)
+    await rename(path, `${path}.aside`)
+    await writeFile(path, 'somebody’s')
+    await expect(untie('P2')).rejects.toMatchObject({ code: 'cannot-move' })
+    expect(await readFile(path, 'utf8')).toBe('somebody’s')
+    expect(await pairOf('P2')).toBeDefined()
   })
 })

@@ -1,12 +1,13 @@
 import { basename } from 'node:path'
 import type { LedgerPair, LedgerRow, PairDetail } from '@ennick/contract'
-import { type PairVerdict, type PictureFacts, wasDecodedWhole } from '@ennick/core'
+import { describeCopy, type PairVerdict, type PictureFacts, wasDecodedWhole } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
 import type { UsesOfClips } from '../clips/uses.ts'
 import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, productionRate } from '../store/material.ts'
 import { bothPictures } from './both-pictures.ts'
+import { planCopyOf } from './stamped-copy.ts'
 
 export function presentLedger(material: Material, uses: UsesOfClips): LedgerRow[] {
   const rate = productionRate(material.production)
@@ -78,8 +79,10 @@ export async function presentPairDetail(
 ): Promise<PairDetail> {
   const clip = material.clips.get(pair.clipId) as KnownClip
   const picture = pair.files.find(({ part }) => part !== 'sound')
+  const plan = planCopyOf(clip, pair)
   return {
     pair: presentPair(clip, pair),
+    copy: 'copy' in plan ? describeCopy(plan.copy) : null,
     clipId: clip.id,
     clipName: basename(clip.main.path),
     recipeId: pair.recipeId,

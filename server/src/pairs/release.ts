@@ -1,5 +1,5 @@
 import type { Release } from '@ennick/contract'
-import { eq, sql } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { explainFailure, isFileError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
@@ -11,6 +11,7 @@ import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { files, pairs } from '../store/schema.ts'
+import { mendRests, pairsOfMends } from './resting.ts'
 
 /**
  * Frees space by deleting made files, each pair in an act of its own. Deleted is only what Ennick made and can make
@@ -51,16 +52,6 @@ export async function releasePairs(
 const bytesOf = (pair: KnownPair): number =>
   pair.files.reduce((sum, { file }) => sum + (file.presence === 'here' ? file.sizeBytes : 0), 0)
 
-/** Pairs that a mend which can be taken back has made, or has set aside. */
-async function pairsOfMends(database: Database, productionId: string): Promise<Set<string>> {
-  const { rows } = await database.execute<{ id: string }>(sql`
-    select distinct linked.id from mends
-      cross join lateral jsonb_array_elements(mends.changes) as change(link)
-      cross join lateral (values (change.link->>'before'), (change.link->>'after')) as linked(id)
-    where mends.production_id = ${productionId} and mends.state in ('waiting', 'done') and linked.id is not null`)
-  return new Set(rows.map(({ id }) => id))
-}
-
 /** Why a pair is not deleted; null when it may be. The original is looked at on disk, whatever the ledger says. */
 async function whyKept(
   material: Material,
@@ -71,7 +62,7 @@ async function whyKept(
   if (pair.origin !== 'made') return 'It was made elsewhere: Ennick deletes only what it made.'
   if (!pair.recipe || !material.recipes.has(pair.recipeId ?? ''))
     return 'The recipe that it was made with is not stored: it could not be made again.'
-  if (resting.has(pair.id)) return 'A mend rests on it: take that back first.'
+  if (resting.has(pair.id)) return mendRests
   if (pair.files.some(({ file }) => file.presence === 'away')) return 'Its own volume is away.'
   const volume = clip.main.volume.label
   if (clip.presence === 'away') return `Its original is on volume “${volume}”, which is away.`

@@ -8,6 +8,13 @@ import { JobFailure } from '../queue/failure.ts'
 /** Where a made item's file is kept that a mend replaced, below the made volume. Scans pass it over. */
 export const keptPath = (pairId: string, path: string): string => posix.join('.kept', pairId, posix.basename(path))
 
+/** Where the file of a made item lies that was untied from its clip, below the made volume, for people to see. */
+export const untiedPath = (pairId: string, path: string): string => posix.join('untied', pairId, posix.basename(path))
+
+/** Whether a path below the made volume is where a file of this pair was set aside, from where it can come back. */
+export const isSetAside = (pairId: string, path: string): boolean =>
+  path === keptPath(pairId, path) || path === untiedPath(pairId, path)
+
 /** An unfinished file's name: hidden, and known as the job's own whichever attempt wrote it. */
 export function partPath(finalPath: string, jobId: string, attempt: number): string {
   const name = basename(finalPath)

@@ -319,7 +319,7 @@ export function summarise(result: JobResult): string {
     case 'measure':
       return `${result.measured} clips measured`
     case 'restamp':
-      return 'Copied with the original’s timecode and reel, packet for packet'
+      return 'Copied under its original’s stamp, its pictures packet for packet'
     case 'try': {
       const parts = [`${result.clean} originals decode at head, quarters and tail`]
       if (result.damaged) parts.push(`${result.damaged} damaged`)

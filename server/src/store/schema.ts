@@ -284,7 +284,7 @@ export const mends = pgTable('mends', {
   id: id(),
   productionId: production(),
   cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
-  kind: text('kind').$type<'repoint' | 'make again' | 'restamp' | 'trim'>().notNull(),
+  kind: text('kind').$type<'repoint' | 'make again' | 'restamp' | 'trim' | 'untie'>().notNull(),
   title: text('title').notNull(),
   changes: jsonb('changes').$type<LinkChange[]>().notNull(),
   /** What it brought into the ledger, which goes again when it is taken back. */

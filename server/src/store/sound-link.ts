@@ -2,16 +2,17 @@ import { type LaidSound, readSoundLink, type SoundLink, soundLinkKey } from '@en
 import { and, eq } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
-import type { KnownClip, Material } from './material.ts'
-import { clipFiles, files } from './schema.ts'
+import { clipFiles, type clips, files } from './schema.ts'
 
 /** The link of a picture's clip to the recording that it was synced with, as it is kept; null without one. */
-export const soundLinkOf = ({ described }: Pick<KnownClip, 'described'>): SoundLink | null =>
+export const soundLinkOf = ({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundLink | null =>
   readSoundLink(described[soundLinkKey]?.value)
 
 /** The clips of a linked recording that are known, in the order of its tracks; fewer than it has where some left. */
-export const recordingsOf = (material: Material, { soundIds }: SoundLink): KnownClip[] =>
-  soundIds.flatMap((id) => material.clips.get(id) ?? [])
+export const recordingsOf = <Clip>(
+  material: { readonly clips: ReadonlyMap<string, Clip> },
+  { soundIds }: SoundLink,
+): Clip[] => soundIds.flatMap((id) => material.clips.get(id) ?? [])
 
 /** The fingerprints of the recordings that some items were made of, by the clip of each, whatever else is read. */
 export async function recordingMarks(

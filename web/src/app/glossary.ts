@@ -46,7 +46,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['recipe', 'How something is made: codec, container, size, sound, names, folders. It has a name and versions.'],
   ['reel', 'The name of the card, tape or roll. With timecode it says which frame of which recording.'],
   ['repoint', 'To tell a clip where its file is now.'],
-  ['restamp', 'To make a copy with another timecode, drop flag or reel; the pictures are not encoded again.'],
+  [
+    'restamp',
+    'To make a copy with another timecode, drop flag, reel or layout of its sound; the pictures are not encoded again.',
+  ],
   ['role', 'What a file is for: original, proxy, optimized, deliverable. Only originals are resolved to.'],
   ['scratch track', 'A guide track: sound that the camera records itself. By it a picture finds its recording.'],
   ['shoot day', 'The day of recording, as it stands on the box: a date, or day 3.'],

@@ -24,14 +24,29 @@ export function MendStop(): ReactElement {
   const { cuts, cut, isPending, error } = useChosenCut()
   if (isPending) return <Loading what="the cuts" />
   if (error) return <Problem message={error} />
-  if (!cut) {
-    return (
-      <Page title="Nothing to mend yet">
-        <Empty title="No cut has been read">Read a cut in Cuts: what is wrong with its links is listed here.</Empty>
-      </Page>
-    )
-  }
+  if (!cut) return <WithoutCut />
   return <CutFindings key={cut.id} cut={cut} cuts={cuts} />
+}
+
+/** Pairs are mended without a cut too, and that is taken back here. */
+function WithoutCut(): ReactElement {
+  const production = useProduction()
+  const mends = useRead('listMends', { params: { productionId: production.id } })
+  if (mends.isPending) return <Loading what="the mends" />
+  if (mends.error) return <Problem message={mends.error.message} />
+  const has = mends.data.length > 0
+  return (
+    <Page
+      title={has ? `${count(mends.data.length, 'mend')}, and no cut to mend yet` : 'Nothing to mend yet'}
+      answer={has ? 'Read a cut in Cuts: what is wrong with its links is listed here' : undefined}
+    >
+      {has ? (
+        <MendList mends={mends.data} />
+      ) : (
+        <Empty title="No cut has been read">Read a cut in Cuts: what is wrong with its links is listed here.</Empty>
+      )}
+    </Page>
+  )
 }
 
 /** Findings that are drawn at once: more of them come when somebody asks. */

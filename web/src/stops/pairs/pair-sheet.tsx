@@ -1,5 +1,5 @@
 import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
-import { isOfStamp } from '@ennick/core'
+import type { PairDetail } from '@ennick/contract'
 import type { ReactElement } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -31,11 +31,9 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
               <StateWord word={data.pair.verdict} />
             </HStack>
             <Text>{data.pair.why}</Text>
-            {data.pair.verdict === 'mismatched' &&
-              data.comparison?.every(({ agrees, aspect }) => agrees || isOfStamp(aspect)) && (
-                <Restamp pairId={data.pair.id} onDone={onClose} />
-              )}
-            {data.pair.origin === 'adopted' && <Untie pairId={data.pair.id} onDone={onClose} />}
+            {data.pair.verdict === 'mismatched' && data.copy && (
+              <Restamp pairId={data.pair.id} copy={data.copy} onDone={onClose} />
+            )}
           </Box>
           {data.strip && (
             <Section title="Span">
@@ -75,9 +73,10 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
           <Section title="Files">
             <FileLines title="Original" files={data.originalFiles.map((file) => ({ ...file, part: null }))} />
             <FileLines title="Made" files={data.madeFiles} />
+            <Untie pair={data.pair} onDone={onClose} />
           </Section>
           <Section title="Made how">
-            <Text>{data.pair.recipe ?? 'Made elsewhere; Ennick adopted it and will never delete it.'}</Text>
+            <Text>{data.pair.recipe ?? madeHow[data.pair.origin]}</Text>
             {data.recordings.length > 0 && (
               <Text>With the sound of {data.recordings.join(', ')}, as it was synced</Text>
             )}
@@ -103,7 +102,13 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
   )
 }
 
-function Restamp({ pairId, onDone }: { pairId: string; onDone: () => void }): ReactElement {
+/** How an item came about that no recipe has made. */
+const madeHow = {
+  adopted: 'Made elsewhere; Ennick adopted it and will never delete it.',
+  made: 'A copy of an item that was made elsewhere, set right by Ennick.',
+}
+
+function Restamp({ pairId, copy, onDone }: { pairId: string; copy: string; onDone: () => void }): ReactElement {
   const production = useProduction()
   const restamp = useChange('restamp', onDone)
   return (
@@ -113,17 +118,22 @@ function Restamp({ pairId, onDone }: { pairId: string; onDone: () => void }): Re
         loading={restamp.isPending}
         onClick={() => restamp.mutate({ params: { productionId: production.id }, body: { pairIds: [pairId] } })}
       >
-        Restamp: a copy with the original’s timecode and reel
+        Restamp: a copy {copy}
       </Button>
       <Text color="quiet" fontSize="0.9rem">
-        Nothing is encoded, and this file is not touched. It can be taken back in Mend.
+        No picture is encoded, and this file is not touched. It can be taken back in Mend.
       </Text>
       {restamp.error && <Problem message={restamp.error.message} />}
     </Box>
   )
 }
 
-function Untie({ pairId, onDone }: { pairId: string; onDone: () => void }): ReactElement {
+const afterUntying = {
+  adopted: 'Its files stay where they are, and wait for their original again.',
+  made: 'Its files go into the folder “untied” below the place of made files. It can be taken back in Mend.',
+}
+
+function Untie({ pair, onDone }: { pair: PairDetail['pair']; onDone: () => void }): ReactElement {
   const untie = useChange('untiePair', onDone)
   return (
     <Box my="2">
@@ -131,10 +141,13 @@ function Untie({ pairId, onDone }: { pairId: string; onDone: () => void }): Reac
         size="xs"
         variant="outline"
         loading={untie.isPending}
-        onClick={() => untie.mutate({ params: { pairId } })}
+        onClick={() => untie.mutate({ params: { pairId: pair.id } })}
       >
         Untie it, and keep its files
       </Button>
+      <Text color="quiet" fontSize="0.9rem">
+        {afterUntying[pair.origin]}
+      </Text>
       {untie.error && <Problem message={untie.error.message} />}
     </Box>
   )
