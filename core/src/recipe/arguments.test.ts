@@ -93,12 +93,17 @@ describe('the encoder’s words, whole', () => {
         '-metadata:s:v:0',
         'reel_name=A001',
         '-metadata',
+        'material_package_name=A001C001',
+        '-metadata',
         'comment_production=Low Water',
       ],
       ...['-metadata', 'comment_source=A001C001.mov'],
       ...[
         '-metadata',
         'comment_recipe=Source size, VC-3 LB, OP-Atom, version 1',
+        '-metadata',
+        // Room for the tracks of the other file.
+        `comment_reserve=${'.'.repeat(420)}`,
         '-f',
         'mxf_opatom',
         'file:/made/A001C001_A1.mxf',

@@ -1,13 +1,13 @@
 import { expect, test } from '@jest/globals'
 import { containerBytes } from './container-size.ts'
 
-// Whole files that the encoder here wrote, with a reel, a timecode and three comments.
+// Whole files that the encoder here wrote, with a reel, a timecode, a name, three comments and the tracks of all.
 test.each([
-  ['640 × 360, two sounds of 24 bit', { frames: 40, picture: 20_480, sounds: [5760, 5760] }, 827_961 + 2 * 238_649],
+  ['640 × 360, two sounds of 24 bit', { frames: 40, picture: 20_480, sounds: [5760, 5760] }, 829_497 + 2 * 240_697],
   [
     '480 × 270 at 29.97, four sounds',
     { frames: 61, picture: 12_288, sounds: Array(4).fill(293_094 / 61) },
-    758_329 + 4 * 301_113,
+    761_401 + 4 * 304_697,
   ],
   ['silent', { frames: 30, picture: 20_480, sounds: [] }, 623_161],
 ])('a set of files of one essence is as long as it was measured to be: %s', (_, item, measured) => {

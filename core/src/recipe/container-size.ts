@@ -1,3 +1,4 @@
+import { reserveBytes } from '../mxf/index.ts'
 import type { RecipeContainer } from './codec.ts'
 
 /** What a container holds for every picture: the bytes of the picture and of each sound stream beside it. */
@@ -19,10 +20,13 @@ export function containerBytes(container: RecipeContainer, { frames, picture, so
       const perFrame = systemItem + [picture, ...sounds].reduce((sum, bytes) => sum + onGrid(bytes) - bytes, 0)
       return 7200 + 1150 * sounds.length + Math.round(frames * perFrame)
     }
-    case 'mxf-op-atom':
+    case 'mxf-op-atom': {
+      const room = reserveBytes(1 + sounds.length)
       return (
-        opAtomBytes(frames * picture, 8400) + sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 7800), 0)
+        opAtomBytes(frames * picture, 8400 + room) +
+        sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 8200 + room), 0)
       )
+    }
     case 'mov':
     case 'mp4':
       // Tables of where each chunk lies; without sound all pictures are one.

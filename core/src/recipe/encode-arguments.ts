@@ -1,11 +1,12 @@
 import type { PictureFacts } from '../media/index.ts'
+import { reserveCharacters, reserveComment } from '../mxf/index.ts'
 import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
 import { colourArguments, madeColour } from './made-colour.ts'
 import { canBorrow, type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
-import type { EncodePlan } from './plan.ts'
+import { type EncodePlan, isAtomSet } from './plan.ts'
 import { trackFilter, wholeStream } from './tracks.ts'
 
 /** One item of an encode: its plan and where it goes. */
@@ -196,8 +197,10 @@ function identityArguments(plan: EncodePlan): string[] {
   const args: string[] = []
   if (plan.timecode !== null) args.push('-timecode', plan.timecode)
   if (plan.reel !== null) args.push('-metadata', `reel_name=${plan.reel}`, '-metadata:s:v:0', `reel_name=${plan.reel}`)
+  const isMxf = muxers[plan.recipe.container].startsWith('mxf')
+  if (isMxf) args.push('-metadata', `material_package_name=${plan.base}`)
   // MXF keeps what people add only as comments.
-  const prefix = muxers[plan.recipe.container].startsWith('mxf') ? 'comment_' : ''
+  const prefix = isMxf ? 'comment_' : ''
   const labels = {
     production: plan.production,
     source: plan.sourceFile,
@@ -206,5 +209,8 @@ function identityArguments(plan: EncodePlan): string[] {
     recipe: `${plan.recipe.name}, version ${plan.recipe.version}`,
   }
   for (const [key, value] of Object.entries(labels)) if (value) args.push('-metadata', `${prefix}${key}=${value}`)
+  // Room in the header of each file for what it says of the others of its set.
+  if (isAtomSet(plan))
+    args.push('-metadata', `${prefix}${reserveComment}=${'.'.repeat(reserveCharacters(plan.files.length))}`)
   return args
 }

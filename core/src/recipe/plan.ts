@@ -39,6 +39,10 @@ export interface EncodePlan {
   readonly take: string | null
 }
 
+/** Whether an item is of several files that have to say that they are one clip. */
+export const isAtomSet = ({ recipe, files }: Pick<EncodePlan, 'recipe' | 'files'>): boolean =>
+  recipe.container === 'mxf-op-atom' && files.length > 1
+
 /** An original that a recipe makes nothing of; the message says why. */
 export class RecipeError extends Error {
   override readonly name = 'RecipeError'

@@ -87,8 +87,8 @@ test.each([
 
 test('a constant-rate size is exact and counts the sound; others are rough; sound alone has none', () => {
   expect(estimateSize(pictureFacts(), recipe('vc3-lb-op-atom'), format)).toEqual({
-    // Files of 36,817 and twice 1141 blocks of 512 bytes, each with its index at the end.
-    bytes: (36_817 + 2 * 1141) * 512 + 3 * 57,
+    // Files of 36,820 and twice 1145 blocks of 512 bytes, each with its index at the end.
+    bytes: (36_820 + 2 * 1145) * 512 + 3 * 57,
     basis: 'exact',
   })
   expect(estimateSize(pictureFacts(), recipe('half-h264-intra'), format)?.basis).toBe('typical')

@@ -1,5 +1,6 @@
 import { dirname } from 'node:path'
-import { type EncodeItem, type EncodeStrip, encodeArguments } from '@ennick/core'
+import { type EncodeItem, type EncodeStrip, encodeArguments, isAtomSet } from '@ennick/core'
+import { joinAtomFiles } from './atom-set.ts'
 import { type EngineFile, withInput } from './input.ts'
 import type { Pause } from './pause.ts'
 import { run } from './process.ts'
@@ -59,6 +60,15 @@ export async function encode(
       mayBeDamaged: true,
       log,
     }
+  for (const { plan, outputs } of items) {
+    const complaint = isAtomSet(plan) ? await joinAtomFiles(outputs) : null
+    if (complaint !== null)
+      return {
+        failure: `The files of ${plan.name} could not be made one clip: ${complaint}.`,
+        mayBeDamaged: false,
+        log,
+      }
+  }
   return { failure: null, mayBeDamaged: false, log }
 }
 

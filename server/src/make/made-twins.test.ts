@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process'
-import { stat } from 'node:fs/promises'
+import { readFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import type { Answer, Job, routes } from '@ennick/contract'
@@ -119,6 +119,71 @@ test('OP-Atom, one file per track, shapes kept, squeezed pixels made square', as
   const [squeezed] = await filesOf('squeezed.mov', recipe('vc3-lb-op-atom'))
   const facts = await probe(squeezed as string, (await stat(squeezed as string)).size)
   expect(facts.picture).toMatchObject({ width: 480, height: 270, pixelAspect: { numerator: 1, denominator: 1 } })
+})
+
+describe('a set of OP-Atom files is one clip', () => {
+  /** Every value of an item in the sets of a header, read by nothing of ours: keys, lengths and tags as they come. */
+  async function itemsOf(path: string, tag: number): Promise<string[]> {
+    const bytes = (await readFile(path)).subarray(0, 65_536)
+    const found: string[] = []
+    const set = Buffer.from('060e2b34025301010d01010101', 'hex')
+    for (let at = bytes.indexOf(set); at >= 0; at = bytes.indexOf(set, at + 1)) {
+      const count = (bytes[at + 16] as number) > 127 ? (bytes[at + 16] as number) - 128 : 0
+      const length = count ? bytes.readUIntBE(at + 17, count) : (bytes[at + 16] as number)
+      for (let item = at + 17 + count; item < at + 17 + count + length; item += 4 + bytes.readUInt16BE(item + 2))
+        if (bytes.readUInt16BE(item) === tag)
+          found.push(bytes.subarray(item + 4, item + 4 + bytes.readUInt16BE(item + 2)).toString('hex'))
+    }
+    return found
+  }
+  const wide = (text: string) => Buffer.from(text, 'utf16le').swap16().toString('hex')
+  async function tagsOf(path: string): Promise<{ of: Record<string, string>; streams: Record<string, string>[] }> {
+    const words = ['-v', 'error', '-show_format', '-show_streams', '-of', 'json', path]
+    const { stdout, stderr } = await promisify(execFile)('ffprobe', words)
+    expect(stderr).toBe('')
+    const { format, streams } = JSON.parse(stdout)
+    return { of: format.tags, streams: streams.map(({ tags = {} }) => tags) }
+  }
+
+  test.each(['plain.mov', 'log.mov'] as const)('%s', async (name) => {
+    const files = await filesOf(name, recipe('vc3-lb-op-atom'))
+    const read = await Promise.all(files.map(tagsOf))
+    const ids = read.map(({ streams }) => streams.map((tags) => tags.file_package_umid))
+    // Each file leads to the essence of all, in one order, and no two of those are the same.
+    expect(new Set(ids.map(String)).size).toBe(1)
+    expect(new Set(ids[0]).size).toBe(files.length)
+    expect(read[0]?.streams.map(({ track_name }) => track_name)).toEqual(
+      files.map((_, index) => (index ? `A${index}` : 'V1')),
+    )
+    expect(new Set(read.map(({ of }) => of.material_package_umid)).size).toBe(1)
+    const own = read.map(({ streams }, index) => streams[index])
+    expect(new Set(own.map((tags) => tags?.reel_umid)).size).toBe(1)
+    for (const [index, { of, streams }] of read.entries()) {
+      expect(of).toMatchObject({ material_package_name: name.replace('.mov', ''), timecode: '10:00:00:00' })
+      expect(streams[index]).toMatchObject({ reel_name: 'A001', timecode: '10:00:00:00' })
+      expect(of).not.toHaveProperty('comment_reserve')
+    }
+    for (const path of files) {
+      // Packages, tracks and clips by their bytes: material, file and reel; two tracks and a timecode in the file alone.
+      const packages = await itemsOf(path, 0x4401)
+      const sources = await itemsOf(path, 0x1101)
+      expect([packages.length, new Set(packages).size]).toEqual([3, 3])
+      expect(sources).toHaveLength(2 * files.length + 1)
+      expect((await itemsOf(path, 0x4402)).includes(wide('A001\0'))).toBe(true)
+      const instances = await itemsOf(path, 0x3c0a)
+      expect(new Set(instances).size).toBe(instances.length)
+      // No reference leads nowhere.
+      for (const id of [...(await itemsOf(path, 0x4803)), ...(await itemsOf(path, 0x4403)).flatMap(arrayOf)])
+        expect(instances).toContain(id)
+    }
+  })
+  const arrayOf = (hex: string): string[] => hex.slice(16).match(/.{32}/g) ?? []
+
+  test('one silent picture is a set of its own', async () => {
+    const [only, ...others] = await filesOf('drone.mov', recipe('vc3-lb-op-atom'))
+    expect(others).toEqual([])
+    expect((await tagsOf(only as string)).of.material_package_name).toBe('drone')
+  })
 })
 
 test('every container and codec says the colour of the original, or nothing', async () => {

