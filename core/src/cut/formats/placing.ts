@@ -140,14 +140,21 @@ export interface Standing {
   readonly holderRate: Rate
   /** How much of it is shown, in frames of its own. */
   readonly innerFrames: Fraction
+  /** How fast it runs as a whole, forwards. */
+  readonly speed: Speed
   readonly transition: Transition | null
   readonly fadeOut?: Transition | undefined
   readonly isDisabled: boolean
 }
 
-/** A lane of a nested sequence as it stands in its holder; it was brought within its window before. */
+/**
+ * A lane of a nested sequence as it stands in its holder; it was brought within its window before.
+ * @throws CutFormatError where its speed puts a cut of pictures between two frames: which of them it is nobody says
+ */
 export function standIn(lane: Lane, standing: Standing): Lane {
-  const scale = divide(rateAsFraction(standing.holderRate), rateAsFraction(standing.innerRate))
+  const rates = divide(rateAsFraction(standing.holderRate), rateAsFraction(standing.innerRate))
+  const scale = divide(rates, fraction(standing.speed.numerator, standing.speed.denominator))
+  const isRetimed = standing.speed.numerator !== standing.speed.denominator
   const at = (time: Fraction): Fraction => add(standing.start, multiply(time, scale))
   const length = (transition: Transition): Transition => ({
     ...transition,
@@ -159,12 +166,23 @@ export function standIn(lane: Lane, standing: Standing): Lane {
     const isLast = index === lane.items.length - 1 && compare(placed.end, standing.innerFrames) === 0
     const transition = event.transition ? length(event.transition) : isFirst ? standing.transition : null
     const fadeOut = event.fadeOut ? length(event.fadeOut) : isLast ? standing.fadeOut : undefined
+    const [start, end] = [at(placed.start), at(placed.end)]
+    const lengths = [event.transition, event.fadeOut].map((each) =>
+      multiply(fraction(each?.durationFrames ?? 0), scale),
+    )
+    if (isRetimed && lane.kind === 'picture' && ![start, end, ...lengths].every(isWhole))
+      throw new CutFormatError(
+        event.location,
+        'the sequence that holds it is retimed so that its cut falls between two frames: flatten that, and export again.',
+      )
     return {
       ...placed,
-      start: at(placed.start),
-      end: at(placed.end),
+      ...(isRetimed && { sourceFrames: null }),
+      start,
+      end,
       event: {
         ...event,
+        speed: isRetimed ? product(event.speed, standing.speed) : event.speed,
         transition,
         ...(fadeOut && { fadeOut }),
         ...(standing.isDisabled && { isDisabled: true as const }),

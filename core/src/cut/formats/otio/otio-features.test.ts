@@ -85,6 +85,33 @@ describe('sequences within the sequence', () => {
     expect(cut.events[0]?.isDisabled).toBe(true)
   })
 
+  test('one that is retimed hands its speed to what is in it, and shows as much of the record as its range says', () => {
+    const warp = (time_scalar: number) => ({ effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar }] })
+    const inner = (scalar: number, frames: number) =>
+      stack([track([clip('a', 0, 40), clip('b', 100, 40)])], { source_range: range(20, frames), ...warp(scalar) })
+    const cut = read([track([clip('first', 0, 25), inner(2, 30), clip('last', 0, 25)])])
+    expect(placesOf(cut)).toEqual([
+      ...['V1 first 1000 1025 0 25', 'V1 a 1025 1035 20 40', 'V1 b 1035 1055 100 140', 'V1 last 1055 1080 0 25'],
+    ])
+    expect(cut.events.map(({ speed }) => speed.numerator)).toEqual([1, 2, 2, 1])
+    // Its needs are those of twice the frames, and sound may be cut between them.
+    expect(neededRanges(cut.events, cut.rate)[2]).toEqual({ startFrame: 100, endFrame: 140 })
+    const slow = read([track([inner(0.5, 60)])])
+    expect(placesOf(slow)).toEqual(['V1 a 1000 1040 20 40', 'V1 b 1040 1060 100 110'])
+    expect(() => read([track([inner(1.5, 40)])])).toThrow('between two frames')
+    for (const scalar of [-1, 0]) expect(() => read([track([inner(scalar, 20)])])).toThrow('runs backwards or is held')
+    const whole = read([track([clip('a', 0, 40), clip('b', 100, 40)], warp(2))])
+    expect(placesOf(whole)).toEqual(['V1 a 1000 1020 0 40', 'V1 b 1020 1040 100 140'])
+  })
+
+  test('what is retimed within what is retimed runs at the product of both', () => {
+    const warp = (time_scalar: number) => ({ effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar }] })
+    const fast = clip('a', 0, 40, warp(4))
+    const cut = read([track([stack([track([fast])], warp(0.5))])])
+    expect(placesOf(cut)).toEqual(['V1 a 1000 1040 0 80'])
+    expect(cut.events[0]?.speed).toEqual({ numerator: 2, denominator: 1 })
+  })
+
   test('a track shows what its range says', () => {
     const cut = read([track([clip('a', 0, 50), clip('b', 0, 50)], { source_range: range(40, 20) })])
     expect(placesOf(cut)).toEqual(['V1 a 1000 1010 40 50', 'V1 b 1010 1020 0 10'])

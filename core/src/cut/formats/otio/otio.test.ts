@@ -172,11 +172,11 @@ describe('refusing, with the path and the reason', () => {
         {
           OTIO_SCHEMA: 'Stack.1',
           children: [],
-          effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 2 }],
+          effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: -2 }],
         },
       ]),
       'tracks.children[0].children[1]',
-      'retimed',
+      'runs backwards',
     ],
     [timeline([{ OTIO_SCHEMA: 'Marker.2' }]), 'tracks.children[0].children[0]', 'Clip or Gap'],
   ])('%#', (value, location, reason) => {

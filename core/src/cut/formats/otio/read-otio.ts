@@ -1,11 +1,21 @@
-import { add, compare, type Fraction, fraction, type Rate, round, subtract } from '../../../time/index.ts'
+import {
+  add,
+  compare,
+  type Fraction,
+  fraction,
+  multiply,
+  type Rate,
+  round,
+  subtract,
+  zero,
+} from '../../../time/index.ts'
 import {
   type Cut,
   CutFaults,
   CutFormatError,
   leftOutOf,
   type Marker,
-  type Speed,
+  normalSpeed,
   type Transition,
 } from '../../model.ts'
 import type { CutFormat, ReadOptions } from '../format.ts'
@@ -124,14 +134,28 @@ class OtioReader {
     return { lanes, frames }
   }
 
-  /** What of a stack or track its `source_range` shows. */
+  /**
+   * What of a stack or track its `source_range` shows: as much of the record as that is long, however fast it runs.
+   * @throws CutFormatError where it runs backwards, or is held
+   */
   #window(nested: Nested, item: Json, location: string): Nested {
-    if (item.source_range == null) return nested
-    const { from, to } = this.#bounds(readRange(item.source_range, `${location}.source_range`))
-    return {
-      lanes: nested.lanes.map((lane) => withinWindow(lane, from, to, this.#rate)),
-      frames: subtract(to, from),
-    }
+    const speed = speedOf(item, location)
+    if (speed.numerator <= 0)
+      throw new CutFormatError(
+        location,
+        'a nested sequence that runs backwards or is held is not read: flatten it, and export again.',
+      )
+    const isRetimed = speed.numerator !== speed.denominator
+    if (item.source_range == null && !isRetimed) return nested
+    const { from, to } = item.source_range
+      ? this.#bounds(readRange(item.source_range, `${location}.source_range`))
+      : { from: zero, to: nested.frames }
+    const frames = subtract(to, from)
+    const innerFrames = multiply(frames, fraction(speed.numerator, speed.denominator))
+    const shown = nested.lanes.map((lane) => withinWindow(lane, from, add(from, innerFrames), this.#rate))
+    const rates = { innerRate: this.#rate, holderRate: this.#rate }
+    const standing = { ...rates, start: zero, innerFrames, speed, transition: null, isDisabled: false }
+    return { lanes: isRetimed ? shown.map((lane) => standIn(lane, standing)) : shown, frames }
   }
 
   #bounds(range: ExactTimeRange): { from: Fraction; to: Fraction } {
@@ -166,15 +190,11 @@ class OtioReader {
           item,
           place,
         )
-        if (isRetimed(speedOf(item, place)))
-          throw new CutFormatError(
-            place,
-            'a nested sequence that is retimed is not read: flatten it, and export again.',
-          )
         const ofKind = nested.lanes.filter((lane) => lane.kind === kind)
         if (open && (open.into.numerator !== 0n || isLayered || !beginsAtOnce(ofKind))) throw cannotLayOut(place)
         const standing = {
-          ...{ start: at, innerRate: this.#rate, holderRate: this.#rate, innerFrames: nested.frames },
+          ...{ start: at, innerRate: this.#rate, holderRate: this.#rate },
+          ...{ innerFrames: nested.frames, speed: normalSpeed },
           transition: open && { ...open.transition, ...(!follows && { fromBlack: true as const }) },
           isDisabled: item.enabled === false,
         }
@@ -302,8 +322,6 @@ interface ReadClip {
   readonly placed: Omit<Placed, 'start' | 'end'> | null
   readonly generator: string | null
 }
-
-const isRetimed = ({ numerator, denominator }: Speed): boolean => numerator !== denominator
 
 /** Whether a nested sequence is one layer that begins where it begins: then a transition can lead into it. */
 const beginsAtOnce = ([lane, ...above]: readonly Lane[]): boolean =>

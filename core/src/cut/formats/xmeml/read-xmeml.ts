@@ -21,7 +21,7 @@ import {
 import type { CutFormat, ReadOptions } from '../format.ts'
 import { type Lane, type Placed, type PlacedGenerator, standIn, tracksOfLanes, withinWindow } from '../placing.ts'
 import { writeXmeml } from './write-xmeml.ts'
-import { frameOf, perFrame, placeClip, rateOf, type Stood } from './xmeml-clip.ts'
+import { evenSpeed, frameOf, perFrame, placeClip, rateOf, type Stood } from './xmeml-clip.ts'
 import { childOf, childrenOf, isTrue, lineOf, parseXmeml, textAt, wholeAt, type XmlNode } from './xmeml-document.ts'
 
 /** Timeline XML: the xmeml interchange format, versions 1 to 5. */
@@ -195,18 +195,16 @@ class XmemlReader {
       this.#nestedSequences++
       const inner = this.#sequence(nested)
       const window = perFrame(inner.rate, itemRate)
-      const from = multiply(stood.in, window)
+      // Its in and out count frames as retimed, as those of a clip do.
+      const speed = evenSpeed(item)
+      const runs = multiply(window, fraction(speed.numerator, speed.denominator))
+      const from = multiply(stood.in, runs)
       const frames = multiply(fraction(stood.end - stood.start), perFrame(itemRate, sequenceRate))
-      const to = multiply(add(stood.in, frames), window)
+      const to = multiply(add(stood.in, frames), runs)
       const channel = kind === 'sound' ? (wholeAt(item, 'sourcetrack', 'trackindex') ?? 1) : null
-      if (hasSpeed(item))
-        throw new CutFormatError(
-          lineOf(item),
-          'a nested sequence that is retimed is not read: flatten it, and export again.',
-        )
       const standing = {
         ...{ start: fraction(stood.start), innerRate: inner.rate, holderRate: sequenceRate },
-        innerFrames: subtract(to, from),
+        ...{ innerFrames: subtract(to, from), speed },
         ...{ transition, fadeOut, isDisabled: on.isOff || isSwitchedOff(item) },
       }
       const ofKind = inner.lanes.filter((lane) => lane.kind === kind)

@@ -183,6 +183,19 @@ function readMotion(item: XmlNode, at: { in: Fraction; frames: Fraction; mediumF
   }
 }
 
+/** How fast a nested sequence runs. @throws CutFormatError where that is not evenly and forwards */
+export function evenSpeed(item: XmlNode): Speed {
+  const effect = effectOf(item, 'timeremap')
+  const isVariable = effect !== undefined && isTrue(parameterValue(effect, 'variablespeed'))
+  const { speed } = readMotion(item, { in: fraction(0), frames: fraction(1), mediumFrames: 1 })
+  if (speed.numerator <= 0 || isVariable)
+    throw new CutFormatError(
+      lineOf(item),
+      'a nested sequence that runs backwards, is held or changes its speed is not read: flatten it, and export again.',
+    )
+  return speed
+}
+
 function byKeyframes(graph: XmlNode, at: { in: Fraction; frames: Fraction }): Motion {
   const points = childrenOf(graph, 'keyframe')
     .map((node) => ({

@@ -201,6 +201,33 @@ test('sequences in each other are laid out flat; one that holds itself is refuse
   expect(() => read(sequence(track(self)))).toThrow('holds itself')
 })
 
+describe('a sequence within the sequence that is retimed', () => {
+  const inner = `<sequence id="in"><name>Inner</name>${rateXml()}<media><video>${track(
+    clip({ start: 0, end: 40, in: 0, out: 40 }),
+    clip({ start: 40, end: 80, in: 100, out: 140 }),
+  )}</video></media></sequence>`
+  const speed = (percent: string, more = '') =>
+    `<filter><effect><effectid>timeremap</effectid><parameter><parameterid>speed</parameterid><value>${percent}</value></parameter>${more}</effect></filter>`
+  const nested = (filter: string, [first, last]: [number, number]) =>
+    `<clipitem>${rateXml()}<start>10</start><end>${10 + last - first}</end><in>${first}</in><out>${last}</out>${inner}${filter}</clipitem>`
+
+  test('hands its speed to what is in it; its in and out count frames as retimed', () => {
+    const cut = read(sequence(track(nested(speed('200'), [10, 30]))))
+    expect(placesOf(cut)).toEqual(['V1 90010 90020 900020 900040', 'V1 90020 90030 900100 900120'])
+    expect(cut.events.map((event) => event.speed)).toEqual(Array(2).fill({ numerator: 2, denominator: 1 }))
+    const slow = read(sequence(track(nested(speed('50'), [40, 120]))))
+    expect(placesOf(slow)).toEqual(['V1 90010 90050 900020 900040', 'V1 90050 90090 900100 900120'])
+  })
+
+  test.each([
+    ['a cut between two frames', speed('150'), /between two frames/],
+    ['backwards', speed('-100'), /runs backwards/],
+    ['held', '<stillframe>TRUE</stillframe>', /is held/],
+  ])('%s is refused', (_, filter, message) => {
+    expect(() => read(sequence(track(nested(filter, [10, 50]))))).toThrow(message)
+  })
+})
+
 test('a sequence that stands in others again and again is read once, and refused before it grows without end', () => {
   const place = (start: number, inside: string) =>
     `<clipitem>${rateXml()}<start>${start}</start><end>${start + 1}</end><in>0</in><out>1</out>${inside}</clipitem>`
