@@ -15,7 +15,7 @@ export const finding = z.object({
   evidence: z.array(evidenceRow),
   media: z.array(z.enum(['picture', 'sound'])).describe('Whether it touches pictures, sound, or both'),
   trim: z.string().nullable().describe('What its use would give up to be whole, where it can'),
-  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim'])),
+  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start'])),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
@@ -129,7 +129,7 @@ export const repointRequest = z.object({
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie']),
+  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie', 'replace from the start']),
   title: z.string(),
   changes: z
     .array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') }))
@@ -143,6 +143,12 @@ export const mend = z.object({
 export const trimmed = z.object({
   mend: mend,
   cutId: id.describe('The new version of the cut, with its uses trimmed'),
+})
+
+export const replaced = z.object({
+  told: z.array(z.string()).describe('What becomes of each event'),
+  mend: mend.nullable(),
+  cutId: id.nullable().describe('The new version of the cut, where one was made'),
 })
 
 /** What a mend came to, looked at anew. */

@@ -6,6 +6,7 @@ import {
   finding,
   mend,
   mendProof,
+  replaced,
   repointRequest,
   searchRequest,
   searchResult,
@@ -29,6 +30,20 @@ export const mendRoutes = {
     body: z.object({ findingKeys: z.array(z.string()).min(1, 'Choose at least one finding.') }),
     response: trimmed,
   }),
+  replaceFromStart: route(
+    'POST',
+    '/api/cuts/:cutId/replacements',
+    'Have events show another clip from its first frame on, as a new version; or only say what would become of them',
+    {
+      params: ofCut,
+      body: z.object({
+        positions: z.array(z.int().nonnegative()).min(1, 'Choose at least one event.').max(1000),
+        clipId: id,
+        apply: z.boolean(),
+      }),
+      response: replaced,
+    },
+  ),
   search: route('POST', '/api/cuts/:cutId/searches', 'Search places, one after another, for what is lost', {
     params: ofCut,
     body: searchRequest,

@@ -43,7 +43,7 @@ export type FindingKind =
   | 'guide sound'
 
 /** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
-export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim'
+export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim' | 'replace from the start'
 
 /** Something wrong with a cut's links: what, where, why, and what would mend it. */
 export interface Finding {

@@ -13,7 +13,7 @@ import { writeHistory } from '../store/history.ts'
 import { readMaterial } from '../store/material.ts'
 import { files, mends, pairFiles, pairs } from '../store/schema.ts'
 import { type MendRow, undoLinks } from './links.ts'
-import { undoTrim } from './trim.ts'
+import { undoVersion } from './version-mend.ts'
 
 /** What an adopted proxy is made again with: nobody knows the recipe of the one that it replaces. */
 const recipeForAdopted = 'half-h264-intra'
@@ -92,10 +92,11 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
         : 'This mend is not done, so there is nothing to take back.',
       { status: 409 },
     )
-  if (mend.kind === 'repoint' || mend.kind === 'trim') {
+  const isVersion = mend.kind === 'trim' || mend.kind === 'replace from the start'
+  if (mend.kind === 'repoint' || isVersion) {
     await database.transaction(async (transaction) => {
       await holdMend(transaction, mend)
-      await (mend.kind === 'trim' ? undoTrim : undoLinks)(transaction, mend)
+      await (isVersion ? undoVersion : undoLinks)(transaction, mend)
       await settleUndo(transaction, mend)
     })
     return

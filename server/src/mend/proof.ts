@@ -22,7 +22,9 @@ export async function proveMend(database: Queryable, material: Material, mend: M
   const ids = [...new Set(mend.changes.flatMap(clipOf))]
   const states = newestOf(await readAllCutStates(database, material))
   const usesOf = usesByClip(states)
-  const version = states.find(({ row }) => mend.kind === 'trim' && row.id === mend.changes[0]?.after)
+  const version = states.find(
+    ({ row }) => mend.changes[0]?.link.kind === 'newest version' && row.id === mend.changes[0].after,
+  )
   const all = version
     ? version.resolutions
     : ids.flatMap((clipId) => (usesOf.get(clipId) ?? []).map(({ state, position }) => state.resolutions[position]))

@@ -12,6 +12,7 @@ import { presentMend, readMend } from './links.ts'
 import { makeAgain, undoMend } from './make-again.ts'
 import { presentSearch } from './present.ts'
 import { proveMend } from './proof.ts'
+import { replaceFromStart } from './replace-from-start.ts'
 import { chooseClip, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
 import { trimUses } from './trim.ts'
@@ -36,6 +37,11 @@ export function mendRoutes({ app, database, folders, material }: Services): void
   implement(app, 'trim', async ({ params, body }) => {
     const { mend, cutId } = await trimUses(database, material, params.cutId, body.findingKeys)
     return { mend: presentMend(mend), cutId }
+  })
+
+  implement(app, 'replaceFromStart', async ({ params, body }) => {
+    const { mend, ...rest } = await replaceFromStart(database, material, params.cutId, body)
+    return { ...rest, mend: mend && presentMend(mend) }
   })
 
   implement(app, 'search', async ({ params, body }) => {

@@ -284,7 +284,9 @@ export const mends = pgTable('mends', {
   id: id(),
   productionId: production(),
   cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
-  kind: text('kind').$type<'repoint' | 'make again' | 'restamp' | 'trim' | 'untie'>().notNull(),
+  kind: text('kind')
+    .$type<'repoint' | 'make again' | 'restamp' | 'trim' | 'untie' | 'replace from the start'>()
+    .notNull(),
   title: text('title').notNull(),
   changes: jsonb('changes').$type<LinkChange[]>().notNull(),
   /** What it brought into the ledger, which goes again when it is taken back. */

@@ -1,9 +1,10 @@
-import { Box, Button, Flex, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import { Box, Button, Flex, HStack, Stack, Text } from '@chakra-ui/react'
 import type { ProxyOffer } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../app/production.tsx'
-import { useChange, useRead, useSteadyRead } from '../data/queries.ts'
+import { useChange, useRead } from '../data/queries.ts'
 import { BothPictures } from './both-pictures.tsx'
+import { FindClip } from './find-clip.tsx'
 import { Empty, Loading, Problem } from './notices.tsx'
 import { Section } from './sheet.tsx'
 import { StateWord } from './state-word.tsx'
@@ -114,15 +115,7 @@ function OfferLine({
   onPair: (clipId: string) => void
 }): ReactElement {
   const [chosen, choose] = useState(offer.outcome === 'likely' ? (offer.rivals[0]?.clipId ?? '') : '')
-  const [words, setWords] = useState('')
   const [isElse, setElse] = useState(false)
-  const production = useProduction()
-  const isAsking = words.trim().length > 1
-  const found = useSteadyRead(
-    'searchClips',
-    isAsking ? { params: { productionId: production.id }, body: { words, limit: 20 } } : null,
-  )
-  const rivals = isAsking ? (found.data?.rows ?? []).map(({ id, path }) => ({ clipId: id, path })) : offer.rivals
   return (
     <Flex gap="4" py="1.5" align="flex-start" borderTopWidth="1px" borderColor="rule" data-testid="offer">
       <Box width="7rem" flexShrink="0">
@@ -150,29 +143,14 @@ function OfferLine({
         )}
         {(offer.clipId === null || isElse) && (
           <HStack>
-            <Input
-              size="xs"
-              width="11rem"
-              aria-label={`Find the original of ${offer.path}`}
-              placeholder="another clip’s name"
-              value={words}
-              onChange={(event) => setWords(event.target.value)}
+            <FindClip
+              label={`Original of ${offer.path}`}
+              fieldLabel={`Find the original of ${offer.path}`}
+              empty="choose its original"
+              offered={offer.rivals}
+              chosen={chosen}
+              onChoose={choose}
             />
-            <NativeSelect.Root size="xs" width="26rem" maxWidth="100%">
-              <NativeSelect.Field
-                aria-label={`Original of ${offer.path}`}
-                value={chosen}
-                onChange={(event) => choose(event.target.value)}
-              >
-                <option value="">choose its original</option>
-                {rivals.map((rival) => (
-                  <option key={rival.clipId} value={rival.clipId}>
-                    {rival.path}
-                  </option>
-                ))}
-              </NativeSelect.Field>
-              <NativeSelect.Indicator />
-            </NativeSelect.Root>
             <Button size="xs" variant="outline" disabled={!chosen} loading={isPending} onClick={() => onPair(chosen)}>
               Pair
             </Button>

@@ -26,7 +26,11 @@ export const tooShort: Check = (context) => {
       pairIds: [],
       events: [position],
       evidence: [fact('coverage', need, runs, isElsewhere ? 'the timecode is elsewhere' : `${missing} missing`)],
-      mends: 'refusal' in trimUse(context, position, resolution.shortfall) ? ['repoint'] : ['repoint', 'trim'],
+      mends: [
+        'repoint',
+        ...('event' in trimUse(context, position, resolution.shortfall) ? (['trim'] as const) : []),
+        ...(isElsewhere ? (['replace from the start'] as const) : []),
+      ],
     })
   })
   return findings

@@ -52,6 +52,6 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
         ),
       ),
     ],
-    mends: ['repoint'],
+    mends: ['repoint', 'replace from the start'],
   }
 }

@@ -20,7 +20,7 @@ export const wrongKind: Check = (context) =>
         pairIds: [],
         events: wrong,
         evidence: [fact('kind', wanted, found, 'another kind of medium')],
-        mends: ['repoint'],
+        mends: ['repoint', 'replace from the start'],
       },
     ]
   })

@@ -14,6 +14,7 @@ export interface FindingActions {
   onSearch(keys: readonly string[]): void
   onTrim(keys: readonly string[]): void
   onMakeAgain(pairIds: readonly string[]): void
+  onReplace(finding: FindingRow): void
   /** Shows its first event in the viewer, or its clip where it is about no event. */
   onLook(finding: FindingRow): void
 }
@@ -87,6 +88,11 @@ export const FindingCard = memo(function FindingCard(props: {
           {finding.clipId && <ClipSpan clipId={finding.clipId} />}
           <EvidenceList rows={finding.evidence} />
           {finding.rivals.length > 0 && <Rivals cutId={props.cutId} finding={finding} />}
+          {finding.mends.includes('replace from the start') && (
+            <Button mt="3" size="xs" variant="outline" onClick={() => actions.onReplace(finding)}>
+              Replace from the start…
+            </Button>
+          )}
           {finding.severity === 'blocks handoff' && !finding.decision && (
             <Box mt="3">
               <LeaveOpen cutId={props.cutId} finding={finding} />

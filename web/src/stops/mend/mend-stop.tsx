@@ -16,6 +16,7 @@ import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
 import { MendList } from './mend-list.tsx'
 import { OrderOfWork, stepId } from './order-of-work.tsx'
+import { ReplaceDialog } from './replace-dialog.tsx'
 import { SearchDialog } from './search-dialog.tsx'
 import { TrimDialog } from './trim-dialog.tsx'
 
@@ -72,12 +73,14 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [most, setMost] = useState(atOnce)
   const [search, setSearch] = useState<readonly string[] | null>(null)
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
+  const [replacing, setReplacing] = useState<FindingRow | null>(null)
   const { mutate: make } = makeAgain
   const { open: look } = useViewer()
   const actions = useMemo(
     () => ({
       onSearch: setSearch,
       onTrim: setTrimming,
+      onReplace: setReplacing,
       onMakeAgain: (pairIds: readonly string[]) => make({ params: { cutId: cut.id }, body: { pairIds: [...pairIds] } }),
       onLook: ({ clipId, events: [position] }: FindingRow) =>
         look(position === undefined ? { clipId } : { clipId, cutId: cut.id, position }),
@@ -196,6 +199,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
         </>
       )}
       {search && <SearchDialog cutId={cut.id} findingKeys={search} onClose={() => setSearch(null)} />}
+      {replacing && <ReplaceDialog cut={cut} finding={replacing} onClose={() => setReplacing(null)} />}
       {trimming && (
         <TrimDialog
           cut={cut}

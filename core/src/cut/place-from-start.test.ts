@@ -1,0 +1,70 @@
+import { describe, expect, test } from '@jest/globals'
+import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { parseTimecode, rate } from '../time/index.ts'
+import { type CutEvent, normalSpeed, placeFromStart } from './index.ts'
+
+const event = (change: Partial<CutEvent> = {}): CutEvent => ({
+  ...{ number: '001', track: 'V1', kind: 'picture', clipName: 'A001C001.mov', reel: 'A001', path: null },
+  ...{ sourceRate: rate(25), mediumStartFrame: null, transition: null, speed: normalSpeed, notes: [], location: '' },
+  source: { startFrame: 1000, endFrame: 1050 },
+  record: { startFrame: 100, endFrame: 150 },
+  ...change,
+})
+/** A picture of 100 frames without timecode, unless told otherwise. */
+const medium = (change: Parameters<typeof pictureFacts>[0] = {}) => ({
+  ...{ name: 'mill.mov', path: '/made/mill.mov', reel: null },
+  facts: pictureFacts({ start: null, frames: 100, ...change }),
+})
+const place = (change: Partial<CutEvent> = {}, of = medium(), behind: CutEvent[] = []) =>
+  placeFromStart({ rate: rate(25), dropFrame: false, events: [event(change), ...behind] }, 0, of)
+const rangeOf = (placed: ReturnType<typeof place>) => {
+  if ('refusal' in placed) return placed.refusal
+  const { source, record } = placed.event
+  return [source.startFrame, source.endFrame, record.startFrame, record.endFrame]
+}
+
+describe('an event shows another medium from its first frame on', () => {
+  test('as long as it is, where it is', () => {
+    expect(rangeOf(place())).toEqual([0, 50, 100, 150])
+    expect(place()).toMatchObject({
+      event: { clipName: 'mill.mov', path: '/made/mill.mov', reel: null, medium: { frames: { endFrame: 100 } } },
+    })
+    const start = parseTimecode('10:00:00:00', rate(25))
+    expect(rangeOf(place({}, medium({ start: '10:00:00:00' })))).toEqual([start, start + 50, 100, 150])
+  })
+
+  test('as fast as it runs, and at the medium’s own rate', () => {
+    expect(rangeOf(place({ speed: { numerator: 2, denominator: 1 } }))).toEqual([0, 100, 100, 150])
+    expect(rangeOf(place({ speed: { numerator: 0, denominator: 1 } }))).toEqual([0, 1, 100, 150])
+    expect(rangeOf(place({}, medium({ rate: rate(50) })))).toEqual([0, 100, 100, 150])
+  })
+
+  test('sound from its first whole frame, where it begins between two', () => {
+    const sound = { ...medium(), facts: soundFacts(48_000 * 4, 1000) }
+    expect(rangeOf(place({ kind: 'sound', track: 'A1' }, sound))).toEqual([1, 51, 100, 150])
+  })
+})
+
+describe('refused is', () => {
+  const dissolve = { kind: 'dissolve' as const, wipeCode: null, durationFrames: 12 }
+  const next = event({ record: { startFrame: 150, endFrame: 200 }, transition: dissolve })
+  test.each<[string, ReturnType<typeof place>, RegExp]>([
+    [
+      'what is too short by a frame',
+      place({}, medium({ frames: 49 })),
+      /too short for it: 1 frame at the tail missing/,
+    ],
+    [
+      'what is too short for what it lends to a dissolve',
+      place({}, medium({ frames: 60 }), [next]),
+      /2 frames at the tail missing/,
+    ],
+    ['a picture without a picture', place({}, { ...medium(), facts: soundFacts(48_000 * 9, 0) }), /has no picture/],
+    ['sound without sound', place({ kind: 'sound' }, medium({ channels: 0 })), /has no sound/],
+    ['one that runs backwards', place({ speed: { numerator: -1, denominator: 1 } }), /backwards/],
+    ['one that was scaled', place({ fit: { scalePercent: 50, offset: null } }), /its scale was set/],
+    ['a part of a key', place({ key: { part: 'background', durationFrames: 0 } }), /part of a key/],
+  ])('%s', (_, placed, reason) => {
+    expect(placed).toEqual({ refusal: expect.stringMatching(reason) })
+  })
+})

@@ -1,0 +1,122 @@
+import { parse } from 'node:path'
+import { type CutEvent, type CutFormat, cutFormats, invert, type LinkChange } from '@ennick/core'
+import { and, eq, sql } from 'drizzle-orm'
+import { keepList, readList } from '../cuts/add-cut.ts'
+import type { CutState } from '../cuts/cut-state.ts'
+import { placeInLine } from '../cuts/next-version.ts'
+import { PlainError } from '../errors.ts'
+import { readApart } from '../reading/read-apart.ts'
+import { announce } from '../store/announce.ts'
+import type { Database, Transaction } from '../store/database.ts'
+import { cuts, decisions, events as eventTable, mends } from '../store/schema.ts'
+import { assertNothingRestsOn, type MendRow, recordChanges } from './links.ts'
+
+/** The events of a cut as a mend has them, and what it did to each in words. */
+export interface EditedEvents {
+  readonly events: readonly CutEvent[]
+  readonly told: readonly string[]
+  /** Which clip a person chose for an event, by where that stands on its track. */
+  readonly chosen: ReadonlyMap<string, string>
+}
+
+/** Where an event stands: that stays as it is while lists are written and read. */
+export const standingOf = ({ track, record }: CutEvent): string => `${track} ${record.startFrame}`
+
+/**
+ * Keeps what a mend made of the events of a cut as its next version, as a list in its own format that was read again
+ * and proven; the version before stays as it is.
+ * @param mend.word stands in the name of the list's file
+ * @throws PlainError when it cannot be written, or somebody else changed the cut meanwhile
+ */
+export async function keepAsVersion(
+  database: Database,
+  state: CutState,
+  { events, told, chosen }: EditedEvents,
+  mend: {
+    readonly kind: MendRow['kind']
+    readonly word: string
+    readonly titleOf: (uses: string, version: number) => string
+  },
+): Promise<{ mend: MendRow; cutId: string }> {
+  const { row } = state
+  const format = cutFormats.find(({ name }) => name === row.format) as CutFormat
+  const lists = await readApart(
+    'lists',
+    { cut: { ...state.cut, events }, options: { edlReels: 'whole', xmemlVersion: 5 } },
+    { seconds: 300 },
+  )
+  const written = lists.find((list) => list.format === format.id)
+  if (written?.text == null)
+    throw new PlainError(
+      'cannot-be-written',
+      `The ${mend.word} cut cannot be written: ${written?.reason ?? 'no format.'}`,
+    )
+  const { name: base, ext } = parse(row.fileName)
+  const fileName = `${base.endsWith(` ${mend.word}`) ? base : `${base} ${mend.word}`}${ext}`
+  const read = await readList({ fileName, text: written.text, rate: state.cut.rate, takeGood: false })
+  // What of the list was not taken at first is not in this one either, and goes on being told.
+  const list = { ...read, cut: { ...read.cut, leftOut: row.leftOut } }
+  return database.transaction(async (transaction) => {
+    const line = await placeInLine(transaction, row.productionId, row.id)
+    if (line.before.id !== row.id || line.before.revision !== row.revision)
+      throw new PlainError(
+        'mend-conflict',
+        `“${row.name}” was changed, or read in a newer version, by somebody else meanwhile. Look at it again first.`,
+        { status: 409 },
+      )
+    const kept = await keepList(transaction, row.productionId, list, { ...line, material: state.material })
+    for (const [position, event] of list.cut.events.entries()) {
+      const chosenClipId = chosen.get(standingOf(event))
+      if (chosenClipId !== undefined)
+        await transaction
+          .update(eventTable)
+          .set({ chosenClipId })
+          .where(and(eq(eventTable.cutId, kept.id), eq(eventTable.position, position)))
+    }
+    const changes: LinkChange[] = told.map((label) => ({
+      link: { kind: 'newest version', lineId: line.lineId },
+      ...{ before: row.id, after: kept.id, label },
+    }))
+    const title = mend.titleOf(told.length === 1 ? '1 use' : `${told.length} uses`, kept.version)
+    const values = { productionId: row.productionId, cutId: row.id, kind: mend.kind, title, changes }
+    const [saved] = await transaction
+      .insert(mends)
+      .values({ ...values, state: 'done' })
+      .returning()
+    await recordChanges(transaction, row.productionId, changes)
+    await announce(transaction, row.productionId, 'mends', 'cuts')
+    return { mend: saved as MendRow, cutId: kept.id }
+  })
+}
+
+/** Takes the version that a mend made out again, when nothing rests on it. */
+export async function undoVersion(transaction: Transaction, mend: MendRow): Promise<void> {
+  await assertNothingRestsOn(transaction, mend)
+  const [change] = mend.changes
+  const refuse = (why: string): never => {
+    throw new PlainError('mend-conflict', why, { status: 409 })
+  }
+  const [version] = await transaction
+    .select()
+    .from(cuts)
+    .where(eq(cuts.id, change?.after ?? ''))
+    .for('update')
+  if (!version) return
+  const [later] = await transaction
+    .select({ version: cuts.version })
+    .from(cuts)
+    .where(and(eq(cuts.lineId, version.lineId), sql`${cuts.version} > ${version.version}`))
+  if (later) refuse(`Version ${later.version} of “${version.name}” was read since: take that out first.`)
+  const [mended] = await transaction
+    .select({ title: mends.title })
+    .from(mends)
+    .where(and(eq(mends.cutId, version.id), eq(mends.state, 'done')))
+  if (mended) refuse(`A later mend rests on this one: “${mended.title}”. Take that back first.`)
+  const [decided] = await transaction
+    .select({ reason: decisions.reason })
+    .from(decisions)
+    .where(and(eq(decisions.cutId, version.id), sql`${decisions.decidedAt} > ${version.createdAt}`))
+  if (decided) refuse(`Something was decided about the mended version since: “${decided.reason}”. Withdraw that first.`)
+  await transaction.delete(cuts).where(eq(cuts.id, version.id))
+  await recordChanges(transaction, mend.productionId, invert(mend.changes))
+}
