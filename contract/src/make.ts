@@ -7,7 +7,7 @@ export const makeRequest = z.object({
   recipeId: z.string(),
   alsoRecipeIds: z
     .array(z.string())
-    .max(7)
+    .max(8)
     .default([])
     .describe('Made besides, from the same reading of each original'),
 })

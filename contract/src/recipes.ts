@@ -1,4 +1,4 @@
-import { burnInPlaces, recipeCodecs, recipeContainers, recipePurposes } from '@ennick/core'
+import { burnInPlaces, qualitySteps, recipeCodecs, recipeContainers, recipePurposes, usualQuality } from '@ennick/core'
 import { z } from 'zod'
 import { id } from './common.ts'
 
@@ -16,9 +16,20 @@ export const recipeDraft = z.object({
   about: words(300).trim().describe('What it is for, in a sentence'),
   codec: z.enum(recipeCodecs),
   container: z.enum(recipeContainers),
+  quality: z
+    .discriminatedUnion('kind', [
+      z.object({ kind: z.literal('step'), step: z.enum(qualitySteps) }),
+      z.object({
+        kind: z.literal('rate'),
+        kilobits: z.int().min(50, 'At least 50 kbit/s.').max(2_000_000).describe('A second, that it aims at'),
+      }),
+    ])
+    .default(usualQuality)
+    .describe('Where the codec leaves it open'),
   size: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('source') }),
     z.object({ kind: z.literal('divided'), by: z.union([z.literal(2), z.literal(4), z.literal(8)]) }),
+    z.object({ kind: z.literal('nearest') }).describe('The step of 1, 2, 4 or 8 nearest to the production'),
     z.object({ kind: z.literal('production') }),
     z.object({ kind: z.literal('raster'), width: z.int().min(2).max(16_384), height: z.int().min(2).max(16_384) }),
   ]),

@@ -32,12 +32,15 @@ test('a recipe is copied, contradicted, set right, looked at on a real frame, an
   await expect(page.getByRole('button', { name: 'Keep the recipe' })).toBeDisabled()
   await page.getByLabel('Container').selectOption('mp4')
   await page.getByLabel('Width').fill('640')
-  await page.getByLabel('Height', { exact: true }).fill('360')
+  await expect(page.getByLabel('Height', { exact: true })).toHaveValue('360')
+  await page.getByLabel('Quality').selectOption('rate')
+  await page.getByLabel('Data rate, kbit/s').fill('1500')
   await page.getByLabel('Words:').fill('{name}: 100 % [rough]')
   await expect(page.getByRole('row', { name: /^Raster/ })).toContainText('640 × 360')
   await page.getByLabel('Before and after').fill('20')
   await page.getByRole('button', { name: 'Keep the recipe' }).click()
   await expect(radio('Small review')).toBeChecked()
+  await expect(page.getByText(/640 × 360 · 1\.5 Mbit\/s/)).toBeVisible()
 })
 
 test('it is made with; its next version makes what was made stale', async () => {

@@ -57,8 +57,13 @@ describe('files of one essence', () => {
     const least = 3000 - 1200
     const tight = (room: number) => [1, 2, 3].map((file) => atomStart({ file, room: room - least }))
     expect(() => join(tight(0))).toThrow(/no room/)
-    expect(join(tight(reserveBytes(3)))).toHaveLength(3)
+    // A comment of so many characters takes 98 bytes beside them, which it gives up too.
+    const smallest = 2 * reserveCharacters(3, { a: 'x'.repeat(5000) }) + 98
+    expect(join(tight(smallest))).toHaveLength(3)
     expect([reserveCharacters(1), reserveBytes(1)]).toEqual([0, 0])
+    // What else is said takes from it, so that headers are as long whatever that is.
+    expect(reserveCharacters(3) - reserveCharacters(3, { scene: '12A' })).toBe(42 + 5 + 3)
+    expect(reserveCharacters(3, { a: 'x'.repeat(5000) })).toBe(780)
   })
 })
 

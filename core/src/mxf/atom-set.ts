@@ -23,11 +23,24 @@ const bytesForEach = 720
 /** What a comment takes beside its text of two bytes a character. */
 const bytesOfComment = 98
 
-/** How many characters such a comment has to have in each file of a set of so many. */
-export const reserveCharacters = (files: number): number => (files > 1 ? (bytesForEach / 2) * (files - 1) + 60 : 0)
+/** So many characters of names and comments are counted on, so that headers are as long whatever those say. */
+const usualCharacters = 320
 
-/** The bytes by which that makes each header longer. */
-export const reserveBytes = (files: number): number => (files > 1 ? 2 * reserveCharacters(files) + bytesOfComment : 0)
+/**
+ * How many characters such a comment has to have in each file of a set of so many.
+ * @param said what else is written into the header, by its names
+ */
+export function reserveCharacters(files: number, said: Readonly<Record<string, string>> = {}): number {
+  if (files < 2) return 0
+  const bytes = Object.entries(said).map(
+    ([name, text]) => bytesOfComment / 2 - reserveComment.length + name.length + text.length,
+  )
+  const spoken = bytes.reduce((sum, each) => sum + each, 0)
+  return (bytesForEach / 2) * (files - 1) + 60 + Math.max(0, usualCharacters - spoken)
+}
+
+/** The bytes by which the files of a set have longer headers than one alone. */
+export const reserveBytes = (files: number): number => (files > 1 ? bytesForEach * (files - 1) : 0)
 
 /** A track of essence in a package: the track, its sequence and the clip in that. */
 interface Track {

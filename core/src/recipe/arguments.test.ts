@@ -102,8 +102,8 @@ describe('the encoder’s words, whole', () => {
         '-metadata',
         'comment_recipe=Source size, VC-3 LB, OP-Atom, version 1',
         '-metadata',
-        // Room for the tracks of the other file.
-        `comment_reserve=${'.'.repeat(420)}`,
+        // Room for the tracks of the other file, and what is left of that for names and comments.
+        `comment_reserve=${'.'.repeat(427)}`,
         '-f',
         'mxf_opatom',
         'file:/made/A001C001_A1.mxf',

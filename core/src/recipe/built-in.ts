@@ -1,9 +1,11 @@
 import { sourceName } from './made-name.ts'
+import { usualQuality } from './quality.ts'
 import type { Recipe } from './recipe.ts'
 import { tracksAsSource } from './tracks.ts'
 
 const common = {
   version: 1,
+  quality: usualQuality,
   fit: 'pad',
   pixels: 'square',
   scaling: 'quick',
@@ -108,6 +110,20 @@ export const builtInRecipes: readonly Recipe[] = [
     },
     sound: 'compressed',
     suffix: '_review',
+  },
+  {
+    ...common,
+    id: 'travel-h264',
+    name: 'Travel, a megabit a second',
+    purpose: 'cutting, one file per clip',
+    about:
+      'Very small cutting copies for a journey or a slow line: 640 × 360, about 9 MB a minute with stereo; scrubbing is slow.',
+    codec: 'h264-long',
+    container: 'mov',
+    quality: { kind: 'rate', kilobits: 1000 },
+    size: { kind: 'raster', width: 640, height: 360 },
+    sound: 'compressed',
+    suffix: '_travel',
   },
   {
     ...common,

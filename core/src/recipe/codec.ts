@@ -1,5 +1,6 @@
 import { hasAlpha, type PictureFacts } from '../media/index.ts'
 import { nominalFramesPerSecond, type Rate } from '../time/index.ts'
+import { heldRate, qualityWords, type RecipeQuality, usualQuality } from './quality.ts'
 
 export const recipeCodecs = [
   'h264-intra',
@@ -27,7 +28,9 @@ export interface CodecTraits {
   readonly containers: readonly RecipeContainer[]
   /** Whether every frame stands alone. */
   readonly isIntra: boolean
-  readonly words: (rate: Rate) => string[]
+  readonly words: (rate: Rate, quality: RecipeQuality) => string[]
+  /** Whether its quality is a choice; the others have one, or a data rate, of their own. */
+  readonly takesQuality: boolean
   readonly pixelFormat: (picture: PictureFacts) => string
   /** Whether its samples keep to the narrow range of video or take all values (ITU-R BT.709, section 3). */
   readonly range: 'tv' | 'pc'
@@ -53,6 +56,7 @@ const vc3 = (label: string, profile: string, scale: number): CodecTraits => ({
   containers: ['mov', 'mxf-op1a', 'mxf-op-atom'],
   isIntra: true,
   words: () => ['-c:v', 'dnxhd', '-profile:v', profile],
+  takesQuality: false,
   pixelFormat: () => 'yuv422p',
   range: 'tv',
   frameBytes: (width, height) => vc3FrameBytes(scale, width, height),
@@ -65,6 +69,7 @@ const proRes = (label: string, profile: number, typicalBitsPerPixel: number): Co
   containers: ['mov'],
   isIntra: true,
   words: () => ['-c:v', 'prores', '-profile:v', String(profile)],
+  takesQuality: false,
   pixelFormat: () => 'yuv422p10le',
   range: 'tv',
   frameBytes: () => null,
@@ -79,12 +84,42 @@ const fixedRateMegabits: Readonly<Record<number, number>> = { 24: 36, 25: 36, 30
 export const takesFixedRate = (rate: Rate): boolean => fixedRateMegabits[nominalFramesPerSecond(rate)] !== undefined
 export const fixedRateRaster = { width: 1920, height: 1080 }
 
+/** By a quantiser that is held for the eye, one for each step. */
+const h264Quality = (factors: Readonly<Record<'lighter' | 'usual' | 'finer', number>>) =>
+  qualityWords(
+    {
+      lighter: ['-crf', String(factors.lighter)],
+      usual: ['-crf', String(factors.usual)],
+      finer: ['-crf', String(factors.finer)],
+    },
+    heldRate,
+  )
+
+/** Held to a rate its encoder complains of every picture that is larger: it only aims at it. */
+const mjpegQuality = qualityWords(
+  { lighter: ['-q:v', '9'], usual: ['-q:v', '4'], finer: ['-q:v', '2'] },
+  (kilobits) => ['-b:v', `${kilobits}k`],
+)
+
+const vp9Quality = qualityWords(
+  {
+    lighter: ['-b:v', '0', '-crf', '44'],
+    usual: ['-b:v', '0', '-crf', '36'],
+    finer: ['-b:v', '0', '-crf', '28'],
+  },
+  (kilobits) => ['-b:v', `${kilobits}k`],
+)
+
 export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
   'h264-intra': {
     label: 'H.264, all-intra',
     containers: ['mov', 'mp4'],
     isIntra: true,
-    words: () => ['-c:v', 'libx264', '-preset', 'superfast', '-g', '1', '-crf', '22'],
+    words: (_, quality) => [
+      ...['-c:v', 'libx264', '-preset', 'superfast', '-g', '1'],
+      ...h264Quality({ lighter: 28, usual: 22, finer: 17 })(quality),
+    ],
+    takesQuality: true,
     pixelFormat: () => 'yuv420p',
     range: 'tv',
     frameBytes: () => null,
@@ -95,18 +130,11 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
     containers: ['mp4', 'mov'],
     isIntra: false,
     // No frames out of order: the first frame then stands at zero without an edit list.
-    words: (rate) => [
-      '-c:v',
-      'libx264',
-      '-preset',
-      'veryfast',
-      '-bf',
-      '0',
-      '-g',
-      String(2 * nominalFramesPerSecond(rate)),
-      '-crf',
-      '23',
+    words: (rate, quality) => [
+      ...['-c:v', 'libx264', '-preset', 'veryfast', '-bf', '0', '-g', String(2 * nominalFramesPerSecond(rate))],
+      ...h264Quality({ lighter: 29, usual: 23, finer: 18 })(quality),
     ],
+    takesQuality: true,
     pixelFormat: () => 'yuv420p',
     range: 'tv',
     frameBytes: () => null,
@@ -128,7 +156,8 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
     label: 'Motion JPEG',
     containers: ['mov'],
     isIntra: true,
-    words: () => ['-c:v', 'mjpeg', '-q:v', '4'],
+    words: (_, quality) => [...['-c:v', 'mjpeg'], ...mjpegQuality(quality)],
+    takesQuality: true,
     pixelFormat: () => 'yuvj422p',
     range: 'pc',
     frameBytes: () => null,
@@ -139,6 +168,7 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
     containers: ['mkv'],
     isIntra: true,
     words: () => ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1'],
+    takesQuality: false,
     pixelFormat: losslessFormat,
     range: 'tv',
     frameBytes: () => null,
@@ -148,10 +178,12 @@ export const codecTraits: Readonly<Record<RecipeCodec, CodecTraits>> = {
     label: 'VP9',
     containers: ['webm'],
     isIntra: false,
-    words: (rate) => [
-      ...['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-row-mt', '1', '-b:v', '0', '-crf', '36'],
+    words: (rate, quality) => [
+      ...['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8', '-row-mt', '1'],
+      ...vp9Quality(quality),
       ...['-g', String(2 * nominalFramesPerSecond(rate))],
     ],
+    takesQuality: true,
     pixelFormat: () => 'yuv420p',
     range: 'tv',
     frameBytes: () => null,
@@ -169,7 +201,7 @@ export const losesAlpha = (codec: RecipeCodec, picture: PictureFacts): boolean =
 
 /** What the encoder calls a codec. */
 export const encoderOf = (codec: RecipeCodec): string =>
-  codecTraits[codec].words({ numerator: 25, denominator: 1 })[1] as string
+  codecTraits[codec].words({ numerator: 25, denominator: 1 }, usualQuality)[1] as string
 
 /** The pixel format that loses nothing of an original's samples. */
 function losslessFormat(picture: PictureFacts): string {

@@ -9,6 +9,8 @@ test.each([
     { frames: 61, picture: 12_288, sounds: Array(4).fill(293_094 / 61) },
     761_401 + 4 * 304_697,
   ],
+  ['a sound and a picture', { frames: 40, picture: 20_480, sounds: [5760] }, 828_985 + 239_673],
+  ['eight sounds', { frames: 40, picture: 20_480, sounds: Array(8).fill(5760) }, 833_593 + 8 * 244_793],
   ['silent', { frames: 30, picture: 20_480, sounds: [] }, 623_161],
 ])('a set of files of one essence is as long as it was measured to be: %s', (_, item, measured) => {
   const essence =

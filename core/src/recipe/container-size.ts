@@ -23,8 +23,8 @@ export function containerBytes(container: RecipeContainer, { frames, picture, so
     case 'mxf-op-atom': {
       const room = reserveBytes(1 + sounds.length)
       return (
-        opAtomBytes(frames * picture, 8400 + room) +
-        sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 8200 + room), 0)
+        opAtomBytes(frames * picture, 8540 + room) +
+        sounds.reduce((sum, bytes) => sum + opAtomBytes(frames * bytes, 8390 + room), 0)
       )
     }
     case 'mov':

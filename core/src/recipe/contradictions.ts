@@ -2,6 +2,7 @@ import { PatternError } from '../describe/index.ts'
 import { codecTraits, containerExtension, containerLabel, fixedRateRaster, type RecipeCodec } from './codec.ts'
 import { folderTrouble } from './made-folder.ts'
 import { madeBase, nameTrouble, sourceName } from './made-name.ts'
+import { isUsual } from './quality.ts'
 import { isStretching, type Recipe } from './recipe.ts'
 import { isAsSource } from './tracks.ts'
 
@@ -31,11 +32,15 @@ export function contradictions(recipe: Recipe): Contradiction[] {
   )
 }
 
-function carriage({ codec, container }: Recipe): Contradiction[] {
-  const { label, containers } = codecTraits[codec]
-  if (containers.includes(container)) return []
+function carriage({ codec, container, quality }: Recipe): Contradiction[] {
+  const { label, containers, takesQuality } = codecTraits[codec]
   const list = containers.map((other) => containerLabel[other]).join(', ')
-  return [error(`${containerLabel[container]} does not carry ${label} here: choose ${list}.`)]
+  return [
+    ...(containers.includes(container)
+      ? []
+      : [error(`${containerLabel[container]} does not carry ${label} here: choose ${list}.`)]),
+    ...(takesQuality || isUsual(quality) ? [] : [error(`${label} has one quality: leave it at the usual one.`)]),
+  ]
 }
 
 function identity({ name, about, suffix, namePattern, folders, purpose }: Recipe): Contradiction[] {

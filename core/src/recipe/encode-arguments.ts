@@ -109,7 +109,7 @@ const isDecoded = ({ plan }: EncodeItem): boolean => plan.method === 'encode'
 
 /** The words for the files of one item, each output's own before its path. */
 function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps: readonly string[]): string[] {
-  const { codec, container } = plan.recipe
+  const { codec, container, quality } = plan.recipe
   const picture = plan.facts.picture as PictureFacts
   const rate = exactRate(picture.rate)
   const identity = identityArguments(plan)
@@ -119,7 +119,7 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
   const pictureMap = isEncoded ? `[v${mark}]` : '0:V:0'
   // The tag of a codec belongs to its container: the new one has its own.
   const pictureOptions = isEncoded
-    ? [...timing, ...codecTraits[codec].words(picture.rate), ...colourArguments(madeColour(plan))]
+    ? [...timing, ...codecTraits[codec].words(picture.rate, quality), ...colourArguments(madeColour(plan))]
     : ['-c:v', 'copy', '-tag:v', '0', '-r', rate]
   const hashOutput = isEncoded
     ? ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`]
@@ -208,9 +208,14 @@ function identityArguments(plan: EncodePlan): string[] {
     take: plan.take,
     recipe: `${plan.recipe.name}, version ${plan.recipe.version}`,
   }
-  for (const [key, value] of Object.entries(labels)) if (value) args.push('-metadata', `${prefix}${key}=${value}`)
-  // Room in the header of each file for what it says of the others of its set.
-  if (isAtomSet(plan))
-    args.push('-metadata', `${prefix}${reserveComment}=${'.'.repeat(reserveCharacters(plan.files.length))}`)
+  const said = Object.fromEntries(
+    Object.entries(labels).filter((entry): entry is [string, string] => Boolean(entry[1])),
+  )
+  for (const [key, value] of Object.entries(said)) args.push('-metadata', `${prefix}${key}=${value}`)
+  if (isAtomSet(plan)) {
+    // Room in the header of each file for what it says of the others of its set.
+    const room = reserveCharacters(plan.files.length, { ...said, name: plan.base, reel: plan.reel ?? '' })
+    args.push('-metadata', `${prefix}${reserveComment}=${'.'.repeat(room)}`)
+  }
   return args
 }

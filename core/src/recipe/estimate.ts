@@ -1,6 +1,7 @@
 import type { MediaFacts } from '../media/index.ts'
 import { codecTraits } from './codec.ts'
 import { containerBytes } from './container-size.ts'
+import { typicalBits } from './quality.ts'
 import { madeRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
 import { type PlannedTrack, planTracks } from './tracks.ts'
@@ -36,8 +37,9 @@ export function estimateSize(
   const { frames } = facts.picture
   const raster = madeRaster(facts.picture, recipe, format)
   const traits = codecTraits[recipe.codec]
+  const bits = typicalBits(traits.typicalBitsPerPixel, recipe.quality, { ...raster, rate: facts.picture.rate })
   const constant = traits.frameBytes(raster.width, raster.height)
-  const picture = constant ?? (raster.width * raster.height * (sampledBits ?? traits.typicalBitsPerPixel)) / 8
+  const picture = constant ?? (raster.width * raster.height * (sampledBits ?? bits)) / 8
   const tracks = planTracks(facts, recipe.tracks)
   const bytesOfTrack = tracks.map((track) => soundBytes(recipe, track))
   // MXF keeps a stream for each channel in a file of its own there.

@@ -1,5 +1,6 @@
 import type { MediaFacts, PictureFacts } from '../media/index.ts'
 import { codecTraits, type RecipeCodec, type RecipeContainer } from './codec.ts'
+import { typicalBits } from './quality.ts'
 import type { MadeRaster } from './raster.ts'
 import type { Recipe } from './recipe.ts'
 import { isAsSource } from './tracks.ts'
@@ -44,7 +45,7 @@ export function makeMethodOf(
     picture.rotation === 0 &&
     (recipe.pixels === 'kept' || picture.pixelAspect.numerator === picture.pixelAspect.denominator) &&
     [raster, content].every(({ width, height }) => width === picture.width && height === picture.height)
-  if (!isUntouched || !isOfCodec(picture, recipe.codec)) return 'encode'
+  if (!isUntouched || !isOfCodec(picture, recipe)) return 'encode'
   const keepsSound = isAsSource(recipe.tracks) && facts.sound.every((stream) => keepsDepth(recipe, stream.codec))
   return containers[recipe.container] === facts.container && reel === facts.reel && keepsSound ? 'as it is' : 'rewrap'
 }
@@ -54,7 +55,7 @@ export function makeMethodOf(
  * first frames: those of the fixed-rate kind are all of one size, and of the others none is much larger than the
  * recipe's are.
  */
-function isOfCodec(picture: PictureFacts, codec: RecipeCodec): boolean {
+function isOfCodec(picture: PictureFacts, { codec, quality }: Recipe): boolean {
   const want = wanted[codec]
   if (want) return want.codec === picture.codec && (want.profile === null || want.profile === picture.profile)
   const { stored, width, height } = picture
@@ -63,7 +64,8 @@ function isOfCodec(picture: PictureFacts, codec: RecipeCodec): boolean {
   if (!name || !stored || picture.codec !== name || picture.pixelFormat !== traits.pixelFormat(picture)) return false
   const bytes = traits.frameBytes(width, height)
   if (bytes !== null) return stored.leastBytes === bytes && stored.mostBytes === bytes
-  return stored.isIntra && stored.mostBytes * 8 <= 1.5 * traits.typicalBitsPerPixel * width * height
+  const bits = typicalBits(traits.typicalBitsPerPixel, quality, picture)
+  return stored.isIntra && stored.mostBytes * 8 <= 1.5 * bits * width * height
 }
 
 /** All-intra codecs whose quality a file does not say. */

@@ -22,6 +22,13 @@ export function uprightSquareRaster(picture: PictureFacts): { width: number; hei
   return isTurned(picture) ? { width: picture.height, height: width } : { width, height: picture.height }
 }
 
+/** By how much a raster is divided to come nearest to another in pixels; of two as near the larger one is taken. */
+function nearestStep(raster: { width: number; height: number }, to: { width: number; height: number }): 1 | 2 | 4 | 8 {
+  const pixels = (raster.width * raster.height) / (to.width * to.height)
+  const off = (by: number): number => Math.abs(Math.log(pixels / (by * by)))
+  return ([1, 2, 4, 8] as const).reduce((best, by) => (off(by) < off(best) - 1e-9 ? by : best))
+}
+
 /**
  * The raster that a recipe makes of a picture. Its shape stays; it is cropped or stretched only where the recipe says
  * so.
@@ -33,10 +40,10 @@ export function madeRaster(
 ): MadeRaster {
   const { size } = recipe
   const square = uprightSquareRaster(picture)
-  if (size.kind === 'source' || size.kind === 'divided') {
+  if (size.kind === 'source' || size.kind === 'divided' || size.kind === 'nearest') {
     const stored = isTurned(picture) ? { width: picture.height, height: picture.width } : picture
     const source = recipe.pixels === 'kept' ? stored : square
-    const by = size.kind === 'divided' ? size.by : 1
+    const by = size.kind === 'divided' ? size.by : size.kind === 'nearest' ? nearestStep(square, format) : 1
     const width = even(source.width / by)
     const height = even(source.height / by)
     return { width, height, content: { width, height, left: 0, top: 0 } }

@@ -1,6 +1,7 @@
 import type { Rate } from '../time/index.ts'
 import type { RecipeCodec, RecipeContainer } from './codec.ts'
 import type { RecipeFolders } from './made-folder.ts'
+import type { RecipeQuality } from './quality.ts'
 import type { RecipeTracks } from './tracks.ts'
 
 /** What made files are for. It decides what a recipe must not do: see `contradictions`. */
@@ -19,6 +20,8 @@ export type RecipeSize =
   | { readonly kind: 'source' }
   /** The original's raster divided by a whole number. */
   | { readonly kind: 'divided'; readonly by: 2 | 4 | 8 }
+  /** The original's own raster, or the half, quarter or eighth of it that comes nearest to the production's. */
+  | { readonly kind: 'nearest' }
   /** The production's raster. */
   | { readonly kind: 'production' }
   /** A raster of its own, in pixels. */
@@ -63,6 +66,7 @@ export interface Recipe {
   readonly about: string
   readonly codec: RecipeCodec
   readonly container: RecipeContainer
+  readonly quality: RecipeQuality
   readonly size: RecipeSize
   readonly fit: RecipeFit
   readonly pixels: RecipePixels

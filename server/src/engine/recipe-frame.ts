@@ -45,7 +45,7 @@ export async function recipeFrame(
     await succeed([
       ...frameInput(source, frame),
       ...[...one, '-filter:v', pictureFilters(plan, files), '-r', exactRate(picture.rate)],
-      ...[...codecTraits[plan.recipe.codec].words(picture.rate), '-f', muxer, `file:${made}`],
+      ...[...codecTraits[plan.recipe.codec].words(picture.rate, plan.recipe.quality), '-f', muxer, `file:${made}`],
     ])
     const shown = `scale=${Math.min(shownWidth, plan.raster.width)}:-2:flags=bilinear,format=yuvj420p`
     const jpeg = (path: string): string[] => ['-q:v', '3', '-f', 'image2', '-update', '1', `file:${path}`]

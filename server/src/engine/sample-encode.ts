@@ -47,7 +47,7 @@ export async function encodeSamples(
           '-r',
           exactRate(rate),
         ],
-        ...[...codecTraits[plan.recipe.codec].words(rate), '-f', 'framecrc', '-'],
+        ...[...codecTraits[plan.recipe.codec].words(rate, plan.recipe.quality), '-f', 'framecrc', '-'],
       ],
       {
         signal,

@@ -39,6 +39,7 @@ const quarter: RecipeDraft = {
   skipUpTo: null,
   viewingLut: null,
   burnIn: null,
+  quality: { kind: 'step', step: 'usual' },
   syncedSound: false,
   sound: 'pcm 16',
   tracks: { keep: null, layout: 'as source', atLeast: 0 },

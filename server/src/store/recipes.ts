@@ -1,4 +1,4 @@
-import { builtInRecipes, type Recipe } from '@ennick/core'
+import { builtInRecipes, type Recipe, usualQuality } from '@ennick/core'
 import { desc, eq, max } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from './announce.ts'
@@ -20,7 +20,9 @@ export async function readRecipeVersions(
     .from(recipes)
     .orderBy(recipes.id, desc(recipes.version))
   const versions = new Map<string, [Recipe, ...Recipe[]]>(builtInRecipes.map((recipe) => [recipe.id, [recipe]]))
-  for (const { recipe } of rows) {
+  for (const row of rows) {
+    // Those that were kept before qualities could be chosen have the usual one.
+    const recipe: Recipe = { ...row.recipe, quality: row.recipe.quality ?? usualQuality }
     const older = versions.get(recipe.id)
     if (older) older.push(recipe)
     else versions.set(recipe.id, [recipe])
@@ -52,8 +54,7 @@ export async function offeredRecipes(database: Queryable): Promise<OfferedRecipe
 /** One version of a recipe, or its newest; null when there is none. */
 export async function readRecipe(database: Queryable, id: string, version?: number): Promise<Recipe | null> {
   if (version === undefined || isBuiltIn(id)) return (await readRecipes(database)).get(id) ?? null
-  const rows = await database.select().from(recipes).where(eq(recipes.id, id))
-  return rows.find((row) => row.version === version)?.recipe ?? null
+  return (await readRecipeVersions(database)).get(id)?.find((recipe) => recipe.version === version) ?? null
 }
 
 /**

@@ -83,6 +83,9 @@ function rateChanges(originals: readonly KnownClip[], before: Rate, now: Rate, l
   ]
 }
 
+/** Sizes of recipes that follow from the production's raster. */
+const isOfRaster: ReadonlySet<string> = new Set(['production', 'nearest'])
+
 function rasterChanges(
   originals: readonly KnownClip[],
   before: { width: number; height: number },
@@ -90,9 +93,9 @@ function rasterChanges(
 ): string[] {
   const made = originals
     .flatMap(({ pairs }) => pairs)
-    .filter(({ recipe, origin }) => origin === 'made' && recipe?.size.kind === 'production').length
+    .filter(({ recipe, origin }) => origin === 'made' && isOfRaster.has(recipe?.size.kind ?? '')).length
   return [
-    `Recipes at the production’s raster make ${now.width} × ${now.height}, not ${before.width} × ${before.height}.`,
+    `Recipes at the production’s raster make ${now.width} × ${now.height}, not ${before.width} × ${before.height}; those at the nearest step go by it.`,
     ...(made
       ? [
           made === 1

@@ -43,7 +43,7 @@ export function AlsoMake({
           </HStack>
         )
       })}
-      {open.length > 0 && chosen.length < 7 && (
+      {open.length > 0 && chosen.length < 8 && (
         <NativeSelect.Root size="sm" width="24rem" mt="1">
           <NativeSelect.Field
             aria-label="Also make"

@@ -1,5 +1,5 @@
 import type { OfferedRecipe, RecipeDraft } from '@ennick/contract'
-import { codecTraits, containerLabel, isAsSource, type RecipeTracks, sourceName } from '@ennick/core'
+import { codecTraits, containerLabel, isAsSource, isUsual, type RecipeTracks, sourceName } from '@ennick/core'
 
 /** A recipe's size in words: "half size", "1920 × 1080". */
 export function sizeWords(size: RecipeDraft['size']): string {
@@ -8,12 +8,18 @@ export function sizeWords(size: RecipeDraft['size']): string {
       return 'source size'
     case 'divided':
       return { 2: 'half size', 4: 'a quarter', 8: 'an eighth' }[size.by]
+    case 'nearest':
+      return 'the step nearest to the production'
     case 'production':
       return 'the production’s raster'
     case 'raster':
       return `${size.width} × ${size.height}`
   }
 }
+
+/** What a recipe keeps of the picture, where its codec leaves that open. */
+const qualityWords = ({ quality }: RecipeDraft): string =>
+  quality.kind === 'rate' ? `${(quality.kilobits / 1000).toLocaleString('en')} Mbit/s` : `${quality.step} quality`
 
 /** Channels as a person writes them: "1, 2, 5-8", or "all". */
 export function channelWords(keep: readonly number[] | null): string {
@@ -55,6 +61,7 @@ export const recipeLine = (recipe: RecipeDraft): string =>
   [
     `${codecTraits[recipe.codec].label} in ${containerLabel[recipe.container]}`,
     sizeWords(recipe.size),
+    ...(isUsual(recipe.quality) ? [] : [qualityWords(recipe)]),
     recipe.viewingLut ? 'log through the viewing LUT' : 'no LUT',
     ...(recipe.burnIn ? ['burn-in'] : []),
     ...(isAsSource(recipe.tracks) ? [] : [trackWords(recipe.tracks)]),
