@@ -120,6 +120,23 @@ export const job = z.object({
   endedAt: z.string().nullable(),
 })
 
+export const makeBatch = z.object({
+  id,
+  createdAt: z.string(),
+  recipes: z.array(z.string()),
+  clips: z.int().describe('Clips that were asked for'),
+  counts: z
+    .object({ asked: z.int(), made: z.int(), failed: z.int(), stopped: z.int(), skipped: z.int(), toCome: z.int() })
+    .describe('Items, of which one is what one recipe makes of one clip; all others add up to those asked for'),
+  seconds: z.int().nullable().describe('From the first to the last, once all has ended'),
+  failed: z.array(z.object({ jobId: id, title: z.string(), reason: z.string() })),
+  stopped: z.array(z.string()),
+  skipped: z.array(z.object({ name: z.string(), recipe: z.string(), reason: z.string() })),
+  leftOut: z
+    .object({ days: z.array(z.string()), total: z.int(), names: z.array(z.string()) })
+    .describe('Pictures of the same shoot days that were not asked for and of which nothing is made'),
+})
+
 export const workerStatus = z.object({
   id,
   host: z.string(),
@@ -146,5 +163,6 @@ export const madePlace = z.object({
 export type MadePlace = z.infer<typeof madePlace>
 export type WorkerStatus = z.infer<typeof workerStatus>
 
+export type MakeBatch = z.infer<typeof makeBatch>
 export type MakePlan = z.infer<typeof makePlan>
 export type Job = z.infer<typeof job>

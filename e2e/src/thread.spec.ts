@@ -86,6 +86,10 @@ test('proxies are planned, made, and proven against their originals', async () =
   await expect(page.locator('[data-testid="job"][data-state="done"]').filter({ hasText: 'Half size' })).toHaveCount(3, {
     timeout: 400_000,
   })
+  const batch = page.getByTestId('batch').first()
+  await expect(batch).toContainText('Half size, H.264 intra: 3 of 3 made')
+  await batch.getByRole('button', { name: 'Details' }).click()
+  await expect(batch).toContainText('Nothing failed, and nothing was skipped.')
   await stop('Pairs')
   await page.getByLabel('Filter the ledger').fill('DR01_0007_proxy')
   await expect(row('DR01_0007_proxy.mov')).toContainText('proven')

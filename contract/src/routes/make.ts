@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
-import { job, madePlace, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
+import { job, madePlace, makeBatch, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
 import { jobDetails } from '../volumes.ts'
 import { ofClip, ofJob, ofProduction, route } from './define.ts'
 
@@ -40,6 +40,12 @@ export const makeRoutes = {
     body: makeOrder,
     response: z.object({ jobs: z.array(job), skipped: z.array(z.string()) }),
   }),
+  listBatches: route(
+    'GET',
+    '/api/productions/:productionId/batches',
+    'What was asked for at once, and what became of it; the newest first',
+    { params: ofProduction, response: z.array(makeBatch) },
+  ),
   listWorkers: route('GET', '/api/workers', 'The worker processes that take jobs, and what each does', {
     response: z.array(workerStatus),
   }),

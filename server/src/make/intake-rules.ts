@@ -7,7 +7,8 @@ import { writeHistory } from '../store/history.ts'
 import { readMaterial } from '../store/material.ts'
 import { intakeRules } from '../store/recipe-schema.ts'
 import { clipFiles, clips, files } from '../store/schema.ts'
-import { planMake, queueMakes } from './plan-make.ts'
+import { planMake } from './plan-make.ts'
+import { queueMakes } from './queue-makes.ts'
 
 /** Gives the clips that a scan has brought in the recipes that the production's rules say. */
 export async function applyIntakeRules({ database, job }: WorkContext, volumeId: string): Promise<void> {
@@ -43,7 +44,7 @@ export async function applyIntakeRules({ database, job }: WorkContext, volumeId:
     const [recipe, ...also] = recipes
     if (!recipe) continue
     const plan = await planMake(database, material, [...material.clips.values()], recipe, also)
-    const queued = plan.blocked ? [] : await queueMakes(database, job.productionId, plan, recipes, material)
+    const queued = plan.blocked ? [] : (await queueMakes(database, job.productionId, plan, recipes, material)).jobs
     const skipped = plan.items.filter((item) => item.skipped !== null)
     await writeHistory(
       database,

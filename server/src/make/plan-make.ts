@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { statfs } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
 import {
@@ -15,7 +14,7 @@ import {
 import { and, eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { JobFailure } from '../queue/failure.ts'
-import { addJob, type JobRow, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
+import { makeKey, readMakesUnderWay } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { offeredRecipes } from '../store/recipes.ts'
@@ -128,54 +127,6 @@ async function planItems(
       for (const path of item.outputs) taken.set(path, { clipId: `${item.clipId} ${recipe.id}`, name: item.name })
   }
   return items
-}
-
-/**
- * Queues one job for every clip that a plan makes something of. What somebody else has ordered since the plan is left
- * out: nothing is made twice at once.
- */
-export async function queueMakes(
-  database: Database,
-  productionId: string,
-  plan: MakePlan,
-  recipes: readonly Recipe[],
-  material: Material,
-  holdsAtFailure = false,
-): Promise<JobRow[]> {
-  const batch = { id: randomUUID(), holdsAtFailure }
-  const lists = [plan.items, ...plan.also.map((each) => each.items)]
-  return database.transaction(async (transaction) => {
-    const underWay = await readMakesUnderWay(transaction, productionId)
-    const rows = []
-    for (const [at, { clipId, name }] of plan.items.entries()) {
-      const going = recipes.flatMap((recipe, index) => {
-        const item = lists[index]?.[at]
-        return item && item.skipped === null && !underWay.has(makeKey(clipId, recipe.id))
-          ? [{ recipe, number: item.number, item }]
-          : []
-      })
-      const [first, ...others] = going.map(({ recipe, number }) => ({
-        recipeId: recipe.id,
-        recipeVersion: recipe.version,
-        index: number,
-      }))
-      if (!first) continue
-      const title = `${name} → ${going.map(({ recipe }) => recipe.name).join(' + ')}`
-      const input = {
-        kind: 'make',
-        clipId,
-        ...first,
-        mendId: null,
-        batch,
-        ...(others.length ? { also: others } : {}),
-      } as const
-      const outputs = going.flatMap(({ item }) => item.outputs)
-      const files = { source: material.clips.get(clipId)?.main.fullPath ?? name, outputs }
-      const codecs = [...new Set(going.map(({ recipe }) => recipe.codec))]
-      rows.push(await addJob(transaction, productionId, title, input, { files, codecs }))
-    }
-    return rows
-  })
 }
 
 /** Behind what is said of the first of several. */

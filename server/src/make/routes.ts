@@ -5,12 +5,14 @@ import type { z } from 'zod'
 import { notFound, PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
-import { makeKey, makesOf, presentJob } from '../queue/jobs.ts'
+import { presentJob } from '../queue/jobs.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
+import { readBatches } from './batches.ts'
 import { changeMadePlace, readMadePlace } from './made-place.ts'
 import { readNeeds } from './needs.ts'
-import { planMake, queueMakes } from './plan-make.ts'
+import { planMake } from './plan-make.ts'
+import { queueMakes } from './queue-makes.ts'
 import { sampleSize } from './sample-size.ts'
 import { withRecordings } from './synced-sound.ts'
 
@@ -23,20 +25,23 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
   implement(app, 'readNeeds', ({ params, body }) => readNeeds(database, params.productionId, body.clipIds))
   implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
 
+  implement(app, 'listBatches', ({ params }) => readBatches(database, params.productionId))
+
   implement(app, 'make', async ({ params, body }) => {
     const { plan: made, recipes, material } = await plan(params.productionId, body)
     if (made.blocked) throw new PlainError('plan-blocked', made.blocked, { status: 409 })
-    const queued = await queueMakes(database, params.productionId, made, recipes, material, body.holdsAtFailure)
-    const ordered = new Set(queued.flatMap(({ input }) => makesOf(input)))
-    const lists = [{ recipeId: body.recipeId, items: made.items }, ...made.also]
-    const skipped = lists.flatMap(({ recipeId, items }) =>
-      items.flatMap((item) => {
-        const reason =
-          item.skipped ?? (ordered.has(makeKey(item.clipId, recipeId)) ? null : 'it is on the queue already')
-        return reason === null ? [] : [`${item.name}: ${reason}`]
-      }),
+    const { jobs, skipped } = await queueMakes(
+      database,
+      params.productionId,
+      made,
+      recipes,
+      material,
+      body.holdsAtFailure,
     )
-    return { jobs: queued.map((job) => presentJob(job)), skipped }
+    return {
+      jobs: jobs.map((job) => presentJob(job)),
+      skipped: skipped.map(({ name, reason }) => `${name}: ${reason}`),
+    }
   })
 
   // One at a time, whoever asks: what two would sample at once is sampled once.

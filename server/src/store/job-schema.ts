@@ -250,3 +250,28 @@ export const jobs = pgTable(
   },
   (table) => [index('jobs_production').on(table.productionId, table.createdAt), index('jobs_state').on(table.state)],
 )
+
+/** What a recipe was asked to make of a clip, and did not. */
+export interface SkippedItem {
+  readonly clipId: string
+  readonly name: string
+  readonly recipe: string
+  readonly reason: string
+}
+
+/** What was asked for at once; its jobs carry its id. */
+export const makeBatches = pgTable(
+  'make_batches',
+  {
+    id: id(),
+    productionId: uuid('production_id')
+      .notNull()
+      .references(() => productions.id, { onDelete: 'cascade' }),
+    /** The names that its recipes had. */
+    recipes: jsonb('recipes').$type<readonly string[]>().notNull(),
+    clipIds: jsonb('clip_ids').$type<readonly string[]>().notNull(),
+    skipped: jsonb('skipped').$type<readonly SkippedItem[]>().notNull(),
+    createdAt: createdAt(),
+  },
+  (table) => [index('make_batches_production').on(table.productionId, table.createdAt)],
+)

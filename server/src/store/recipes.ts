@@ -1,4 +1,4 @@
-import { builtInRecipes, type Recipe, usualQuality } from '@ennick/core'
+import { builtInRecipes, type Recipe } from '@ennick/core'
 import { desc, eq, max } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from './announce.ts'
@@ -20,9 +20,7 @@ export async function readRecipeVersions(
     .from(recipes)
     .orderBy(recipes.id, desc(recipes.version))
   const versions = new Map<string, [Recipe, ...Recipe[]]>(builtInRecipes.map((recipe) => [recipe.id, [recipe]]))
-  for (const row of rows) {
-    // Those that were kept before qualities could be chosen have the usual one.
-    const recipe: Recipe = { ...row.recipe, quality: row.recipe.quality ?? usualQuality }
+  for (const { recipe } of rows) {
     const older = versions.get(recipe.id)
     if (older) older.push(recipe)
     else versions.set(recipe.id, [recipe])

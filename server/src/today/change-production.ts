@@ -51,15 +51,16 @@ export async function changeProduction(
 }
 
 /** Everything that a correction changes, and what somebody might expect to change and does not, in sentences. */
-function whatChanges({ production, clips }: Material, finish: Finish, listed: number): string[] {
+function whatChanges({ production, clips, recipes }: Material, finish: Finish, listed: number): string[] {
   const changes: string[] = []
   if (finish.name !== production.name)
     changes.push(`It is called “${finish.name}”. The folder of what was made keeps its name.`)
   const originals = [...clips.values()].filter(({ role }) => role === 'original')
   const before = productionRate(production)
   if (!sameRate(before, finish.rate)) changes.push(...rateChanges(originals, before, finish.rate, listed))
+  const hasNearest = [...recipes.values()].some(({ size }) => size.kind === 'nearest')
   if (production.width !== finish.width || production.height !== finish.height)
-    changes.push(...rasterChanges(originals, production, finish))
+    changes.push(...rasterChanges(originals, production, finish, hasNearest))
   return changes
 }
 
@@ -90,12 +91,14 @@ function rasterChanges(
   originals: readonly KnownClip[],
   before: { width: number; height: number },
   now: Finish,
+  hasNearest: boolean,
 ): string[] {
   const made = originals
     .flatMap(({ pairs }) => pairs)
     .filter(({ recipe, origin }) => origin === 'made' && isOfRaster.has(recipe?.size.kind ?? '')).length
   return [
-    `Recipes at the production’s raster make ${now.width} × ${now.height}, not ${before.width} × ${before.height}; those at the nearest step go by it.`,
+    `Recipes at the production’s raster make ${now.width} × ${now.height}, not ${before.width} × ${before.height}.`,
+    ...(hasNearest ? ['Recipes at the step nearest to the production go by the new raster.'] : []),
     ...(made
       ? [
           made === 1

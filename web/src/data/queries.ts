@@ -104,7 +104,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   clips: [...clipReads, 'listOffers', 'searchPairs', 'today'],
   catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],
   workers: ['listWorkers'],
-  jobs: ['listJobs', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
+  jobs: ['listJobs', 'listBatches', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
   pairs: [...clipReads, 'readMadePlace', 'searchPairs', 'readPair', 'listOffers', 'planMake', 'today'],

@@ -10,6 +10,7 @@ import { matches } from '../../parts/matches.ts'
 import { Empty, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
+import { Batches } from './batches.tsx'
 import { doneMeanwhile, queueSeconds } from './queue-time.ts'
 import { RunningJob } from './running-job.tsx'
 import { WaitingJobs } from './waiting-jobs.tsx'
@@ -89,6 +90,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
         )}
       </HStack>
       {hold.error && <Problem message={hold.error.message} />}
+      {words === '' && kind === '' && <Batches />}
       {failed.length > 0 && (
         <Section title={`Failed: ${count(failed.length, 'job')}`}>
           {failed.slice(0, allFailed ? failed.length : failedShown).map((job) => (

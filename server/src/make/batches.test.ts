@@ -1,0 +1,73 @@
+import { mkdir, rm, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+const ids = new Map<string, string>()
+const recipeId = 'half-h264-intra'
+
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Batches')
+  const card = join(ennick.media, 'card')
+  for (const [index, name] of ['B1', 'B2', 'B3', 'B4'].entries())
+    await makePicture(join(card, `${name}.mov`), { frames: 10, seed: index, timecode: `1${index}:00:00:00` })
+  await makeSound(join(card, 'T1.wav'), 48_000, 0)
+  await ennick.addVolume(productionId, 'A001', card, 'drive')
+  for (const { id, name } of await ennick.clips(productionId)) ids.set(name, id)
+  // B4 is of another day.
+  for (const [day, names] of [
+    ['2026-05-04', ['B1', 'B2', 'B3']],
+    ['2026-05-05', ['B4']],
+  ] as const)
+    await ennick.call('editClips', {
+      params: { productionId },
+      body: {
+        action: { kind: 'set', clipIds: names.map((name) => idOf(`${name}.mov`)), field: 'day', value: day },
+        apply: true,
+      },
+    })
+})
+afterAll(() => ennick.stop())
+
+const idOf = (name: string) => ids.get(name) ?? ''
+const batches = () => ennick.call('listBatches', { params: { productionId } })
+const order = (names: readonly string[]) => ({ params: { productionId }, body: { clipIds: names.map(idOf), recipeId } })
+
+test('a batch tells what became of all that was asked for, and what of its day was not', async () => {
+  expect(await batches()).toEqual([])
+  // Somebody’s file lies where the second proxy belongs.
+  const { items, destination } = await ennick.call('planMake', order(['B2.mov']))
+  const inTheWay = join(destination, items[0]?.outputs[0] ?? '')
+  await mkdir(dirname(inTheWay), { recursive: true })
+  await writeFile(inTheWay, 'somebody’s')
+  const { jobs } = await ennick.call('make', order(['B1.mov', 'B2.mov', 'T1.wav']))
+  expect((await batches())[0]?.counts).toMatchObject({ asked: 3, skipped: 1 })
+  for (const { id } of jobs) await ennick.waitForJob(id)
+  const [batch] = await batches()
+  expect(batch).toMatchObject({
+    ...{ recipes: ['Half size, H.264 intra'], clips: 3 },
+    counts: { asked: 3, made: 1, failed: 1, stopped: 0, skipped: 1, toCome: 0 },
+    failed: [{ title: 'B2 → Half size, H.264 intra', reason: expect.stringContaining('already there') }],
+    skipped: [{ name: 'T1', reason: expect.stringContaining('sound alone') }],
+    leftOut: { days: ['2026-05-04'], total: 1, names: ['B3'] },
+  })
+  expect(batch?.seconds).toBeGreaterThanOrEqual(0)
+  // Tried again and made, it is told so; nothing of the day is left out when the rest is made too.
+  await rm(inTheWay)
+  await ennick.call('retryJob', { params: { jobId: batch?.failed[0]?.jobId ?? '' }, body: {} })
+  await ennick.waitForJob(batch?.failed[0]?.jobId ?? '')
+  const { jobs: more } = await ennick.call('make', order(['B3.mov']))
+  await ennick.waitForJob(more[0]?.id ?? '')
+  const [second, first] = await batches()
+  expect(first).toMatchObject({ counts: { asked: 3, made: 2, failed: 0, skipped: 1 }, leftOut: { total: 0 } })
+  expect(second).toMatchObject({ counts: { asked: 1, made: 1 }, failed: [], skipped: [] })
+})
+
+test('where nothing goes on the queue there is no batch', async () => {
+  await ennick.call('make', order(['T1.wav'])).catch(() => undefined)
+  expect(await batches()).toHaveLength(2)
+})

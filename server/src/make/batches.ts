@@ -1,0 +1,118 @@
+import type { MakeBatch } from '@ennick/contract'
+import { and, desc, eq, sql } from 'drizzle-orm'
+import { refreshIndex } from '../clips/index-refresh.ts'
+import { makesOf } from '../queue/jobs.ts'
+import { anyOf } from '../store/any-of.ts'
+import { clipIndex } from '../store/catalogue-schema.ts'
+import type { Database } from '../store/database.ts'
+import { jobs, makeBatches } from '../store/job-schema.ts'
+import { clips } from '../store/schema.ts'
+
+type BatchRow = typeof makeBatches.$inferSelect
+type BatchJob = Pick<typeof jobs.$inferSelect, 'id' | 'title' | 'input' | 'state' | 'error' | 'startedAt' | 'endedAt'>
+
+/** Batches that are told, the newest first. */
+const mostBatches = 10
+/** Clips that are named one by one. */
+const mostNamed = 200
+
+/**
+ * What was asked for at once and what became of it: every item is made, failed, stopped, skipped, or still to come, and
+ * those add up to what was asked for. Besides, what of the same shoot days was not asked for and has nothing made yet.
+ */
+export async function readBatches(database: Database, productionId: string): Promise<MakeBatch[]> {
+  const rows = await database
+    .select()
+    .from(makeBatches)
+    .where(eq(makeBatches.productionId, productionId))
+    .orderBy(desc(makeBatches.createdAt))
+    .limit(mostBatches)
+  if (rows.length === 0) return []
+  const { id, title, input, state, error, startedAt, endedAt } = jobs
+  const of = sql<string>`${jobs.input}->'batch'->>'id'`
+  const found = await database
+    .select({ id, title, input, state, error, startedAt, endedAt, batchId: of })
+    .from(jobs)
+    .where(
+      and(
+        eq(jobs.productionId, productionId),
+        anyOf(
+          of,
+          rows.map((row) => row.id),
+        ),
+      ),
+    )
+    .orderBy(jobs.place)
+  await refreshIndex(database, productionId)
+  return Promise.all(
+    rows.map((row) =>
+      presentBatch(
+        database,
+        row,
+        found.filter(({ batchId }) => batchId === row.id),
+      ),
+    ),
+  )
+}
+
+async function presentBatch(database: Database, row: BatchRow, own: readonly BatchJob[]): Promise<MakeBatch> {
+  const items = (states: readonly BatchJob['state'][]): number =>
+    own.filter(({ state }) => states.includes(state)).reduce((sum, { input }) => sum + makesOf(input).length, 0)
+  const times = (of: 'startedAt' | 'endedAt'): number[] => own.flatMap((job) => job[of]?.getTime() ?? [])
+  const toCome = items(['waiting', 'running'])
+  const [first, last] = [Math.min(...times('startedAt')), Math.max(...times('endedAt'))]
+  return {
+    id: row.id,
+    createdAt: row.createdAt.toISOString(),
+    recipes: [...row.recipes],
+    clips: row.clipIds.length,
+    counts: {
+      asked: items(['done', 'failed', 'cancelled', 'waiting', 'running']) + row.skipped.length,
+      made: items(['done']),
+      failed: items(['failed']),
+      stopped: items(['cancelled']),
+      skipped: row.skipped.length,
+      toCome,
+    },
+    seconds: toCome === 0 && Number.isFinite(last - first) ? Math.round((last - first) / 1000) : null,
+    failed: own.flatMap(({ id, title, state, error }) =>
+      state === 'failed' ? [{ jobId: id, title, reason: error ?? 'no reason was given' }] : [],
+    ),
+    stopped: own.filter(({ state }) => state === 'cancelled').map(({ title }) => title),
+    skipped: row.skipped.map(({ name, recipe, reason }) => ({ name, recipe, reason })),
+    leftOut: await leftOutOfTheDay(database, row),
+  }
+}
+
+/** Pictures of the shoot days of a batch that it was not asked for, and of which nothing is made yet. */
+async function leftOutOfTheDay(database: Database, row: BatchRow): Promise<MakeBatch['leftOut']> {
+  const day = sql<string | null>`${clipIndex.described}->>'day'`
+  const asked = anyOf(clipIndex.clipId, row.clipIds)
+  const days = await database
+    .selectDistinct({ day })
+    .from(clipIndex)
+    .where(and(eq(clipIndex.productionId, row.productionId), asked, sql`coalesce(${day}, '') <> ''`))
+    .orderBy(day)
+  if (days.length === 0) return { days: [], total: 0, names: [] }
+  const names = await database
+    .select({ name: clips.name })
+    .from(clipIndex)
+    .innerJoin(clips, eq(clips.id, clipIndex.clipId))
+    .where(
+      and(
+        eq(clipIndex.productionId, row.productionId),
+        eq(clipIndex.proxy, 'no proxy'),
+        sql`not (${asked})`,
+        anyOf(
+          day,
+          days.flatMap(({ day: each }) => each ?? []),
+        ),
+      ),
+    )
+    .orderBy(clips.name)
+  return {
+    days: days.flatMap(({ day: each }) => each ?? []),
+    total: names.length,
+    names: names.slice(0, mostNamed).map(({ name }) => name),
+  }
+}

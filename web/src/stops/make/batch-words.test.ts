@@ -1,0 +1,47 @@
+import type { MakeBatch } from '@ennick/contract'
+import { expect, test } from '@jest/globals'
+import { batchCounts, batchFile, batchRest, batchWord } from './batch-words.ts'
+
+const batch = (counts: Partial<MakeBatch['counts']>, change: Partial<MakeBatch> = {}): MakeBatch => ({
+  ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null },
+  ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] } },
+  counts: { asked: 14, made: 0, failed: 0, stopped: 0, skipped: 0, toCome: 0, ...counts },
+  ...change,
+})
+
+test('is not over while anything is to come; then its worst part says how it stands', () => {
+  expect(batchWord(batch({ failed: 1, toCome: 1 }))).toBe('running')
+  expect(batchWord(batch({ failed: 1, stopped: 2 }))).toBe('failed')
+  expect(batchWord(batch({ stopped: 2, made: 12 }))).toBe('cancelled')
+  expect(batchWord(batch({ made: 12, skipped: 2 }))).toBe('done')
+})
+
+test('says every part of what was asked for, and leaves out those that are none', () => {
+  expect(batchCounts(batch({ made: 14 }))).toBe('14 of 14 made')
+  expect(batchCounts(batch({ made: 11, failed: 1, skipped: 2 }, { seconds: 90 }))).toMatch(
+    /^11 of 14 made, 1 failed, 2 skipped, in /,
+  )
+})
+
+test('its list names all that was not made, with the reason, and quotes what needs it', () => {
+  const file = batchFile(
+    batch(
+      { made: 11, failed: 1, skipped: 1 },
+      {
+        failed: [{ jobId: 'j', title: 'A001C004 → Half size', reason: 'frames 12, 13 are damaged' }],
+        skipped: [{ name: 'T1', recipe: 'Half size', reason: 'it is sound alone' }],
+        leftOut: { days: ['2026-05-04'], total: 1, names: ['A001C009'] },
+      },
+    ),
+  )
+  expect(file).toContain('A001C004 → Half size,failed,"frames 12, 13 are damaged"')
+  expect(file).toContain('T1 → Half size,skipped,it is sound alone')
+  expect(file).toContain('A001C009,not asked for,of 2026-05-04')
+})
+
+test('nothing is said of a day that nobody knows', () => {
+  expect(batchRest(batch({}))).toBe('Nothing failed, and nothing was skipped. No shoot day is known of its clips.')
+  const leftOut = { days: ['2026-05-04'], total: 0, names: [] }
+  expect(batchRest(batch({}, { leftOut, stopped: ['A → Half'] }))).toBe('Of 2026-05-04 no picture is without a proxy.')
+  expect(batchRest(batch({}, { leftOut: { ...leftOut, total: 2 }, stopped: ['A → Half'] }))).toBe('')
+})

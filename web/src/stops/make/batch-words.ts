@@ -1,0 +1,45 @@
+import type { MakeBatch } from '@ennick/contract'
+import { writeDelimited } from '@ennick/core'
+import { timeLeft } from '../../parts/words.ts'
+
+/** How a batch stands, in the word of its worst part; while anything is to come it is not over. */
+export function batchWord({ counts }: MakeBatch): string {
+  if (counts.toCome) return 'running'
+  if (counts.failed) return 'failed'
+  return counts.stopped ? 'cancelled' : 'done'
+}
+
+/** "12 of 14 made, 1 failed, 1 skipped": all parts of what was asked for, and how long it took. */
+export function batchCounts({ counts, seconds }: MakeBatch): string {
+  const { asked, made, failed, stopped, skipped, toCome } = counts
+  const rest = { failed, stopped, skipped, 'to come': toCome }
+  const parts = Object.entries(rest).flatMap(([word, number]) => (number ? [`${number} ${word}`] : []))
+  const took = seconds === null ? [] : [`in ${timeLeft(seconds).replace(/ left$/, '')}`]
+  return [`${made} of ${asked} made`, ...parts, ...took].join(', ')
+}
+
+/** What need not be listed, in a sentence; of a day that nobody said nothing is known. */
+export function batchRest({ failed, stopped, skipped, leftOut }: MakeBatch): string {
+  const isClean = failed.length + stopped.length + skipped.length === 0
+  const ofDay =
+    leftOut.days.length === 0
+      ? 'No shoot day is known of its clips.'
+      : leftOut.total === 0
+        ? `Of ${leftOut.days.join(', ')} no picture is without a proxy.`
+        : ''
+  return [isClean ? 'Nothing failed, and nothing was skipped.' : '', ofDay].filter(Boolean).join(' ')
+}
+
+/** Everything that did not become an item, as a list that travels: what it is, what became of it, and why. */
+export const batchFile = (batch: MakeBatch): string =>
+  writeDelimited(
+    ',',
+    ['What', 'State', 'Reason'],
+    [
+      [batch.recipes.join(' + '), batchCounts(batch), `asked for ${batch.createdAt}`],
+      ...batch.failed.map(({ title, reason }) => [title, 'failed', reason]),
+      ...batch.stopped.map((title) => [title, 'stopped', '']),
+      ...batch.skipped.map(({ name, recipe, reason }) => [`${name} → ${recipe}`, 'skipped', reason]),
+      ...batch.leftOut.names.map((name) => [name, 'not asked for', `of ${batch.leftOut.days.join(', ')}`]),
+    ],
+  )
