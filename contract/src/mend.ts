@@ -15,7 +15,7 @@ export const finding = z.object({
   evidence: z.array(evidenceRow),
   media: z.array(z.enum(['picture', 'sound'])).describe('Whether it touches pictures, sound, or both'),
   trim: z.string().nullable().describe('What its use would give up to be whole, where it can'),
-  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start'])),
+  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp'])),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),

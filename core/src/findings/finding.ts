@@ -43,7 +43,7 @@ export type FindingKind =
   | 'guide sound'
 
 /** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
-export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim' | 'replace from the start'
+export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim' | 'replace from the start' | 'restamp'
 
 /** Something wrong with a cut's links: what, where, why, and what would mend it. */
 export interface Finding {
@@ -98,6 +98,8 @@ export interface FindingClip extends ResolvableClip {
     readonly originalChanged: boolean
     /** Why its sound is not what it would be made of now; null while it is. */
     readonly soundChange: string | null
+    /** Whether a copy sets it right without a picture being encoded again. */
+    readonly isCuredByCopy: boolean
   }[]
 }
 

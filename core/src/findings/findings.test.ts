@@ -271,6 +271,7 @@ describe('findings', () => {
               comparison,
               originalChanged: false,
               soundChange: null,
+              isCuredByCopy: false,
             },
           ],
         }),
@@ -326,6 +327,7 @@ describe('findings', () => {
       comparison: [row],
       originalChanged: true,
       soundChange: null,
+      isCuredByCopy: false,
     }
     expect(look([event()], [clip({ pairs: [pair] })]).findings.map(({ kind, severity }) => [kind, severity])).toEqual([
       ['picture mismatch', 'blocks handoff'],
@@ -351,7 +353,13 @@ describe('remarks on the cut as a whole', () => {
   const production = { rate: rate(25), width: 1920, height: 1080 }
   const pair = (id: string, version: number) => ({
     ...{ id, name: `${id}_proxy.mov`, ...made, recipe: { id: 'half', name: 'Half', version } },
-    ...{ verdict: 'proven' as const, comparison: null, originalChanged: false, soundChange: null },
+    ...{
+      verdict: 'proven' as const,
+      comparison: null,
+      originalChanged: false,
+      soundChange: null,
+      isCuredByCopy: false,
+    },
   })
 
   test('a picture that lands on sound blocks, and so does sound on a medium without any', () => {

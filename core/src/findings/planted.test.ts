@@ -12,7 +12,14 @@ const production = { rate: rate(25), width: 1920, height: 1080 }
 type Pair = FindingClip['pairs'][number]
 const healthyPair = (id: string): Pair => ({
   ...{ id: `p ${id}`, name: `${id}_proxy.mov`, kind: 'proxy', recipe: { id: 'half', name: 'Half', version: 3 } },
-  ...{ viewingLut: null, verdict: 'proven', comparison: null, originalChanged: false, soundChange: null },
+  ...{
+    viewingLut: null,
+    verdict: 'proven',
+    comparison: null,
+    originalChanged: false,
+    soundChange: null,
+    isCuredByCopy: false,
+  },
 })
 
 function healthyClip(index: number): FindingClip {

@@ -128,10 +128,11 @@ class UndoWalk {
 
   async step(): Promise<string> {
     const steps: readonly (readonly [string, number, () => Promise<unknown>])[] = [
-      ['edit', 30, () => this.#edit()],
+      ['edit', 24, () => this.#edit()],
       ['undo of an edit', 14, () => this.#post(`${this.#of}/edits/undo`)],
       ['edit done again', 6, () => this.#post(`${this.#of}/edits/redo`)],
       ['make again', 6, () => this.#makeAgain()],
+      ['untie', 6, () => this.#untie()],
       ['repoint', 8, () => this.#repoint()],
       ['choice of a clip', 14, () => this.#choose()],
       ['undo of a mend', 22, () => this.#undoMend()],
@@ -164,9 +165,17 @@ class UndoWalk {
 
   async #makeAgain(): Promise<void> {
     const ledger: { pairs: { id: string }[] }[] = await insist(this.#ennick, 'GET', `${this.#of}/pairs`)
-    const pair = this.#chance.pick(ledger.flatMap((row) => row.pairs))
+    const pairs = ledger.flatMap((row) => row.pairs)
+    if (pairs.length === 0) return
+    const pair = this.#chance.pick(pairs)
     await this.#post(`/cuts/${this.#cutId}/make-again`, { pairIds: [pair.id] })
     await untilIdle(this.#ennick, this.#productionId)
+  }
+
+  async #untie(): Promise<void> {
+    const ledger: { pairs: { id: string }[] }[] = await insist(this.#ennick, 'GET', `${this.#of}/pairs`)
+    const pairs = ledger.flatMap((row) => row.pairs)
+    if (pairs.length) await this.#post(`/pairs/${this.#chance.pick(pairs).id}/untie`)
   }
 
   async #repoint(): Promise<void> {

@@ -17,6 +17,7 @@ import {
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
+import { planCopyOf } from '../pairs/stamped-copy.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import {
@@ -206,6 +207,9 @@ const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightin
       return pair.comparison
     },
     ...{ originalChanged: pair.originalChanged, soundChange: pair.soundChange },
+    get isCuredByCopy() {
+      return 'copy' in planCopyOf(clip, pair)
+    },
   })),
 })
 

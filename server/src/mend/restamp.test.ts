@@ -64,6 +64,20 @@ async function restamp(name: string): Promise<string> {
   return mend?.id ?? ''
 }
 
+test('what a cut uses is offered a copy where that cures it', async () => {
+  const list = `TITLE: Copies
+001  A001 V C 11:00:00:00 11:00:00:10 01:00:00:00 01:00:00:10
+* FROM CLIP NAME: C2.mov
+`
+  const { id } = await ennick.call('addCut', {
+    ...{ params: { productionId }, body: { fileName: 'copies.edl', text: list } },
+  })
+  const findings = await ennick.call('listFindings', { params: { cutId: id } })
+  const found = findings.find(({ kind }) => kind === 'channels mismatch')
+  expect(found).toMatchObject({ pairIds: [(await pairOf('C2'))?.id], mends: ['restamp', 'make again'] })
+  await ennick.call('removeCut', { params: { cutId: id } })
+})
+
 test('channels that are grouped otherwise are grouped as the original’s, each with its very samples', async () => {
   expect((await detail('C1')).copy).toBe('with the original’s timecode, reel and channels')
   const before = await readFile(proxy('C1'))

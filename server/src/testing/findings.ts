@@ -17,6 +17,7 @@ function clip(index: number): FindingClip {
       verdict: fault === 4 ? ('mismatched' as const) : ('proven' as const),
       originalChanged: fault === 4,
       soundChange: null,
+      isCuredByCopy: false,
     },
     comparison: [
       { aspect: 'length' as const, expected: '250 frames', found: '249 frames', agrees: false, difference: '1 frame' },

@@ -47,7 +47,7 @@ export const pairMismatch: Check = (context) => {
           pairIds: [pair.id],
           events,
           evidence: pair.comparison,
-          mends: ['make again'],
+          mends: pair.isCuredByCopy ? ['restamp', 'make again'] : ['make again'],
         })
       }
     }

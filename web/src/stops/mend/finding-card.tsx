@@ -15,6 +15,7 @@ export interface FindingActions {
   onTrim(keys: readonly string[]): void
   onMakeAgain(pairIds: readonly string[]): void
   onReplace(finding: FindingRow): void
+  onRestamp(pairIds: readonly string[]): void
   /** Shows its first event in the viewer, or its clip where it is about no event. */
   onLook(finding: FindingRow): void
 }
@@ -68,6 +69,17 @@ export const FindingCard = memo(function FindingCard(props: {
           {finding.mends.includes('trim') && (
             <Button size="xs" variant="outline" onClick={() => actions.onTrim([finding.key])}>
               Trim {finding.trim}…
+            </Button>
+          )}
+          {finding.mends.includes('restamp') && (
+            <Button
+              size="xs"
+              variant="outline"
+              loading={props.isWaiting}
+              loadingText="Mending it"
+              onClick={() => actions.onRestamp(finding.pairIds)}
+            >
+              Restamp a copy
             </Button>
           )}
           {finding.mends.includes('make again') && (

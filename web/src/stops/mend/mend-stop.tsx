@@ -75,17 +75,21 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
   const [replacing, setReplacing] = useState<FindingRow | null>(null)
   const { mutate: make } = makeAgain
+  const restamp = useChange('restamp')
+  const { mutate: copy } = restamp
   const { open: look } = useViewer()
   const actions = useMemo(
     () => ({
       onSearch: setSearch,
       onTrim: setTrimming,
       onReplace: setReplacing,
+      onRestamp: (pairIds: readonly string[]) =>
+        copy({ params: { productionId: production.id }, body: { pairIds: [...pairIds] } }),
       onMakeAgain: (pairIds: readonly string[]) => make({ params: { cutId: cut.id }, body: { pairIds: [...pairIds] } }),
       onLook: ({ clipId, events: [position] }: FindingRow) =>
         look(position === undefined ? { clipId } : { clipId, cutId: cut.id, position }),
     }),
-    [make, look, cut.id],
+    [make, copy, look, cut.id, production.id],
   )
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
@@ -176,6 +180,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
             />
           )}
           {makeAgain.error && <Problem message={makeAgain.error.message} />}
+          {restamp.error && <Problem message={restamp.error.message} />}
           {all.length > 0 && shown.length === 0 && <Text color="quiet">No finding fits the filter.</Text>}
           {shown.length < all.length && shown.length > 0 && (
             <Text color="quiet" mb="1">
