@@ -197,6 +197,7 @@ export const needsReport = z.object({
       name: z.string(),
       codec: z.string(),
       plays: z.int().nullable().describe('Streams that this machine decodes at once; null when not measured'),
+      reads: z.int().nullable().describe('Streams that its volume delivers at once; null when not measured'),
       dataRate: z.number().nullable(),
       suggestion: z.enum(['cut as it is', 'proxy', 'transcode', 'not measured']),
       reason: z.string(),
@@ -208,6 +209,9 @@ export const needsReport = z.object({
       clips: z.int(),
       bytes: z.number(),
       minutes: z.number().nullable().describe('Null when nothing has been made or measured yet'),
+      atLeast: z
+        .boolean()
+        .describe('Nothing was made with it here: the minutes are those of decoding alone, which it cannot beat'),
       exact: z.boolean(),
     }),
   ),

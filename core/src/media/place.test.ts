@@ -42,7 +42,7 @@ test('data rate is bits over the whole length', () => {
 
 describe('does it need a proxy?', () => {
   const of = (codec: string, plays: number | null, width = 1920) =>
-    suggest(pictureFacts({ codec, width }), plays, 1920).suggestion
+    suggest(pictureFacts({ codec, width }), { plays, reads: null }, 1920).suggestion
   test.each([
     ['prores', 5, 1920, 'cut as it is'],
     ['h264', 3, 1920, 'cut as it is'],
@@ -56,16 +56,32 @@ describe('does it need a proxy?', () => {
   )
   test('an all-intra H.264 is not called long GOP, and one whose frames nothing says is called neither', () => {
     const stored = (isIntra: boolean) => ({ isIntra, leastBytes: 1, mostBytes: 1 })
-    const reason = (change: object) => suggest(pictureFacts(change), 2, 1920).reason
-    expect(suggest(pictureFacts({ stored: stored(true) }), 2, 1920).suggestion).toBe('proxy')
+    const reason = (change: object) => suggest(pictureFacts(change), { plays: 2, reads: null }, 1920).reason
+    expect(suggest(pictureFacts({ stored: stored(true) }), { plays: 2, reads: null }, 1920).suggestion).toBe('proxy')
     expect(reason({ stored: stored(true) })).not.toContain('long GOP')
     expect(reason({ stored: stored(false) })).toContain('it is long GOP')
     expect(reason({})).not.toMatch(/long GOP|all-intra/)
-    expect(suggest(pictureFacts({ stored: stored(true) }), 3, 1920).reason).toContain('all-intra')
+    expect(suggest(pictureFacts({ stored: stored(true) }), { plays: 3, reads: null }, 1920).reason).toContain(
+      'all-intra',
+    )
   })
-  test('sound needs none', () => expect(suggest(soundFacts(1, 1), null, 1920).suggestion).toBe('cut as it is'))
+  test('sound needs none', () =>
+    expect(suggest(soundFacts(1, 1), { plays: null, reads: null }, 1920).suggestion).toBe('cut as it is'))
+  test('what was measured apart tells which of the two is the trouble', () => {
+    const of = (plays: number, reads: number, codec = 'prores') =>
+      suggest(pictureFacts({ codec }), { plays, reads }, 1920)
+    expect(of(9, 2)).toEqual({ suggestion: 'proxy', reason: expect.stringContaining('reading is the trouble') })
+    expect(of(9, 0).reason).toContain('its volume delivers not even one')
+    expect(of(9, 3)).toEqual({ suggestion: 'cut as it is', reason: expect.not.stringContaining('trouble') })
+    expect(of(1, 9, 'h264')).toMatchObject({ suggestion: 'transcode', reason: expect.stringContaining('decoding is') })
+    // An easier codec of the same size is larger still: it does not help where reading is slow.
+    expect(of(1, 1, 'h264')).toMatchObject({
+      suggestion: 'proxy',
+      reason: expect.stringContaining('both decoding and'),
+    })
+  })
   test('the reason is a sentence with the count', () => {
-    expect(suggest(pictureFacts(), 2, 1920).reason).toContain('plays 2 at once here')
-    expect(suggest(pictureFacts(), 0, 1920).reason).toContain('does not play in real time here')
+    expect(suggest(pictureFacts(), { plays: 2, reads: null }, 1920).reason).toContain('plays 2 at once here')
+    expect(suggest(pictureFacts(), { plays: 0, reads: null }, 1920).reason).toContain('does not play in real time here')
   })
 })

@@ -25,14 +25,21 @@ export const isAllIntra = ({ codec, stored }: PictureFacts): boolean | null =>
 /** Streams that a cutting room wants to play at once: two pictures, and one to spare while they change. */
 export const wantedStreams = 3
 
+/** Streams of a clip that were measured to go at once; null where that was not measured. */
+export interface MeasuredStreams {
+  /** That are decoded. */
+  readonly plays: number | null
+  /** That its volume delivers. */
+  readonly reads: number | null
+}
+
 /**
- * What would make a clip good to cut with, and why.
- * @param plays streams of it that were measured to decode at once; null when not measured
+ * What would make a clip good to cut with, and why: which of the two is the trouble, reading it or decoding it.
  * @param productionWidth a picture larger than this is larger than what is finished
  */
 export function suggest(
   facts: MediaFacts | null,
-  plays: number | null,
+  { plays, reads }: MeasuredStreams,
   productionWidth: number,
 ): { suggestion: Suggestion; reason: string } {
   if (facts?.kind !== 'picture' || !facts.picture)
@@ -40,16 +47,28 @@ export function suggest(
   if (plays === null) return { suggestion: 'not measured', reason: 'how fast it decodes here is not known yet' }
   const isAlone = isAllIntra(facts.picture)
   const atOnce = plays === 0 ? 'does not play in real time here' : `plays ${plays === 1 ? 'one' : plays} at once here`
+  const isSlowDisk = reads !== null && reads < wantedStreams
+  if (plays >= wantedStreams && isSlowDisk)
+    return {
+      suggestion: 'proxy',
+      reason: `${atOnce}, but its volume delivers ${reads === 0 ? 'not even one' : reads}: reading is the trouble, and a smaller view of it would not help`,
+    }
   if (plays >= wantedStreams && isAlone) return { suggestion: 'cut as it is', reason: `${atOnce}, and is all-intra` }
   if (plays >= wantedStreams) return { suggestion: 'cut as it is', reason: atOnce }
+  const trouble =
+    reads === null
+      ? ''
+      : isSlowDisk
+        ? '; both decoding and reading it are too slow'
+        : '; decoding is the trouble, and a smaller view of it may be enough'
   if (isLarger(facts.picture, productionWidth))
-    return { suggestion: 'proxy', reason: `${atOnce}, and is larger than the production` }
-  if (!isAlone)
+    return { suggestion: 'proxy', reason: `${atOnce}, and is larger than the production${trouble}` }
+  if (!isAlone && !isSlowDisk)
     return {
       suggestion: 'transcode',
-      reason: `${atOnce}${isAlone === false ? '; it is long GOP' : ''}: an easier codec of the same size would play`,
+      reason: `${atOnce}${isAlone === false ? '; it is long GOP' : ''}: an easier codec of the same size would play${trouble}`,
     }
-  return { suggestion: 'proxy', reason: atOnce }
+  return { suggestion: 'proxy', reason: `${atOnce}${trouble}` }
 }
 
 const isLarger = (picture: PictureFacts, width: number): boolean => picture.width > width

@@ -1,4 +1,5 @@
 import type { MediaFacts } from '../media/index.ts'
+import { groupBy } from '../text/index.ts'
 import {
   add,
   compare,
@@ -119,21 +120,28 @@ function isFarOff(picture: RoughSpan, sound: RoughSpan): boolean {
 }
 
 function gather(sounds: readonly SyncMedium[], fallback: Counting): Recording[] {
-  const recordings = new Map<string, Recording & { media: SyncMedium[] }>()
-  for (const medium of sounds) {
-    const span = soundSpan(medium.facts, fallback)
-    const [first] = medium.facts.sound
-    if (!span || !first) continue
-    const tape = medium.facts.soundNotes?.tape ?? ''
-    const key = JSON.stringify([
-      ...[medium.facts.timeReferenceSamples, first.samples, first.sampleRate, medium.day, tape],
-      withoutTrack(medium.name),
+  return gatherRecordings(sounds).flatMap((media): Recording[] => {
+    const [{ facts }] = media as [SyncMedium]
+    const span = soundSpan(facts, fallback)
+    const [first] = facts.sound
+    return span && first ? [{ media, span, rough: roughly(span), sampleRate: first.sampleRate }] : []
+  })
+}
+
+/**
+ * Recordings, each with the files that a recorder wrote of it: alike in start, length, rate, day and tape, and called
+ * alike but for a track number. A file of another name is a recording of its own.
+ */
+export function gatherRecordings(sounds: readonly SyncMedium[]): SyncMedium[][] {
+  const ofRecording = ({ name, facts, day }: SyncMedium): string => {
+    const [first] = facts.sound
+    const tape = facts.soundNotes?.tape ?? ''
+    return JSON.stringify([
+      ...[facts.timeReferenceSamples, first?.samples, first?.sampleRate, day, tape],
+      withoutTrack(name),
     ])
-    const known = recordings.get(key)
-    if (known) known.media.push(medium)
-    else recordings.set(key, { media: [medium], span, rough: roughly(span), sampleRate: first.sampleRate })
   }
-  return [...recordings.values()]
+  return [...groupBy(sounds, ofRecording).values()]
 }
 
 /** "T04_1" and "T04_2" are two tracks of one recording. */

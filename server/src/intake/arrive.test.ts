@@ -332,4 +332,20 @@ test('how fast clips decode is measured in the background, and says which need h
   expect(needs.clips.find((each) => each.name === 'B005C001')?.plays).toEqual(expect.any(Number))
   expect(needs.clips.find((each) => each.name === 'T1')?.suggestion).toBe('cut as it is')
   expect(needs.choices[0]).toMatchObject({ name: 'Cut as it is', bytes: 0 })
+  // With what nothing was made here, the minutes are those of decoding, and say that they are the least.
+  const least = new Map(needs.choices.map(({ name, atLeast }) => [name, atLeast]))
+  expect([least.get('Cut as it is'), least.get('Source size, FFV1, lossless')]).toEqual([false, true])
+  // On a volume that is read slowly the trouble is told to be that.
+  await ennick.query(
+    `insert into read_speeds (volume_id, bytes_per_second)
+     select volume_id, 1000 from files join clip_files on file_id = files.id where clip_id = $1
+     on conflict (volume_id) do update set bytes_per_second = 1000`,
+    [ids[0]],
+  )
+  const slow = (await ask()).clips.find((each) => each.name === 'B005C001')
+  expect(slow).toMatchObject({
+    reads: 0,
+    suggestion: 'proxy',
+    reason: expect.stringContaining('reading is the trouble'),
+  })
 })

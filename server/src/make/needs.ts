@@ -2,8 +2,9 @@ import type { NeedsReport } from '@ennick/contract'
 import { dataRate, suggest } from '@ennick/core'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { codecOf } from '../clips/index-row.ts'
-import { streamsAtOnce } from '../clips/streams.ts'
-import { decodeSpeeds } from '../store/catalogue-schema.ts'
+import { streamsAtOnce, streamsDelivered } from '../clips/streams.ts'
+import { anyOf } from '../store/any-of.ts'
+import { decodeSpeeds, readSpeeds } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
@@ -28,18 +29,30 @@ export async function readNeeds(
       .where(inArray(decodeSpeeds.fingerprint, marks.slice(index, index + 10_000)))
     for (const row of rows) speeds.set(row.fingerprint, row.framesPerSecond)
   }
+  const measured = await database
+    .select()
+    .from(readSpeeds)
+    .where(
+      anyOf(
+        readSpeeds.volumeId,
+        material.volumes.map(({ id }) => id),
+      ),
+    )
+  const volumes = new Map(measured.map((row) => [row.volumeId, row.bytesPerSecond]))
   const rows = clips.map((clip): NeedsReport['clips'][number] => {
     const { facts } = clip.main
     const speed = speeds.get(clip.main.fingerprint)
     const plays = speed === undefined ? null : streamsAtOnce(facts, speed)
     const size = clip.files.reduce((sum, file) => sum + file.sizeBytes, 0)
+    const bitsPerSecond = facts ? dataRate(facts, size) : null
+    const delivered = volumes.get(clip.main.volumeId)
+    const reads = delivered === undefined ? null : streamsDelivered(bitsPerSecond, delivered)
     return {
       clipId: clip.id,
       name: clip.name,
       codec: facts ? codecOf(facts) : 'not readable',
-      plays,
-      dataRate: facts ? dataRate(facts, size) : null,
-      ...suggest(facts, plays, material.production.width),
+      ...{ plays, reads, dataRate: bitsPerSecond },
+      ...suggest(facts, { plays, reads }, material.production.width),
       ...(plays === null && facts?.kind === 'picture' && clip.presence !== 'here'
         ? { reason: `its file is ${clip.presence}: it can be measured when it is here` }
         : {}),
@@ -57,11 +70,13 @@ export async function readNeeds(
     // What is made for cutting or in place of an original; review copies and deliverables help nobody cut.
     if (recipe.purpose !== 'finishing' && !recipe.purpose.startsWith('cutting')) continue
     const sizes = weighed.map((clip) => samples.estimate(material, clip, recipe))
+    const usual = made.together(recipe.id, weighed.length)
     choices.push({
       name: recipe.name,
       clips: weighed.length,
       bytes: sizes.reduce((sum, size) => sum + (size?.bytes ?? 0), 0),
-      minutes: minutesFor(made.together(recipe.id, weighed.length), weighed, speeds),
+      minutes: minutesFor(usual, weighed, speeds),
+      atLeast: usual === null,
       exact: sizes.every((size) => (size?.basis ?? 'exact') === 'exact'),
     })
   }
@@ -79,7 +94,7 @@ export async function readNeeds(
   return {
     clips: rows,
     choices: [
-      { name: 'Cut as it is', clips: clips.length - wanting.length, bytes: 0, minutes: 0, exact: true },
+      { name: 'Cut as it is', clips: clips.length - wanting.length, bytes: 0, minutes: 0, atLeast: false, exact: true },
       ...choices,
     ],
     unmeasured: rows.filter(

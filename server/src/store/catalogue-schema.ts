@@ -250,6 +250,15 @@ export const soundEnvelopes = pgTable('sound_envelopes', {
   takenAt: at('taken_at').notNull().defaultNow(),
 })
 
+/** How fast a volume was read, past the system's cache; of each the last measure. */
+export const readSpeeds = pgTable('read_speeds', {
+  volumeId: uuid('volume_id')
+    .primaryKey()
+    .references(() => volumes.id, { onDelete: 'cascade' }),
+  bytesPerSecond: doublePrecision('bytes_per_second').notNull(),
+  measuredAt: at('measured_at').notNull().defaultNow(),
+})
+
 /** How fast content decodes here, by its fingerprint. */
 export const decodeSpeeds = pgTable('decode_speeds', {
   fingerprint: text('fingerprint').primaryKey(),

@@ -2,6 +2,7 @@ import {
   type Counting,
   divide,
   fraction,
+  gatherRecordings,
   laidBeside,
   multiply,
   normalDay,
@@ -83,20 +84,49 @@ export async function findByWaveform(
   if (job.result?.kind !== 'sync')
     throw new PlainError('not-heard', 'The clips were not listened to yet. Wait until that has ended.', { status: 409 })
   const heard = new Map<string, HeardSound>()
-  const known = new Set(sounds.map(({ id }) => id))
+  const recordings = recordingsByFile(sounds)
   const told = new Map(job.result.heard.map((picture) => [picture.clipId, picture]))
   const placed = pictures.map((picture): Placed => {
     const { outcome, sounds: places } = told.get(picture.id) ?? { outcome: null, sounds: [] }
-    const candidates = places.flatMap((place) => {
-      const recording = known.has(place.soundId) ? material.clips.get(place.soundId) : undefined
-      if (!recording) return []
-      heard.set(`${picture.id} ${place.soundId}`, place)
-      return laid(picture, recording, fraction(place.offsetSamples), 'waveform') ?? []
+    // The likest first: of several files of one recording that one tells where it lies.
+    const candidates = eachRecordingOnce(
+      [...places]
+        .sort((one, other) => other.likeness - one.likeness)
+        .flatMap((place) => {
+          const recording = recordings.get(place.soundId)
+          const match = recording && laid(picture, recording, fraction(place.offsetSamples), 'waveform')
+          return match ? [{ match, place }] : []
+        }),
+    ).map(({ match, place }) => {
+      heard.set(`${picture.id} ${match.soundIds[0]}`, place)
+      return match
     })
     const why = outcome === null ? 'it was not listened to: listen again' : whyNotHeard[outcome]
     return { id: picture.id, candidates, why }
   })
   return { ...decided(placed, sounds, choices, () => 'no picture sounds like it'), heard }
+}
+
+/** The files of the recording that each file is of, by the file's clip. */
+function recordingsByFile(sounds: readonly KnownClip[]): ReadonlyMap<string, readonly KnownClip[]> {
+  const byId = new Map(sounds.map((clip) => [clip.id, clip]))
+  return new Map(
+    gatherRecordings(sounds.map(asMedium)).flatMap((media) => {
+      const clips = media.flatMap(({ id }) => byId.get(id) ?? [])
+      return clips.map((clip) => [clip.id, clips] as const)
+    }),
+  )
+}
+
+/** Several files of one recording may be found: they are one place, that of the first. */
+function eachRecordingOnce<Place extends { readonly match: SyncedSound }>(places: readonly Place[]): Place[] {
+  const seen = new Set<string>()
+  return places.filter(({ match: { soundIds } }) => {
+    const [first] = soundIds as [string]
+    if (seen.has(first)) return false
+    seen.add(first)
+    return true
+  })
 }
 
 /** A picture with the places that it may have. */
@@ -117,7 +147,8 @@ function decided(
   const [synced, several, unsynced]: [SyncedSound[], Placed[], Placed[]] = [[], [], []]
   for (const each of placed) {
     const { id, candidates } = each
-    const chosen = candidates.find(({ soundIds }) => soundIds[0] === choices.get(id))
+    const choice = choices.get(id)
+    const chosen = candidates.find(({ soundIds }) => choice !== undefined && soundIds.includes(choice))
     const [only] = candidates.length === 1 ? candidates : []
     const match = chosen ?? only
     if (match) synced.push(match)
@@ -154,6 +185,7 @@ export async function findByPoints(database: Database, { pictures, sounds, choic
       .from(clipViews)
       .where(inArray(clipViews.clipId, ids.slice(index, index + 5000))))
       if (inFrame !== null) points.set(clipId, inFrame)
+  const recordings = recordingsByFile(sounds)
   const marked = sounds.flatMap((sound) => {
     const inFrame = points.get(sound.id)
     return inFrame === undefined ? [] : [{ sound, medium: asMedium(sound), inFrame }]
@@ -164,14 +196,17 @@ export async function findByPoints(database: Database, { pictures, sounds, choic
     if (at === undefined || !facts) return { id: picture.id, candidates: [], why: 'it has no in point' }
     const medium = asMedium(picture)
     const ofPicture = divide(fraction(at), rateAsFraction(facts.rate))
-    const candidates = marked
-      .filter((each) => sameDay(medium, each.medium))
-      .flatMap(({ sound, inFrame }) => {
-        const sampleRate = sound.main.facts?.sound[0]?.sampleRate ?? 48_000
-        const ofSound = divide(fraction(inFrame), rateAsFraction(fallback.rate))
-        const offset = multiply(subtract(ofSound, ofPicture), fraction(sampleRate))
-        return laid(picture, sound, offset, 'points') ?? []
-      })
+    const candidates = eachRecordingOnce(
+      marked
+        .filter((each) => sameDay(medium, each.medium))
+        .flatMap(({ sound, inFrame }) => {
+          const sampleRate = sound.main.facts?.sound[0]?.sampleRate ?? 48_000
+          const ofSound = divide(fraction(inFrame), rateAsFraction(fallback.rate))
+          const offset = multiply(subtract(ofSound, ofPicture), fraction(sampleRate))
+          const match = laid(picture, recordings.get(sound.id) ?? [sound], offset, 'points')
+          return match ? [{ match }] : []
+        }),
+    ).map(({ match }) => match)
     return { id: picture.id, candidates, why: 'no recording of its day has an in point that it fits' }
   })
   const whyUnused = (id: string): string =>
@@ -181,15 +216,15 @@ export async function findByPoints(database: Database, { pictures, sounds, choic
 
 function laid(
   picture: KnownClip,
-  recording: KnownClip,
+  recording: readonly KnownClip[],
   offset: SyncedSound['offsetSamples'],
   method: SyncedSound['method'],
 ): SyncedSound | null {
-  const stream = recording.main.facts?.sound[0]
+  const stream = recording[0]?.main.facts?.sound[0]
   if (!stream?.samples) return null
   const { sampleRate, samples } = stream
   const seconds = fraction(samples, sampleRate)
-  return laidBeside(asMedium(picture), { soundIds: [recording.id], seconds, sampleRate }, offset, method)
+  return laidBeside(asMedium(picture), { soundIds: recording.map(({ id }) => id), seconds, sampleRate }, offset, method)
 }
 
 function whyNot(unsynced: Exclude<Unsynced, { kind: 'several' }>, nameOf: (id: string) => string): string {

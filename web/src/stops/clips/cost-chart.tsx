@@ -23,7 +23,8 @@ export default function CostChart({
     bytes: choice.bytes,
     minutes: choice.minutes ?? 0,
     bytesLabel: choice.bytes === 0 ? 'nothing more' : `${choice.exact ? '' : 'about '}${bytes(choice.bytes)}`,
-    minutesLabel: choice.minutes === null ? 'not known yet' : minutes(choice.minutes),
+    minutesLabel:
+      choice.minutes === null ? 'not known yet' : `${choice.atLeast ? 'at least ' : ''}${minutes(choice.minutes)}`,
   }))
   const chart = (key: 'bytes' | 'minutes', label: string, names: boolean): ReactElement => (
     <ResponsiveContainer>

@@ -57,7 +57,7 @@ export function NeedsDialog({
           <Text fontWeight="semibold">
             {wanting.length === 0
               ? data.unmeasured
-                ? `${count(data.unmeasured, 'clip')} not measured yet: a short sample of each is decoded in the background.`
+                ? `${count(data.unmeasured, 'clip')} not measured yet: a short sample of each is decoded, and a piece of each volume read, in the background.`
                 : data.clips.some((clip) => clip.suggestion === 'not measured')
                   ? 'All that could be measured can be cut as they are on this machine.'
                   : 'All of them can be cut as they are on this machine.'
@@ -68,7 +68,7 @@ export function NeedsDialog({
             <Table.Root size="sm">
               <Table.Header>
                 <Table.Row>
-                  {['Clip', 'Codec', 'Data rate', 'Suggestion', 'Because'].map((title) => (
+                  {['Clip', 'Codec', 'Data rate', 'Decodes', 'Reads', 'Suggestion', 'Because'].map((title) => (
                     <Table.ColumnHeader key={title}>{title}</Table.ColumnHeader>
                   ))}
                 </Table.Row>
@@ -80,6 +80,10 @@ export function NeedsDialog({
                     <Table.Cell>{clip.codec}</Table.Cell>
                     <Table.Cell fontFamily="mono" fontSize="0.85rem">
                       {clip.dataRate === null ? '' : `${(clip.dataRate / 1e6).toFixed(1)} Mb/s`}
+                    </Table.Cell>
+                    <Table.Cell>{clip.plays === null ? '' : `${clip.plays} at once`}</Table.Cell>
+                    <Table.Cell>
+                      {clip.reads !== null ? `${clip.reads} at once` : clip.plays === null ? '' : 'not known'}
                     </Table.Cell>
                     <Table.Cell>
                       <StateWord word={clip.suggestion} />
