@@ -97,7 +97,7 @@ async function jest(): Promise<Count> {
 /** The interface is walked in two halves at once, each with an Ennick of its own. */
 const halves = [
   // What is looked at in the background is walked in one of them: the others need not do the same work again.
-  { name: 'wrangle', port: 4690, files: ['receive', 'wrangle', 'write-recipes'], looks: 'no' },
+  { name: 'wrangle', port: 4690, files: ['receive', 'wrangle', 'write-recipes', 'zero-findings'], looks: 'no' },
   { name: 'thread', port: 4691, files: ['corners', 'cuts', 'look', 'shell', 'thread', 'tie'], looks: 'yes' },
 ]
 
