@@ -1,22 +1,16 @@
 import { describe, expect, test } from '@jest/globals'
+import { plainEvent } from '../testing/cuts.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { parseTimecode, rate } from '../time/index.ts'
-import { type CutEvent, normalSpeed, placeFromStart } from './index.ts'
+import { type CutEvent, placeFromStart } from './index.ts'
 
-const event = (change: Partial<CutEvent> = {}): CutEvent => ({
-  ...{ number: '001', track: 'V1', kind: 'picture', clipName: 'A001C001.mov', reel: 'A001', path: null },
-  ...{ sourceRate: rate(25), mediumStartFrame: null, transition: null, speed: normalSpeed, notes: [], location: '' },
-  source: { startFrame: 1000, endFrame: 1050 },
-  record: { startFrame: 100, endFrame: 150 },
-  ...change,
-})
 /** A picture of 100 frames without timecode, unless told otherwise. */
 const medium = (change: Parameters<typeof pictureFacts>[0] = {}) => ({
   ...{ name: 'mill.mov', path: '/made/mill.mov', reel: null },
   facts: pictureFacts({ start: null, frames: 100, ...change }),
 })
 const place = (change: Partial<CutEvent> = {}, of = medium(), behind: CutEvent[] = []) =>
-  placeFromStart({ rate: rate(25), dropFrame: false, events: [event(change), ...behind] }, 0, of)
+  placeFromStart({ rate: rate(25), dropFrame: false, events: [plainEvent(change), ...behind] }, 0, of)
 const rangeOf = (placed: ReturnType<typeof place>) => {
   if ('refusal' in placed) return placed.refusal
   const { source, record } = placed.event
@@ -47,7 +41,7 @@ describe('an event shows another medium from its first frame on', () => {
 
 describe('refused is', () => {
   const dissolve = { kind: 'dissolve' as const, wipeCode: null, durationFrames: 12 }
-  const next = event({ record: { startFrame: 150, endFrame: 200 }, transition: dissolve })
+  const next = plainEvent({ record: { startFrame: 150, endFrame: 200 }, transition: dissolve })
   test.each<[string, ReturnType<typeof place>, RegExp]>([
     [
       'what is too short by a frame',

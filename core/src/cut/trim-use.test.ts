@@ -1,14 +1,8 @@
 import { describe, expect, test } from '@jest/globals'
+import { plainEvent } from '../testing/cuts.ts'
 import { describeShortfall, fraction, rate, zero } from '../time/index.ts'
 import { type CutEvent, normalSpeed, trimUse } from './index.ts'
 
-const event = (change: Partial<CutEvent> = {}): CutEvent => ({
-  ...{ number: '001', track: 'V1', kind: 'picture', clipName: 'A001C001.mov', reel: 'A001', path: null },
-  ...{ sourceRate: rate(25), mediumStartFrame: null, transition: null, speed: normalSpeed, notes: [], location: '' },
-  source: { startFrame: 1000, endFrame: 1050 },
-  record: { startFrame: 100, endFrame: 150 },
-  ...change,
-})
 const lack = (head: number | [number, number], tail: number | [number, number]) => {
   const of = (value: number | [number, number]) => (typeof value === 'number' ? fraction(value) : fraction(...value))
   return { headFrames: of(head), tailFrames: of(tail) }
@@ -18,20 +12,20 @@ const trim = (events: CutEvent[], lacks: ReturnType<typeof lack>, position = 0) 
 
 describe('a use gives up what is not there', () => {
   test('a fraction of a frame costs a whole one, at the end where it lacks', () => {
-    expect(trim([event()], lack(0, [2, 5]))).toMatchObject({
+    expect(trim([plainEvent()], lack(0, [2, 5]))).toMatchObject({
       event: { source: { startFrame: 1000, endFrame: 1049 }, record: { startFrame: 100, endFrame: 149 } },
       gives: lack(0, 1),
     })
-    expect(trim([event()], lack(3, 2))).toMatchObject({
+    expect(trim([plainEvent()], lack(3, 2))).toMatchObject({
       event: { source: { startFrame: 1003, endFrame: 1048 }, record: { startFrame: 103, endFrame: 148 } },
     })
     expect(describeShortfall(lack(3, 1))).toBe('3 frames at the head and 1 frame at the tail')
-    expect(trim([event()], { headFrames: zero, tailFrames: zero })).toMatchObject({ event: event() })
+    expect(trim([plainEvent()], { headFrames: zero, tailFrames: zero })).toMatchObject({ event: plainEvent() })
   })
 
   test('what would change more than that is refused, with the reason', () => {
     const refusal = (change: Partial<CutEvent>, lacks = lack(0, 1)) => {
-      const trimmed = trim([event(change)], lacks)
+      const trimmed = trim([plainEvent(change)], lacks)
       return 'refusal' in trimmed ? trimmed.refusal : null
     }
     const dissolve = { kind: 'dissolve' as const, wipeCode: null, durationFrames: 10 }
@@ -45,11 +39,11 @@ describe('a use gives up what is not there', () => {
     expect(refusal({ transition: dissolve }, lack(0, 40))).toBeNull()
     expect(refusal({}, lack(20, 30))).toBe('nothing of it would be left')
     expect(refusal({}, lack(20, 29))).toBeNull()
-    const next = event({ record: { startFrame: 150, endFrame: 200 }, transition: dissolve })
-    expect(trim([event(), next], lack(0, 1))).toMatchObject({ refusal: 'a transition stands at its tail' })
-    expect(trim([event(), { ...next, track: 'V2' }], lack(0, 1))).toHaveProperty('event')
+    const next = plainEvent({ record: { startFrame: 150, endFrame: 200 }, transition: dissolve })
+    expect(trim([plainEvent(), next], lack(0, 1))).toMatchObject({ refusal: 'a transition stands at its tail' })
+    expect(trim([plainEvent(), { ...next, track: 'V2' }], lack(0, 1))).toHaveProperty('event')
     // What comes out of black takes nothing of it.
     const black = { ...next, transition: { ...dissolve, fromBlack: true as const } }
-    expect(trim([event(), black], lack(0, 1))).toHaveProperty('event')
+    expect(trim([plainEvent(), black], lack(0, 1))).toHaveProperty('event')
   })
 })

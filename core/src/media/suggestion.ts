@@ -51,7 +51,9 @@ export function suggest(
   if (plays >= wantedStreams && isSlowDisk)
     return {
       suggestion: 'proxy',
-      reason: `${atOnce}, but its volume delivers ${reads === 0 ? 'not even one' : reads}: reading is the trouble, and a smaller view of it would not help`,
+      reason:
+        `${atOnce}, but its volume delivers ${reads === 0 ? 'not even one' : reads}: ` +
+        'reading is the trouble, and a smaller view of it would not help',
     }
   if (plays >= wantedStreams && isAlone) return { suggestion: 'cut as it is', reason: `${atOnce}, and is all-intra` }
   if (plays >= wantedStreams) return { suggestion: 'cut as it is', reason: atOnce }
@@ -66,7 +68,9 @@ export function suggest(
   if (!isAlone && !isSlowDisk)
     return {
       suggestion: 'transcode',
-      reason: `${atOnce}${isAlone === false ? '; it is long GOP' : ''}: an easier codec of the same size would play${trouble}`,
+      reason:
+        `${atOnce}${isAlone === false ? '; it is long GOP' : ''}: ` +
+        `an easier codec of the same size would play${trouble}`,
     }
   return { suggestion: 'proxy', reason: `${atOnce}${trouble}` }
 }

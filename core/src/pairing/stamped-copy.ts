@@ -84,7 +84,8 @@ export function silenceIn({ sound }: StampedCopy): EvidenceRow[] {
   if (!sound || sound.silentChannels === 0) return []
   const all = sound.streams.flatMap(({ channels }) => channels)
   const silent = all.flatMap((channel, index) => (channel === null ? [index + 1] : []))
-  const difference = `${silent.length === 1 ? 'channel' : 'channels'} ${silent.join(', ')} of the copy ${silent.length === 1 ? 'is' : 'are'} silent`
+  const [channels, are] = silent.length === 1 ? ['channel', 'is'] : ['channels', 'are']
+  const difference = `${channels} ${silent.join(', ')} of the copy ${are} silent`
   return [
     { aspect: 'sound', expected: 'all channels', found: `${silent.length} of them silence`, agrees: true, difference },
   ]

@@ -117,7 +117,7 @@ export const builtInRecipes: readonly Recipe[] = [
     name: 'Travel, a megabit a second',
     purpose: 'cutting, one file per clip',
     about:
-      'Very small cutting copies for a journey or a slow line: 640 × 360, about 9 MB a minute with stereo; scrubbing is slow.',
+      'Very small cutting copies for a journey or a slow line: 640 × 360, 9 MB a minute with stereo. Scrubs slowly.',
     codec: 'h264-long',
     container: 'mov',
     quality: { kind: 'rate', kilobits: 1000 },

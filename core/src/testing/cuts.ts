@@ -176,3 +176,12 @@ function transitionOf(makings: EventMakings, before: CutEvent | null, startFrame
   if (wanted === 'from black') return abuts ? { ...plainly, fromBlack: true } : plainly
   return wanted === 'wipe' ? { kind: 'wipe', wipeCode: '012', durationFrames } : plainly
 }
+
+/** An event of two seconds of A001C001, from frame 1000 of it, at frame 100 of the record. */
+export const plainEvent = (change: Partial<CutEvent> = {}): CutEvent => ({
+  ...{ number: '001', track: 'V1', kind: 'picture', clipName: 'A001C001.mov', reel: 'A001', path: null },
+  ...{ sourceRate: rate(25), mediumStartFrame: null, transition: null, speed: normalSpeed, notes: [], location: '' },
+  source: { startFrame: 1000, endFrame: 1050 },
+  record: { startFrame: 100, endFrame: 150 },
+  ...change,
+})

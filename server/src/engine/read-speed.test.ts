@@ -6,7 +6,7 @@ import { measureRead } from './read-speed.ts'
 
 const { signal } = new AbortController()
 
-test('a piece of a file is read from the disk itself; a short one tells nothing, and a lost one is an error', async () => {
+test('a piece of a file is read from the disk itself; a short one tells nothing, a lost one is an error', async () => {
   const folder = await mkdtemp(join(tmpdir(), 'ennick-read-'))
   try {
     const [large, small] = [join(folder, 'large.mov'), join(folder, 'small.mov')]

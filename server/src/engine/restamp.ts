@@ -63,7 +63,7 @@ function soundArguments(facts: MediaFacts, { streams, sampleRate, samples }: Cop
   ]
 }
 
-/** The codec that the sound had; where it had none, or one that is not written here, what its container is used with. */
+/** The codec that the sound had; where it had none, or one that is not written here, what its container has mostly. */
 function codecOf({ sound, container }: MediaFacts): string[] {
   const codec = sound[0]?.codec ?? ''
   if (codec.startsWith('pcm_')) return ['-c:a', codec]

@@ -164,7 +164,7 @@ describe('a set of OP-Atom files is one clip', () => {
       expect(of).not.toHaveProperty('comment_reserve')
     }
     for (const path of files) {
-      // Packages, tracks and clips by their bytes: material, file and reel; two tracks and a timecode in the file alone.
+      // Packages, tracks and clips by their bytes: material, file and reel; in the file two tracks and a timecode.
       const packages = await itemsOf(path, 0x4401)
       const sources = await itemsOf(path, 0x1101)
       expect([packages.length, new Set(packages).size]).toEqual([3, 3])

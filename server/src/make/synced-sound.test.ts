@@ -99,7 +99,7 @@ test('a clip without a recording keeps its own sound; one whose recording is awa
   await rename(`${recorder()}.aside`, recorder())
 })
 
-test('what was made is stale once its clip is synced otherwise, or its recording is another; made again it is well', async () => {
+test('a synced item is stale once its clip is synced otherwise or its recording is another; made anew it is well', async () => {
   const stands = async () => {
     const rows = await ennick.call('listPairs', params())
     const { id, verdict, why } = rows.find(({ name }) => name === 'S1.mov')?.pairs[0] ?? {}

@@ -160,7 +160,10 @@ async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendR
     await writeHistory(transaction, mend.productionId, 'mend', now.clipId, `taken back: ${change.label}`)
 }
 
-/** Puts an untied item back where it was, and in use. @throws PlainError when its clip was made with its recipe since */
+/**
+ * Puts an untied item back where it was, and in use.
+ * @throws PlainError when its clip was made with its recipe since
+ */
 async function tieAgain(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
   for (const { link, before, label } of mend.changes) {
     if (link.kind !== 'pair' || before === null) continue

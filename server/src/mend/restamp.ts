@@ -153,7 +153,8 @@ async function stampedCopy(
   if (wrong.length || described.facts === null) {
     const lost = wrong.map((row) => `${row.aspect} ${row.found} instead of ${row.expected}`).join('; ')
     throw new JobFailure(
-      `${file.facts.container} does not keep what the copy is to have: ${lost}. Nothing was kept of the copy: make it again instead.`,
+      `${file.facts.container} does not keep what the copy is to have: ${lost}. ` +
+        'Nothing was kept of the copy: make it again instead.',
     )
   }
   return described

@@ -61,7 +61,8 @@ export async function keepAsVersion(
     if (line.before.id !== row.id || line.before.revision !== row.revision)
       throw new PlainError(
         'mend-conflict',
-        `“${row.name}” was changed, or read in a newer version, by somebody else meanwhile. Look at it again first.`,
+        `“${row.name}” was changed, or read in a newer version, by somebody else meanwhile. ` +
+          'Look at it again first.',
         { status: 409 },
       )
     const kept = await keepList(transaction, row.productionId, list, { ...line, material: state.material })
@@ -116,7 +117,7 @@ export async function undoVersion(transaction: Transaction, mend: MendRow): Prom
     .select({ reason: decisions.reason })
     .from(decisions)
     .where(and(eq(decisions.cutId, version.id), sql`${decisions.decidedAt} > ${version.createdAt}`))
-  if (decided) refuse(`Something was decided about the mended version since: “${decided.reason}”. Withdraw that first.`)
+  if (decided) refuse(`Something was decided about that version since: “${decided.reason}”. Withdraw that first.`)
   await transaction.delete(cuts).where(eq(cuts.id, version.id))
   await recordChanges(transaction, mend.productionId, invert(mend.changes))
 }

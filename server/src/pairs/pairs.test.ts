@@ -183,7 +183,7 @@ describe('what Ennick made is untied', () => {
     expect([(await readFile(path)).equals(bytes), await isThere(kept)]).toEqual([true, false])
   })
 
-  test('the clip is made again in its place; then the untied one does not come back before that is released', async () => {
+  test('the clip is made again in its place; the untied one does not come back before that is released', async () => {
     const first = (await pairOf('P2'))?.id
     await untie('P2')
     await make([(await ennick.clips(productionId)).find(({ name }) => name === 'P2.mov')?.id ?? ''])

@@ -173,7 +173,7 @@ export function standIn(lane: Lane, standing: Standing): Lane {
     if (isRetimed && lane.kind === 'picture' && ![start, end, ...lengths].every(isWhole))
       throw new CutFormatError(
         event.location,
-        'the sequence that holds it is retimed so that its cut falls between two frames: flatten that, and export again.',
+        'the sequence that holds it is retimed so that its cut falls between frames: flatten that, and export again.',
       )
     return {
       ...placed,

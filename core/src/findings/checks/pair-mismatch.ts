@@ -84,7 +84,9 @@ const staleSound = (
   key: `stale proxy:${pair.id}:sound:${change}`,
   kind: 'stale proxy',
   severity: 'needs a look',
-  message: `The sound of the proxy ${pair.name} is not that of ${clip.name} now. ${change} It serves ${eventNumbers(context, events)}.`,
+  message:
+    `The sound of the proxy ${pair.name} is not that of ${clip.name} now. ${change} ` +
+    `It serves ${eventNumbers(context, events)}.`,
   clipId: clip.id,
   pairIds: [pair.id],
   events,

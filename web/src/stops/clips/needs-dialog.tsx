@@ -57,7 +57,8 @@ export function NeedsDialog({
           <Text fontWeight="semibold">
             {wanting.length === 0
               ? data.unmeasured
-                ? `${count(data.unmeasured, 'clip')} not measured yet: a short sample of each is decoded, and a piece of each volume read, in the background.`
+                ? `${count(data.unmeasured, 'clip')} not measured yet: in the background a sample of each is decoded, ` +
+                  'and a piece of each volume read.'
                 : data.clips.some((clip) => clip.suggestion === 'not measured')
                   ? 'All that could be measured can be cut as they are on this machine.'
                   : 'All of them can be cut as they are on this machine.'

@@ -42,6 +42,7 @@ test('its list names all that was not made, with the reason, and quotes what nee
 test('nothing is said of a day that nobody knows', () => {
   expect(batchRest(batch({}))).toBe('Nothing failed, and nothing was skipped. No shoot day is known of its clips.')
   const leftOut = { days: ['2026-05-04'], total: 0, names: [] }
-  expect(batchRest(batch({}, { leftOut, stopped: ['A → Half'] }))).toBe('Of 2026-05-04 no picture is without a proxy.')
+  const rest = batchRest(batch({}, { leftOut, stopped: ['A → Half'] }))
+  expect(rest).toBe('Of 2026-05-04 no picture is without a proxy.')
   expect(batchRest(batch({}, { leftOut: { ...leftOut, total: 2 }, stopped: ['A → Half'] }))).toBe('')
 })
