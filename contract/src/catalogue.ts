@@ -176,8 +176,25 @@ export const logPreview = z.object({
   changesTotal: z.int(),
   unmatched: z.array(z.object({ line: z.int(), label: z.string(), reason: z.string() })),
   unmatchedTotal: z.int(),
+  nowhereTotal: z.int().describe('Rows that nothing known fits in anything: what they name is not here'),
   clipsWithoutRow: z.int(),
   problems: z.array(z.string()),
+})
+
+export const awaitedLog = z.object({
+  id,
+  fileName: z.string(),
+  createdAt: z.string(),
+  awaitedTotal: z.int(),
+  awaited: z.array(
+    z.object({
+      line: z.int(),
+      label: z.string(),
+      doubt: z.string().nullable().describe('What has come fits in part: why it is not taken for it'),
+    }),
+  ),
+  arrivedTotal: z.int(),
+  arrived: z.array(z.object({ label: z.string(), clipId: id, name: z.string() })),
 })
 
 export const logExport = z.object({
@@ -237,6 +254,7 @@ export type SavedSearch = z.infer<typeof savedSearch>
 export type SavedView = z.infer<typeof savedView>
 export type SortKey = z.infer<typeof sortKey>
 export type ViewColumn = z.infer<typeof viewColumn>
+export type AwaitedLog = z.infer<typeof awaitedLog>
 export type LogPreview = z.infer<typeof logPreview>
 export type TreeNode = z.infer<typeof treeNode>
 export type NeedsReport = z.infer<typeof needsReport>

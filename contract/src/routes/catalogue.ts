@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import {
+  awaitedLog,
   clipOutline,
   clipPage,
   clipQuery,
@@ -149,6 +150,20 @@ export const catalogueRoutes = {
     params: ofProduction,
     body: logImport,
     response: logPreview,
+  }),
+  holdPlaces: route(
+    'POST',
+    '/api/productions/:productionId/awaited',
+    'Hold a place for each clip that a log names and that is not here',
+    { params: ofProduction, body: logImport.pick({ fileName: true, content: true }), response: awaitedLog },
+  ),
+  listAwaited: route('GET', '/api/productions/:productionId/awaited', 'What logs have announced, and what has come', {
+    params: ofProduction,
+    response: z.array(awaitedLog),
+  }),
+  dropAwaited: route('DELETE', '/api/awaited/:awaitedId', 'Hold the places of a log no longer', {
+    params: z.object({ awaitedId: id }),
+    response: done,
   }),
   readFit: route('GET', '/api/productions/:productionId/fit', 'Does what came fit the production?', {
     params: ofProduction,

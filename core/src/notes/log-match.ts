@@ -23,6 +23,8 @@ export interface LogMatch {
   readonly by: MatchedBy | null
   /** Why there is no clip. */
   readonly reason: string | null
+  /** Nothing that is known fits it in anything: what it is about is not here, or not yet. */
+  readonly isNowhere: boolean
 }
 
 /** Titles under which logs keep what a clip is known by, normalised. */
@@ -80,7 +82,7 @@ interface RowIdentity {
   readonly file: string
 }
 
-type Found = Pick<LogMatch, 'clipId' | 'by' | 'reason'>
+type Found = Omit<LogMatch, 'line' | 'label'>
 
 function findClip(
   row: RowIdentity,
@@ -113,12 +115,15 @@ function findClip(
   for (const [by, candidates] of steps) {
     const fitting = candidates.filter((clip) => !contradicts(row, clip))
     const only = fitting[0]
-    if (only && fitting.length === 1) return { clipId: only.id, by, reason: null }
+    if (only && fitting.length === 1) return { clipId: only.id, by, reason: null, isNowhere: false }
     if (fitting.length > 1)
       reason ??= `${fitting.length} clips have this ${by}, and nothing in the row tells them apart.`
     else if (candidates[0]) reason ??= explainContradiction(row, candidates[0], by)
   }
-  return { clipId: null, by: null, reason: reason ?? 'No clip has this name, reel and timecode, or file name.' }
+  const nowhere = 'No clip has this name, reel and timecode, or file name.'
+  // A row that names nothing is about nothing that could come.
+  const namesOne = row.name !== '' || row.file !== '' || (row.reel !== '' && row.start !== '')
+  return { clipId: null, by: null, reason: reason ?? nowhere, isNowhere: reason === null && namesOne }
 }
 
 const contradicts = (row: RowIdentity, clip: LogClip): boolean =>

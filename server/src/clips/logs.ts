@@ -2,18 +2,14 @@ import type { LogPreview } from '@ennick/contract'
 import {
   allFields,
   checkValue,
-  decodeText,
   type Field,
   type LogMatch,
   type LogTable,
   logRoles,
-  matchLog,
   type Rate,
   ValueError,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { PlainError } from '../errors.ts'
-import { NotRead, readApart } from '../reading/read-apart.ts'
 import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
@@ -22,6 +18,7 @@ import { newColumnKey } from './columns.ts'
 import { fieldText } from './fields.ts'
 import { refreshIndex } from './index-refresh.ts'
 import type { IndexRow } from './index-row.ts'
+import { matchRows, readLogFile } from './read-log.ts'
 import { type CellChange, readCells, writeEdit } from './write-values.ts'
 
 const shownAtMost = 1000
@@ -48,22 +45,11 @@ export async function importLog(
   input: { fileName: string; content: string; mapping: Mapping | null; apply: boolean },
 ): Promise<LogPreview> {
   const production = await readProduction(database, productionId)
-  const decoded = decodeText(Buffer.from(input.content, 'base64'))
-  const log = await readLog(input.fileName, decoded.text)
+  const { decoded, log } = await readLogFile(input)
   await refreshIndex(database, productionId)
   const rows = await database.select().from(clipIndex).where(eq(clipIndex.productionId, productionId))
   const byId = new Map(rows.map((row) => [row.clipId, row]))
-  const matches = matchLog(
-    log.table,
-    rows.map((row) => ({
-      id: row.clipId,
-      name: row.name,
-      reel: row.reel || null,
-      start: row.start || null,
-      fileNames: [row.fileName],
-    })),
-    production.proxySuffixes,
-  )
+  const matches = matchRows(log.table, rows, production)
   const fields = new Map(allFields(production.customColumns).map((field) => [field.id, field]))
   const mapping = mappingFor(log.table, input.mapping, production, fields)
   const problems = [...log.table.problems]
@@ -98,17 +84,9 @@ export async function importLog(
       .slice(0, shownAtMost)
       .map(({ line, label, reason }) => ({ line, label, reason: reason ?? '' })),
     unmatchedTotal: unmatched.length,
+    nowhereTotal: matches.filter(({ isNowhere }) => isNowhere).length,
     clipsWithoutRow: rows.length - matched.size,
     problems: problems.slice(0, 200),
-  }
-}
-
-async function readLog(fileName: string, text: string) {
-  try {
-    return await readApart('log', { fileName, text })
-  } catch (error) {
-    if (error instanceof NotRead) throw new PlainError('bad-log', `${fileName} cannot be read: ${error.message}`)
-    throw error
   }
 }
 

@@ -8,6 +8,7 @@ import { addJob, presentJob } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { clipIndex, savedSearches, savedViews } from '../store/catalogue-schema.ts'
 import { readProduction } from '../store/material.ts'
+import { dropAwaited, holdPlaces, readAwaited } from './awaited.ts'
 import { addColumn, presentFields, removeColumn } from './columns.ts'
 import { editClips } from './edit.ts'
 import { readFields } from './fields.ts'
@@ -73,6 +74,12 @@ export function clipTableRoutes(services: Services): void {
 
   implement(app, 'readFit', ({ params }) => readFit(database, params.productionId))
   implement(app, 'importLog', ({ params, body }) => importLog(database, params.productionId, body))
+  implement(app, 'holdPlaces', ({ params, body }) => holdPlaces(database, params.productionId, body))
+  implement(app, 'listAwaited', ({ params }) => readAwaited(database, params.productionId))
+  implement(app, 'dropAwaited', async ({ params }) => {
+    await dropAwaited(database, params.awaitedId)
+    return { done: true as const }
+  })
   implement(app, 'exportLog', ({ params, body }) => exportLog(database, params.productionId, body))
   savedRoutes(services)
 }

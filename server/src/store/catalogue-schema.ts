@@ -1,4 +1,4 @@
-import type { Condition, TrackLevel } from '@ennick/core'
+import type { Condition, LogTable, TrackLevel } from '@ennick/core'
 import {
   bigint,
   boolean,
@@ -265,3 +265,19 @@ export const decodeSpeeds = pgTable('decode_speeds', {
   framesPerSecond: doublePrecision('frames_per_second').notNull(),
   measuredAt: at('measured_at').notNull().defaultNow(),
 })
+
+/** Rows of a log that were about nothing known when it was read: each holds a place until its clip comes. */
+export const awaitedLogs = pgTable(
+  'awaited_logs',
+  {
+    id: id(),
+    productionId: uuid('production_id')
+      .notNull()
+      .references(() => productions.id, { onDelete: 'cascade' }),
+    fileName: text('file_name').notNull(),
+    columns: jsonb('columns').$type<readonly string[]>().notNull(),
+    rows: jsonb('rows').$type<LogTable['rows']>().notNull(),
+    createdAt: createdAt(),
+  },
+  (table) => [index('awaited_logs_production').on(table.productionId)],
+)

@@ -101,8 +101,8 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'planMake',
     'today',
   ],
-  clips: [...clipReads, 'listOffers', 'searchPairs', 'today'],
-  catalogue: ['listFields', 'listSearches', 'listViews', 'readEdits'],
+  clips: [...clipReads, 'listAwaited', 'listOffers', 'searchPairs', 'today'],
+  catalogue: ['listAwaited', 'listFields', 'listSearches', 'listViews', 'readEdits'],
   workers: ['listWorkers'],
   jobs: ['listJobs', 'listBatches', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.

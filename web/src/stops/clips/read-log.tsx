@@ -80,6 +80,7 @@ export function ReadLog({
         {error && <Problem message={error.message} />}
         {data && !preview.error && log && (
           <Found
+            log={log}
             preview={data}
             fields={fields}
             onTarget={(title, target) =>
@@ -96,10 +97,12 @@ export function ReadLog({
 }
 
 function Found({
+  log,
   preview,
   fields,
   onTarget,
 }: {
+  log: ChosenLog
   preview: LogPreview
   fields: readonly FieldInfo[]
   onTarget: (title: string, target: string | null) => void
@@ -181,7 +184,10 @@ function Found({
         </Section>
       )}
       {preview.unmatched.length > 0 && (
-        <Section title={`Rows without a clip (${preview.unmatchedTotal})`}>
+        <Section
+          title={`Rows without a clip (${preview.unmatchedTotal})`}
+          action={preview.nowhereTotal > 0 && <HoldPlaces log={log} count={preview.nowhereTotal} />}
+        >
           <Box maxHeight="10rem" overflowY="auto">
             {preview.unmatched.slice(0, 200).map((row) => (
               <Text key={row.line} py="0.5">
@@ -195,6 +201,30 @@ function Found({
         </Section>
       )}
     </>
+  )
+}
+
+/** What a log names and nobody has yet is awaited from then on. */
+function HoldPlaces({ log, count: places }: { log: ChosenLog; count: number }): ReactElement {
+  const production = useProduction()
+  const hold = useChange('holdPlaces')
+  if (hold.error) return <Problem message={hold.error.message} />
+  if (hold.data)
+    return (
+      <Text fontSize="0.9rem">
+        {count(hold.data.awaitedTotal, 'place')} held: Intake lists what is awaited, until it comes.
+      </Text>
+    )
+  return (
+    <Button
+      size="xs"
+      variant="outline"
+      mb="1"
+      loading={hold.isPending}
+      onClick={() => hold.mutate({ params: { productionId: production.id }, body: log })}
+    >
+      Hold {count(places, 'place')} for what is not here
+    </Button>
   )
 }
 

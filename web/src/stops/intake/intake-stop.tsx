@@ -8,6 +8,7 @@ import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
 import { count } from '../../parts/words.ts'
 import { AddVolume } from './add-volume.tsx'
+import { Awaited } from './awaited.tsx'
 import { CardBay } from './card-bay.tsx'
 import { FitTable } from './fit-table.tsx'
 import { OffloadDialog } from './offload-dialog.tsx'
@@ -75,6 +76,7 @@ export function IntakeStop(): ReactElement {
           />
         ))}
       </Box>
+      <Awaited />
       <FitTable />
       <Offers isFolded />
       {production.isDemo && (
