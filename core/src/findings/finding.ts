@@ -27,6 +27,7 @@ export type FindingKind =
   | 'original changed'
   | 'original damaged'
   | 'picture mismatch'
+  | 'sound out of sync'
   | 'stale proxy'
   | 'unresolved'
   | 'only on a card'

@@ -65,6 +65,7 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
       'channels mismatch',
       'shape mismatch',
       'picture mismatch',
+      'sound out of sync',
       'stale proxy',
     ],
   },

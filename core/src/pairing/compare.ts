@@ -33,6 +33,7 @@ export type Aspect =
   | 'look'
   | 'scale'
   | 'sound'
+  | 'sound sync'
   | 'set'
 
 /** One line of an evidence list: what was expected, what is there, and how far apart they are. */

@@ -1,4 +1,5 @@
 export * from './compare.ts'
 export * from './decode.ts'
+export * from './sound-sync.ts'
 export * from './stamped-copy.ts'
 export * from './verdict.ts'

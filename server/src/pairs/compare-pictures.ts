@@ -17,6 +17,7 @@ import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
 import { type KnownClip, type KnownFile, type KnownPair, readMaterial } from '../store/material.ts'
+import { compareSound } from './compare-sound.ts'
 import { giveWay } from './give-way.ts'
 import { keepProof } from './keep-proof.ts'
 import { PictureCatalogue } from './picture-catalogue.ts'
@@ -30,7 +31,8 @@ const mostCutFrames = 4
 type Asked = readonly { readonly pairId: string; readonly clipId: string }[]
 
 /**
- * Compares the pictures of pairs with those of their originals, and writes what came of it beside their proof.
+ * Compares the pictures of pairs with those of their originals, and how their sound lies to them, and writes what came
+ * of it beside their proof.
  * @param next the next pairs after one of them, a few at a time
  * @returns how many were compared
  */
@@ -68,7 +70,10 @@ export async function comparePicturesOf(
       }
       const row = pictureEvidence(comparison, shows)
       const picturesCompared = [...clip.files, ...pair.files.map(({ file }) => file)].map((file) => file.fingerprint)
-      await keepProof(database, pair, ['pictures'], row ? [row] : [], { picturesCompared })
+      const sound = await compareSound(clip, pair, seen.besideSeconds, signal)
+      if (!(await areThere(pair, clip))) continue
+      const rows = [...(row ? [row] : []), ...sound]
+      await keepProof(database, pair, ['pictures', 'sound sync'], rows, { picturesCompared })
       await announceClips(database, job.productionId, [clipId], 'pairs', 'clips', 'cuts')
       meter.report(++compared, compared + asked.length, 'files')
     }
@@ -87,12 +92,12 @@ async function look(
   clip: KnownClip,
   pair: KnownPair,
   signal: AbortSignal,
-): Promise<{ comparison: PictureComparison; made: readonly Stretch[] } | null> {
+): Promise<{ comparison: PictureComparison; made: readonly Stretch[]; besideSeconds: number } | null> {
   const part = pair.files.find(({ part }) => part !== 'sound')
   const source = clip.main.facts
   const facts = part?.file.facts
   if (!part || !source?.picture || !facts?.picture) return null
-  const unknown = { comparison: { kind: 'not known' as const }, made: [] }
+  const unknown = { comparison: { kind: 'not known' as const }, made: [], besideSeconds: 0 }
   // Frames of two rates do not stand beside each other.
   if (!sameRate(source.picture.rate, facts.picture.rate)) return unknown
   const isCut = Math.abs(source.picture.frames - facts.picture.frames) > mostCutFrames
@@ -114,6 +119,7 @@ async function look(
       normalStretches(moved, width, height),
     ),
     made: made.stretches,
+    besideSeconds: (beside * source.picture.rate.denominator) / source.picture.rate.numerator,
   }
 }
 

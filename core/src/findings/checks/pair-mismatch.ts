@@ -22,6 +22,7 @@ const kinds: Partial<Record<Aspect, { kind: FindingKind; severity: Severity }>> 
   channels: { kind: 'channels mismatch', severity: 'needs a look' },
   shape: { kind: 'shape mismatch', severity: 'needs a look' },
   pictures: { kind: 'picture mismatch', severity: 'blocks handoff' },
+  'sound sync': { kind: 'sound out of sync', severity: 'needs a look' },
   decode: { kind: 'picture mismatch', severity: 'needs a look' },
 }
 
