@@ -74,6 +74,9 @@ test('what is kept is one edit: with the words of the sound where the picture ha
   })
   expect((await clip('P2')).described).toMatchObject({ scene: '7', take: '3' })
   expect((await clip('P5')).described).toMatchObject({ syncedSound: 'T3' })
+  // They stand together in a search of their own, and where they were.
+  const searches = await ennick.call('listSearches', params())
+  expect(searches.map(({ name, count }) => [name, count])).toEqual([['Synced with sound', 3]])
   const clipIds = [(await clip('P1')).id]
   const fields = ['syncedSound', 'soundTimecode', 'scene']
   const logs = await ennick.call('exportLog', { ...params(), body: { clipIds, fields, format: 'ale' } })

@@ -1,6 +1,7 @@
 import type { SoundSync, SoundSyncRequest } from '@ennick/contract'
 import {
   add,
+  type Condition,
   channelCount,
   clockDifferences,
   describeClock,
@@ -26,6 +27,7 @@ import {
 } from '@ennick/core'
 import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { notFound } from '../errors.ts'
+import { savedSearches } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { type KnownClip, type Material, productionRate } from '../store/material.ts'
 import {
@@ -213,6 +215,8 @@ function cellsOf(
   ]
 }
 
+const syncedClips: Condition = { all: [{ field: 'syncedSound', operator: 'filled' }] }
+
 /** @returns how many cells change, or did */
 async function writeChanges(
   database: Database,
@@ -230,7 +234,14 @@ async function writeChanges(
       if (before?.value === value || (onlyWhereEmpty && before?.value)) return []
       return [{ clipId, field, before, after: { value, from: 'rule' } }]
     })
-    if (apply) await writeEdit(transaction, productionId, `Synced ${pictures} with sound by ${methods}`, changes)
+    if (apply) {
+      await writeEdit(transaction, productionId, `Synced ${pictures} with sound by ${methods}`, changes)
+      // What is synced stands together, and stays where it was: a search that anybody can take away again.
+      await transaction
+        .insert(savedSearches)
+        .values({ productionId, name: 'Synced with sound', condition: syncedClips })
+        .onConflictDoNothing()
+    }
     return changes.length
   })
 }
