@@ -89,5 +89,22 @@ export const soundSync = z.object({
   applied: z.boolean(),
 })
 
+export const syncedListRequest = z.object({
+  clipIds: z.array(id).min(1, 'Choose at least one clip.').max(20_000),
+  format: z.enum(['otio', 'xmeml']),
+})
+
+export const syncedList = z.object({
+  fileName: z.string(),
+  text: z.string(),
+  clips: z.int(),
+  leftOut: z.array(z.string()).describe('What of the chosen clips is not in it, and why'),
+  notHere: z.array(z.string()).describe('Files that it names and that are not here now'),
+  losses: z
+    .array(z.object({ feature: z.string(), becomes: z.string(), events: z.int() }))
+    .describe('What the format does not say as it is'),
+})
+
+export type SyncedList = z.infer<typeof syncedList>
 export type SoundSyncRequest = z.infer<typeof soundSyncRequest>
 export type SoundSync = z.infer<typeof soundSync>

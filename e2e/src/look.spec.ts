@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import { expect, type Page, test } from '@playwright/test'
 import { openWalk } from './walk.ts'
 
@@ -256,6 +257,16 @@ test('scratch tracks find their recordings; one is moved by hand, heard in the v
   await close()
   await page.keyboard.press('Escape')
   await expect(dialog).toHaveCount(0)
+  await walk.row('B001C001.mov').getByRole('checkbox').check()
+  await page.getByRole('button', { name: 'Write a log of 1' }).click()
+  const download = page.waitForEvent('download')
+  await dialog.getByRole('button', { name: 'Write timeline XML' }).click()
+  const list = readFileSync(await (await download).path(), 'utf8')
+  expect(list).toContain('<name>LW_12A_T1.wav</name>')
+  expect(list).toContain('<linkclipref>')
+  await expect(dialog).toContainText('synced.xml, 1 synced clip')
+  await page.keyboard.press('Escape')
+  await walk.row('B001C001.mov').getByRole('checkbox').uncheck()
   await page.getByRole('button', { name: 'Undo' }).click()
   await walk.cell('B001C001.mov', 'name').click()
   await expect(dialog.getByRole('heading', { name: 'Files of this clip' })).toBeVisible()

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { id } from '../common.ts'
 import { job } from '../make.ts'
-import { soundSync, soundSyncRequest } from '../sync.ts'
+import { soundSync, soundSyncRequest, syncedList, syncedListRequest } from '../sync.ts'
 import { ofProduction, route } from './define.ts'
 
 /** Pictures and the recordings that ran while they were taken. */
@@ -11,6 +11,12 @@ export const syncRoutes = {
     '/api/productions/:productionId/clips/sync',
     'Which recordings ran while pictures were taken, by timecode, by their sound or by marked points; or keep it',
     { params: ofProduction, body: soundSyncRequest, response: soundSync },
+  ),
+  writeSyncedList: route(
+    'POST',
+    '/api/productions/:productionId/clips/synced-list',
+    'Synced clips as a list: each picture linked with the tracks of its recording',
+    { params: ofProduction, body: syncedListRequest, response: syncedList },
   ),
   listenToClips: route(
     'POST',

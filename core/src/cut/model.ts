@@ -126,6 +126,8 @@ export interface CutEvent {
   readonly sourceChannel?: number
   readonly fit?: Fit
   readonly carried?: Carried
+  /** Events of one such word are moved as one, whatever they show: a picture, and the sound that was synced with it. */
+  readonly linkedBy?: string
   /** Remarks of the list that belong to the event and go out with it again. */
   readonly notes: readonly string[]
   /** Where in the file the event stands: "line 12" or "tracks.children[0].children[3]". */

@@ -116,6 +116,29 @@ test('what is kept knows both sides: moved by hand, tracks and camera sound as c
   expect((await ennick.call('readClip', { params: { clipId: p1.id } })).syncedSound).toBeNull()
 })
 
+test('synced clips go out as a list that is read again, each picture and its recording on its own file', async () => {
+  const by = { method: 'waveform', jobId: await listen() }
+  const write = (format: string, names: string[] = ['P1', 'P2', 'P4']) =>
+    Promise.all(names.map(clip)).then((clips) =>
+      ennick.call('writeSyncedList', { ...params(), body: { clipIds: clips.map(({ id }) => id), format } }),
+    )
+  await expect(write('otio')).rejects.toThrow('None of these clips is synced with a recording that is known here.')
+  await ennick.call('syncSound', { ...params(), body: { clipIds: [], by, apply: true, tracks: null } })
+  for (const format of ['otio', 'xmeml']) {
+    const list = await write(format)
+    expect(list).toMatchObject({ clips: 2, leftOut: ['1 of the chosen clips is not synced.'], notHere: [] })
+    const { id } = await ennick.call('addCut', { ...params(), body: { fileName: list.fileName, text: list.text } })
+    const { events } = await ennick.call('readCut', { params: { cutId: id } })
+    expect(events.map(({ state }) => state)).toEqual(events.map(() => 'on original'))
+    expect(new Set(events.map(({ clipName }) => clipName))).toEqual(new Set(['P1.mov', 'P2.mov', 'T1.wav', 'T2.wav']))
+    // What each cannot say is told: one has no links, the other no parts of frames.
+    const lost = list.losses.map(({ becomes }) => becomes)
+    expect(lost.includes('Stand one above the other, not linked.')).toBe(format === 'otio')
+    expect(lost.includes('Begins and ends on a frame.')).toBe(format === 'xmeml')
+  }
+  await ennick.call('undoEdit', params())
+})
+
 test('what each track holds is measured, and a silent one is told', async () => {
   await listen()
   const detail = async (name: string) => ennick.call('readClip', { params: { clipId: (await clip(name)).id } })

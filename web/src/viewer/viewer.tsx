@@ -183,6 +183,8 @@ function Shown({
               value={view.shown.isOwn ? view.shown.choice : ''}
               onChange={(event) => {
                 setChosenId(null)
+                // Its keys are the picture's again: an arrow would choose once more instead of stepping.
+                body.current?.focus()
                 apart.mutate({
                   params: { clipId: view.clipId },
                   body: { shown: (event.target.value || null) as ShownChoice | null },

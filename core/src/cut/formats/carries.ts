@@ -96,6 +96,13 @@ export const formatFeatures: readonly FeatureOfFormats[] = [
     events: (event) => event.sourceChannel !== undefined && event.sourceChannel !== 1,
   },
   {
+    id: 'links',
+    name: 'Pictures and the sound they were synced with, moved as one',
+    carries: { edl: 'no', otio: 'no', xmeml: 'yes' },
+    becomes: { edl: 'Stand apart.', otio: 'Stand one above the other, not linked.' },
+    events: (event) => event.linkedBy !== undefined,
+  },
+  {
     id: 'fit',
     name: 'Scale and position',
     carries: { edl: 'no', otio: 'no', xmeml: 'yes' },

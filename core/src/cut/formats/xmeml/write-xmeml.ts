@@ -46,7 +46,7 @@ class XmemlWriter {
   readonly #lines: string[] = []
   readonly #files = new Map<string, Described>()
   readonly #ids = new Map<CutEvent, string>()
-  /** Events of one number that stand at the same place of the record and show the same: they are moved together. */
+  /** Events that are moved together: those that say so, or of one number, at one place, that show the same. */
   readonly #linked = new Map<string, CutEvent[]>()
   #depth = 1
 
@@ -364,4 +364,6 @@ const fileKey = (event: CutEvent): string =>
   ])
 
 const linkKey = (event: CutEvent): string =>
-  canonicalJson([event.number, event.record, event.source, event.path, event.clipName, event.reel, event.speed])
+  event.linkedBy !== undefined
+    ? `by ${event.linkedBy}`
+    : canonicalJson([event.number, event.record, event.source, event.path, event.clipName, event.reel, event.speed])
