@@ -130,7 +130,8 @@ function SyncedLists({ clipIds }: { clipIds: readonly string[] }): ReactElement 
             )}
             {write.data.losses.map(({ feature, becomes, events }) => (
               <Text key={feature} color="quiet">
-                {feature} ({count(events, 'event')}): {becomes}
+                {feature}
+                {events > 0 && ` (${count(events, 'event')})`}: {becomes}
               </Text>
             ))}
             {write.data.leftOut.map((line) => (
