@@ -1,6 +1,7 @@
 import { constants, existsSync } from 'node:fs'
-import { type FileHandle, lstat, mkdir, open, realpath, stat, statfs } from 'node:fs/promises'
+import { type FileHandle, lstat, mkdir, open, realpath, stat } from 'node:fs/promises'
 import { join } from 'node:path'
+import { freeBytes } from './free-space.ts'
 
 /** A folder that work was begun in is not there any more, or another one stands in its place. */
 export class FolderLeft extends Error {
@@ -125,9 +126,8 @@ export class HeldFolder {
   }
 
   /** Bytes that are free to be written here. */
-  async freeBytes(): Promise<number> {
-    const { bavail, bsize } = await statfs(this.at('.'))
-    return Number(bavail) * Number(bsize)
+  freeBytes(): Promise<number> {
+    return freeBytes(this.at('.'))
   }
 
   /** Whatever has a name here, a link itself and not what it leads to; null when nothing has. */

@@ -2,6 +2,7 @@ import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path'
 import type { FolderListing } from '@ennick/contract'
 import { claimsToBeMedia, isPassedOver } from '@ennick/core'
+import { freeBytes } from '../disk/free-space.ts'
 import { mountPoints } from '../disk/volume-presence.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 
@@ -91,7 +92,6 @@ export class AllowedFolders {
     const shown = entries.filter((entry) => !isPassedOver(entry.name))
     const files = shown.filter((entry) => entry.isFile())
     const media = files.filter((entry) => claimsToBeMedia(entry.name)).length
-    const { bavail, bsize } = await statfs(real)
     return {
       path: real,
       parent: roots.includes(real) ? null : dirname(real),
@@ -101,7 +101,7 @@ export class AllowedFolders {
         .sort((a, b) => a.name.localeCompare(b.name, 'en')),
       mediaFiles: media,
       otherFiles: files.length - media,
-      freeBytes: Number(bavail) * Number(bsize),
+      freeBytes: await freeBytes(real),
       mounts: [],
     }
   }

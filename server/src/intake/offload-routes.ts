@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import { freeBytes } from '../disk/free-space.ts'
 import { explainFileError, notFound, PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
@@ -10,7 +11,6 @@ import { manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { findManifests } from './manifest.ts'
-import { freeBytes } from './present.ts'
 import { pathsOfClips, readVolumeClips } from './volume-clips.ts'
 import { presentVolume, readVolume } from './volume-routes.ts'
 import { walk } from './walk.ts'
@@ -132,7 +132,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
   } catch (error) {
     blocked = `“${source.label}” cannot be read: ${explainFileError(error, source.rootPath)}`
   }
-  const free = (await freeBytes(destination.rootPath)) ?? 0
+  const free = await freeBytes(destination.rootPath).catch(() => 0)
   if (!destination.isHere) blocked ??= `“${destination.label}” is away.`
   else if (bytes > free)
     blocked ??= `It does not fit: ${(bytes / 1e9).toFixed(2)} GB are to be copied and ${(free / 1e9).toFixed(2)} GB are free on “${destination.label}”.`

@@ -1,8 +1,8 @@
-import { statfs } from 'node:fs/promises'
 import type { Volume } from '@ennick/contract'
 import { groupBy, removableKinds } from '@ennick/core'
 import { and, asc, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { Contribution } from '../contribution.ts'
+import { freeBytes } from '../disk/free-space.ts'
 import { cameraProxies, manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
@@ -54,7 +54,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       usedClips: found.index.get(volume.id)?.used ?? 0,
       roles: (found.roles.get(volume.id) ?? []).map(({ path, role }) => ({ path, role })),
       waitingProxies: found.waiting.get(volume.id) ?? 0,
-      freeBytes: volume.isHere ? await freeBytes(volume.rootPath) : null,
+      freeBytes: volume.isHere ? await freeBytes(volume.rootPath).catch(() => null) : null,
       manifests: (found.manifests.get(volume.id) ?? []).map(({ manifest }) => ({
         id: manifest.id,
         path: manifest.path,
@@ -103,9 +103,3 @@ async function readAround(database: Database, productionId: string) {
     roles: groupBy(await database.select().from(declaredRoles).orderBy(asc(declaredRoles.path)), (row) => row.volumeId),
   }
 }
-
-export const freeBytes = (path: string): Promise<number | null> =>
-  statfs(path).then(
-    ({ bavail, bsize }) => Number(bavail) * Number(bsize),
-    () => null,
-  )

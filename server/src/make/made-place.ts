@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto'
-import { mkdir, readdir, rmdir, statfs, unlink } from 'node:fs/promises'
+import { mkdir, readdir, rmdir, unlink } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import type { MadePlace } from '@ennick/contract'
 import { and, eq } from 'drizzle-orm'
+import { freeBytes } from '../disk/free-space.ts'
 import { withHeld } from '../disk/held-folder.ts'
 import { markerName, readMarker, writeMarker } from '../disk/marker.ts'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
@@ -17,11 +18,10 @@ import { files, volumes } from '../store/schema.ts'
 export async function readMadePlace(database: Queryable, productionId: string): Promise<MadePlace> {
   const made = await readMadeVolume(database, productionId)
   const known = await database.select({ sizeBytes: files.sizeBytes }).from(files).where(eq(files.volumeId, made.id))
-  const space = await statfs(made.rootPath).catch(() => null)
   return {
     path: made.rootPath,
     isHere: made.isHere,
-    freeBytes: space && made.isHere ? Number(space.bavail) * Number(space.bsize) : null,
+    freeBytes: made.isHere ? await freeBytes(made.rootPath).catch(() => null) : null,
     files: known.length,
     bytes: known.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
   }

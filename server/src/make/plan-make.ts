@@ -1,4 +1,3 @@
-import { statfs } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
 import {
   codecTraits,
@@ -13,6 +12,7 @@ import {
 } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
+import { freeBytes } from '../disk/free-space.ts'
 import { JobFailure } from '../queue/failure.ts'
 import { makeKey, readMakesUnderWay } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
@@ -51,8 +51,7 @@ export async function planMake(
       items: await planItems(database, material, selected, other, underWay, taken, samples),
     })
   const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
-  const { bavail, bsize } = await statfs(made.rootPath)
-  const freeBytes = Number(bavail) * Number(bsize)
+  const free = await freeBytes(made.rootPath)
   const bytes = going.reduce((sum, item) => sum + (item.bytes ?? 0), 0)
   const speeds = (await MakeSpeeds.read(database)).withSamples(samples, [recipe, ...also, ...offered])
   const lists = [
@@ -66,12 +65,12 @@ export async function planMake(
       selected.filter((_, index) => list[index]?.skipped === null && list[index].method === 'encode'),
     ),
   }))
-  const short = bytes * 1.1 > freeBytes
+  const short = bytes * 1.1 > free
   return {
     items,
     also: besides,
     destination: made.rootPath,
-    freeBytes,
+    freeBytes: free,
     bytes,
     basis: leastSure(going.map((item) => item.basis)),
     samples: {
@@ -82,7 +81,7 @@ export async function planMake(
     },
     minutes: addMinutes([{ recipeId: recipe.id, items }, ...besides], speeds),
     blocked: short
-      ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(freeBytes / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
+      ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
     warnings: [
       ...cardWarnings(selected),

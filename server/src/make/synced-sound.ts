@@ -1,4 +1,3 @@
-import { statfs } from 'node:fs/promises'
 import {
   type LaidTrack,
   type MediaFacts,
@@ -9,6 +8,7 @@ import {
   withRecording,
 } from '@ennick/core'
 import { inArray, sql } from 'drizzle-orm'
+import { freeBytes } from '../disk/free-space.ts'
 import { laySound } from '../engine/lay-sound.ts'
 import { withScratch } from '../engine/scratch.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
@@ -87,8 +87,7 @@ export async function withLaidSound<T>(
     const { link, recordings, tracks } = laid
     const samples = facts.sound.at(-1)?.samples ?? 0
     const bytes = facts.sound.reduce((sum, stream) => sum + (stream.samples ?? 0) * stream.channels * 3, 0)
-    const { bavail, bsize } = await statfs(folder)
-    const free = Number(bavail) * Number(bsize)
+    const free = await freeBytes(folder)
     if (bytes * 1.1 > free)
       throw new JobFailure(
         `Laying the recording of ${clip.name} beside it needs about ${Math.ceil(bytes / 1e6)} MB in Ennick’s data ` +
