@@ -1,6 +1,7 @@
 export * from './compare.ts'
 export * from './flip.ts'
 export * from './formats/index.ts'
+export * from './medium-of.ts'
 export * from './model.ts'
 export * from './place-from-start.ts'
 export * from './refit.ts'

@@ -1,5 +1,6 @@
-import { channelCount, type MediaFacts, mediumRange } from '../media/index.ts'
-import { ceiling, compare, describeShortfall, subtract, zero } from '../time/index.ts'
+import { type MediaFacts, mediumRange } from '../media/index.ts'
+import { ceiling, compare, describeShortfall, fraction, subtract, zero } from '../time/index.ts'
+import { mediumOf } from './medium-of.ts'
 import { type Cut, type CutEvent, exactNeeds, mediaFrames } from './model.ts'
 
 /** What takes the place of an event's source. */
@@ -47,13 +48,7 @@ export function placeFromStart(
     ...(facts.dropFrame !== cut.dropFrame && { sourceDropFrame: facts.dropFrame }),
     source: { startFrame, endFrame: startFrame + frames },
     mediumStartFrame: startFrame,
-    ...(range && {
-      medium: {
-        frames: { startFrame, endFrame: Number(ceiling(range.end)) },
-        ...{ width: facts.picture?.width ?? null, height: facts.picture?.height ?? null },
-        soundChannels: channelCount(facts),
-      },
-    }),
+    ...(range && { medium: mediumOf(facts, { start: fraction(startFrame), end: range.end }) }),
   }
   const need = exactNeeds(cut.events.with(position, placed), cut.rate)[position]
   const tailFrames = range && need ? subtract(need.end, range.end) : zero

@@ -5,6 +5,7 @@ import {
   type Fit,
   listedRaster,
   type Medium,
+  mediumOf,
   neededRanges,
   type Raster,
   type Resolution,
@@ -12,11 +13,11 @@ import {
   refit,
   shiftSource,
 } from '../cut/index.ts'
-import { channelCount, labelledRange, type ShapeOfPicture } from '../media/index.ts'
+import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
 import { fileName, normalPath } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
-import { allowsDropFrame, ceiling, exactRange, type FrameRange, floor, sameRate } from '../time/index.ts'
+import { allowsDropFrame, exactRange, type FrameRange, sameRate } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
@@ -51,7 +52,7 @@ export function conformCut(
       const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(bare, shift)
       const { path, clipName, note, range } = fileOf(clip, shifted.source)
       const fit = fitOn(event, clip, cut.raster, raster)
-      const medium = mediumOf(clip, event, range)
+      const medium = mediumOfUse(clip, event, range)
       return {
         ...shifted,
         clipName,
@@ -108,17 +109,9 @@ function ownOf({ carried, path, clipName }: CutEvent, clip: ResolvableClip | nul
 }
 
 /** Where the file of the original lies at the rate of the list's labels, so that a format can count from its start. */
-function mediumOf({ facts, firstStill }: ResolvableClip, event: CutEvent, part: FrameRange | null): Medium | null {
+function mediumOfUse({ facts, firstStill }: ResolvableClip, event: CutEvent, part: FrameRange | null): Medium | null {
   const range = part ? exactRange(part) : labelledRange(facts, event.sourceRate)
-  if (!range) return null
-  const { picture } = facts
-  return {
-    frames: { startFrame: Number(floor(range.start)), endFrame: Number(ceiling(range.end)) },
-    width: picture?.width ?? null,
-    height: picture?.height ?? null,
-    soundChannels: channelCount(facts),
-    ...(firstStill !== undefined && { firstStill }),
-  }
+  return range && { ...mediumOf(facts, range), ...(firstStill !== undefined && { firstStill }) }
 }
 
 /** The labels of an original count as its file does, whatever the list's own do. */

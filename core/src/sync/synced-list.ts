@@ -1,4 +1,4 @@
-import { type Cut, type CutEvent, normalSpeed, plain } from '../cut/index.ts'
+import { type Cut, type CutEvent, mediumOf, normalSpeed, plain } from '../cut/index.ts'
 import { channelCount, type MediaFacts, mediumRange, pictureRange } from '../media/index.ts'
 import {
   add,
@@ -51,9 +51,9 @@ export function syncedList(
   clips: readonly SyncedClip[],
 ): { readonly cut: Cut; readonly leftOut: readonly string[] } {
   const { rate, width, height } = format
-  const events: CutEvent[] = []
+  const pictures: CutEvent[] = []
+  const lanes: CutEvent[][] = []
   const leftOut: string[] = []
-  let lanes = 0
   let at = 0
   for (const clip of clips) {
     const { picture } = clip.picture.facts
@@ -72,54 +72,52 @@ export function syncedList(
       )
       continue
     }
-    const number = String(events.filter(({ track }) => track === 'V1').length + 1).padStart(3, '0')
-    const own = { number, linkedBy: number, ...common(clip.picture, rate) }
+    const number = String(pictures.length + 1).padStart(3, '0')
+    const linked = { number, linkedBy: number }
+    const own = { ...linked, ...common(clip.picture, rate) }
     const record = { startFrame: at, endFrame: at + picture.frames }
     const startFrame = clip.picture.facts.startFrame ?? 0
     const source = { startFrame, endFrame: startFrame + picture.frames }
-    events.push({ ...own, track: 'V1', kind: 'picture', source, record })
+    pictures.push({ ...own, track: 'V1', kind: 'picture', source, record })
+    const hear = (lane: number, event: Omit<CutEvent, 'track' | 'kind'>): void => {
+      lanes[lane] ??= []
+      lanes[lane].push({ ...event, track: `A${lane + 1}`, kind: 'sound' })
+    }
     const kept = clip.link.cameraSound === 'kept' ? channelCount(clip.picture.facts) : 0
-    for (let channel = 1; channel <= kept; channel++)
-      events.push({ ...own, track: `A${channel}`, kind: 'sound', source, record, sourceChannel: channel })
+    for (let channel = 0; channel < kept; channel++)
+      hear(channel, { ...own, source, record, sourceChannel: channel + 1 })
     laid.tracks.forEach(({ file, stream, channel }, index) => {
       const recording = clip.recordings[file] as ListedFile
       const before = recording.facts.sound.slice(0, stream).reduce((sum, { channels }) => sum + channels, 0)
       const placed = placeRecording(recording, clip.link, record, rate)
       if (placed)
-        events.push({
-          ...{ number, linkedBy: number, ...common(recording, rate), ...placed },
-          ...{ track: `A${kept + index + 1}`, kind: 'sound', sourceChannel: before + channel + 1 },
+        hear(kept + index, {
+          ...{ ...linked, ...common(recording, rate), ...placed },
+          sourceChannel: before + channel + 1,
         })
     })
-    lanes = Math.max(lanes, kept + laid.tracks.length)
     at = record.endFrame
   }
   const tracks: Cut['tracks'] = [
     { name: 'V1', kind: 'picture' },
-    ...Array.from({ length: lanes }, (_, index) => ({ name: `A${index + 1}`, kind: 'sound' as const })),
+    ...Array.from(lanes, (_, lane) => ({ name: `A${lane + 1}`, kind: 'sound' as const })),
   ]
-  const order = new Map(tracks.map((track, index) => [track.name, index]))
-  const inOrder = [...events].sort(
-    (a, b) => (order.get(a.track) ?? 0) - (order.get(b.track) ?? 0) || a.record.startFrame - b.record.startFrame,
-  )
+  const events = [pictures, ...lanes].flatMap((lane) => lane ?? [])
   return {
-    cut: { name, rate, dropFrame: false, tracks, events: inOrder, recordStartFrame: 0, raster: { width, height } },
+    cut: { name, rate, dropFrame: false, tracks, events, recordStartFrame: 0, raster: { width, height } },
     leftOut,
   }
 }
 
+/** What every use of a file says of it. */
 function common(file: ListedFile, rate: Rate) {
   const { name, path, reel, facts } = file
-  const { start, end } = facts.picture ? exactRange(pictureRange(facts) as FrameRange) : rangeOf(file, rate)
-  const frames = { startFrame: Number(floor(start)), endFrame: Number(ceiling(end)) }
+  const medium = mediumOf(facts, facts.picture ? exactRange(pictureRange(facts) as FrameRange) : rangeOf(file, rate))
   return {
-    ...{ clipName: name, reel, path, sourceRate: facts.picture?.rate ?? rate, mediumStartFrame: frames.startFrame },
+    ...{ clipName: name, reel, path, sourceRate: facts.picture?.rate ?? rate },
+    ...{ medium, mediumStartFrame: medium.frames.startFrame },
     ...(facts.dropFrame && { sourceDropFrame: true }),
     ...{ transition: null, speed: normalSpeed, notes: [], location: '' },
-    medium: {
-      ...{ frames, width: facts.picture?.width ?? null, height: facts.picture?.height ?? null },
-      soundChannels: channelCount(facts),
-    },
   } as const
 }
 

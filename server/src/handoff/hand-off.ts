@@ -143,7 +143,7 @@ export function writeLists(state: CutState, options: WriteOptions): Promise<Writ
   const { width, height } = state.material.production
   const name = state.cut.name
   const cut = conformCut(state.cut, state.resolutions, state.clips, { name, production: { width, height } })
-  return readApart('lists', { cut, options }, { seconds: 300 })
+  return readApart('lists', { cut, options, format: null }, { seconds: 300 })
 }
 
 /** The name of the file in which a format leaves. */

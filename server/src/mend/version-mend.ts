@@ -5,7 +5,7 @@ import { keepList, readList } from '../cuts/add-cut.ts'
 import type { CutState } from '../cuts/cut-state.ts'
 import { placeInLine } from '../cuts/next-version.ts'
 import { PlainError } from '../errors.ts'
-import { readApart } from '../reading/read-apart.ts'
+import { writeList } from '../reading/write-list.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { cuts, decisions, events as eventTable, mends } from '../store/schema.ts'
@@ -40,17 +40,8 @@ export async function keepAsVersion(
 ): Promise<{ mend: MendRow; cutId: string }> {
   const { row } = state
   const format = cutFormats.find(({ name }) => name === row.format) as CutFormat
-  const lists = await readApart(
-    'lists',
-    { cut: { ...state.cut, events }, options: { edlReels: 'whole', xmemlVersion: 5 } },
-    { seconds: 300 },
-  )
-  const written = lists.find((list) => list.format === format.id)
-  if (written?.text == null)
-    throw new PlainError(
-      'cannot-be-written',
-      `The ${mend.word} cut cannot be written: ${written?.reason ?? 'no format.'}`,
-    )
+  const options = { edlReels: 'whole', xmemlVersion: 5 } as const
+  const written = await writeList({ ...state.cut, events }, format.id, options, `The ${mend.word} cut`)
   const { name: base, ext } = parse(row.fileName)
   const fileName = `${base.endsWith(` ${mend.word}`) ? base : `${base} ${mend.word}`}${ext}`
   const read = await readList({ fileName, text: written.text, rate: state.cut.rate, takeGood: false })

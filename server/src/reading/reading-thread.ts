@@ -5,6 +5,7 @@ import {
   type CutEvent,
   CutFaults,
   CutFormatError,
+  type CutFormatId,
   cutFormats,
   type HashList,
   HashListError,
@@ -42,8 +43,8 @@ export interface Readings {
     asked: { fileName: string; text: string; rate: Rate; takeGood: boolean }
     answered: { format: string; cut: Cut }
   }
-  /** A cut in every format, each proven. */
-  lists: { asked: { cut: Cut; options: WriteOptions }; answered: WrittenList[] }
+  /** A cut in one format or, where none is named, in every one; each proven. */
+  lists: { asked: { cut: Cut; options: WriteOptions; format: CutFormatId | null }; answered: WrittenList[] }
   /** Something to read, for paper. */
   pdf: { asked: Printed; answered: Uint8Array }
   log: { asked: { fileName: string; text: string }; answered: { format: 'ALE' | 'CSV' | 'TSV'; table: LogTable } }
@@ -108,7 +109,11 @@ function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<
       return { format: format.id, cut }
     }
     case 'lists':
-      return writeInAll(task.asked.cut, cutFormats, task.asked.options)
+      return writeInAll(
+        task.asked.cut,
+        cutFormats.filter(({ id }) => (task.asked.format ?? id) === id),
+        task.asked.options,
+      )
     case 'pdf':
       return printPdf(task.asked)
     case 'log':

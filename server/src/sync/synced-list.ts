@@ -1,8 +1,8 @@
 import { basename } from 'node:path'
 import type { SyncedList } from '@ennick/contract'
-import { type ListedFile, type SyncedClip, syncedList } from '@ennick/core'
+import { type ListedFile, type SoundLink, syncedList } from '@ennick/core'
 import { PlainError } from '../errors.ts'
-import { readApart } from '../reading/read-apart.ts'
+import { writeList } from '../reading/write-list.ts'
 import { type KnownClip, type Material, productionFormat } from '../store/material.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 
@@ -13,39 +13,40 @@ export async function writeSyncedList(
 ): Promise<SyncedList> {
   const asked = clipIds.flatMap((id) => material.clips.get(id) ?? [])
   const synced = asked.flatMap((clip) => syncedClip(material, clip))
-  const named = new Set(synced.flatMap(({ picture, recordings }) => [picture, ...recordings]).map(({ path }) => path))
   if (synced.length === 0)
     throw new PlainError('nothing-to-write', 'None of these clips is synced with a recording that is known here.')
   const name = `${material.production.name}, synced`
-  const { cut, leftOut } = syncedList(name, productionFormat(material.production), synced)
+  const { cut, leftOut } = syncedList(
+    name,
+    productionFormat(material.production),
+    synced.map(({ link, clips }) => {
+      const [picture, ...recordings] = clips.flatMap(listed) as [ListedFile, ...ListedFile[]]
+      return { picture, link, recordings }
+    }),
+  )
   if (cut.events.length === 0) throw new PlainError('nothing-to-write', leftOut.join(' '))
-  const lists = await readApart('lists', { cut, options: { xmemlVersion: 5 } }, { seconds: 300 })
-  const written = lists.find((list) => list.format === format)
-  if (written?.text == null)
-    throw new PlainError('cannot-be-written', `The list cannot be written: ${written?.reason ?? 'no format.'}`)
+  const { extension, text, losses } = await writeList(cut, format, { xmemlVersion: 5 }, 'The list')
   const without = asked.length - synced.length
+  const away = synced.flatMap(({ clips }) => clips).filter(({ presence }) => presence !== 'here')
   return {
-    fileName: `${name}${written.extension}`,
-    text: written.text,
+    fileName: `${name}${extension}`,
+    text,
     clips: synced.length - leftOut.length,
     leftOut: [
       ...leftOut,
       ...(without ? [`${without} of the chosen clips ${without === 1 ? 'is' : 'are'} not synced.`] : []),
     ],
-    notHere: [...material.clips.values()].flatMap(({ main, presence }) =>
-      presence !== 'here' && named.has(main.fullPath) ? [basename(main.fullPath)] : [],
-    ),
-    losses: written.losses.map(({ name: feature, becomes, events }) => ({ feature, becomes, events: events.length })),
+    notHere: [...new Set(away.map(({ main }) => basename(main.fullPath)))],
+    losses: losses.map(({ name: feature, becomes, events }) => ({ feature, becomes, events: events.length })),
   }
 }
 
-function syncedClip(material: Material, clip: KnownClip): SyncedClip[] {
+/** The clip and those of its recording, when all of them can be listed. */
+function syncedClip(material: Material, clip: KnownClip): { link: SoundLink; clips: readonly KnownClip[] }[] {
   const link = soundLinkOf(clip)
-  const [picture] = listed(clip)
-  if (!link || !picture) return []
-  const recordings = recordingsOf(material, link).flatMap(listed)
+  const clips = link ? [clip, ...recordingsOf(material, link)] : []
   // A track is told by its place among all files: with one of them missing it would be another's.
-  return recordings.length === link.soundIds.length ? [{ picture, link, recordings }] : []
+  return link && clips.flatMap(listed).length === 1 + link.soundIds.length ? [{ link, clips }] : []
 }
 
 const listed = ({ main, reel }: KnownClip): ListedFile[] =>
