@@ -1,17 +1,17 @@
 import { basename } from 'node:path'
 import type { LinkChange } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
-import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
-import { readMadeVolume } from '../make/made-place.ts'
-import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
+import { notFound, PlainError } from '../errors.ts'
+import { filesOfPair, withMadeMoves } from '../pairs/made-moves.ts'
+import type { Moves } from '../placements/placements.ts'
 import { isSetAside } from '../placements/unfinished-files.ts'
 import { addJob, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
-import type { Database, Queryable, Transaction } from '../store/database.ts'
+import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { readMaterial } from '../store/material.ts'
-import { files, mends, pairFiles, pairs } from '../store/schema.ts'
+import { files, mends, pairs } from '../store/schema.ts'
 import { type MendRow, undoLinks } from './links.ts'
 import { undoVersion } from './version-mend.ts'
 
@@ -101,18 +101,11 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
     })
     return
   }
-  const made = await readMadeVolume(database, mend.productionId)
-  try {
-    await withPlacements(database, made, `undo of mend ${mend.id}`, async (transaction, moves) => {
-      await holdMend(transaction, mend)
-      await exchangePairs(transaction, moves, mend)
-      await settleUndo(transaction, mend)
-    })
-  } catch (error) {
-    if (error instanceof NotOurs) throw new PlainError('cannot-move', error.message, { status: 409 })
-    if (isFileError(error)) throw new PlainError('cannot-move', explainFileError(error, made.rootPath), { status: 409 })
-    throw error
-  }
+  await withMadeMoves(database, mend.productionId, `undo of mend ${mend.id}`, async (transaction, moves) => {
+    await holdMend(transaction, mend)
+    await exchangePairs(transaction, moves, mend)
+    await settleUndo(transaction, mend)
+  })
 }
 
 /** Keeps a second undo out until this one is written. */
@@ -146,7 +139,7 @@ async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendR
       { status: 409 },
     )
   const earlier = mend.changes.flatMap((change) => (change.before === null ? [] : [change.before]))
-  const newer = await filesOf(transaction, now.id)
+  const newer = await filesOfPair(transaction, now.id)
   for (const file of newer) await moves.discard(file.path, file.fingerprint)
   await transaction.delete(pairs).where(eq(pairs.id, now.id))
   await transaction.delete(files).where(
@@ -189,7 +182,7 @@ async function putBack(
   pairId: string,
   newer: readonly { readonly path: string }[],
 ): Promise<void> {
-  for (const file of await filesOf(transaction, pairId)) {
+  for (const file of await filesOfPair(transaction, pairId)) {
     if (!isSetAside(pairId, file.path)) continue
     // Items of before the journal lay where the newer ones stood: both were made of one clip by one recipe.
     const home = newer.find(({ path }) => basename(path) === basename(file.path))?.path ?? basename(file.path)
@@ -198,14 +191,4 @@ async function putBack(
     await transaction.update(files).set({ path }).where(eq(files.id, file.id))
   }
   await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, pairId))
-}
-
-async function filesOf(database: Queryable, pairId: string): Promise<(typeof files.$inferSelect)[]> {
-  const rows = await database
-    .select({ file: files })
-    .from(pairFiles)
-    .innerJoin(files, eq(files.id, pairFiles.fileId))
-    .where(eq(pairFiles.pairId, pairId))
-    .orderBy(pairFiles.ordinal)
-  return rows.map(({ file }) => file)
 }

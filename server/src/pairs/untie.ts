@@ -1,14 +1,14 @@
 import type { LinkChange } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
-import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
-import { readMadeVolume } from '../make/made-place.ts'
-import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
+import { notFound, PlainError } from '../errors.ts'
+import type { Moves } from '../placements/placements.ts'
 import { untiedPath } from '../placements/unfinished-files.ts'
 import { announce } from '../store/announce.ts'
 import { cameraProxies } from '../store/catalogue-schema.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { clips, files, mends, pairFiles, pairs } from '../store/schema.ts'
+import { filesOfPair, withMadeMoves } from './made-moves.ts'
 import { mendRests, pairsOfMends } from './resting.ts'
 
 interface Tied {
@@ -24,7 +24,10 @@ interface Tied {
 export async function untiePair(database: Database, pairId: string): Promise<void> {
   const { pair, clip } = await readTied(database, pairId)
   if (pair.origin === 'adopted') await database.transaction((transaction) => untieAdopted(transaction, pairId))
-  else await untieMade(database, clip.productionId, pairId)
+  else
+    await withMadeMoves(database, clip.productionId, `untie of pair ${pairId}`, (transaction, moves) =>
+      setApart(transaction, moves, pairId),
+    )
 }
 
 async function readTied(database: Queryable, pairId: string): Promise<Tied> {
@@ -57,29 +60,11 @@ async function untieAdopted(transaction: Transaction, pairId: string): Promise<v
   await announce(transaction, clip.productionId, 'pairs', 'clips', 'cuts', 'volumes')
 }
 
-async function untieMade(database: Database, productionId: string, pairId: string): Promise<void> {
-  const made = await readMadeVolume(database, productionId)
-  try {
-    await withPlacements(database, made, `untie of pair ${pairId}`, (transaction, moves) =>
-      setApart(transaction, moves, pairId),
-    )
-  } catch (error) {
-    if (error instanceof NotOurs) throw new PlainError('cannot-move', error.message, { status: 409 })
-    if (isFileError(error)) throw new PlainError('cannot-move', explainFileError(error, made.rootPath), { status: 409 })
-    throw error
-  }
-}
-
 async function setApart(transaction: Transaction, moves: Moves, pairId: string): Promise<void> {
   const { pair, clip } = await readTied(transaction, pairId)
   if ((await pairsOfMends(transaction, clip.productionId)).has(pairId))
     throw new PlainError('mend-rests', `${pair.name}: ${mendRests}`, { status: 409 })
-  const own = await transaction
-    .select({ file: files })
-    .from(pairFiles)
-    .innerJoin(files, eq(files.id, pairFiles.fileId))
-    .where(eq(pairFiles.pairId, pairId))
-  for (const { file } of own) {
+  for (const file of await filesOfPair(transaction, pairId)) {
     const path = untiedPath(pairId, file.path)
     await moves.moveOwn(file.path, path, file.fingerprint)
     await transaction.update(files).set({ path }).where(eq(files.id, file.id))
