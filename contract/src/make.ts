@@ -2,12 +2,15 @@ import { recipeCodecs } from '@ennick/core'
 import { z } from 'zod'
 import { evidenceRow, id } from './common.ts'
 
+/** Recipes that are made besides one, from the same reading of each original. */
+export const mostAlsoMade = 8
+
 export const makeRequest = z.object({
   clipIds: z.array(id).min(1, 'Choose at least one clip.').max(50_000),
   recipeId: z.string(),
   alsoRecipeIds: z
     .array(z.string())
-    .max(8)
+    .max(mostAlsoMade)
     .default([])
     .describe('Made besides, from the same reading of each original'),
 })

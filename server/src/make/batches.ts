@@ -95,7 +95,7 @@ async function leftOutOfTheDay(database: Database, row: BatchRow): Promise<MakeB
     .orderBy(day)
   if (days.length === 0) return { days: [], total: 0, names: [] }
   const names = await database
-    .select({ name: clips.name })
+    .select({ name: clips.name, total: sql<number>`count(*) over ()::int` })
     .from(clipIndex)
     .innerJoin(clips, eq(clips.id, clipIndex.clipId))
     .where(
@@ -110,9 +110,10 @@ async function leftOutOfTheDay(database: Database, row: BatchRow): Promise<MakeB
       ),
     )
     .orderBy(clips.name)
+    .limit(mostNamed)
   return {
     days: days.flatMap(({ day: each }) => each ?? []),
-    total: names.length,
-    names: names.slice(0, mostNamed).map(({ name }) => name),
+    total: names[0]?.total ?? 0,
+    names: names.map(({ name }) => name),
   }
 }

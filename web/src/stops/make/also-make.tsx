@@ -1,5 +1,5 @@
 import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
-import type { MakePlan, OfferedRecipe } from '@ennick/contract'
+import { type MakePlan, mostAlsoMade, type OfferedRecipe } from '@ennick/contract'
 import type { ReactElement } from 'react'
 import { bytes, count } from '../../parts/words.ts'
 
@@ -43,7 +43,7 @@ export function AlsoMake({
           </HStack>
         )
       })}
-      {open.length > 0 && chosen.length < 8 && (
+      {open.length > 0 && chosen.length < mostAlsoMade && (
         <NativeSelect.Root size="sm" width="24rem" mt="1">
           <NativeSelect.Field
             aria-label="Also make"

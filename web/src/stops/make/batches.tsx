@@ -1,9 +1,10 @@
-import { Box, Button, Flex, HStack, Link, Text } from '@chakra-ui/react'
+import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { MakeBatch } from '@ennick/contract'
-import { type ReactElement, type ReactNode, useState } from 'react'
+import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
+import { saveText } from '../../parts/save-text.ts'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, when } from '../../parts/words.ts'
@@ -50,13 +51,15 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
           </Text>
         </Box>
         <HStack flexShrink="0">
-          <Link
-            fontSize="0.85rem"
-            href={`data:text/csv;charset=utf-8,${encodeURIComponent(batchFile(batch))}`}
-            download={`batch ${batch.createdAt.slice(0, 16).replace('T', ' ').replace(':', '')}.csv`}
+          <Button
+            size="xs"
+            variant="ghost"
+            onClick={() =>
+              saveText(`batch ${batch.createdAt.slice(0, 16).replace('T', ' ').replace(':', '')}.csv`, batchFile(batch))
+            }
           >
             Save the list (CSV)
-          </Link>
+          </Button>
           <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
             {isOpen ? 'Close' : 'Details'}
           </Button>
@@ -70,9 +73,11 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
             title="Skipped"
             lines={batch.skipped.map(({ name, recipe, reason }) => `${name}, ${recipe}: ${reason}`)}
           />
-          <Named title={`Not asked for, of ${leftOut.days.join(', ')}, and without a proxy`} lines={leftOut.names}>
-            {leftOut.total > leftOut.names.length && <Text>and {leftOut.total - leftOut.names.length} more</Text>}
-          </Named>
+          <Named
+            title={`Not asked for, of ${leftOut.days.join(', ')}, and without a proxy`}
+            lines={leftOut.names}
+            total={leftOut.total}
+          />
           <Text color="quiet">{batchRest(batch)}</Text>
         </Box>
       )}
@@ -80,28 +85,32 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
   )
 }
 
+/** Lines that are shown; a saved list has all. */
+const mostShown = 200
+
 function Named({
   title,
   lines,
-  children,
+  total = lines.length,
 }: {
   title: string
   lines: readonly string[]
-  children?: ReactNode
+  total?: number
 }): ReactElement | null {
   if (lines.length === 0) return null
+  const shown = lines.slice(0, mostShown)
   return (
     <Box mb="2">
       <Text fontWeight="semibold">
-        {title}: {lines.length}
+        {title}: {total}
       </Text>
-      {lines.map((line, index) => (
+      {shown.map((line, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: lines may be alike, and their order never changes
         <Text key={index} overflowWrap="anywhere">
           {line}
         </Text>
       ))}
-      {children}
+      {total > shown.length && <Text>and {total - shown.length} more</Text>}
     </Box>
   )
 }
