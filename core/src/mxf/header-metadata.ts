@@ -1,4 +1,4 @@
-import { joinBytes, type Klv, MxfError, readKlv, toHex, viewOf, writeKlv } from './klv.ts'
+import { fromHex, joinBytes, type Klv, MxfError, readKlv, toHex, viewOf, writeKlv } from './klv.ts'
 
 /** A set of the header metadata: items by their local tag (SMPTE ST 377-1, section 9.3). */
 export interface MetadataSet {
@@ -112,8 +112,7 @@ function primerBytes(primer: ReadonlyMap<number, string>): Uint8Array {
   let at = 8
   for (const [tag, label] of primer) {
     view.setUint16(at, tag)
-    for (let index = 0; index < 16; index++)
-      bytes[at + 2 + index] = Number.parseInt(label.slice(2 * index, 2 * index + 2), 16)
+    bytes.set(fromHex(label), at + 2)
     at += 18
   }
   return bytes

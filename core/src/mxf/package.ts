@@ -4,7 +4,6 @@ import { fromHex, joinBytes, MxfError, toHex, viewOf } from './klv.ts'
 /** Local tags of what is read and written here (SMPTE ST 377-1, annexes A and B). */
 export const tags = {
   instance: 0x3c0a,
-  packages: 0x1901,
   packageId: 0x4401,
   packageName: 0x4402,
   tracks: 0x4403,
@@ -24,7 +23,7 @@ export const tags = {
 export const trackNameLabel = '060e2b34010101020107010201000000'
 
 /** The kinds of sets that matter here, by the byte of their key that tells them apart (ST 377-1, table 17). */
-const kinds = { contentStorage: '18', material: '36', source: '37', comment: '3f', sourceClip: '11' } as const
+const kinds = { material: '36', source: '37', comment: '3f', sourceClip: '11' } as const
 export const isKind = ({ key }: MetadataSet, kind: keyof typeof kinds): boolean =>
   key.slice(24, 30) === `0101${kinds[kind]}`
 

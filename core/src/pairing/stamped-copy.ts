@@ -1,4 +1,4 @@
-import type { MediaFacts } from '../media/index.ts'
+import { channelCount, type MediaFacts } from '../media/index.ts'
 import type { EvidenceRow } from './compare.ts'
 
 /** A stream of sound of a copy: for each of its channels, which of the item's it is, over all streams from 0. */
@@ -56,8 +56,7 @@ export function planStampedCopy(
 }
 
 function planSound(original: MediaFacts, item: MediaFacts): { copy: StampedCopy } | { refusal: string } {
-  const count = (facts: MediaFacts): number => facts.sound.reduce((sum, { channels }) => sum + channels, 0)
-  const [wanted, own] = [count(original), count(item)]
+  const [wanted, own] = [channelCount(original), channelCount(item)]
   const like = item.sound[0] ?? original.sound[0]
   if (!like || own > wanted) return { refusal: 'it has channels that its original does not have' }
   let next = 0
@@ -73,9 +72,8 @@ function planSound(original: MediaFacts, item: MediaFacts): { copy: StampedCopy 
   const samples = Math.round((source.samples * sampleRate) / source.sampleRate)
   const paddedSamples = samples - (item.sound[0]?.samples ?? samples)
   const rate = original.picture?.rate
-  const frameSamples = rate ? (sampleRate * rate.denominator) / rate.numerator : 0
-  if (Math.abs(paddedSamples) >= frameSamples && paddedSamples !== 0)
-    return { refusal: 'its sound is a frame or more longer or shorter than its original’s' }
+  const isFrame = rate ? Math.abs(paddedSamples) * rate.numerator >= sampleRate * rate.denominator : paddedSamples !== 0
+  if (isFrame) return { refusal: 'its sound is a frame or more longer or shorter than its original’s' }
   return { copy: { sound: { streams, sampleRate, samples, silentChannels, paddedSamples } } }
 }
 

@@ -92,8 +92,12 @@ export function trackFilter(
   const gains = of.map((channel, index) =>
     channel === 'silence' ? `c${index}=0*c0` : `c${index}=c${(offsets.get(channel.stream) ?? 0) + channel.channel}`,
   )
-  const layout = of.length === 1 ? 'mono' : of.length === 2 ? 'stereo' : `${of.length}c`
+  const layout = plainLayout(of.length)
   const merge = inputs.length > 1 ? `amerge=inputs=${inputs.length},` : ''
   const pads = inputs.map((stream) => `[${input}:a:${stream}]`).join('')
   return `${pads}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
 }
+
+/** What the encoder calls a stream of so many channels of which nobody says more. */
+export const plainLayout = (channels: number): string =>
+  channels === 1 ? 'mono' : channels === 2 ? 'stereo' : `${channels}c`

@@ -2,11 +2,11 @@ import type { AwaitedLog } from '@ennick/contract'
 import { asc, eq } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
-import { awaitedLogs, clipIndex } from '../store/catalogue-schema.ts'
+import { awaitedLogs } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type ProductionRow, readProduction } from '../store/material.ts'
-import { refreshIndex } from './index-refresh.ts'
+import { readIndex } from './index-refresh.ts'
 import type { IndexRow } from './index-row.ts'
 import { matchRows, readLogFile } from './read-log.ts'
 
@@ -69,11 +69,6 @@ export async function dropAwaited(database: Database, awaitedId: string): Promis
     )
     await announce(transaction, productionId, 'catalogue')
   })
-}
-
-async function readIndex(database: Database, productionId: string): Promise<IndexRow[]> {
-  await refreshIndex(database, productionId)
-  return database.select().from(clipIndex).where(eq(clipIndex.productionId, productionId))
 }
 
 function present(

@@ -41,6 +41,12 @@ export async function refreshIndex(database: Database, productionId: string, kep
   })
 }
 
+/** The index of a production as it is now. */
+export async function readIndex(database: Database, productionId: string): Promise<IndexRow[]> {
+  await refreshIndex(database, productionId)
+  return database.select().from(clipIndex).where(eq(clipIndex.productionId, productionId))
+}
+
 async function indexAll(database: Queryable, productionId: string, kept?: KeptMaterial): Promise<void> {
   const material = await (kept?.read(productionId) ?? readMaterial(database, productionId))
   const uses = await usesOfClips.given(database, material)

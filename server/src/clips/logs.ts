@@ -10,13 +10,12 @@ import {
   ValueError,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
 import { productions } from '../store/schema.ts'
 import { newColumnKey } from './columns.ts'
 import { fieldText } from './fields.ts'
-import { refreshIndex } from './index-refresh.ts'
+import { readIndex } from './index-refresh.ts'
 import type { IndexRow } from './index-row.ts'
 import { matchRows, readLogFile } from './read-log.ts'
 import { type CellChange, readCells, writeEdit } from './write-values.ts'
@@ -46,8 +45,7 @@ export async function importLog(
 ): Promise<LogPreview> {
   const production = await readProduction(database, productionId)
   const { decoded, log } = await readLogFile(input)
-  await refreshIndex(database, productionId)
-  const rows = await database.select().from(clipIndex).where(eq(clipIndex.productionId, productionId))
+  const rows = await readIndex(database, productionId)
   const byId = new Map(rows.map((row) => [row.clipId, row]))
   const matches = matchRows(log.table, rows, production)
   const fields = new Map(allFields(production.customColumns).map((field) => [field.id, field]))

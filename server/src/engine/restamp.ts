@@ -1,4 +1,5 @@
-import { type CopiedSound, formatTimecode, type MediaFacts, readableFormats } from '@ennick/core'
+import { type CopiedSound, formatTimecode, type MediaFacts, plainLayout, readableFormats } from '@ennick/core'
+import { joinedSound } from './joined-sound.ts'
 import { run } from './process.ts'
 
 /**
@@ -23,13 +24,8 @@ export async function restampCopy(
     [
       ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
       ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${from.path}`],
-      ...[
-        '-map',
-        '0:V:0',
-        '-c:v',
-        'copy',
-        ...(sound ? soundArguments(from.facts, sound) : ['-map', '0:a?', '-c:a', 'copy']),
-      ],
+      ...['-map', '0:V:0', '-c:v', 'copy'],
+      ...(sound ? soundArguments(from.facts, sound) : ['-map', '0:a?', '-c:a', 'copy']),
       ...['-map_metadata', '-1'],
       ...(timecode === null ? [] : ['-timecode', timecode]),
       ...(reel === null ? [] : ['-metadata', `reel_name=${reel}`, '-metadata:s:v:0', `reel_name=${reel}`]),
@@ -43,22 +39,19 @@ export async function restampCopy(
 
 /** All channels of the file side by side, and out of them each stream of the copy. */
 function soundArguments(facts: MediaFacts, { streams, sampleRate, samples }: CopiedSound): string[] {
-  const own = facts.sound.map((_, stream) => `[0:a:${stream}]`).join('')
-  const channels = facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
-  const all =
-    channels === 0
-      ? `anullsrc=channel_layout=mono:sample_rate=${sampleRate}`
-      : `${own}${facts.sound.length > 1 ? `amerge=inputs=${facts.sound.length},` : ''}aresample=${sampleRate}`
+  const joined = joinedSound(facts)
+  const all = joined
+    ? `${joined.graph},aresample=${sampleRate}`
+    : `anullsrc=channel_layout=mono:sample_rate=${sampleRate}`
   const length = samples === null ? '' : `,apad,atrim=end_sample=${samples}`
-  const laid = streams.map(({ channels: of, layout }, index) => {
-    const name = layout ?? (of.length === 1 ? 'mono' : of.length === 2 ? 'stereo' : `${of.length}c`)
-    const parts = of.map((channel, at) => `c${at}=${channel === null ? '0*c0' : `c${channel}`}`)
-    return `[s${index}]pan=${[name, ...parts].join('|')}${length}[o${index}]`
+  const laid = streams.map(({ channels, layout }, index) => {
+    const parts = channels.map((channel, at) => `c${at}=${channel === null ? '0*c0' : `c${channel}`}`)
+    return `[s${index}]pan=${[layout ?? plainLayout(channels.length), ...parts].join('|')}${length}[o${index}]`
   })
   const split = `${all},asplit=${streams.length}${streams.map((_, index) => `[s${index}]`).join('')}`
   return [
     ...['-filter_complex', [split, ...laid].join(';'), ...streams.flatMap((_, index) => ['-map', `[o${index}]`])],
-    ...(samples === null && channels === 0 ? ['-shortest'] : []),
+    ...(samples === null && !joined ? ['-shortest'] : []),
     ...codecOf(facts),
   ]
 }

@@ -1,3 +1,4 @@
+import { dirname } from 'node:path'
 import {
   distanceOfSignatures,
   type PictureSignature,
@@ -22,7 +23,6 @@ const ratedAtMost = 4
 /**
  * How far the pictures of files are from those of lost originals, where their facts leave a doubt: by the id of what is
  * wanted, and by file. The original's own pictures are known from when it was here; else those of a proxy of it are.
- * @param root of a file's volume, beneath which it has to lie to be opened
  */
 export async function seenPictures(
   database: Queryable,
@@ -82,7 +82,7 @@ export async function seenPictures(
 
 async function look(file: FoundFile, signal: AbortSignal): Promise<PictureSignature | null> {
   const { facts, path } = file
-  const root = path.slice(0, path.lastIndexOf('/')) || '/'
+  const root = dirname(path)
   if (!facts.picture || !(await isBeneath(root, path))) return null
   const starts = stretchStarts(facts.picture.frames, signedFrames)
   const { stretches } = await lookAt({ fullPath: path, root, sequence: null, facts }, starts, signedFrames, signal)

@@ -56,7 +56,7 @@ export function explainVerdict(clip: KnownClip, pair: KnownPair): string {
     proven: `${facts}, and so do its pictures${decoded}.`,
     matched: `${facts}${decoded}; its pictures were not compared.`,
     unchecked: 'Not compared with its original yet: check again.',
-    stale: pair.originalFingerprints.some((mark, index) => clip.files[index]?.fingerprint !== mark)
+    stale: pair.originalChanged
       ? 'The original has changed since this was made.'
       : (pair.soundChange ?? 'The recipe has a newer version.'),
     mismatched: wrong
