@@ -31,8 +31,10 @@ export function batchRest({ failed, stopped, skipped, leftOut }: MakeBatch): str
 }
 
 /** Everything that did not become an item, as a list that travels: what it is, what became of it, and why. */
-export const batchFile = (batch: MakeBatch): string =>
-  writeDelimited(
+export function batchFile(batch: MakeBatch): string {
+  const { names, total, days } = batch.leftOut
+  const untold = total > names.length ? [`and ${total - names.length} more`] : []
+  return writeDelimited(
     ',',
     ['What', 'State', 'Reason'],
     [
@@ -40,6 +42,7 @@ export const batchFile = (batch: MakeBatch): string =>
       ...batch.failed.map(({ title, reason }) => [title, 'failed', reason]),
       ...batch.stopped.map((title) => [title, 'stopped', '']),
       ...batch.skipped.map(({ name, recipe, reason }) => [`${name} → ${recipe}`, 'skipped', reason]),
-      ...batch.leftOut.names.map((name) => [name, 'not asked for', `of ${batch.leftOut.days.join(', ')}`]),
+      ...[...names, ...untold].map((name) => [name, 'not asked for', `of ${days.join(', ')}`]),
     ],
   )
+}

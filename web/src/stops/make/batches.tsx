@@ -85,7 +85,7 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
   )
 }
 
-/** Lines that are shown; a saved list has all. */
+/** Lines that are shown; the saved list has all that failed, was stopped or skipped. */
 const mostShown = 200
 
 function Named({
