@@ -11,7 +11,7 @@ import { isJson, pause, type Result, say } from './bench/measure.ts'
 import { benchFindings, benchMend } from './bench/mend.ts'
 import { benchOffload } from './bench/offload.ts'
 import { benchOnePass } from './bench/one-pass.ts'
-import { benchRelink } from './bench/relink.ts'
+import { benchRelink, benchRelinkGrowth } from './bench/relink.ts'
 import { benchScan } from './bench/scan.ts'
 import { benchSignature } from './bench/signature.ts'
 import { benchFrame, benchSyncDay } from './bench/viewer.ts'
@@ -46,6 +46,7 @@ try {
   if (wants('page', 'page-extra')) results.push(...(await benchPage(ennick)).filter((result) => wants(result.id)))
   if (wants('log')) results.push(await benchLog(folder))
   if (wants('relink', 'relink-wrong')) results.push(...(await benchRelink()).filter((result) => wants(result.id)))
+  if (wants('relink-growth')) results.push(...(await benchRelinkGrowth()))
   if (wants('signature', 'signature-find'))
     results.push(...(await benchSignature(folder)).filter((result) => wants(result.id)))
   if (wants('ledger-page', 'cut-open', 'cut-open-changed', 'adopt'))

@@ -1,91 +1,65 @@
-import { fileName, listedReelLength, possibleStems, reelKey, sameReel } from '../naming/index.ts'
+import { fileName, listedReelLength, possibleStems, reelKey } from '../naming/index.ts'
 import { alikeBelow } from '../signature/index.ts'
-import { rateKey, toNumber } from '../time/index.ts'
+import { compareText, remember } from '../text/index.ts'
 import type { Candidate, Wanted } from './identity.ts'
-
-/** So many files of one key are all looked at; of more, those alone that agree in something else. */
-const fewOfOneKey = 24
-/** A key that more files share than this, and of which nothing else is known, finds nothing. */
-const mostOfOneKey = 400
+import { Namesakes } from './namesakes.ts'
 
 /**
  * Finds the few files that may be what is wanted, by what they share with it: the content; the name; the reel; start
- * and length. What shares none of these is none of it, and is never looked at.
+ * and length. What shares none of these is none of it, and is never looked at. Only keys that are wanted are kept, so
+ * that a large catalogue costs one pass over it.
  */
 export class CandidateIndex {
-  readonly #files: readonly Candidate[]
-  readonly #byKey = new Map<string, number[]>()
   readonly #suffixes: readonly string[]
-  #positionOf: ReadonlyMap<string, number> | null = null
+  readonly #byKey = new Map<string, Namesakes>()
+  readonly #byId: ReadonlyMap<string, Candidate>
 
-  constructor(files: readonly Candidate[], suffixes: readonly string[]) {
-    this.#files = files
+  constructor(wanted: readonly Wanted[], files: readonly Candidate[], suffixes: readonly string[]) {
     this.#suffixes = suffixes
-    files.forEach((file, position) => {
-      for (const key of this.#keysOf(file)) {
-        const list = this.#byKey.get(key)
-        if (list) list.push(position)
-        else this.#byKey.set(key, [position])
-      }
-    })
+    const pictured = new Set(wanted.flatMap(({ pictures }) => [...(pictures?.keys() ?? [])]))
+    this.#byId = new Map(pictured.size ? files.flatMap((file) => (pictured.has(file.id) ? [[file.id, file]] : [])) : [])
+    for (const key of wanted.flatMap((item) => keysOfWanted(item, suffixes)))
+      if (!this.#byKey.has(key)) this.#byKey.set(key, new Namesakes())
+    // Counter names stand on every reel, and reels on every clip: what a word comes to is worked out once.
+    const stemsOf = remember((name) =>
+      possibleStems(name, suffixes).flatMap((stem) => this.#byKey.get(`name ${stem}`) ?? []),
+    )
+    const reelOf = remember((reel) => this.#byKey.get(`reel ${listed(reel)}`))
+    for (const file of files) {
+      const { path, facts, reel, fingerprint } = file
+      for (const list of stemsOf(fileName(path))) list.add(file)
+      if (fingerprint !== null) this.#byKey.get(contentKey(fingerprint))?.add(file)
+      if (reel !== null) reelOf(reel)?.add(file)
+      if (facts.startFrame !== null && facts.picture)
+        this.#byKey.get(spanKey(facts.startFrame, facts.picture.frames))?.add(file)
+    }
   }
 
-  /** The candidates of one wanted thing, in the order of the files. */
+  /** The candidates of one wanted thing, each once, by their ids. */
   of(wanted: Wanted): Candidate[] {
-    const found = new Set<number>()
-    const agrees = agreement(wanted)
-    const take = (key: string, isWeak = false): void => {
-      const list = this.#byKey.get(key) ?? []
-      const takesAll = list.length <= fewOfOneKey || (agrees === null && !isWeak && list.length <= mostOfOneKey)
-      for (const position of list) if (takesAll || agrees?.(this.#files[position] as Candidate)) found.add(position)
+    const found = new Set<Candidate>()
+    for (const key of keysOfWanted(wanted, this.#suffixes)) {
+      const isContent = key === contentKey(wanted.fingerprint ?? '')
+      const list = this.#byKey.get(key)
+      for (const file of (isContent ? list?.files : list?.of(wanted, key.startsWith('reel '))) ?? []) found.add(file)
     }
-    const { startFrame, frames, reel, fingerprint, pictures } = wanted
-    if (fingerprint !== null)
-      for (const position of this.#byKey.get(`content ${fingerprint}`) ?? []) found.add(position)
-    for (const stem of new Set(wanted.names.flatMap((name) => possibleStems(name, this.#suffixes))))
-      take(`name ${stem}`)
-    if (reel !== null) take(`reel ${listed(reel)}`, true)
-    for (const [id, distance] of pictures ?? []) {
-      const position = distance <= alikeBelow ? this.#positions().get(id) : undefined
-      if (position !== undefined) found.add(position)
+    for (const [id, distance] of wanted.pictures ?? []) {
+      const file = distance <= alikeBelow ? this.#byId.get(id) : undefined
+      if (file) found.add(file)
     }
-    if (startFrame !== null && frames !== null) take(`start ${startFrame} length ${frames}`)
-    return [...found].sort((a, b) => a - b).map((position) => this.#files[position] as Candidate)
-  }
-
-  /** Where each file stands; made when it is first asked for. */
-  #positions(): ReadonlyMap<string, number> {
-    this.#positionOf ??= new Map(this.#files.map(({ id }, position) => [id, position]))
-    return this.#positionOf
-  }
-
-  #keysOf({ path, facts, reel, fingerprint }: Candidate): string[] {
-    const keys = possibleStems(fileName(path), this.#suffixes).map((stem) => `name ${stem}`)
-    if (fingerprint !== null) keys.push(`content ${fingerprint}`)
-    if (reel !== null) keys.push(`reel ${listed(reel)}`)
-    if (facts.startFrame !== null && facts.picture)
-      keys.push(`start ${facts.startFrame} length ${facts.picture.frames}`)
-    return keys
+    return [...found].sort((a, b) => compareText(a.id, b.id))
   }
 }
 
 const listed = (reel: string): string => reelKey(reel).slice(0, listedReelLength)
+const contentKey = (fingerprint: string): string => `content ${fingerprint}`
+const spanKey = (startFrame: number, frames: number): string => `start ${startFrame} length ${frames}`
 
-/**
- * Whether a file agrees in what tells files of one name or reel apart: start, length, or that it covers the first use;
- * of those that know none of these, the reel. Null when nothing of it is known.
- */
-function agreement({ startFrame, frames, reel, uses }: Wanted): ((file: Candidate) => boolean) | null {
-  const [use] = uses
-  if (startFrame === null && frames === null && !use && reel === null) return null
-  const [from, to] = use ? [toNumber(use.range.start), toNumber(use.range.end)] : [0, 0]
-  const at = use ? rateKey(use.rate) : ''
-  return ({ facts, reel: own }) => {
-    const { picture } = facts
-    if (startFrame !== null && facts.startFrame === startFrame) return true
-    if (frames !== null && picture?.frames === frames) return true
-    if (use && picture && facts.startFrame !== null && rateKey(picture.rate) === at)
-      return facts.startFrame <= from && facts.startFrame + picture.frames >= to
-    return reel !== null && own !== null && startFrame === null && !use && sameReel(reel, own)
-  }
+function keysOfWanted({ names, reel, startFrame, frames, fingerprint }: Wanted, suffixes: readonly string[]): string[] {
+  const stems = new Set(names.flatMap((name) => possibleStems(name, suffixes)))
+  const keys = [...stems].map((stem) => `name ${stem}`)
+  if (fingerprint !== null) keys.push(contentKey(fingerprint))
+  if (reel !== null) keys.push(`reel ${listed(reel)}`)
+  if (startFrame !== null && frames !== null) keys.push(spanKey(startFrame, frames))
+  return keys
 }

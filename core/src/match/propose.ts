@@ -1,5 +1,5 @@
 import { normalPath, sharedTail } from '../naming/index.ts'
-import { groupBy } from '../text/index.ts'
+import { compareText, groupBy } from '../text/index.ts'
 import { assign, assignAlone, type Choice } from './assignment.ts'
 import { CandidateIndex } from './candidate-index.ts'
 import { type Rating, rateCandidate } from './evidence.ts'
@@ -48,12 +48,13 @@ export function propose(
   suffixes: readonly string[],
   isShared = false,
 ): ProposalRow[] {
-  const files = [...candidates].sort((a, b) => compareText(a.id, b.id))
   const rows = [...wanted].sort((a, b) => compareText(a.id, b.id))
+  const rarity = new Rarity(candidates)
+  const index = new CandidateIndex(wanted, candidates, suffixes)
+  const few = rows.map((item) => index.of(item))
+  const files = [...new Set(few.flat())].sort((a, b) => compareText(a.id, b.id))
   const columnOf = new Map(files.map((file, column) => [file.id, column]))
-  const rarity = new Rarity(files)
-  const index = new CandidateIndex(files, suffixes)
-  const rated = rows.map((item) => rank(item, index.of(item), rarity, suffixes))
+  const rated = rows.map((item, row) => rank(item, few[row] as Candidate[], rarity, suffixes))
   const choices: Choice[] = rated.flatMap((list, row) =>
     list.flatMap(({ candidateId, rating }) =>
       rating.gates.length === 0 ? [{ row, column: columnOf.get(candidateId) as number, bits: rating.bits }] : [],
@@ -82,9 +83,6 @@ export function propose(
     })
   }
 }
-
-/** By code units, the same on every system. */
-const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)
 
 function rank(
   item: Wanted,

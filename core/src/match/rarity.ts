@@ -1,5 +1,6 @@
-import { mediumRange } from '../media/index.ts'
+import { pictureRange } from '../media/index.ts'
 import { fileName, normalName, reelKey, stem } from '../naming/index.ts'
+import { compareText, remember } from '../text/index.ts'
 import { type ExactRange, type Rate, rateKey, toNumber } from '../time/index.ts'
 import type { Candidate } from './identity.ts'
 
@@ -63,14 +64,12 @@ export class Rarity {
   readonly #ranges = new Map<string, Ranges>()
 
   constructor(files: readonly Candidate[]) {
-    const seen = new Set<string>()
-    for (const { path, facts, reel, fingerprint } of files) {
-      // The same content twice makes nothing commoner.
-      if (fingerprint !== null && seen.has(fingerprint)) continue
-      if (fingerprint !== null) seen.add(fingerprint)
+    const nameOf = remember(nameKey)
+    const reelOf = remember(reelKey)
+    for (const { path, facts, reel } of eachContentOnce(files)) {
       this.#count++
-      add(this.#names, nameKey(path))
-      if (reel !== null) add(this.#reels, reelKey(reel))
+      add(this.#names, nameOf(fileName(path)))
+      if (reel !== null) add(this.#reels, reelOf(reel))
       if (facts.startFrame !== null) add(this.#starts, facts.startFrame)
       if (facts.picture) add(this.#lengths, facts.picture.frames)
       add(
@@ -138,15 +137,25 @@ export class Rarity {
   }
 
   #addRange(facts: Candidate['facts']): void {
-    const own = facts.picture?.rate
-    const range = own && facts.startFrame !== null ? mediumRange(facts, own) : null
-    if (!own || !range) return
-    const key = rateKey(own)
+    const range = facts.kind === 'still' || facts.startFrame === null ? null : pictureRange(facts)
+    if (!range || !facts.picture) return
+    const key = rateKey(facts.picture.rate)
     const known = this.#ranges.get(key) ?? { starts: [], ends: [] }
     this.#ranges.set(key, known)
-    known.starts.push(toNumber(range.start))
-    known.ends.push(toNumber(range.end))
+    known.starts.push(range.startFrame)
+    known.ends.push(range.endFrame)
   }
+}
+
+/** The same content twice makes nothing commoner: of equal files the first by its id is counted. */
+function eachContentOnce(files: readonly Candidate[]): Candidate[] {
+  const firsts = new Map<string, Candidate>()
+  for (const file of files) {
+    const { fingerprint } = file
+    const first = fingerprint === null ? undefined : firsts.get(fingerprint)
+    if (fingerprint !== null && (!first || compareText(file.id, first.id) < 0)) firsts.set(fingerprint, file)
+  }
+  return files.filter((file) => file.fingerprint === null || firsts.get(file.fingerprint) === file)
 }
 
 export const nameKey = (path: string): string => normalName(stem(fileName(path)))
