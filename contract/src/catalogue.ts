@@ -83,6 +83,13 @@ export const editAction = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('fill'), ...cells, pattern: z.string().max(500), onlyEmpty: z.boolean() }),
   z.object({
+    kind: z.literal('take apart'),
+    clipIds: cells.clipIds,
+    from: z.string().max(80).describe('The column that is read; of a file name the stem'),
+    pattern: z.string().max(500).describe('Fields in { }, {skip} for what is not kept, [ ] for what may be missing'),
+    onlyEmpty: z.boolean(),
+  }),
+  z.object({
     kind: z.literal('reel'),
     clipIds: cells.clipIds,
     source: reelSource,
@@ -100,7 +107,7 @@ export const editPreview = z.object({
   title: z.string(),
   total: z.int().describe('Cells that change'),
   changes: z
-    .array(z.object({ clipId: id, name: z.string(), before: z.string(), after: z.string() }))
+    .array(z.object({ clipId: id, name: z.string(), field: z.string(), before: z.string(), after: z.string() }))
     .describe('The first 500'),
   refused: z
     .array(z.object({ clipId: id, name: z.string(), reason: z.string() }))

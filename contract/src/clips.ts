@@ -14,6 +14,7 @@ export const clip = z.object({
   height: z.int().nullable(),
   rate: rate.nullable(),
   startTimecode: z.string().nullable(),
+  duration: z.string().nullable().describe('The length as a label that counts from nought'),
   frames: z.int().nullable(),
   channels: z.string(),
   reel: z.string().nullable(),

@@ -63,6 +63,7 @@ export const builtInFields: readonly Field[] = [
   ofFile('height', 'Height', 'number'),
   ofFile('rate', 'Rate', 'rate'),
   ofFile('start', 'Start', 'timecode'),
+  ofFile('duration', 'Duration', 'timecode'),
   ofFile('frames', 'Frames', 'number'),
   ofFile('channels', 'Channels', 'number'),
   ofFile('layout', 'Sound'),

@@ -3,7 +3,8 @@ export class PatternError extends Error {
   override readonly name = 'PatternError'
 }
 
-type Part =
+/** A stretch of a pattern: text as it stands, a field, or a number that counts on. */
+export type PatternPart =
   | { readonly text: string }
   | { readonly field: string }
   | { readonly counterWidth: number; readonly from: number }
@@ -19,11 +20,7 @@ export function patternFiller(
   pattern: string,
   fieldIds: ReadonlySet<string>,
 ): (values: (fieldId: string) => string, index: number) => string {
-  if (pattern.trim() === '') throw new PatternError('Write a pattern, for example {scene}-{take}.')
-  const pieces = splitOptional(pattern).map(({ text, isOptional }) => ({
-    isOptional,
-    parts: readParts(text, fieldIds),
-  }))
+  const pieces = readPattern(pattern, fieldIds)
   return (values, index) =>
     pieces
       .map(({ isOptional, parts }) => {
@@ -39,6 +36,18 @@ export function patternFiller(
       })
       .join('')
       .trim()
+}
+
+/**
+ * The pieces of a pattern, those in "[ ]" marked.
+ * @throws PatternError for an empty pattern, an unknown field or a bracket without its partner
+ */
+export function readPattern(
+  pattern: string,
+  fieldIds: ReadonlySet<string>,
+): { readonly isOptional: boolean; readonly parts: readonly PatternPart[] }[] {
+  if (pattern.trim() === '') throw new PatternError('Write a pattern, for example {scene}-{take}.')
+  return splitOptional(pattern).map(({ text, isOptional }) => ({ isOptional, parts: readParts(text, fieldIds) }))
 }
 
 function splitOptional(pattern: string): { text: string; isOptional: boolean }[] {
@@ -63,8 +72,8 @@ function splitOptional(pattern: string): { text: string; isOptional: boolean }[]
   return pieces
 }
 
-function readParts(text: string, fieldIds: ReadonlySet<string>): Part[] {
-  return text.split(/(\{[^{}]*\})/).flatMap((piece): Part[] => {
+function readParts(text: string, fieldIds: ReadonlySet<string>): PatternPart[] {
+  return text.split(/(\{[^{}]*\})/).flatMap((piece): PatternPart[] => {
     if (piece === '') return []
     if (!/^\{[^{}]*\}$/.test(piece)) {
       if (/[{}]/.test(piece)) throw new PatternError(`“${text}” has a { or } without its partner.`)

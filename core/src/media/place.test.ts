@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals'
 import type { SoundNotes } from '../notes/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { type Rate, rate } from '../time/index.ts'
-import { dataRate, lengthFrames, startLabel, suggest } from './index.ts'
+import { dataRate, durationLabel, lengthFrames, startLabel, suggest } from './index.ts'
 
 const noted = (samples: number, timecodeRate: Rate | null, dropFrame: boolean) => ({
   ...soundFacts(480_000, samples),
@@ -32,6 +32,14 @@ test('length in whole frames', () => {
   expect(lengthFrames(pictureFacts({ frames: 77 }), rate(25))).toBe(77)
   expect(lengthFrames(soundFacts(8 * 48_000 - 768, 0), rate(25))).toBe(199)
   expect(lengthFrames({ ...pictureFacts(), kind: 'still' }, rate(25))).toBeNull()
+})
+
+test('a length as a label counts from nought, at the rate and flag of the start', () => {
+  expect(durationLabel(pictureFacts({ frames: 77 }), rate(25))).toBe('00:00:03:02')
+  const ntsc = { start: '12:59:58;00', rate: rate(30000, 1001), drop: true, frames: 1800 }
+  expect(durationLabel(pictureFacts(ntsc), rate(25))).toBe('00:01:00;02')
+  expect(durationLabel(soundFacts(8 * 48_000 - 768, 0), rate(25))).toBe('00:00:07:24')
+  expect(durationLabel({ ...pictureFacts(), kind: 'still' }, rate(25))).toBeNull()
 })
 
 test('data rate is bits over the whole length', () => {

@@ -30,6 +30,18 @@ export function lengthFrames(facts: MediaFacts, fallback: Rate): number | null {
   )
 }
 
+/** The same as a label that counts from nought, at the rate and flag of the start. Null for a still. */
+export function durationLabel(facts: MediaFacts, fallback: Rate): string | null {
+  const frames = lengthFrames(facts, fallback)
+  if (frames === null) return null
+  const { soundNotes, picture, dropFrame } = facts
+  return formatTimecode(
+    frames,
+    picture?.rate ?? soundNotes?.timecodeRate ?? fallback,
+    picture ? dropFrame : soundNotes?.timecodeRate ? (soundNotes.dropFrame ?? false) : false,
+  )
+}
+
 /** Bits per second over the whole medium; null when its length is not known or nothing runs. */
 export function dataRate(facts: MediaFacts, sizeBytes: number): number | null {
   if (facts.kind === 'still') return null

@@ -214,10 +214,32 @@ describe('describing', () => {
     expect((await clip('A001C2.mov'))?.title).toBe('A001C2')
   })
 
+  test('a name is taken apart into columns, as one step; names that do not fit say so', async () => {
+    const clipIds = await idsOf('LW_12A_T1.wav', 'A001C1.mov')
+    const action = { kind: 'take apart', clipIds, from: 'fileName', pattern: '{skip}_{scene}_T{take}', onlyEmpty: true }
+    const asked = await edit(action, false)
+    expect(asked.changes).toEqual(
+      [
+        ['Scene', '12A'],
+        ['Take', '1'],
+      ].map(([field, after]) => expect.objectContaining({ name: 'LW_12A_T1.wav', field, before: '', after })),
+    )
+    expect(asked.refused).toEqual([
+      { clipId: expect.any(String), name: 'A001C1.mov', reason: 'The pattern does not fit “A001C1”.' },
+    ])
+    expect((await clip('LW_12A_T1.wav'))?.described.scene).toBeUndefined()
+    await edit(action)
+    expect((await clip('LW_12A_T1.wav'))?.described).toMatchObject({ scene: '12A', take: '1' })
+    expect((await edit(action, false)).total).toBe(0)
+    await ennick.call('undoEdit', params())
+    expect((await clip('LW_12A_T1.wav'))?.described).not.toHaveProperty('take')
+  })
+
   test.each([
     [{ kind: 'set', field: 'fileName', value: 'x' }, 'Files keep the names'],
     [{ kind: 'set', field: 'codec', value: 'x' }, 'what the file says'],
     [{ kind: 'fill', field: 'name', pattern: '{mood}', onlyEmpty: false }, 'no field “mood”'],
+    [{ kind: 'take apart', from: 'fileName', pattern: '{codec}_x', onlyEmpty: true }, 'no field “codec”'],
     [
       { kind: 'replace', field: 'name', find: '(', replace: '', isPattern: true, isCaseSensitive: false },
       'not a regular expression',

@@ -7,8 +7,11 @@ import {
   PatternError,
   parseTimecode,
   patternFiller,
+  patternReader,
   type Rate,
   type ReeledClip,
+  remember,
+  stem,
   TimecodeError,
   ValueError,
 } from '@ennick/core'
@@ -32,11 +35,10 @@ type CellMaker = (row: IndexRow, index: number) => string | null
 
 interface PreparedEdit {
   readonly title: string
-  readonly field: Field
   readonly from: ValueSource
-  readonly make: CellMaker
-  /** Why a cell stays as it is when `make` has nothing to say; without it that needs no word. */
-  readonly silence?: (row: IndexRow) => string
+  readonly columns: readonly { readonly field: Field; readonly make: CellMaker }[]
+  /** Why a clip stays as it is when no `make` has anything to say; without it, or with null, that needs no word. */
+  readonly silence?: (row: IndexRow) => string | null
 }
 
 /**
@@ -54,31 +56,35 @@ export async function editClips(
   const rows = await rowsOf(database, productionId, action.clipIds)
   if (rows.length < new Set(action.clipIds).size) throw notFound('One of the clips')
   const edit = await prepare(database, action, fields, rows)
-  const cells: { row: IndexRow; before: string; after: string }[] = []
+  const cells: ChangedCell[] = []
   const refused: EditPreview['refused'] = []
+  const refuse = (row: IndexRow, reason: string): void => {
+    refused.push({ clipId: row.clipId, name: row.fileName, reason })
+  }
   rows.forEach((row, index) => {
-    const made = edit.make(row, index)
-    if (made === null) {
-      if (edit.silence) refused.push({ clipId: row.clipId, name: row.fileName, reason: edit.silence(row) })
-      return
-    }
-    try {
-      const after = checkValue(edit.field, made, rateOf(row, productionRate(production)))
-      const before = fieldText(row, edit.field)
-      if (after !== before) cells.push({ row, before, after })
-    } catch (error) {
-      if (!(error instanceof ValueError)) throw error
-      refused.push({ clipId: row.clipId, name: row.fileName, reason: error.message })
+    const made = edit.columns.map(({ field, make }) => ({ field, text: make(row, index) }))
+    const silence = made.every(({ text }) => text === null) ? edit.silence?.(row) : null
+    if (silence) refuse(row, silence)
+    for (const { field, text } of made) {
+      if (text === null) continue
+      try {
+        const after = checkValue(field, text, rateOf(row, productionRate(production)))
+        const before = fieldText(row, field)
+        if (after !== before) cells.push({ row, field, before, after })
+      } catch (error) {
+        if (!(error instanceof ValueError)) throw error
+        refuse(row, error.message)
+      }
     }
   })
   if (apply && cells.length) {
     await database.transaction(async (transaction) => {
       const now = await readCells(
         transaction,
-        cells.map(({ row }) => ({ clipId: row.clipId, field: edit.field.id })),
+        cells.map(({ row, field }) => ({ clipId: row.clipId, field: field.id })),
       )
-      const changes = cells.map(({ row, after }): CellChange => {
-        const cell = { clipId: row.clipId, field: edit.field.id }
+      const changes = cells.map(({ row, field, after }): CellChange => {
+        const cell = { clipId: row.clipId, field: field.id }
         return { ...cell, before: now(cell), after: after === '' ? null : { value: after, from: edit.from } }
       })
       await writeEdit(transaction, productionId, titleFor(edit, cells), changes)
@@ -88,21 +94,30 @@ export async function editClips(
     applied: apply,
     title: titleFor(edit, cells),
     total: cells.length,
-    changes: cells
-      .slice(0, shownAtMost)
-      .map(({ row, before, after }) => ({ clipId: row.clipId, name: row.fileName, before, after })),
+    changes: cells.slice(0, shownAtMost).map(({ row, field, before, after }) => {
+      return { clipId: row.clipId, name: row.fileName, field: field.title, before, after }
+    }),
     refused: refused.slice(0, shownAtMost),
     refusedTotal: refused.length,
-    warnings:
-      edit.field.id === 'reel'
-        ? await reelWarnings(database, productionId, new Map(cells.map(({ row, after }) => [row.clipId, after])))
-        : [],
+    warnings: await reelWarnings(
+      database,
+      productionId,
+      new Map(cells.filter(({ field }) => field.id === 'reel').map(({ row, after }) => [row.clipId, after])),
+    ),
   }
 }
 
-function titleFor(edit: PreparedEdit, cells: readonly { row: IndexRow }[]): string {
-  const first = cells[0]
-  return first && cells.length === 1 ? `${edit.title} of ${first.row.name}` : `${edit.title} of ${cells.length} clips`
+interface ChangedCell {
+  readonly row: IndexRow
+  readonly field: Field
+  readonly before: string
+  readonly after: string
+}
+
+function titleFor(edit: PreparedEdit, cells: readonly ChangedCell[]): string {
+  const rows = new Set(cells.map(({ row }) => row))
+  const [first] = rows
+  return first && rows.size === 1 ? `${edit.title} of ${first.name}` : `${edit.title} of ${rows.size} clips`
 }
 
 /** A clip without a rate of its own is labelled at its production's. */
@@ -117,11 +132,12 @@ async function prepare(
   fields: ReadonlyMap<string, Field>,
   rows: readonly IndexRow[],
 ): Promise<PreparedEdit> {
-  const field = describedField(fields, action.kind === 'reel' ? 'reel' : action.field)
   try {
+    if (action.kind === 'take apart') return takeApart(action, fields)
+    const field = describedField(fields, action.kind === 'reel' ? 'reel' : action.field)
     switch (action.kind) {
       case 'set':
-        return { title: `${field.title} set`, field, from: 'person', make: () => action.value }
+        return { title: `${field.title} set`, from: 'person', columns: [{ field, make: () => action.value }] }
       case 'copy': {
         const source = fields.get(action.from)
         if (!source) throw notFound(`A field “${action.from}”`)
@@ -130,7 +146,7 @@ async function prepare(
           const isKept = (action.onlyEmpty && fieldText(row, field) !== '') || (text === '' && !action.blanksToo)
           return isKept ? null : text
         }
-        return { title: `${source.title} copied into ${field.title}`, field, from: 'person', make }
+        return { title: `${source.title} copied into ${field.title}`, from: 'person', columns: [{ field, make }] }
       }
       case 'replace': {
         // A pattern of a person's is not run where people are answered.
@@ -140,9 +156,8 @@ async function prepare(
         })
         return {
           title: `“${action.find}” replaced in ${field.title}`,
-          field,
           from: 'person',
-          make: (_, index) => texts[index] ?? null,
+          columns: [{ field, make: (_, index) => texts[index] ?? null }],
         }
       }
       case 'fill': {
@@ -151,7 +166,7 @@ async function prepare(
           action.onlyEmpty && fieldText(row, field) !== ''
             ? null
             : fill((id) => fieldText(row, fields.get(id) as Field), index)
-        return { title: `${field.title} filled from ${action.pattern}`, field, from: 'rule', make }
+        return { title: `${field.title} filled from ${action.pattern}`, from: 'rule', columns: [{ field, make }] }
       }
       case 'reel': {
         const paths = rows.map((row) => (row.folder ? `${row.folder}/${row.fileName}` : row.fileName))
@@ -170,18 +185,50 @@ async function prepare(
               ? `It has the reel ${row.reel} already.`
               : `The rule does not fit ${action.source.kind === 'folder' ? 'its folders' : 'its name'}.`
           },
-          field,
           from: 'rule',
-          make: (row, index) =>
-            (!action.ofAllKinds && otherKind(row)) || (action.onlyEmpty && row.reel !== '')
-              ? null
-              : (reels[index] ?? null),
+          columns: [
+            {
+              field,
+              make: (row, index) =>
+                (!action.ofAllKinds && otherKind(row)) || (action.onlyEmpty && row.reel !== '')
+                  ? null
+                  : (reels[index] ?? null),
+            },
+          ],
         }
       }
     }
   } catch (error) {
     if (error instanceof NotRead || error instanceof PatternError) throw new PlainError('bad-edit', error.message)
     throw error
+  }
+}
+
+/** What a pattern reads out of a name, or out of another column, into several columns at once. */
+function takeApart(
+  action: Extract<EditAction, { kind: 'take apart' }>,
+  fields: ReadonlyMap<string, Field>,
+): PreparedEdit {
+  const source = fields.get(action.from)
+  if (!source) throw notFound(`A field “${action.from}”`)
+  const writable = [...fields.values()].filter((field) => field.from === 'described')
+  const read = remember(patternReader(action.pattern, new Set(writable.map(({ id }) => id))))
+  const nameOf = (row: IndexRow): string => {
+    const text = fieldText(row, source)
+    return source.id === 'fileName' ? stem(text) : text
+  }
+  return {
+    title: `${source.title} taken apart by ${action.pattern}`,
+    from: 'rule',
+    columns: writable.map((field) => ({
+      field,
+      make: (row) =>
+        action.onlyEmpty && fieldText(row, field) !== '' ? null : (read(nameOf(row))?.get(field.id) ?? null),
+    })),
+    silence: (row) =>
+      read(nameOf(row))
+        ? null
+        : `The pattern does not fit ${nameOf(row) === '' ? 'what is empty' : `“${nameOf(row)}”`}.`,
   }
 }
 

@@ -41,6 +41,7 @@ export function presentClip(row: IndexRow): Clip {
     height: row.height,
     rate: rateOf(row),
     startTimecode: row.start || null,
+    duration: row.duration || null,
     frames: row.frames,
     channels: row.layout,
     reel: row.reel || null,

@@ -53,6 +53,7 @@ export const clipIndex = pgTable(
     rateNumerator: integer('rate_numerator'),
     rateDenominator: integer('rate_denominator'),
     start: text('start').notNull(),
+    duration: text('duration').notNull().default(''),
     frames: integer('frames'),
     channels: integer('channels').notNull(),
     layout: text('layout').notNull(),

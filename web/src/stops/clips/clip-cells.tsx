@@ -13,20 +13,21 @@ export interface ShownColumn {
 /** How wide a column is before anybody drags it, in rem. */
 export function usualWidth(field: FieldInfo): number {
   const own: Record<string, number> = {
-    name: 11.6,
+    name: 11,
     reel: 4.2,
-    day: 6,
+    day: 4.6,
     scene: 3.6,
     take: 3,
     notes: 12,
     fileName: 13,
     folder: 11,
-    start: 7.3,
+    start: 6.9,
+    duration: 6.5,
     rate: 3.2,
-    raster: 6.4,
+    raster: 6,
     codec: 4.8,
-    proxy: 8.6,
-    notice: 8.2,
+    proxy: 8,
+    notice: 7,
     tracks: 11,
     presence: 6,
   }
@@ -40,6 +41,7 @@ export const usualColumns = [
   'scene',
   'take',
   'start',
+  'duration',
   'rate',
   'raster',
   'codec',
@@ -70,6 +72,8 @@ function valueOfFile(clip: Clip, id: string): string | number | null | undefined
       return clip.volumeLabel
     case 'start':
       return clip.startTimecode
+    case 'duration':
+      return clip.duration
     case 'raster':
       return clip.width ? `${clip.width}×${clip.height}` : ''
     case 'rate':

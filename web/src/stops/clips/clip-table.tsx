@@ -13,6 +13,8 @@ import { type EditedRow, placeOfEdited } from './edited-row.ts'
 interface Props {
   readonly pages: ClipPages
   readonly columns: readonly ShownColumn[]
+  /** Rows of one line. */
+  readonly isCompact: boolean
   readonly sort: readonly SortKey[]
   readonly onSort: (field: string, isAdding: boolean) => void
   readonly onWidth: (field: string, width: number) => void
@@ -27,6 +29,7 @@ interface Props {
 }
 
 const rowHeight = 56
+const compactHeight = 30
 
 /** How rows look, in one place: styles for each cell would be worked out anew for every cell that scrolls by. */
 const rowLooks = {
@@ -40,6 +43,10 @@ const rowLooks = {
     whiteSpace: 'nowrap',
     fontVariantNumeric: 'tabular-nums',
   },
+  '&.compact tr.clip': { height: `${compactHeight}px` },
+  '&.compact .clip-name, &.compact .clip-file': { display: 'inline' },
+  '&.compact .clip-file': { marginInlineStart: '2' },
+  '&.compact .clip-picture, &.compact .clip-picture img': { width: '43px', height: '24px', fontSize: '0.65rem' },
   '& td.mono': { fontFamily: 'mono', fontSize: '0.85rem' },
   '& td.right': { textAlign: 'right' },
   '& td.editable': { cursor: 'text' },
@@ -74,7 +81,7 @@ export function ClipTable(props: Props): ReactElement {
   const virtual = useVirtualizer({
     count: editing ? Math.max(total, 1) : total,
     getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
+    estimateSize: () => (props.isCompact ? compactHeight : rowHeight),
     overscan: 4,
     // The row under the pen stays in the page wherever one scrolls.
     rangeExtractor: (range) => {
@@ -91,7 +98,9 @@ export function ClipTable(props: Props): ReactElement {
   const last = inSight.at(-1)?.index ?? 0
   const { show } = pages
   useEffect(() => show(first, last), [show, first, last])
-  const { scrollToIndex } = virtual
+  const { scrollToIndex, measure } = virtual
+  // biome-ignore lint/correctness/useExhaustiveDependencies: rows are measured anew when their height is another
+  useEffect(measure, [measure, props.isCompact])
   useEffect(() => {
     if (editedAt !== null) scrollToIndex(editedAt)
   }, [editedAt, scrollToIndex])
@@ -194,6 +203,7 @@ export function ClipTable(props: Props): ReactElement {
       minWidth="0"
       overflow="auto"
       data-testid="table-scroller"
+      className={props.isCompact ? 'compact' : undefined}
       css={rowLooks}
       style={{ contain: 'layout paint' }}
     >

@@ -41,6 +41,7 @@ export function ClipsStop(): ReactElement {
   const [openId, setOpenId] = useAddressValue('clip')
   const [tree, setTree] = useKept('ennick.groups', false)
   const [columns, setColumns] = useKept<readonly ViewColumn[] | null>(`ennick.columns.${production.id}`, null)
+  const [isCompact, setCompact] = useKept('ennick.clips.compact', false)
   const [marks, setMarks] = useMarks(clipMarksKey(production))
   const [dialog, setDialog] = useState<OpenDialog>(null)
   const [describing, setDescribing] = useState<DescribeKind | null>(null)
@@ -147,6 +148,7 @@ export function ClipsStop(): ReactElement {
         <ClipTable
           pages={pages}
           columns={shown}
+          isCompact={isCompact}
           sort={search.query.sort}
           onSort={(field, isAdding) => search.setSort(nextSort(search.query.sort, field, isAdding))}
           onWidth={(field, width) =>
@@ -183,7 +185,9 @@ export function ClipsStop(): ReactElement {
         columns={shown.map((column) => ({ field: column.field.id, width: column.width }))}
         sort={search.query.sort}
         views={views.data ?? []}
+        isCompact={isCompact}
         isOpen={dialog === 'columns'}
+        onCompact={setCompact}
         onClose={() => setDialog(null)}
         onColumns={setColumns}
         onSort={search.setSort}

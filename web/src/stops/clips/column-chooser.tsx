@@ -7,6 +7,7 @@ import { useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
+import { Tick } from '../../parts/tick.tsx'
 import { usualWidth } from './clip-cells.tsx'
 
 /** Which columns are shown and in which order; views that keep that under a name; columns that people make. */
@@ -15,7 +16,9 @@ export function ColumnChooser({
   columns,
   sort,
   views,
+  isCompact,
   isOpen,
+  onCompact,
   onClose,
   onColumns,
   onSort,
@@ -24,7 +27,9 @@ export function ColumnChooser({
   columns: readonly ViewColumn[]
   sort: readonly SortKey[]
   views: readonly SavedView[]
+  isCompact: boolean
   isOpen: boolean
+  onCompact: (isCompact: boolean) => void
   onClose: () => void
   onColumns: (columns: readonly ViewColumn[]) => void
   onSort: (sort: readonly SortKey[]) => void
@@ -79,6 +84,9 @@ export function ColumnChooser({
                 </HStack>
               ))}
             </Box>
+          </Section>
+          <Section title="Rows">
+            <Tick label="compact: one line each" isOn={isCompact} onChange={onCompact} />
           </Section>
           <Views views={views} columns={columns} sort={sort} onColumns={onColumns} onSort={onSort} />
         </Box>

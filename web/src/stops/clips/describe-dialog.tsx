@@ -17,6 +17,7 @@ const kinds: Record<DescribeKind, string> = {
   copy: 'Copy a column',
   replace: 'Find and replace',
   fill: 'Fill from a pattern',
+  'take apart': 'Take a name apart',
   reel: 'Take the reel',
 }
 
@@ -147,7 +148,11 @@ function Form({
             ? value === ''
               ? null
               : { kind, field, pattern: value, onlyEmpty }
-            : { kind, source, onlyEmpty, ofAllKinds }
+            : kind === 'take apart'
+              ? value === ''
+                ? null
+                : { kind, from, pattern: value, onlyEmpty }
+              : { kind, source, onlyEmpty, ofAllKinds }
   const text = JSON.stringify(draft)
   useEffect(() => onDraft(JSON.parse(text) as Draft | null), [text, onDraft])
   const chosen = described.find((candidate) => candidate.id === field)
@@ -165,7 +170,18 @@ function Form({
     <Stack gap="3">
       <HStack gap="4" align="end">
         {kind === 'copy' && <FieldChoice label="Copy" fields={fields} value={from} onChange={setFrom} />}
-        <FieldChoice label={kind === 'copy' ? 'into' : 'Column'} fields={described} value={field} onChange={setField} />
+        {kind === 'take apart' && <FieldChoice label="Read" fields={fields} value={from} onChange={setFrom} />}
+        {kind === 'take apart' && (
+          <Line label="Pattern" value={value} onChange={setValue} placeholder="{scene}_T{take}" isMono />
+        )}
+        {kind !== 'take apart' && (
+          <FieldChoice
+            label={kind === 'copy' ? 'into' : 'Column'}
+            fields={described}
+            value={field}
+            onChange={setField}
+          />
+        )}
         {kind === 'set' && <ValueField field={chosen} value={value} onChange={setValue} />}
         {kind === 'replace' && <Line label="Find" value={find} onChange={setFind} isMono={isPattern} />}
         {kind === 'replace' && <Line label="and put" value={value} onChange={setValue} isMono={isPattern} />}
@@ -177,8 +193,19 @@ function Form({
           stands in [ ] is left out when its field is empty: {'{scene}[-{take}]'}.
         </Text>
       )}
+      {kind === 'take apart' && (
+        <Text color="quiet" fontSize="0.9rem">
+          Fields in {'{ }'}: scene, take,{' '}
+          {described
+            .filter(({ id }) => id !== 'scene' && id !== 'take')
+            .map((each) => each.id)
+            .join(', ')}
+          ; {'{skip}'} for what is not kept. What stands in [ ] may be missing: {'{scene}[_T{take}]'}. Capitals do not
+          matter.
+        </Text>
+      )}
       <HStack gap="6">
-        {(kind === 'copy' || kind === 'fill') && (
+        {(kind === 'copy' || kind === 'fill' || kind === 'take apart') && (
           <Tick label="only where it is empty" isOn={onlyEmpty} onChange={setOnlyEmpty} />
         )}
         {kind === 'copy' && <Tick label="what is empty too" isOn={blanksToo} onChange={setBlanksToo} />}
@@ -194,6 +221,7 @@ function Form({
 const shownRows = 100
 
 function Preview({ preview }: { preview: EditPreview }): ReactElement {
+  const isOfSeveral = new Set(preview.changes.map(({ field }) => field)).size > 1
   return (
     <Stack gap="3">
       <Text color="quiet">
@@ -218,14 +246,16 @@ function Preview({ preview }: { preview: EditPreview }): ReactElement {
             <Table.Header>
               <Table.Row>
                 <Table.ColumnHeader>Clip</Table.ColumnHeader>
+                {isOfSeveral && <Table.ColumnHeader>Column</Table.ColumnHeader>}
                 <Table.ColumnHeader>Now</Table.ColumnHeader>
                 <Table.ColumnHeader>Then</Table.ColumnHeader>
               </Table.Row>
             </Table.Header>
             <Table.Body>
               {preview.changes.slice(0, shownRows).map((change) => (
-                <Table.Row key={change.clipId}>
+                <Table.Row key={`${change.clipId} ${change.field}`}>
                   <Table.Cell>{change.name}</Table.Cell>
+                  {isOfSeveral && <Table.Cell>{change.field}</Table.Cell>}
                   <Table.Cell color="quiet">{change.before || 'empty'}</Table.Cell>
                   <Table.Cell>{change.after || 'empty'}</Table.Cell>
                 </Table.Row>

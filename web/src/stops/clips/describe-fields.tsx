@@ -67,17 +67,24 @@ export function Line({
   label,
   value,
   onChange,
+  placeholder,
   isMono = false,
 }: {
   label: string
   value: string
   onChange: (value: string) => void
+  placeholder?: string
   isMono?: boolean
 }): ReactElement {
   return (
     <Field.Root>
       <Field.Label>{label}</Field.Label>
-      <Input fontFamily={isMono ? 'mono' : 'body'} value={value} onChange={(event) => onChange(event.target.value)} />
+      <Input
+        fontFamily={isMono ? 'mono' : 'body'}
+        value={value}
+        placeholder={placeholder}
+        onChange={(event) => onChange(event.target.value)}
+      />
     </Field.Root>
   )
 }
