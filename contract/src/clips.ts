@@ -49,6 +49,16 @@ export const cellEdit = z.object({
 
 export const clipDetail = z.object({
   clip,
+  pixelShapes: z
+    .array(
+      z.object({
+        aspect: z.string(),
+        isTold: z.boolean().describe('What the file says'),
+        isNow: z.boolean().describe('What holds'),
+        shown: z.object({ width: z.int(), height: z.int() }).describe('As what it is shown, upright'),
+      }),
+    )
+    .describe('Pixel aspects that its picture may have'),
   factGroups: z.array(factGroup),
   described: z.array(
     z.object({

@@ -1,3 +1,4 @@
+import { describePixelAspect, readPixelAspect } from '../media/index.ts'
 import { isRealDate } from '../notes/index.ts'
 import { parseTimecode, type Rate, TimecodeError } from '../time/index.ts'
 import { normalDay } from './group-rule.ts'
@@ -35,6 +36,9 @@ const ofState = (id: string, title: string, kind: FieldKind = 'text', choices?: 
   ...(choices ? { choices } : {}),
 })
 
+/** What a person says of the shape of a clip’s pixels, where its file is wrong. */
+export const pixelAspectField = 'pixelAspect'
+
 /** The fields that every production has, in the order in which a chooser lists them. */
 export const builtInFields: readonly Field[] = [
   described('name', 'Name'),
@@ -49,6 +53,7 @@ export const builtInFields: readonly Field[] = [
   described('soundRoll', 'Sound roll'),
   described('soundTimecode', 'Sound timecode'),
   described('soundOffset', 'Sound offset'),
+  described(pixelAspectField, 'Pixel aspect by hand'),
   described('circled', 'Circled', 'flag'),
   described('notes', 'Notes'),
   ofFile('fileName', 'File name'),
@@ -165,6 +170,14 @@ export function checkValue(field: Field, text: string, rate: Rate): string {
       return choice
     }
     default:
-      return field.id === 'day' ? normalDay(value) : value
+      return field.id === 'day' ? normalDay(value) : field.id === pixelAspectField ? normalPixelAspect(value) : value
   }
+}
+
+function normalPixelAspect(text: string): string {
+  const aspect = readPixelAspect(text)
+  if (aspect) return describePixelAspect(aspect)
+  throw new ValueError(
+    `A pixel aspect is written as 2:1, 4:3, 1.33 or square, and is at most 4:1 and at least 1:4; “${text}” is none.`,
+  )
 }

@@ -22,6 +22,12 @@ export interface StoredFrames {
   readonly mostBytes: number
 }
 
+/** How wide a pixel is for its height. */
+export interface PixelAspect {
+  readonly numerator: number
+  readonly denominator: number
+}
+
 /** What one picture stream says of itself. */
 export interface PictureFacts {
   readonly codec: string
@@ -30,7 +36,9 @@ export interface PictureFacts {
   readonly width: number
   readonly height: number
   /** Pixel aspect ratio as a quotient; 1/1 for square pixels. */
-  readonly pixelAspect: { readonly numerator: number; readonly denominator: number }
+  readonly pixelAspect: PixelAspect
+  /** What the file says of it, where a person says otherwise. */
+  readonly toldPixelAspect?: PixelAspect
   /** Clockwise turn that a player applies, in degrees. */
   readonly rotation: number
   readonly pixelFormat: string | null

@@ -43,6 +43,8 @@ export function makeMethodOf(
     viewingLut === null &&
     recipe.burnIn === null &&
     picture.rotation === 0 &&
+    // A copy would say of its pixels what the file says, and a person knows better.
+    picture.toldPixelAspect === undefined &&
     (recipe.pixels === 'kept' || picture.pixelAspect.numerator === picture.pixelAspect.denominator) &&
     [raster, content].every(({ width, height }) => width === picture.width && height === picture.height)
   if (!isUntouched || !isOfCodec(picture, recipe)) return 'encode'

@@ -100,7 +100,8 @@ function scaleFilters(plan: EncodePlan): string[] {
   const picture = plan.facts.picture as PictureFacts
   const { content } = raster
   const { range } = codecTraits[recipe.codec]
-  const filters: string[] = []
+  const { numerator, denominator } = picture.pixelAspect
+  const filters: string[] = picture.toldPixelAspect ? [`setsar=${numerator}/${denominator}`] : []
   const isUntouched = content.width === picture.width && content.height === picture.height && picture.rotation === 0
   const matrix = leavesRgb(plan) && plan.viewingLut === null ? ':out_color_matrix=bt709' : ''
   if (recipe.codec !== 'ffv1' || !isUntouched) filters.push(`${scaled(plan)}${matrix}:out_range=${range}`)

@@ -2,6 +2,7 @@ import type { ClipDetail } from '@ennick/contract'
 import {
   describeChannels,
   describePictureCodec,
+  describePixelAspect,
   describeSoundCodec,
   formatFrameCount,
   formatRate,
@@ -43,17 +44,18 @@ export function factGroups(clip: KnownClip, facts: MediaFacts, rate: Rate): Clip
 
 function pictureFacts(facts: MediaFacts): Facts {
   const picture = facts.picture as NonNullable<MediaFacts['picture']>
-  const { pixelAspect } = picture
+  const { pixelAspect, toldPixelAspect } = picture
   const list: Facts = [
     { label: 'Codec', value: describePictureCodec(picture) },
     ...(picture.profile ? [{ label: 'Profile', value: picture.profile }] : []),
     { label: 'Raster', value: `${picture.width} × ${picture.height}` },
     {
       label: 'Pixel aspect',
-      value:
-        pixelAspect.numerator === pixelAspect.denominator
-          ? 'square'
-          : `${pixelAspect.numerator}:${pixelAspect.denominator}, anamorphic`,
+      value: [
+        describePixelAspect(pixelAspect),
+        ...(pixelAspect.numerator === pixelAspect.denominator ? [] : ['anamorphic']),
+        ...(toldPixelAspect ? [`set by hand: the file says ${describePixelAspect(toldPixelAspect)}`] : []),
+      ].join(', '),
     },
   ]
   if (facts.kind === 'picture') {

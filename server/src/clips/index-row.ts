@@ -5,6 +5,7 @@ import {
   dataRate,
   describeChannels,
   describePictureCodec,
+  describePixelAspect,
   describeSoundCodec,
   durationLabel,
   isForDisplay,
@@ -79,11 +80,7 @@ export function indexRow(clip: KnownClip, context: IndexContext): IndexRow {
     tracks: (facts?.soundNotes?.trackNames ?? []).filter((name) => name !== '').join(', '),
     sampleRate: facts?.sound[0]?.sampleRate ?? null,
     bitDepth: facts?.sound[0]?.bitDepth ?? null,
-    squeeze: !picture
-      ? ''
-      : picture.pixelAspect.numerator === picture.pixelAspect.denominator
-        ? 'square'
-        : `${picture.pixelAspect.numerator}:${picture.pixelAspect.denominator}`,
+    squeeze: picture ? describePixelAspect(picture.pixelAspect) : '',
     scan: picture?.scan ?? '',
     colour: !picture ? '' : isLogPicture(picture) ? 'log' : isForDisplay(picture) ? 'display' : 'not tagged',
     created: facts?.createdAt ?? facts?.soundNotes?.originationDate ?? '',

@@ -3,6 +3,7 @@ import type { PictureSource } from '../engine/pictures.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
 import { placeFile } from '../store/material.ts'
+import { withSaidFacts } from '../store/said-facts.ts'
 import { clipFiles, clips, files, pairFiles, pairs, volumes } from '../store/schema.ts'
 
 /**
@@ -13,7 +14,10 @@ export async function readPictureSources(
   database: Queryable,
   clipId: string,
 ): Promise<{ name: string; sources: PictureSource[] }> {
-  const [clip] = await database.select({ name: clips.name }).from(clips).where(eq(clips.id, clipId))
+  const [clip] = await database
+    .select({ name: clips.name, described: clips.described })
+    .from(clips)
+    .where(eq(clips.id, clipId))
   if (!clip) throw notFound('This clip')
   const originals = await database
     .select({ file: files, volume: volumes })
@@ -30,7 +34,8 @@ export async function readPictureSources(
     .innerJoin(files, eq(files.id, pairFiles.fileId))
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
     .where(and(eq(pairs.clipId, clipId), eq(pairs.isActive, true), ne(pairFiles.part, 'sound')))
-  const sources = [...originals, ...made].flatMap(({ file, volume }) =>
+  const own = originals.map(({ file, volume }) => ({ file: withSaidFacts(clip, file), volume }))
+  const sources = [...own, ...made].flatMap(({ file, volume }) =>
     file.facts ? [{ ...placeFile(file, volume), facts: file.facts }] : [],
   )
   return { name: clip.name, sources }

@@ -1,5 +1,13 @@
 import type { Clip, ClipDetail } from '@ennick/contract'
-import { channelCount, describeLevel, describeOffset, type Rate, soundLinkKey, type TrackLevel } from '@ennick/core'
+import {
+  channelCount,
+  describeLevel,
+  describeOffset,
+  pixelShapes,
+  type Rate,
+  soundLinkKey,
+  type TrackLevel,
+} from '@ennick/core'
 import { and, desc, eq, ne } from 'drizzle-orm'
 import { editChanges, edits, soundEnvelopes } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
@@ -124,6 +132,7 @@ export async function presentClipDetail(
     })),
     syncedSound: presentLink(material, clip),
     hasSound: (facts?.sound.length ?? 0) > 0,
+    pixelShapes: facts?.picture ? pixelShapes(facts.picture) : [],
     factGroups: facts ? factGroups(clip, facts, rate) : [],
     files: clip.files.map((file) => ({ path: file.fullPath, sizeBytes: file.sizeBytes, presence: file.presence })),
     strip: stripOf(clip, rate, uses),

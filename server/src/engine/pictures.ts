@@ -70,9 +70,11 @@ export function pictureOf(
   return work
 }
 
-function picturePath(kind: PictureKind, { fingerprint }: PictureSource, folder: string): string {
+function picturePath(kind: PictureKind, { fingerprint, facts: { picture } }: PictureSource, folder: string): string {
+  const { numerator, denominator } = picture?.pixelAspect ?? {}
+  const shape = picture?.toldPixelAspect ? `-${numerator}x${denominator}` : ''
   const name = typeof kind === 'string' ? kind : `frame-${kind.frame}${kind.size === 'small' ? '' : `-${kind.size}`}`
-  return join(folder, fingerprint.slice(0, 2), `${fingerprint}-${name}.jpg`)
+  return join(folder, fingerprint.slice(0, 2), `${fingerprint}-${name}${shape}.jpg`)
 }
 
 const screenWidth = 1280

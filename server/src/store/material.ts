@@ -23,6 +23,7 @@ import { type MaterialRows, readRows } from './material-rows.ts'
 import { pairEvidence } from './pair-evidence.ts'
 import { readRecipeVersions } from './recipes.ts'
 import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
+import { withSaidFacts } from './said-facts.ts'
 import { type clips, type files, type pairs, productions, volumes } from './schema.ts'
 import { recordingMarks, soundLinkOf } from './sound-link.ts'
 
@@ -306,7 +307,7 @@ function assembleClip(
   },
 ): KnownClip {
   const { row } = has
-  const own = has.own.map(({ file }) => file)
+  const own = has.own.map(({ file }) => withSaidFacts(row, file))
   const first = own[0] as KnownFile
   const isSpanned = has.own[0]?.part === 'span'
   const main = isSpanned ? { ...first, facts: factsOfSpan(own) } : first

@@ -10,7 +10,8 @@ import type { Services } from '../http/services.ts'
 import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type Material, placeFile, productionRate, readProduction } from '../store/material.ts'
-import { clips, files, productions, volumes } from '../store/schema.ts'
+import { withSaidFacts } from '../store/said-facts.ts'
+import { clipFiles, clips, files, productions, volumes } from '../store/schema.ts'
 import { clipViews, viewNotes } from '../store/viewer-schema.ts'
 import { ready, sendFile, sendRender } from './media.ts'
 import { nameFrame, presentView, presentWatch, readApart, viewRate } from './present.ts'
@@ -31,11 +32,14 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
 
   implementRaw(app, 'filePicture', async ({ params, query: { size } }, response) => {
     const [row] = await database
-      .select({ file: files, volume: volumes })
+      .select({ file: files, volume: volumes, described: clips.described })
       .from(files)
       .innerJoin(volumes, eq(volumes.id, files.volumeId))
+      .leftJoin(clipFiles, eq(clipFiles.fileId, files.id))
+      .leftJoin(clips, eq(clips.id, clipFiles.clipId))
       .where(eq(files.id, params.fileId))
-    const source = row?.file.facts ? { ...placeFile(row.file, row.volume), facts: row.file.facts } : null
+    const file = row && withSaidFacts({ described: row.described ?? {} }, row.file)
+    const source = row && file?.facts ? { ...placeFile(file, row.volume), facts: file.facts } : null
     // A large frame is judged: it is never shown of content that is not the file's own any more.
     if (source && size !== 'small') await ready(source)
     const folder = (size === 'small' ? pictureFolder : frameFolder)(config.dataFolder)

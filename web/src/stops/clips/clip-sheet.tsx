@@ -13,6 +13,7 @@ import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, when } from '../../parts/words.ts'
 import { useViewer } from '../../viewer/address.ts'
+import { PixelShape } from './pixel-shape.tsx'
 import { Waveform } from './waveform.tsx'
 
 /** Everything that is known of one clip. */
@@ -71,6 +72,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
             </Section>
           )}
           {isOriginal && role}
+          <PixelShape key={`shape-${data.clip.id}`} detail={data} />
           {data.factGroups.map((group) => (
             <Section key={group.title} title={group.title}>
               <Grid templateColumns="9rem 1fr" rowGap="1">
