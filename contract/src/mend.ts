@@ -24,7 +24,7 @@ export const finding = z.object({
 
 /** One step of the work on a cut. */
 export const workStep = z.object({
-  kind: z.enum(['put in', 'choose', 'search', 'make again', 'trim', 'offload', 'decide', 'look at']),
+  kind: z.enum(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'offload', 'decide', 'look at']),
   volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),
   keys: z.array(z.string()).describe('The findings that it is about'),
   blocking: z.int().describe('How many of those block the handoff'),

@@ -86,6 +86,7 @@ export const offloadRequest = z.object({
     }),
   hash: hashKind,
   leave: z.array(id).max(100_000).default([]).describe('Clips that are not copied; everything else is'),
+  mendsLost: z.boolean().default(false).describe('Whether lost originals are pointed at the copies of their content'),
 })
 
 /** A clip on a volume, to be taken or left. */

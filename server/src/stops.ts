@@ -23,6 +23,7 @@ import { measureClips } from './make/measure.ts'
 import { recipeRoutes } from './make/recipe-routes.ts'
 import { makeRoutes } from './make/routes.ts'
 import { checkCollection } from './mend/collection.ts'
+import { mendByCopies } from './mend/lost-here.ts'
 import { restampPair } from './mend/restamp.ts'
 import { mendRoutes } from './mend/routes.ts'
 import { searchPlaces } from './mend/search.ts'
@@ -63,7 +64,13 @@ export const work: Work = {
       await lookLater(context.database, context.config, context.job.productionId)
       return result
     },
-    offload,
+    offload: async (context, meter, input) => {
+      const result = await offload(context, meter, input)
+      if (!input.mendsLost) return result
+      const { database, job } = context
+      const { destinationId: volumeId, folder } = input
+      return { ...result, mended: await mendByCopies(database, job.productionId, { volumeId, folder }) }
+    },
     verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
     measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
     sync: listenToClips,

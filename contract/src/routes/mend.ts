@@ -104,6 +104,10 @@ export const mendRoutes = {
     params: ofMend,
     response: mendProof,
   }),
+  listLostHere: route('GET', '/api/volumes/:volumeId/lost', 'Lost originals whose very content lies on a volume', {
+    params: z.object({ volumeId: id }),
+    response: z.array(z.object({ clipId: id, name: z.string(), path: z.string().describe('Where its content lies') })),
+  }),
   listMends: route('GET', '/api/productions/:productionId/mends', 'Mends, newest first', {
     params: ofProduction,
     response: z.array(mend),

@@ -69,6 +69,8 @@ export interface Finding {
 export interface Sighting {
   readonly path: string
   readonly volumeLabel: string
+  /** Whether that is a card or a disc, which leaves again. */
+  readonly isRemovable: boolean
   readonly sameContent: boolean
 }
 

@@ -3,6 +3,7 @@ import { compareTwin } from '../pairing/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { clip, event, look, made } from '../testing/trouble.ts'
 import { rate } from '../time/index.ts'
+import type { Sighting } from './finding.ts'
 import type { FindingClip } from './index.ts'
 
 describe('findings', () => {
@@ -25,12 +26,21 @@ describe('findings', () => {
   })
 
   test.each([
-    ['moved', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', sameContent: true }]],
-    ['name elsewhere', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', sameContent: false }]],
+    ['moved', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', isRemovable: false, sameContent: true }]],
+    ['name elsewhere', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', isRemovable: false, sameContent: false }]],
     ['file gone', []],
   ] as const)('%s', (kind, sightings) => {
     const lost = clip({ presence: 'gone', lostFiles: [{ path: '/bay/A001/A001C001.mov', sightings: [...sightings] }] })
     expect(look([event()], [lost]).findings[0]).toMatchObject({ kind, severity: 'blocks handoff', mends: ['repoint'] })
+  })
+
+  test('a lost original whose content is on a card alone is offloaded from there', () => {
+    const onCard = { path: '/cards/A001/x.mov', volumeLabel: 'A001', isRemovable: true, sameContent: true }
+    const lost = (...sightings: Sighting[]) =>
+      look([event()], [clip({ presence: 'gone', lostFiles: [{ path: '/bay/x.mov', sightings }] })]).findings[0]
+    expect(lost(onCard)).toMatchObject({ kind: 'moved', volumeLabel: 'A001', mends: ['repoint', 'offload'] })
+    expect(lost(onCard)?.message).toContain('on “A001”, from where it can be offloaded')
+    expect(lost(onCard, { ...onCard, volumeLabel: 'TIDE-1', isRemovable: false })?.mends).toEqual(['repoint'])
   })
 
   test('the false calm: the proxy plays and the original is gone', () => {

@@ -80,7 +80,7 @@ const faults: Record<
       lostFiles: [
         {
           path: originalPaths[0] as string,
-          sightings: [{ path: 'x/y.mov', volumeLabel: 'shelf', sameContent: true }],
+          sightings: [{ path: 'x/y.mov', volumeLabel: 'shelf', isRemovable: false, sameContent: true }],
         },
       ],
     }),

@@ -24,15 +24,17 @@ describe('the order of work', () => {
         finding('j', 'other rate', { severity: 'note' }),
         finding('k', 'rate mismatch'),
         finding('l', 'too short', { mends: ['repoint'] }),
+        finding('m', 'moved', { mends: ['repoint', 'offload'], volumeLabel: 'A003' }),
       ],
       new Set(['l']),
     )
     expect(
       steps.map(({ kind, volumeLabel, keys, blockingAfter }) => [kind, volumeLabel, keys.join(''), blockingAfter]),
     ).toEqual([
-      ['put in', 'A002', 'cd', 6],
-      ['put in', 'B001', 'e', 5],
-      ['choose', null, 'i', 4],
+      ['put in', 'A002', 'cd', 7],
+      ['put in', 'B001', 'e', 6],
+      ['choose', null, 'i', 5],
+      ['from the card', 'A003', 'm', 4],
       ['search', null, 'b', 3],
       ['make again', null, 'fg', 2],
       ['trim', null, 'a', 1],

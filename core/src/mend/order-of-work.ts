@@ -1,7 +1,16 @@
 import type { Finding } from '../findings/index.ts'
 
 /** What a step of the work is: something to do with hands, something to look for, something to decide. */
-export type StepKind = 'put in' | 'choose' | 'search' | 'make again' | 'trim' | 'offload' | 'decide' | 'look at'
+export type StepKind =
+  | 'put in'
+  | 'choose'
+  | 'from the card'
+  | 'search'
+  | 'make again'
+  | 'trim'
+  | 'offload'
+  | 'decide'
+  | 'look at'
 
 /** One step of the work on a cut. */
 export interface WorkStep {
@@ -18,7 +27,11 @@ export interface WorkStep {
   readonly blockingAfter: number
 }
 
-const order: readonly StepKind[] = ['put in', 'choose', 'search', 'make again', 'trim', 'offload', 'decide', 'look at']
+const order: readonly StepKind[] = [
+  ...(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'offload', 'decide', 'look at'] as const),
+]
+/** Steps that are about one volume each. */
+const ofVolumes: ReadonlySet<StepKind> = new Set<StepKind>(['put in', 'from the card', 'offload'])
 
 /**
  * The findings of a cut as a plan: first what makes others go away by itself, then what one search or one press does
@@ -30,7 +43,7 @@ export function orderOfWork(findings: readonly Finding[], decided: ReadonlySet<s
   const steps = new Map<string, { kind: StepKind; volumeLabel: string | null; findings: Finding[] }>()
   for (const finding of open) {
     const kind = stepOf(finding)
-    const volumeLabel = kind === 'put in' || kind === 'offload' ? (finding.volumeLabel ?? null) : null
+    const volumeLabel = ofVolumes.has(kind) ? (finding.volumeLabel ?? null) : null
     const id = `${kind}:${volumeLabel ?? ''}`
     const step = steps.get(id) ?? { kind, volumeLabel, findings: [] }
     step.findings.push(finding)
@@ -53,6 +66,7 @@ function stepOf({ kind, mends, severity }: Finding): StepKind {
   if (kind === 'volume away') return 'put in'
   if (kind === 'ambiguous' || kind === 'another name') return 'choose'
   if (mends.includes('trim')) return 'trim'
+  if (mends.includes('repoint') && mends.includes('offload')) return 'from the card'
   if (mends.includes('repoint')) return 'search'
   if (mends.includes('make again')) return 'make again'
   if (mends.includes('offload')) return 'offload'

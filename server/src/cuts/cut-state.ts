@@ -12,6 +12,7 @@ import {
   normalName,
   pictureRange,
   type Resolution,
+  removableKinds,
   type Sighting,
 } from '@ennick/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
@@ -240,6 +241,7 @@ class Sightings {
     const own = new Set(clip.files.map((other) => other.id))
     const sighting = (other: KnownFile, sameContent: boolean): Sighting => ({
       ...{ path: other.fullPath, volumeLabel: other.volume.label, sameContent },
+      isRemovable: removableKinds.has(other.volume.kind),
     })
     const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id))
     const named = (byName.get(normalName(basename(file.path))) ?? []).filter(

@@ -40,6 +40,7 @@ export function offloadRoutes({ app, database }: Services): void {
         folder: body.folder,
         hash: body.hash,
         leave: body.leave,
+        mendsLost: body.mendsLost,
       }),
     )
   })

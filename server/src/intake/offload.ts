@@ -37,6 +37,8 @@ export interface OffloadInput {
   readonly leave?: readonly string[]
 }
 
+export type OffloadResult = Extract<JobResult, { kind: 'offload' }>
+
 /** An offload that goes on: what is copied, from where and to where, both held. */
 interface Offload {
   readonly context: WorkContext
@@ -60,7 +62,7 @@ const backAgain = 'The offload goes on when it is back.'
  * the copies, and clips know their new home. It is done when everything was copied: what was not is named, and the job
  * has failed.
  */
-export async function offload(context: WorkContext, meter: ProgressMeter, input: OffloadInput): Promise<JobResult> {
+export async function offload(context: WorkContext, meter: ProgressMeter, input: OffloadInput): Promise<OffloadResult> {
   const source = await readVolume(context, input.volumeId)
   const destination = await readVolume(context, input.destinationId)
   const target = join(destination.rootPath, input.folder)
@@ -88,7 +90,7 @@ export async function offload(context: WorkContext, meter: ProgressMeter, input:
   }
 }
 
-async function copyAll(offload: Offload): Promise<JobResult> {
+async function copyAll(offload: Offload): Promise<OffloadResult> {
   const { context, input, source, destination, to } = offload
   const { database, job } = context
   const unreadable: Unreadable[] = []
@@ -125,7 +127,7 @@ async function copyAll(offload: Offload): Promise<JobResult> {
     `Offloaded “${source.label}” to ${to.path}: ${outcome}.`,
   )
   await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts')
-  const result: JobResult = {
+  const result: OffloadResult = {
     kind: 'offload',
     copied: verified.length - already,
     already,

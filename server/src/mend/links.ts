@@ -21,7 +21,7 @@ function subjectOf({ link, after }: LinkChange): string | null {
 /** Does a mend whose links lie in the database alone: all of its changes, or none when one has moved on since. */
 export async function applyMend(
   database: Database,
-  mend: { productionId: string; cutId: string; kind: MendRow['kind']; title: string },
+  mend: { productionId: string; cutId?: string; kind: MendRow['kind']; title: string },
   plan: (transaction: Transaction) => Promise<{
     changes: LinkChange[]
     created: CreatedByMend

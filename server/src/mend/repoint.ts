@@ -76,7 +76,7 @@ export async function repoint(
 }
 
 /** Events that a mend has not meant and that would land elsewhere by what it has brought in stay where they are. */
-async function keepOthers(
+export async function keepOthers(
   transaction: Transaction,
   productionId: string,
   before: readonly CutState[],

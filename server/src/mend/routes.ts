@@ -9,6 +9,7 @@ import type { Services } from '../http/services.ts'
 import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import { mends } from '../store/schema.ts'
 import { presentMend, readMend } from './links.ts'
+import { readLostHere } from './lost-here.ts'
 import { makeAgain, undoMend } from './make-again.ts'
 import { presentSearch } from './present.ts'
 import { proveMend } from './proof.ts'
@@ -94,6 +95,12 @@ export function mendRoutes({ app, database, folders, material }: Services): void
 
   implement(app, 'restamp', async ({ params, body }) =>
     (await restamp(database, params.productionId, body.pairIds)).map(presentMend),
+  )
+
+  implement(app, 'listLostHere', async ({ params }) =>
+    (await readLostHere(database, params.volumeId, null)).map(({ clipId, name, there }) => ({
+      ...{ clipId, name, path: there.path },
+    })),
   )
 
   implement(app, 'listMends', async ({ params }) =>

@@ -302,6 +302,7 @@ export function summarise(result: JobResult): string {
       if (result.already) parts.push(`${result.already} were there already`)
       if (result.refused.length) parts.push(`${result.refused.length} not copied`)
       if (result.left?.length) parts.push(`${result.left.length} left by choice`)
+      if (result.mended) parts.push(`${result.mended} lost originals point at them`)
       return parts.join(' · ')
     }
     case 'verify':

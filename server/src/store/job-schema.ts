@@ -68,6 +68,8 @@ export type JobInput =
       readonly hash: HashKind
       /** Clips that are left, by choice. */
       readonly leave?: readonly string[]
+      /** Whether originals that are lost are pointed at the copies of their content. */
+      readonly mendsLost?: boolean
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
@@ -171,6 +173,8 @@ export type JobResult =
       readonly refused: { path: string; reason: string }[]
       /** Files that were left by choice. */
       readonly left?: readonly string[]
+      /** Lost originals that point at the copies now. */
+      readonly mended?: number
     }
   | {
       readonly kind: 'verify'

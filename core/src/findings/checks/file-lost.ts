@@ -8,10 +8,13 @@ export const fileLost: Check = (context) =>
       const sightings = clip.lostFiles.flatMap((file) => file.sightings)
       const moved = sightings.filter((sighting) => sighting.sameContent)
       const kind = moved.length ? 'moved' : sightings.length ? 'name elsewhere' : 'file gone'
+      const [first] = moved
+      // What lies on a card alone is copied from there, not pointed at.
+      const isOnCard = first !== undefined && moved.every(({ isRemovable }) => isRemovable)
       const lost = clip.lostFiles.map((file) => file.path).join(', ')
       const uses = eventNumbers(context, events)
       const message = {
-        moved: `${clip.name} is no longer at its place, but the same content is at ${moved[0]?.path} on “${moved[0]?.volumeLabel}”. It carries ${uses}.`,
+        moved: `${clip.name} is no longer at its place, but the same content is at ${first?.path} on “${first?.volumeLabel}”${isOnCard ? ', from where it can be offloaded' : ''}. It carries ${uses}.`,
         'name elsewhere': `${clip.name} is not at its place. A file of that name is at ${sightings[0]?.path} on “${sightings[0]?.volumeLabel}”, with other content. It carries ${uses}.`,
         'file gone': `${clip.name} ${clip.volumeIsHere ? `is not on volume “${clip.volumeLabel}”, which is here,` : `was not on volume “${clip.volumeLabel}” any more when that was last here,`} and was not seen anywhere else. It carries ${uses}.`,
       }[kind]
@@ -33,6 +36,7 @@ export const fileLost: Check = (context) =>
             difference: sighting.sameContent ? null : 'same name, other content',
           })),
         ],
-        mends: ['repoint'],
+        ...(isOnCard ? { volumeLabel: first.volumeLabel } : {}),
+        mends: isOnCard ? ['repoint', 'offload'] : ['repoint'],
       }
     })

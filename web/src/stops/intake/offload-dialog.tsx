@@ -5,6 +5,7 @@ import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
+import { Tick } from '../../parts/tick.tsx'
 import { bytes, count } from '../../parts/words.ts'
 import { TakenClips } from './taken-clips.tsx'
 
@@ -29,6 +30,7 @@ export function OffloadDialog({
   const [destinationId, setDestinationId] = useState('')
   const [folder, setFolder] = useState('')
   const [hash, setHash] = useState<HashKindName>('xxh64')
+  const [mendsLost, setMendsLost] = useState(true)
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
   const plan = useChange('planOffload')
   const start = useChange('offloadVolume', onClose)
@@ -40,6 +42,7 @@ export function OffloadDialog({
     setFolder(usualFolder)
     setLeft(new Set())
   }, [id, usualFolder])
+  const lost = useRead('listLostHere', id ? { params: { volumeId: id } } : null)
   const clips = useRead('listVolumeClips', id ? { params: { volumeId: id } } : null)
   const { mutate, reset } = plan
   useEffect(() => {
@@ -48,12 +51,17 @@ export function OffloadDialog({
       return
     }
     const timer = window.setTimeout(
-      () => mutate({ params: { volumeId: id }, body: { destinationId, folder, hash: 'xxh64', leave: [...left] } }),
+      () =>
+        mutate({
+          params: { volumeId: id },
+          body: { destinationId, folder, hash: 'xxh64', leave: [...left], mendsLost: false },
+        }),
       200,
     )
     return () => window.clearTimeout(timer)
   }, [id, destinationId, folder, left, mutate, reset])
   const error = start.error ?? plan.error
+  const lostHere = lost.data ?? []
   return (
     <Dialog
       title={`Offload ${label} to storage`}
@@ -64,7 +72,10 @@ export function OffloadDialog({
           disabled={!plan.data || plan.data.blocked !== null || plan.isPending || plan.error !== null}
           loading={start.isPending}
           onClick={() =>
-            start.mutate({ params: { volumeId: id }, body: { destinationId, folder, hash, leave: [...left] } })
+            start.mutate({
+              params: { volumeId: id },
+              body: { destinationId, folder, hash, leave: [...left], mendsLost: mendsLost && lostHere.length > 0 },
+            })
           }
         >
           {plan.data ? `Copy and verify ${count(plan.data.files, 'file')}` : 'Copy and verify'}
@@ -125,6 +136,20 @@ export function OffloadDialog({
         {destinations.length > 0 && clips.data && clips.data.length > 0 && (
           <TakenClips clips={clips.data} left={left} onChange={setLeft} />
         )}
+        {lostHere.length > 0 && (
+          <Box>
+            <Tick
+              label={`Repoint ${count(lostHere.length, 'lost original')} to the copies`}
+              isOn={mendsLost}
+              onChange={setMendsLost}
+            />
+            <Text color="quiet" fontSize="0.9rem">
+              {nameSome(lostHere.map(({ name }) => name))}: not at{' '}
+              {lostHere.length === 1 ? 'its place' : 'their places'} any more, and the very content is on {label}. It is
+              a mend, and can be taken back.
+            </Text>
+          </Box>
+        )}
         {error && <Problem message={error.message} />}
         {plan.data && !plan.error && (
           <>
@@ -156,3 +181,9 @@ export function OffloadDialog({
     </Dialog>
   )
 }
+
+const namedAtMost = 5
+const nameSome = (names: readonly string[]): string =>
+  names.length > namedAtMost
+    ? `${names.slice(0, namedAtMost).join(', ')} and ${names.length - namedAtMost} more`
+    : names.join(', ')

@@ -47,10 +47,11 @@ export function OrderOfWork({
             Trim {count(step.keys.length, 'use')}…
           </Button>
         )
+      case 'from the card':
       case 'offload': {
         const volume = volumes.data?.find(({ label, isHere }) => label === step.volumeLabel && isHere)
         return volume ? (
-          <Button size="2xs" variant="outline" asChild>
+          <Button size="2xs" variant={step.kind === 'offload' ? 'outline' : 'solid'} asChild>
             <Link to={`/p/${production.id}/intake?offload=${volume.id}`}>Offload {volume.label}…</Link>
           </Button>
         ) : (
@@ -115,6 +116,8 @@ function sentence({ kind, volumeLabel, keys }: WorkStep): string {
       return `Put in “${volumeLabel}”: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
     case 'choose':
       return `Choose the original for ${findings}`
+    case 'from the card':
+      return `Offload what ${findings} ${keys.length === 1 ? 'misses' : 'miss'} from “${volumeLabel}”`
     case 'search':
       return `Search for what ${findings} ${keys.length === 1 ? 'misses' : 'miss'}`
     case 'make again':
