@@ -1,5 +1,24 @@
+import { recipeCodecs, recipeContainers, recipePurposes, recipeSounds } from '@ennick/core'
 import { z } from 'zod'
 import { id, rate } from './common.ts'
+
+/** The room that receives what is made, described by what it takes; an empty list takes everything. */
+export const target = z.object({
+  name: z.string().trim().min(1, 'Give the target a name.').max(120),
+  purpose: z.enum(recipePurposes),
+  containers: z.array(z.enum(recipeContainers)).readonly(),
+  codecs: z.array(z.enum(recipeCodecs)).readonly(),
+  sounds: z.array(z.enum(recipeSounds)).readonly(),
+  longestName: z.int().min(4).max(255).nullable().describe('Characters without the ending'),
+  isPlainNames: z.boolean().describe('Letters without accents, digits, "_" and "-" alone'),
+  longestReel: z.int().min(1).max(255).nullable().describe('Characters'),
+  filesInFolder: z.int().min(2).max(100_000).nullable().describe('It looks into numbered folders of so many at most'),
+  lists: z
+    .array(z.enum(['edl', 'otio', 'xmeml']))
+    .readonly()
+    .describe('Lists of cuts that it reads'),
+  bringIn: z.string().trim().max(1000).describe('How people there take the files in'),
+})
 
 export const production = z.object({
   id,
@@ -10,6 +29,7 @@ export const production = z.object({
   isDemo: z.boolean(),
   proxySuffixes: z.array(z.string()),
   pathMappings: z.array(z.object({ from: z.string(), to: z.string() })),
+  target: target.nullable(),
 })
 
 export const newProduction = z.object({

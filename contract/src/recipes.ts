@@ -1,4 +1,12 @@
-import { burnInPlaces, qualitySteps, recipeCodecs, recipeContainers, recipePurposes, usualQuality } from '@ennick/core'
+import {
+  burnInPlaces,
+  qualitySteps,
+  recipeCodecs,
+  recipeContainers,
+  recipePurposes,
+  recipeSounds,
+  usualQuality,
+} from '@ennick/core'
 import { z } from 'zod'
 import { id } from './common.ts'
 
@@ -49,7 +57,7 @@ export const recipeDraft = z.object({
       boxPercent: z.number().min(0).max(100),
     })
     .nullable(),
-  sound: z.enum(['as source', 'pcm 16', 'pcm 24', 'compressed']),
+  sound: z.enum(recipeSounds),
   tracks: z.object({
     keep: z
       .array(z.int().min(1).max(64))

@@ -178,7 +178,25 @@ test('a new production is corrected, what that changes is said, and what is made
   await expect(dialog).toHaveCount(0)
   await expect(place).toContainText(join(demo, 'edit storage', 'Ebb-'))
   expect(await readdir(join(demo, 'edit storage'))).toHaveLength(1)
+
+  await page.getByRole('button', { name: 'Cutting room with managed media…' }).click()
+  await page.getByLabel('Characters of a reel').fill('8')
+  await page.getByRole('button', { name: 'Keep the target' }).click()
+  await expect(page.getByTestId('target')).toContainText('Containers: MXF OP-Atom')
+  await expect(page.getByTestId('target')).toContainText('Reels: 8 characters at most')
+  await page.getByRole('link', { name: /^Make/ }).click()
+  const fit = page.getByTestId('target-fit')
+  await expect(fit).toContainText('It takes MXF OP-Atom; this makes MOV.')
+  await fit.getByRole('button', { name: 'Copy and make it fit…' }).click()
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue(
+    'Half size, H.264 intra, for Cutting room with managed media',
+  )
+  await expect(page.getByText('not taken')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Keep the recipe' }).click()
+  await expect(fit).toContainText('“Cutting room with managed media” takes it.')
+
   // The other tests go on in the demo.
+  await page.getByRole('button', { name: 'Retire' }).click()
   await page.getByRole('button', { name: 'Production: Ebb' }).click()
   await page.getByRole('menuitem', { name: /Low Water/ }).click()
   await expect(page.getByRole('button', { name: 'Production: Low Water' })).toBeVisible()

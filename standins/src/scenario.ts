@@ -1,7 +1,14 @@
-import { type Rate, rate } from '@ennick/core'
+import { type Rate, rate, type Target, targetKinds } from '@ennick/core'
 
 /** The made-up production that the demo shows: people, places, reels and names are invented. */
 export const production = { name: 'Low Water', rate: rate(25), width: 1920, height: 1080 } as const
+
+/** The room that cuts it, which links to files. */
+export const target: Target = {
+  ...(targetKinds[1] as Target),
+  name: 'The sail loft, cutting',
+  bringIn: 'Copy the folder to the loft’s storage and link to it there; nothing is moved afterwards.',
+}
 
 export interface DemoVolume {
   readonly slot: string

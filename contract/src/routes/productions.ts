@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { historyLine, newProduction, production, productionChange, today } from '../productions.ts'
+import { historyLine, newProduction, production, productionChange, target, today } from '../productions.ts'
 import { ofProduction, route } from './define.ts'
 
 /** Productions and what was done in them. */
@@ -36,6 +36,12 @@ export const productionsRoutes = {
       body: z.object({ proxySuffixes: z.array(z.string().trim().min(1).max(40)).max(100) }),
       response: production,
     },
+  ),
+  setTarget: route(
+    'PUT',
+    '/api/productions/:productionId/target',
+    'Say which room receives what is made, and what it takes; null for none',
+    { params: ofProduction, body: z.object({ target: target.nullable() }), response: production },
   ),
   today: route('GET', '/api/productions/:productionId/today', 'What each stop has waiting', {
     params: ofProduction,

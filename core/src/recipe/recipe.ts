@@ -40,7 +40,8 @@ export type RecipePixels = 'square' | 'kept'
 export type RecipeScaling = 'quick' | 'fine'
 
 /** Linear PCM as deep as the original's (16 or 24 bit) or of one depth, or what the container carries for listening. */
-export type RecipeSound = 'as source' | 'pcm 16' | 'pcm 24' | 'compressed'
+export const recipeSounds = ['as source', 'pcm 16', 'pcm 24', 'compressed'] as const
+export type RecipeSound = (typeof recipeSounds)[number]
 
 export const burnInPlaces = ['top left', 'top', 'top right', 'bottom left', 'bottom', 'bottom right'] as const
 export type BurnInPlace = (typeof burnInPlaces)[number]

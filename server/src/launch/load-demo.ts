@@ -11,6 +11,7 @@ import {
   production,
   readReadyCut,
   setProxies,
+  target,
 } from '@ennick/standins'
 import { eq } from 'drizzle-orm'
 import { type Config, demoFolder, pictureFolder } from '../config.ts'
@@ -50,6 +51,7 @@ export async function loadDemo(
     ...production,
     isDemo: true,
     proxySuffixes: [...defaultProxySuffixes],
+    target,
   })
   const run = (title: string, input: JobInput): Promise<void> => runNow(database, config, row.id, title, input)
   const ids = new Map<string, string>()

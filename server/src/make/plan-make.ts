@@ -1,17 +1,6 @@
 import type { MakePlan } from '@ennick/contract'
-import {
-  codecTraits,
-  type EncodePlan,
-  findCollisions,
-  isForDisplay,
-  isWell,
-  losesAlpha,
-  nameTrouble,
-  type Recipe,
-  type SizeEstimate,
-} from '@ennick/core'
+import { type EncodePlan, findCollisions, isWell, type Recipe, type SizeEstimate } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
-import { noticesOf } from '../clips/notices.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { JobFailure } from '../queue/failure.ts'
 import { makeKey, readMakesUnderWay } from '../queue/jobs.ts'
@@ -24,6 +13,7 @@ import { planFor } from './make.ts'
 import { MakeSpeeds } from './make-speeds.ts'
 import { NameCounter } from './name-counter.ts'
 import { Destinations } from './numbered-folders.ts'
+import { planWarnings } from './plan-warnings.ts'
 import { SizeSamples } from './size-samples.ts'
 
 /**
@@ -83,12 +73,7 @@ export async function planMake(
     blocked: short
       ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
-    warnings: [
-      ...cardWarnings(selected),
-      ...nameWarnings(going),
-      ...lookWarnings(material, going),
-      ...alphaWarnings(material, lists),
-    ],
+    warnings: planWarnings(material, selected, going, lists),
     comparison: offered.map((other) =>
       other.id === recipe.id
         ? weightOfPlan(recipe, items, speeds)
@@ -128,56 +113,6 @@ async function planItems(
   return items
 }
 
-/** Behind what is said of the first of several. */
-const andMore = (rest: number): string => (rest ? ` So it is with ${rest} more.` : '')
-
-/** What is made from a card alone is made from what may be gone tomorrow. */
-function cardWarnings(selected: readonly KnownClip[]): string[] {
-  const today = new Date().toISOString().slice(0, 10)
-  const risky = selected.filter((clip) => noticesOf(clip, today).some((notice) => notice.kind === 'only on a card'))
-  if (risky.length === 0) return []
-  const labels = [...new Set(risky.map((clip) => clip.main.volume.label))].join(', ')
-  return [
-    `${risky.length === 1 ? 'One of these clips is' : `${risky.length} of these clips are`} only on a card (${labels}). Offload first: what is linked to a card is lost with it.`,
-  ]
-}
-
-/** A LUT that was given to pictures which say that they need none: it is burnt in, as that was chosen. */
-function lookWarnings(material: Material, items: MakePlan['items']): string[] {
-  const tagged = items.filter(({ clipId, viewingLut }) => {
-    const picture = material.clips.get(clipId)?.main.facts?.picture
-    return viewingLut !== null && picture && isForDisplay(picture)
-  })
-  const [first] = tagged
-  if (!first) return []
-  const transfer = material.clips.get(first.clipId)?.main.facts?.picture?.colour.transfer
-  const rest = tagged.length - 1
-  return [
-    `${first.name} says that it is made for a display (${transfer}), and was given a LUT: it is burnt in all the same, ` +
-      `as that was chosen.${andMore(rest)}`,
-  ]
-}
-
-/** What a person would see only where something lies beneath it: pictures with alpha become opaque. */
-function alphaWarnings(
-  material: Material,
-  lists: readonly { readonly recipe: Recipe; readonly items: MakePlan['items'] }[],
-): string[] {
-  return lists.flatMap(({ recipe, items }) => {
-    const losing = items.filter(({ clipId, skipped, method }) => {
-      const picture = material.clips.get(clipId)?.main.facts?.picture
-      return skipped === null && method === 'encode' && picture && losesAlpha(recipe.codec, picture)
-    })
-    const [first] = losing
-    if (!first) return []
-    const rest = losing.length - 1
-    return [
-      `${first.name} has an alpha channel, and ${codecTraits[recipe.codec].label} holds none: what is made of it is ` +
-        `opaque. It can travel as it is, or be made with FFV1.${andMore(rest)}`,
-    ]
-  })
-}
-
 /** What lies in the production's place already, and for which clip. */
 async function takenNames(
   database: Database,
@@ -191,20 +126,6 @@ async function takenNames(
     .innerJoin(clips, eq(clips.id, pairs.clipId))
     .where(eq(files.volumeId, madeVolumeId))
   return new Map(rows.map(({ path, ...clip }) => [path, clip]))
-}
-
-/** Names that this machine holds and another could not. */
-function nameWarnings(items: MakePlan['items']): string[] {
-  const troubled = items.flatMap((item) => {
-    const reason = item.outputs
-      .map((path) => nameTrouble(path.slice(path.lastIndexOf('/') + 1)))
-      .find((trouble) => trouble !== null)
-    return reason ? [{ name: item.name, reason }] : []
-  })
-  const [first] = troubled
-  if (!first) return []
-  const rest = troubled.length - 1
-  return [`The name of what is made of ${first.name} does not go everywhere: ${first.reason}.${andMore(rest)}`]
 }
 
 /** Why nothing is made of a clip, whatever the recipe makes of it; null where something is. */

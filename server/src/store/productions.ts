@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Rate } from '@ennick/core'
+import type { Rate, Target } from '@ennick/core'
 import { madeFolder } from '../config.ts'
 import { writeMarker } from '../disk/marker.ts'
 import type { Queryable } from './database.ts'
@@ -15,7 +15,15 @@ const madeLabel = 'Made by Ennick'
 export async function addProduction(
   database: Queryable,
   dataFolder: string,
-  values: { name: string; rate: Rate; width: number; height: number; isDemo: boolean; proxySuffixes: string[] },
+  values: {
+    name: string
+    rate: Rate
+    width: number
+    height: number
+    isDemo: boolean
+    proxySuffixes: string[]
+    target?: Target
+  },
 ): Promise<ProductionRow> {
   const { rate, ...rest } = values
   const [row] = await database

@@ -14,6 +14,7 @@ import type {
   PathMapping,
   ShownChoice,
   StillSequence,
+  Target,
 } from '@ennick/core'
 import {
   bigint,
@@ -50,6 +51,8 @@ export const productions = pgTable('productions', {
   logMapping: jsonb('log_mapping').$type<Record<string, string | null>>().notNull().default({}),
   /** Which files of its clips are looked at. */
   shown: text('shown').$type<ShownChoice>().notNull().default('proxies first'),
+  /** The room that receives what is made. */
+  target: jsonb('target').$type<Target>(),
   createdAt: createdAt(),
 })
 

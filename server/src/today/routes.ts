@@ -75,6 +75,16 @@ export function productionRoutes({ app, database, config, material }: Services):
     return present(row as ProductionRow)
   })
 
+  implement(app, 'setTarget', async ({ params, body: { target } }) => {
+    const { productionId } = params
+    await readProduction(database, productionId)
+    const [row] = await database.update(productions).set({ target }).where(eq(productions.id, productionId)).returning()
+    const what = target ? `Target set: “${target.name}”.` : 'Target removed.'
+    await writeHistory(database, productionId, 'production', productionId, what)
+    await announce(database, productionId, 'productions')
+    return present(row as ProductionRow)
+  })
+
   implement(app, 'today', async ({ params }) => presentToday(database, await material.read(params.productionId)))
   implement(app, 'history', ({ params }) => readHistory(database, params.productionId))
 }
@@ -88,4 +98,5 @@ const present = (row: ProductionRow): Production => ({
   isDemo: row.isDemo,
   proxySuffixes: row.proxySuffixes,
   pathMappings: row.pathMappings,
+  target: row.target,
 })

@@ -7,6 +7,7 @@ import { Page } from '../parts/page.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { count } from '../parts/words.ts'
 import { MadePlaceSetting, ProductionFormat } from './production-settings.tsx'
+import { TargetSetting } from './target-setting.tsx'
 
 /**
  * What the production is, where what is made goes, and what this Ennick may touch: that is set on its own machine
@@ -20,10 +21,11 @@ export function SettingsPage(): ReactElement {
   return (
     <Page
       title="Settings"
-      answer={`What the production is, where what is made goes, and the ${folders} that Ennick may use`}
+      answer={`What the production is, where what is made goes and who receives it, and the ${folders} that Ennick may use`}
     >
       <ProductionFormat />
       <MadePlaceSetting />
+      <TargetSetting />
       <Section title="Folders that Ennick may use">
         <Text mb="2">Volumes, and what is made, may lie in these and below, and nowhere else.</Text>
         <Box as="ul" listStyleType="none" mb="5">

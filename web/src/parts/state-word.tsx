@@ -90,6 +90,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'not checked': CircleHelp,
   'not copied': Ban,
   lost: Unplug,
+  taken: Check,
+  'not taken': Ban,
 }
 
 const calm = new Set([
@@ -110,6 +112,7 @@ const calm = new Set([
   'matches',
   'there',
   'extra',
+  'taken',
 ])
 
 /** A state as a word with an icon; what needs somebody is set in ink, what is well stays quiet. */

@@ -32,7 +32,9 @@ export function PixelShape({ detail }: { detail: ClipDetail }): ReactElement | n
   return (
     <Section title="Pixel aspect">
       <HStack gap="3" align="baseline">
-        <Text>{now.isTold ? `${now.aspect}, as the file says` : `${now.aspect}, set by hand`}</Text>
+        <Text>
+          {now.isTold ? `${inDecimals(now.aspect)}, as the file says` : `${inDecimals(now.aspect)}, set by hand`}
+        </Text>
         <Button size="xs" variant="outline" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
           {isOpen ? 'Close' : 'Compare shapes…'}
         </Button>
@@ -66,7 +68,7 @@ export function PixelShape({ detail }: { detail: ClipDetail }): ReactElement | n
                   }}
                 />
                 <Text as="span" fontSize="0.85rem">
-                  {aspect}
+                  {inDecimals(aspect)}
                   {isTold && ', file'}
                   {isNow && <VisuallyHidden>, in use</VisuallyHidden>}
                 </Text>
@@ -78,4 +80,10 @@ export function PixelShape({ detail }: { detail: ClipDetail }): ReactElement | n
       )}
     </Section>
   )
+}
+
+/** As lenses are called: "4:3 (1.33)". */
+function inDecimals(aspect: string): string {
+  const [wide = 1, high = 1] = aspect.split(':').map(Number)
+  return aspect.includes(':') ? `${aspect} (${(wide / high).toFixed(2).replace(/0$/, '')})` : aspect
 }

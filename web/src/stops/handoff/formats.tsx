@@ -1,7 +1,8 @@
 import { Box, Button, chakra, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { WrittenFormat } from '@ennick/contract'
-import { cutFormats, formatFeatures, type WriteOptions } from '@ennick/core'
+import { cutFormats, formatFeatures, type Target, type WriteOptions } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
 import { useSteadyRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
@@ -20,6 +21,7 @@ export function Formats({
   onOptions: (options: WriteOptions) => void
 }): ReactElement {
   const formats = useSteadyRead('readFormats', { params: { cutId }, query: options })
+  const { target } = useProduction()
   const [isTable, setTable] = useState(false)
   return (
     <Section
@@ -48,14 +50,14 @@ export function Formats({
       {formats.isPending && <Text color="quiet">Writing each format, and reading it again…</Text>}
       {formats.error && <Problem message={formats.error.message} />}
       {formats.data?.map((format) => (
-        <FormatLine key={format.format} format={format} />
+        <FormatLine key={format.format} format={format} target={target} />
       ))}
       <FormatTable isOpen={isTable} onClose={() => setTable(false)} />
     </Section>
   )
 }
 
-function FormatLine({ format }: { format: WrittenFormat }): ReactElement {
+function FormatLine({ format, target }: { format: WrittenFormat; target: Target | null }): ReactElement {
   const [isOpen, setOpen] = useState(false)
   const lost = format.losses.filter(({ carried }) => carried === 'no')
   const state = format.reason !== null ? 'refused' : lost.length ? 'needs a look' : 'proven'
@@ -66,8 +68,13 @@ function FormatLine({ format }: { format: WrittenFormat }): ReactElement {
         <Box width="9.5rem" flexShrink="0">
           <StateWord word={state} />
         </Box>
-        <Text width="9rem" fontWeight="semibold">
+        <Text width="12rem" flexShrink="0" fontWeight="semibold">
           {format.name}
+          {target && target.lists.length > 0 && (
+            <Text as="span" display="block" fontWeight="normal" color="quiet" fontSize="0.85rem">
+              {target.lists.includes(format.format) ? 'read by' : 'not read by'} {target.name}
+            </Text>
+          )}
         </Text>
         <Text flex="1" minWidth="0" overflowWrap="anywhere">
           {format.reason ?? (lost.length ? sentence(lost) : 'Says all of the cut, to the frame.')}

@@ -35,7 +35,10 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
   const preflight = useRead('readPreflight', { params: { cutId: cut.id } })
   const handoffs = useRead('listHandoffs', { params: { productionId: production.id } })
   const handOff = useChange('handOff')
-  const [options, setOptions] = useState<WriteOptions>({})
+  const [options, setOptions] = useState<WriteOptions>(() =>
+    // What the target cannot hold is cut when the list is written, and told.
+    (production.target?.longestReel ?? 9) <= 8 ? { edlReels: 'eight characters' } : {},
+  )
   if (preflight.isPending) return <Loading what="the preflight" />
   if (preflight.error) return <Problem message={preflight.error.message} />
   const { data } = preflight

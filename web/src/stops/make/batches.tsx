@@ -19,6 +19,11 @@ export function Batches(): ReactElement | null {
   if (!data?.length) return null
   return (
     <Section title={isAll ? 'Batches' : 'The last batch'}>
+      {production.target?.bringIn && (
+        <Text mb="1">
+          How “{production.target.name}” takes it in: {production.target.bringIn}
+        </Text>
+      )}
       {data.slice(0, isAll ? data.length : 1).map((batch) => (
         <BatchLine key={batch.id} batch={batch} />
       ))}

@@ -61,7 +61,7 @@ export function MakeStop(): ReactElement {
   const lists = plan.data ? [plan.data.items, ...plan.data.also.map((each) => each.items)] : []
   const going = lists.flat().filter((item) => item.skipped === null).length
   const isProxies = recipe?.purpose.startsWith('cutting') && also.length === 0
-  if (recipe && (view === 'copy' || (view === 'change' && !recipe.isBuiltIn)))
+  if (recipe && (view === 'copy' || view === 'fit' || (view === 'change' && !recipe.isBuiltIn)))
     return (
       <RecipeEditor
         key={`${recipe.id} ${view}`}

@@ -7,6 +7,7 @@ import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { IntakeRules } from './intake-rules.tsx'
 import { draftOf, recipeFileText, recipeLine } from './recipe-words.ts'
+import { TargetFit } from './target-fit.tsx'
 
 /** The recipes by what they are for; beside them the chosen one, and what can be done with it. */
 export function RecipeChoice({
@@ -19,7 +20,7 @@ export function RecipeChoice({
   recipes: readonly OfferedRecipe[]
   chosen: OfferedRecipe
   onChoose: (id: string) => void
-  onEdit: (method: 'change' | 'copy') => void
+  onEdit: (method: 'change' | 'copy' | 'fit') => void
   /** What is to be made with it. */
   children: ReactNode
 }): ReactElement {
@@ -102,6 +103,7 @@ export function RecipeChoice({
             <StateWord word="needs a look" /> {warning}
           </Text>
         ))}
+        <TargetFit recipe={chosen} onFit={() => onEdit('fit')} />
         <HStack mt="3" mb="4" gap="2">
           {!chosen.isBuiltIn && (
             <Button size="xs" variant="outline" onClick={() => onEdit('change')}>

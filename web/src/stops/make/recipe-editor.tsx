@@ -1,7 +1,8 @@
 import { Box, Button, Grid, HStack, Text } from '@chakra-ui/react'
 import type { OfferedRecipe, RecipeDraft } from '@ennick/contract'
-import { contradictions } from '@ennick/core'
+import { contradictions, fitToTarget, isMeantFor, targetTroubles } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
+import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
@@ -19,24 +20,30 @@ export function RecipeEditor({
   onEnd,
 }: {
   recipe: OfferedRecipe
-  purpose: 'change' | 'copy'
+  /** `fit`: a copy that is made to fit the production's target. */
+  purpose: 'change' | 'copy' | 'fit'
   /** @param recipeId what was kept; null when nothing was */
   onEnd: (recipeId: string | null) => void
 }): ReactElement {
-  const [draft, setDraft] = useState<RecipeDraft>(() =>
-    purpose === 'copy' ? { ...draftOf(recipe), name: `${recipe.name}, copy` } : draftOf(recipe),
-  )
+  const { target } = useProduction()
+  const isCopy = purpose !== 'change'
+  const [draft, setDraft] = useState<RecipeDraft>(() => {
+    const own = draftOf(recipe)
+    if (purpose === 'fit' && target) return { ...fitToTarget(own, target), name: `${recipe.name}, for ${target.name}` }
+    return isCopy ? { ...own, name: `${recipe.name}, copy` } : own
+  })
   const add = useChange('addRecipe', (kept) => onEnd(kept.id))
   const change = useChange('changeRecipe', (kept) => onEnd(kept.id))
   const wrong = contradictions({ ...draft, id: recipe.id, version: recipe.version })
+  const notTaken = target && isMeantFor(draft, target) ? targetTroubles(draft, target) : []
   const error = add.error ?? change.error
   const keep = (): void =>
-    purpose === 'copy' ? add.mutate({ body: draft }) : change.mutate({ params: { recipeId: recipe.id }, body: draft })
+    isCopy ? add.mutate({ body: draft }) : change.mutate({ params: { recipeId: recipe.id }, body: draft })
   return (
     <Page
-      title={purpose === 'copy' ? `A recipe after “${recipe.name}”` : `Change “${recipe.name}”`}
+      title={isCopy ? `A recipe after “${recipe.name}”` : `Change “${recipe.name}”`}
       answer={
-        purpose === 'copy'
+        isCopy
           ? 'The one that it is copied from stays as it is'
           : `It becomes version ${recipe.version + 1}; what older versions made is stale then`
       }
@@ -50,16 +57,21 @@ export function RecipeEditor({
             loading={add.isPending || change.isPending}
             onClick={keep}
           >
-            Keep {purpose === 'copy' ? 'the recipe' : `version ${recipe.version + 1}`}
+            Keep {isCopy ? 'the recipe' : `version ${recipe.version + 1}`}
           </Button>
         </HStack>
       }
     >
       {error && <Problem message={error.message} />}
-      <Box role="status" mb={wrong.length ? '4' : '0'}>
+      <Box role="status" mb={wrong.length + notTaken.length ? '4' : '0'}>
         {wrong.map(({ level, message }) => (
           <Text key={message}>
             <StateWord word={level === 'error' ? 'contradiction' : 'needs a look'} /> {message}
+          </Text>
+        ))}
+        {notTaken.map((trouble) => (
+          <Text key={trouble}>
+            <StateWord word="not taken" /> by {target?.name}. {trouble}
           </Text>
         ))}
       </Box>
