@@ -48,6 +48,19 @@ export const recipeDraft = z.object({
     .object({ width: z.int().positive(), height: z.int().positive() })
     .nullable()
     .describe('Originals no larger are left as they are'),
+  skipCodecs: z
+    .array(words(60).trim().min(1))
+    .max(50)
+    .readonly()
+    .default([])
+    .describe('Originals of these codecs, as clips say theirs, are left as they are'),
+  skipPlaying: z
+    .int()
+    .min(1)
+    .max(64)
+    .nullable()
+    .default(null)
+    .describe('Originals that play so many times at once, as it was measured, are left as they are'),
   viewingLut: words(80).nullable(),
   burnIn: z
     .object({

@@ -10,6 +10,8 @@ const common = {
   pixels: 'square',
   scaling: 'quick',
   skipUpTo: null,
+  skipCodecs: [],
+  skipPlaying: null,
   viewingLut: 'estuary-log-to-display',
   burnIn: null,
   sound: 'as source',

@@ -249,6 +249,12 @@ test.each<[string, Partial<Recipe>, Parameters<typeof pictureFacts>[0], RegExp]>
     {},
     /1920 × 1080, which is not larger than 1920 × 1080/,
   ],
+  [
+    'what is of a codec that is left as it is',
+    { skipCodecs: ['MJPEG', 'prores'] },
+    { codec: 'prores' },
+    /is ProRes.*, which the recipe leaves as it is/,
+  ],
 ])('%s is refused', (_, change, facts, message) => {
   const made = recipe('hd-vc3-fixed-op-atom', { codec: 'vc3-lb', ...change })
   expect(() => plan(made, pictureFacts(facts))).toThrow(RecipeError)

@@ -1,5 +1,5 @@
 import { PatternError } from '../describe/index.ts'
-import type { MediaFacts, PictureFacts } from '../media/index.ts'
+import { describePictureCodec, type MediaFacts, type PictureFacts } from '../media/index.ts'
 import { stem } from '../naming/index.ts'
 import { formatRate, formatTimecode } from '../time/index.ts'
 import { codecTraits, containerExtension, fixedRateRaster, takesFixedRate } from './codec.ts'
@@ -87,6 +87,7 @@ export function planEncode(input: {
   if (picture.variableRate)
     throw new RecipeError(`${name} has a variable frame rate: its frames would shift. Give it a constant rate first.`)
   assertLarger(name, picture, recipe)
+  assertOtherCodec(name, picture, recipe)
   const raster = madeRaster(picture, recipe, input.format)
   assertCodecTakes(name, picture, recipe, raster)
   const tracks = planTracks(facts, recipe.tracks)
@@ -163,6 +164,13 @@ function assertLarger(name: string, picture: PictureFacts, { skipUpTo }: Recipe)
     throw new RecipeError(
       `${name} is ${width} × ${height}, which is not larger than ${skipUpTo.width} × ${skipUpTo.height}.`,
     )
+}
+
+function assertOtherCodec(name: string, picture: PictureFacts, { skipCodecs }: Recipe): void {
+  const codec = describePictureCodec(picture)
+  // “ProRes” means all of its kinds.
+  if (skipCodecs.some((each) => `${codec} `.toLowerCase().startsWith(`${each} `.toLowerCase())))
+    throw new RecipeError(`${name} is ${codec}, which the recipe leaves as it is.`)
 }
 
 function assertCodecTakes(name: string, picture: PictureFacts, { codec }: Recipe, raster: MadeRaster): void {

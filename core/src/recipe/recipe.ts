@@ -74,6 +74,10 @@ export interface Recipe {
   readonly scaling: RecipeScaling
   /** Originals whose upright raster is no larger than this are left as they are. */
   readonly skipUpTo: { readonly width: number; readonly height: number } | null
+  /** Codecs, as clips say theirs, whose originals are left as they are. */
+  readonly skipCodecs: readonly string[]
+  /** Originals that play so many times at once, as it was measured, are left as they are; null for none. */
+  readonly skipPlaying: number | null
   /** Name of a viewing LUT that log originals pass through, or null for none. */
   readonly viewingLut: string | null
   readonly burnIn: BurnIn | null

@@ -2,14 +2,15 @@ import type { NeedsReport } from '@ennick/contract'
 import { dataRate, suggest } from '@ennick/core'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { codecOf } from '../clips/index-row.ts'
-import { streamsAtOnce, streamsDelivered } from '../clips/streams.ts'
+import { streamsDelivered } from '../clips/streams.ts'
 import { anyOf } from '../store/any-of.ts'
-import { decodeSpeeds, readSpeeds } from '../store/catalogue-schema.ts'
+import { readSpeeds } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 import { offeredRecipes } from '../store/recipes.ts'
 import { MakeSpeeds } from './make-speeds.ts'
+import { playsOf, readDecodeSpeeds } from './plays.ts'
 import { SizeSamples } from './size-samples.ts'
 
 /** Which of some clips need a proxy to be cut with here, and what each way of helping them costs. */
@@ -20,15 +21,7 @@ export async function readNeeds(
 ): Promise<NeedsReport> {
   const material = await readMaterial(database, productionId, clipIds)
   const clips = [...material.clips.values()]
-  const marks = [...new Set(clips.map((clip) => clip.main.fingerprint))]
-  const speeds = new Map<string, number>()
-  for (let index = 0; index < marks.length; index += 10_000) {
-    const rows = await database
-      .select()
-      .from(decodeSpeeds)
-      .where(inArray(decodeSpeeds.fingerprint, marks.slice(index, index + 10_000)))
-    for (const row of rows) speeds.set(row.fingerprint, row.framesPerSecond)
-  }
+  const speeds = await readDecodeSpeeds(database, clips)
   const measured = await database
     .select()
     .from(readSpeeds)
@@ -41,8 +34,7 @@ export async function readNeeds(
   const volumes = new Map(measured.map((row) => [row.volumeId, row.bytesPerSecond]))
   const rows = clips.map((clip): NeedsReport['clips'][number] => {
     const { facts } = clip.main
-    const speed = speeds.get(clip.main.fingerprint)
-    const plays = speed === undefined ? null : streamsAtOnce(facts, speed)
+    const plays = playsOf(clip, speeds)
     const size = clip.files.reduce((sum, file) => sum + file.sizeBytes, 0)
     const bitsPerSecond = facts ? dataRate(facts, size) : null
     const delivered = volumes.get(clip.main.volumeId)

@@ -22,7 +22,16 @@ afterAll(() => ennick.stop())
 /** As large as its original, its pixels as they are. */
 const draft: RecipeDraft = {
   ...{ name: 'Kept', purpose: 'cutting, one file per clip', about: '', codec: 'mjpeg', container: 'mov' },
-  ...{ size: { kind: 'source' }, fit: 'pad', pixels: 'kept', scaling: 'quick', skipUpTo: null, viewingLut: null },
+  ...{
+    size: { kind: 'source' },
+    fit: 'pad',
+    pixels: 'kept',
+    scaling: 'quick',
+    skipUpTo: null,
+    skipCodecs: [],
+    skipPlaying: null,
+    viewingLut: null,
+  },
   ...{ burnIn: null, quality: { kind: 'step', step: 'usual' }, syncedSound: false, sound: 'pcm 16' },
   ...{ tracks: { keep: null, layout: 'as source', atLeast: 0 }, namePattern: '{source}', suffix: '_kept' },
   folders: { kind: 'mirrored', levels: null },

@@ -14,6 +14,7 @@ import { MakeSpeeds } from './make-speeds.ts'
 import { NameCounter } from './name-counter.ts'
 import { Destinations } from './numbered-folders.ts'
 import { planWarnings } from './plan-warnings.ts'
+import { playsOf, readDecodeSpeeds } from './plays.ts'
 import { SizeSamples } from './size-samples.ts'
 
 /**
@@ -32,13 +33,15 @@ export async function planMake(
   const offered = (await offeredRecipes(database)).map((each) => each.recipe)
   const underWay = await readMakesUnderWay(database, material.production.id)
   const samples = await SizeSamples.read(database, material.production.id, [recipe, ...also, ...offered])
-  const items = await planItems(database, material, selected, recipe, underWay, taken, samples)
+  const decoding = await readDecodeSpeeds(database, selected)
+  const context: PlanContext = { database, material, underWay, taken, samples, decoding }
+  const items = await planItems(context, selected, recipe)
   const besides: MakePlan['also'] = []
   for (const other of also)
     besides.push({
       recipeId: other.id,
       name: other.name,
-      items: await planItems(database, material, selected, other, underWay, taken, samples),
+      items: await planItems(context, selected, other),
     })
   const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
   const free = await freeBytes(made.rootPath)
@@ -73,11 +76,9 @@ export async function planMake(
     blocked: short
       ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
       : null,
-    warnings: planWarnings(material, selected, going, lists),
+    warnings: planWarnings(context, selected, going, lists),
     comparison: offered.map((other) =>
-      other.id === recipe.id
-        ? weightOfPlan(recipe, items, speeds)
-        : compareWeight(material, selected, other, underWay, samples, speeds),
+      other.id === recipe.id ? weightOfPlan(recipe, items, speeds) : compareWeight(context, selected, other, speeds),
     ),
   }
 }
@@ -85,21 +86,30 @@ export async function planMake(
 const leastSure = (bases: readonly SizeEstimate['basis'][]): SizeEstimate['basis'] =>
   (['typical', 'sampled'] as const).find((basis) => bases.includes(basis)) ?? 'exact'
 
-/** What one recipe would make of each clip. @param taken names that are given; those of the plan are added to them */
+/** What a plan rests on. */
+interface PlanContext {
+  readonly database: Database
+  readonly material: Material
+  /** What is on the queue. */
+  readonly underWay: ReadonlySet<string>
+  /** Names that are given; those of the plan are added to them. */
+  readonly taken: Map<string, { clipId: string; name: string }>
+  readonly samples: SizeSamples
+  /** Frames a second that this machine decodes, by content, where that was measured. */
+  readonly decoding: ReadonlyMap<string, number>
+}
+
+/** What one recipe would make of each clip. */
 async function planItems(
-  database: Database,
-  material: Material,
+  context: PlanContext,
   selected: readonly KnownClip[],
   recipe: Recipe,
-  underWay: ReadonlySet<string>,
-  taken: Map<string, { clipId: string; name: string }>,
-  samples: SizeSamples,
 ): Promise<MakePlan['items']> {
+  const { database, material, taken } = context
   const destinations = new Destinations(madeVolume(material), recipe)
   const counter = await NameCounter.read(database, material.production.id, recipe.id)
   const items: MakePlan['items'] = []
-  for (const clip of selected)
-    items.push(await planItem(material, clip, recipe, underWay, destinations, counter, samples))
+  for (const clip of selected) items.push(await planItem(context, clip, recipe, destinations, counter))
   const collisions = findCollisions(
     items.filter((item) => item.skipped === null),
     taken,
@@ -129,23 +139,26 @@ async function takenNames(
 }
 
 /** Why nothing is made of a clip, whatever the recipe makes of it; null where something is. */
-function whyNot(clip: KnownClip, recipe: Recipe, underWay: ReadonlySet<string>): string | null {
+function whyNot({ underWay, decoding }: PlanContext, clip: KnownClip, recipe: Recipe): string | null {
   if (clip.presence === 'away') return `volume “${clip.main.volume.label}” is away`
   if (clip.presence === 'gone') return 'its file is gone: find it in Mend first'
   if (underWay.has(makeKey(clip.id, recipe.id))) return 'it is on the queue already'
   const isThere = clip.pairs.some((pair) => pair.recipeId === recipe.id && isWell(pair.verdict))
-  return isThere ? 'what this recipe makes of it is there already, and agrees with it' : null
+  if (isThere) return 'what this recipe makes of it is there already, and agrees with it'
+  const plays = playsOf(clip, decoding) ?? 0
+  return recipe.skipPlaying !== null && plays >= recipe.skipPlaying
+    ? `it plays ${plays} times at once here, and the recipe leaves what plays ${recipe.skipPlaying} times as it is`
+    : null
 }
 
 async function planItem(
-  material: Material,
+  context: PlanContext,
   clip: KnownClip,
   recipe: Recipe,
-  underWay: ReadonlySet<string>,
   destinations: Destinations,
   counter: NameCounter,
-  samples: SizeSamples,
 ): Promise<MakePlan['items'][number]> {
+  const { material, samples } = context
   const base = { clipId: clip.id, name: clip.name, frames: clip.main.facts?.picture?.frames ?? 0, number: 0 }
   const skip = (skipped: string): MakePlan['items'][number] => ({
     ...base,
@@ -158,7 +171,7 @@ async function planItem(
     basis: 'exact',
     skipped,
   })
-  const why = whyNot(clip, recipe, underWay)
+  const why = whyNot(context, clip, recipe)
   if (why) return skip(why)
   const number = counter.of(clip.id)
   let plan: EncodePlan
@@ -200,15 +213,14 @@ function weightOfPlan(recipe: Recipe, items: MakePlan['items'], speeds: MakeSpee
 }
 
 function compareWeight(
-  material: Material,
+  context: PlanContext,
   selected: readonly KnownClip[],
   recipe: Recipe,
-  underWay: ReadonlySet<string>,
-  samples: SizeSamples,
   speeds: MakeSpeeds,
 ): MakePlan['comparison'][number] {
+  const { material, samples } = context
   const going = selected.flatMap((clip) => {
-    if (clip.main.facts?.kind !== 'picture' || whyNot(clip, recipe, underWay) !== null) return []
+    if (clip.main.facts?.kind !== 'picture' || whyNot(context, clip, recipe) !== null) return []
     const estimate = samples.estimate(material, clip, recipe)
     return estimate ? [{ clip, estimate }] : []
   })

@@ -21,12 +21,13 @@ interface RecipeItems {
 
 /** What a person ought to know of a plan before it is begun, in sentences. */
 export const planWarnings = (
-  material: Material,
+  { material, decoding }: { readonly material: Material; readonly decoding: ReadonlyMap<string, number> },
   selected: readonly KnownClip[],
   going: MakePlan['items'],
   lists: readonly RecipeItems[],
 ): string[] => [
   ...cardWarnings(selected),
+  ...measureWarnings(selected, decoding, lists),
   ...targetWarnings(material, lists),
   ...nameWarnings(going),
   ...lookWarnings(material, going),
@@ -44,6 +45,25 @@ function cardWarnings(selected: readonly KnownClip[]): string[] {
   const labels = [...new Set(risky.map((clip) => clip.main.volume.label))].join(', ')
   return [
     `${risky.length === 1 ? 'One of these clips is' : `${risky.length} of these clips are`} only on a card (${labels}). Offload first: what is linked to a card is lost with it.`,
+  ]
+}
+
+/** What nobody has measured is made, whether it plays or not. */
+function measureWarnings(
+  selected: readonly KnownClip[],
+  decoding: ReadonlyMap<string, number>,
+  lists: readonly RecipeItems[],
+): string[] {
+  const going = new Set(
+    lists
+      .filter(({ recipe }) => recipe.skipPlaying !== null)
+      .flatMap(({ items }) => items.flatMap(({ clipId, skipped }) => (skipped === null ? [clipId] : []))),
+  )
+  const count = selected.filter(({ id, main }) => going.has(id) && !decoding.has(main.fingerprint)).length
+  if (count === 0) return []
+  return [
+    `How well ${count === 1 ? 'one of these clips plays' : `${count} of these clips play`} here was not measured, so ` +
+      'nothing is left out for playing well. Measure them in Clips, “Which need a proxy?”.',
   ]
 }
 

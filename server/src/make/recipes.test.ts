@@ -37,6 +37,8 @@ const quarter: RecipeDraft = {
   pixels: 'square',
   scaling: 'quick',
   skipUpTo: null,
+  skipCodecs: [],
+  skipPlaying: null,
   viewingLut: null,
   burnIn: null,
   quality: { kind: 'step', step: 'usual' },

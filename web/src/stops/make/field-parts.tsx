@@ -16,16 +16,18 @@ export const Row = ({ children, isTight = false }: { children: ReactNode; isTigh
 export function Text({
   label,
   value,
+  placeholder,
   onChange,
 }: {
   label: string
   value: string
+  placeholder?: string
   onChange: (value: string) => void
 }): ReactElement {
   return (
     <Field.Root>
       <Field.Label>{label}</Field.Label>
-      <Input size="sm" value={value} onChange={(event) => onChange(event.target.value)} />
+      <Input size="sm" value={value} placeholder={placeholder} onChange={(event) => onChange(event.target.value)} />
     </Field.Root>
   )
 }

@@ -6,7 +6,7 @@ import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
 import { Section } from '../../parts/sheet.tsx'
 import { Tick } from '../../parts/tick.tsx'
-import { Choice, Numeral, type RecipeFieldsProps, Row } from './field-parts.tsx'
+import { Choice, Numeral, type RecipeFieldsProps, Row, Text } from './field-parts.tsx'
 import { sizeWords } from './recipe-words.ts'
 
 const sizes: readonly RecipeDraft['size'][] = [
@@ -22,6 +22,7 @@ const sizes: readonly RecipeDraft['size'][] = [
 export function PictureFields({ draft, onChange }: RecipeFieldsProps): ReactElement {
   const production = useProduction()
   const luts = useRead('listLuts', {}).data ?? []
+  const [codecs, setCodecs] = useState(draft.skipCodecs.join(', '))
   return (
     <Section title="Picture">
       <CodecFields draft={draft} onChange={onChange} />
@@ -53,6 +54,34 @@ export function PictureFields({ draft, onChange }: RecipeFieldsProps): ReactElem
         onChange={(isOn) =>
           onChange({ skipUpTo: isOn ? { width: production.width, height: production.height } : null })
         }
+      />
+      <Tick
+        label="Leave originals that play well here as they are"
+        isOn={draft.skipPlaying !== null}
+        onChange={(isOn) => onChange({ skipPlaying: isOn ? 2 : null })}
+      />
+      {draft.skipPlaying !== null && (
+        <Box ml="6" mb="2" width="14rem">
+          <Numeral
+            label="How many of one play at once"
+            value={draft.skipPlaying}
+            onChange={(value) => onChange({ skipPlaying: Math.min(64, Math.max(1, value)) })}
+          />
+        </Box>
+      )}
+      <Text
+        label="Leave originals of these codecs as they are"
+        value={codecs}
+        placeholder="as the Codec column says them: ProRes, MJPEG"
+        onChange={(text) => {
+          setCodecs(text)
+          onChange({
+            skipCodecs: text
+              .split(',')
+              .map((word) => word.trim())
+              .filter(Boolean),
+          })
+        }}
       />
       <Box mt="2">
         <Choice

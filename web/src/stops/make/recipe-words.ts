@@ -63,6 +63,8 @@ export const recipeLine = (recipe: RecipeDraft): string =>
     sizeWords(recipe.size),
     ...(isUsual(recipe.quality) ? [] : [qualityWords(recipe)]),
     recipe.viewingLut ? 'log through the viewing LUT' : 'no LUT',
+    ...(recipe.skipCodecs.length ? [`not of ${recipe.skipCodecs.join(', ')}`] : []),
+    ...(recipe.skipPlaying === null ? [] : [`not of what plays ${recipe.skipPlaying} times at once`]),
     ...(recipe.burnIn ? ['burn-in'] : []),
     ...(isAsSource(recipe.tracks) ? [] : [trackWords(recipe.tracks)]),
     ...(recipe.syncedSound ? ['with synced recordings'] : []),

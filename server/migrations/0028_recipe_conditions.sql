@@ -1,0 +1,1 @@
+UPDATE "recipes" SET "recipe" = "recipe" || '{"skipCodecs": [], "skipPlaying": null}' WHERE NOT "recipe" ? 'skipPlaying';
