@@ -232,6 +232,13 @@ test('scratch tracks find their recordings; one is moved by hand, heard in the v
   await expect(synced).toContainText('LW_12A_T1')
   await expect(synced).toContainText('144000 samples at 48 kHz')
   await expect(synced).toContainText(/by waveform · \d+ % alike/)
+  // A card whose clock was an hour ahead: two of its pictures were heard, the third has no sound to be found by.
+  const clock = dialog.getByTestId('wrong-clock')
+  await expect(clock).toContainText(/B003: .*01:00:00/)
+  await expect(clock).toContainText('2 pictures say the same.')
+  await expect(dialog.getByTestId('synced').filter({ hasText: 'B003C003' })).toHaveCount(0)
+  await clock.getByLabel('Place the rest of it by its timecode, put right by that').check()
+  await expect(dialog.getByTestId('synced').filter({ hasText: 'B003C003' })).toContainText('LW_12A_T2')
   await dialog.getByRole('button', { name: 'Move the sound of B001C001 by hand' }).click()
   await dialog.getByRole('button', { name: '1 sample later' }).click()
   await expect(synced).toContainText('144001 samples at 48 kHz')

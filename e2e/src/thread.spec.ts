@@ -49,19 +49,19 @@ test('a card is put in: here without a restart, and scanned', async () => {
 test('a reel is taken from the file name, after a preview', async () => {
   await stop('Clips')
   await page.getByLabel('Show only').selectOption('no reel')
-  await expect(heading()).toHaveText('2 of 22 clips')
+  await expect(heading()).toHaveText('2 of 25 clips')
   await row('B001C004.mov').getByRole('checkbox').check()
   await page.getByRole('button', { name: 'Set reel of 1' }).click()
   await expect(dialog().getByRole('cell', { name: 'B001', exact: true })).toBeVisible()
   await dialog().getByRole('button', { name: 'Set 1 reel', exact: true }).click()
-  await expect(heading()).toHaveText('1 of 22 clips')
+  await expect(heading()).toHaveText('1 of 25 clips')
   await page.getByLabel('Show only').selectOption('')
   await expect(row('B001C004.mov')).toContainText('B001')
 })
 
 test('a clip tells everything that its file says', async () => {
   await page.getByLabel('Filter clips').fill('DR01')
-  await expect(heading()).toHaveText('1 of 22 clips')
+  await expect(heading()).toHaveText('1 of 25 clips')
   await row('DR01_0007.mov').locator('[data-field=name]').click()
   for (const fact of ['12:59:58;00', 'drop-frame', '29.97', '1920 × 1080', 'none: silent'])
     await expect(dialog().getByText(fact, { exact: true }).first()).toBeVisible()

@@ -148,6 +148,8 @@ test('many clips are described at once: a value, a copied column, a pattern, a r
   await page.getByRole('button', { name: /^Describe \d/ }).click()
   await dialog().getByRole('tab', { name: 'Take a name apart' }).click()
   await dialog().getByLabel('Pattern').fill('{skip}C{take}')
+  await expect(dialog().getByText('3 cells would change.')).toBeVisible()
+  await dialog().getByLabel('only where it is empty').uncheck()
   await expect(dialog().getByText('4 cells would change.')).toBeVisible()
   await dialog().getByLabel('Pattern').fill('{skip}C{take}-{scene}')
   await expect(dialog().getByText(/4 clips stay as they are: .*does not fit/)).toBeVisible()

@@ -59,6 +59,8 @@ export interface PictureClip {
   readonly log: boolean
   readonly codec: 'h264' | 'prores' | 'mjpeg'
   readonly palette: Palette
+  /** By how much its timecode is ahead of the recorder's; it hears the set when it really was. */
+  readonly aheadSeconds?: number
 }
 
 /** Numbered stills. */
@@ -157,6 +159,11 @@ export const demoClips: readonly DemoClip[] = [
   cameraB('bay/TIDE-1/day 1/B001/B001C002.mov', '09:22:00:00', 150, mist),
   cameraB('bay/TIDE-1/day 1/B001/B001C003.mov', '09:34:00:00', 150, noon),
   cameraB('bay/TIDE-1/day 1/B001/B001C004.mov', '09:50:00:00', 100, noon, { reel: null, channels: 0, codec: 'mjpeg' }),
+  // Whoever put this card in set the clock by a phone that was an hour ahead.
+  cameraB('bay/TIDE-1/day 1/B003/B003C001.mov', '10:14:04:06', 100, dawn, { reel: 'B003', aheadSeconds: 3600 }),
+  cameraB('bay/TIDE-1/day 1/B003/B003C002.mov', '10:34:03:00', 100, noon, { reel: 'B003', aheadSeconds: 3600 }),
+  // Its microphone was unplugged: only its timecode, put right, says where its sound is.
+  cameraB('bay/TIDE-1/day 1/B003/B003C003.mov', '10:22:01:00', 100, mist, { reel: 'B003', channels: 0 }),
   cameraB('bay/TIDE-1/day 1/B002/B002C001.mov', '11:00:00:00', 150, dusk),
   cameraB('bay/TIDE-1/day 2/B002/B002C001.mov', '11:00:02:00', 150, night),
   {

@@ -89,7 +89,8 @@ function aleOf(
 ): string {
   // Its readers find clips by these; they are there whether asked for or not.
   const usual = ['name', 'reel', 'start'].map((id) => known.get(id) as Field)
-  const own = asked.filter(({ id }) => !usual.some((field) => field.id === id) && id !== 'channels')
+  const said = new Set([...usual.map(({ id }) => id), 'duration', 'channels'])
+  const own = asked.filter(({ id }) => !said.has(id))
   const titleOf = (field: Field): string => aleTitles[field.id] ?? field.title
   const titles = [...usual.map(titleOf), 'End', 'Duration', 'Tracks']
   const taken = new Set(titles.map(normalName))
