@@ -116,6 +116,19 @@ export const editPreview = z.object({
   warnings: z.array(z.string()).describe('What the change would make doubtful: reels whose timecode would overlap'),
 })
 
+/** What taking clips out of a production comes to. */
+export const takeOutPreview = z.object({
+  clips: z.int(),
+  used: z.int().describe('Those that cuts use: their events have no original then'),
+  cuts: z.array(z.string()).describe('The names of those cuts'),
+  made: z.int().describe('Made items of them, which stay on disk'),
+  madeBytes: z.number(),
+})
+export const takenOutClip = z.object({ clipId: id, name: z.string(), path: z.string(), volumeLabel: z.string() })
+
+/** Clips by their ids. */
+export const someClips = z.object({ clipIds: z.array(id).min(1, 'Choose at least one clip.').max(100_000) })
+
 export const editStack = z.object({ undo: z.string().nullable(), redo: z.string().nullable() })
 export const editOutcome = z.object({
   title: z.string(),
@@ -265,3 +278,5 @@ export type AwaitedLog = z.infer<typeof awaitedLog>
 export type LogPreview = z.infer<typeof logPreview>
 export type TreeNode = z.infer<typeof treeNode>
 export type NeedsReport = z.infer<typeof needsReport>
+export type TakeOutPreview = z.infer<typeof takeOutPreview>
+export type TakenOutClip = z.infer<typeof takenOutClip>

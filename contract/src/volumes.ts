@@ -177,6 +177,14 @@ export type FolderListing = z.infer<typeof folderListing>
 export type FolderSurvey = z.infer<typeof folderSurvey>
 export type Manifest = z.infer<typeof manifest>
 export type HashKindName = z.infer<typeof hashKind>
+/** What removing a volume comes to. */
+export const removeVolumePreview = z.object({
+  clips: z.int().describe('Those that go with it'),
+  described: z.int().describe('Those of which people have said something, which goes too'),
+  reasons: z.array(z.string()).describe('Why it stays; none when it may go'),
+})
+
+export type RemoveVolumePreview = z.infer<typeof removeVolumePreview>
 export type OffloadPlan = z.infer<typeof offloadPlan>
 export type ProxyOffer = z.infer<typeof proxyOffer>
 export type VolumeClip = z.infer<typeof volumeClip>

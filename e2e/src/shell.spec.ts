@@ -129,6 +129,29 @@ test('an empty production says what to do at every stop; a card added by hand is
   await page.keyboard.press('c')
   await take.locator('[data-field=name]').click()
   await expect(described.getByText('main', { exact: true })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+
+  // One of its clips is taken out, no scan brings it back, and it comes back when it is asked for.
+  await take.getByRole('checkbox').check()
+  await page.getByRole('button', { name: 'More' }).click()
+  await page.getByRole('menuitem', { name: 'Take 1 out of the production…' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Take 1 clip out' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('2 clips')
+  await page.getByRole('button', { name: 'More' }).click()
+  await page.getByRole('menuitem', { name: 'What was taken out…' }).click()
+  await page.getByTestId('taken-out').getByRole('button', { name: 'Bring back' }).click()
+  await expect(page.getByText('Nothing was taken out.')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('3 clips')
+
+  // The card was the wrong one: it goes, with its clips.
+  await page.keyboard.press('g')
+  await page.keyboard.press('i')
+  await page.getByRole('button', { name: 'Details of MIX-01' }).click()
+  await page.getByRole('button', { name: 'Remove MIX-01 from the production…' }).click()
+  await page.getByRole('button', { name: 'Remove it with its 3 clips' }).click()
+  await expect(page.getByText('Add the first card, drive or folder')).toBeVisible()
 })
 
 test('the words have a glossary, and the settings say which folders may be used and how to allow another', async ({

@@ -20,6 +20,9 @@ import {
   productionFit,
   savedSearch,
   savedView,
+  someClips,
+  takenOutClip,
+  takeOutPreview,
   treeNode,
 } from '../catalogue.ts'
 import { done, id } from '../common.ts'
@@ -79,6 +82,22 @@ export const catalogueRoutes = {
     body: newColumn,
     response: z.array(field),
   }),
+  takeOutClips: route(
+    'POST',
+    '/api/productions/:productionId/clips/take-out',
+    'Take clips out of the production, or say what that comes to; no file is touched, and it can be undone',
+    { params: ofProduction, body: someClips.extend({ apply: z.boolean() }), response: takeOutPreview },
+  ),
+  listTakenOut: route('GET', '/api/productions/:productionId/clips/taken-out', 'Clips that were taken out', {
+    params: ofProduction,
+    response: z.array(takenOutClip),
+  }),
+  bringBackClips: route(
+    'POST',
+    '/api/productions/:productionId/clips/bring-back',
+    'Bring clips back that were taken out',
+    { params: ofProduction, body: someClips, response: done },
+  ),
   removeColumn: route(
     'DELETE',
     '/api/productions/:productionId/columns/:fieldId',

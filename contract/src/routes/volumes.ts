@@ -11,6 +11,7 @@ import {
   otherFiles,
   problemFile,
   proxyOffer,
+  removeVolumePreview,
   volume,
   volumeClip,
 } from '../volumes.ts'
@@ -133,6 +134,12 @@ export const volumesRoutes = {
       }),
       response: z.object({ paired: z.int() }),
     },
+  ),
+  removeVolume: route(
+    'POST',
+    '/api/volumes/:volumeId/remove',
+    'Remove a volume from the ledger, or say what that comes to; no file is touched',
+    { params: ofVolume, body: z.object({ apply: z.boolean() }), response: removeVolumePreview },
   ),
   scanVolume: route('POST', '/api/volumes/:volumeId/scan', 'Scan a volume in the background', {
     params: ofVolume,

@@ -39,6 +39,9 @@ const ofState = (id: string, title: string, kind: FieldKind = 'text', choices?: 
 /** What a person says of the shape of a clip’s pixels, where its file is wrong. */
 export const pixelAspectField = 'pixelAspect'
 
+/** Marks a clip that was taken out of its production, among what is said of it. */
+export const takenOutKey = 'takenOut'
+
 /** The fields that every production has, in the order in which a chooser lists them. */
 export const builtInFields: readonly Field[] = [
   described('name', 'Name'),

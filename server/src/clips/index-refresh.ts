@@ -67,6 +67,10 @@ async function indexAll(database: Queryable, productionId: string, kept?: KeptMa
     database,
     rows.filter((row) => marks.get(row.clipId) !== row.mark),
   )
+  await dropRows(
+    database,
+    [...marks.keys()].filter((id) => !material.clips.has(id)),
+  )
 }
 
 /** The clips alone; how often cuts use them and what their reels overlap with does not follow from them and stays. */
@@ -81,7 +85,15 @@ async function indexSome(database: Queryable, productionId: string, clipIds: rea
     overlaps: before.get(clipId)?.notice.includes(overlap.kind) ? [overlap] : [],
   }))
   await writeRows(database, rows)
+  await dropRows(
+    database,
+    clipIds.filter((id) => !material.clips.has(id)),
+  )
 }
+
+/** Clips that were taken out of the production are listed no more. */
+const dropRows = (database: Queryable, clipIds: readonly string[]): Promise<unknown> =>
+  clipIds.length ? database.delete(clipIndex).where(anyOf(clipIndex.clipId, clipIds)) : Promise.resolve()
 
 /** What overlapping reels say to each of the clips of a production. */
 export function overlapsByClip(material: Material): Map<string, Notice[]> {

@@ -17,6 +17,7 @@ import { importLog } from './logs.ts'
 import { presentClip } from './present.ts'
 import { readFit } from './production-fit.ts'
 import { countClips, outline, rowsOf, searchIds, searchPage } from './search.ts'
+import { bringBack, listTakenOut, takeOut } from './taken-out.ts'
 import { readEditStack, stepEdits } from './undo.ts'
 import { exportLog } from './write-logs.ts'
 
@@ -60,6 +61,15 @@ export function clipTableRoutes(services: Services): void {
   implement(app, 'listFields', async ({ params }) => presentFields(await readProduction(database, params.productionId)))
   implement(app, 'addColumn', ({ params, body }) => addColumn(database, params.productionId, body))
   implement(app, 'removeColumn', ({ params }) => removeColumn(database, params.productionId, params.fieldId))
+
+  implement(app, 'takeOutClips', async ({ params, body }) =>
+    takeOut(database, await services.material.read(params.productionId), body.clipIds, body.apply),
+  )
+  implement(app, 'listTakenOut', ({ params }) => listTakenOut(database, params.productionId))
+  implement(app, 'bringBackClips', async ({ params, body }) => {
+    await bringBack(database, params.productionId, body.clipIds)
+    return { done: true as const }
+  })
 
   implement(app, 'editClips', ({ params, body }) => editClips(database, params.productionId, body.action, body.apply))
   implement(app, 'readEdits', ({ params }) => readEditStack(database, params.productionId))

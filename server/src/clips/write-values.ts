@@ -1,4 +1,4 @@
-import { groupBy, soundLinkKey } from '@ennick/core'
+import { groupBy, pixelAspectField, soundLinkKey, takenOutKey } from '@ennick/core'
 import { eq, inArray, sql } from 'drizzle-orm'
 import { announce, announceClips } from '../store/announce.ts'
 import { type DescribedValue, editChanges, edits } from '../store/catalogue-schema.ts'
@@ -88,14 +88,18 @@ export async function writeEdit(
   await announceCells(transaction, productionId, changes)
 }
 
-/** A reel changes what cuts and pairs find, a synced recording the pairs made with it and what cuts need. */
+/** What changes how pairs compare and what cuts need: a synced recording, and the shape of pixels. */
+const changingLinks = new Set([soundLinkKey, pixelAspectField])
+/** What changes what cuts and pairs find: reels, and whether a clip is there at all. */
+const changingAll = new Set(['reel', takenOutKey])
+
 export async function announceCells(
   transaction: Transaction,
   productionId: string,
   changes: readonly CellChange[],
 ): Promise<void> {
-  if (changes.some((change) => change.field === 'reel'))
-    await announce(transaction, productionId, 'clips', 'catalogue', 'pairs', 'cuts')
+  if (changes.some(({ field }) => changingAll.has(field)))
+    await announce(transaction, productionId, 'clips', 'catalogue', 'pairs', 'cuts', 'volumes')
   else
     await announceClips(
       transaction,
@@ -103,7 +107,7 @@ export async function announceCells(
       [...new Set(changes.map((change) => change.clipId))],
       'clips',
       'catalogue',
-      ...(changes.some(({ field }) => field === soundLinkKey) ? (['pairs', 'cuts'] as const) : []),
+      ...(changes.some(({ field }) => changingLinks.has(field)) ? (['pairs', 'cuts'] as const) : []),
     )
 }
 

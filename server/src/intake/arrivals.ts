@@ -14,13 +14,14 @@ import {
   sequenceName,
   stem,
 } from '@ennick/core'
-import { and, eq, inArray, isNotNull, isNull, notExists, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
 import type { ProductionRow } from '../store/material.ts'
 import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, files, pairFiles, type volumes } from '../store/schema.ts'
+import { isTakenOut } from '../store/taken-out.ts'
 import { stampOf } from './describe-file.ts'
 
 type FileRow = typeof files.$inferSelect
@@ -281,6 +282,7 @@ async function matchWaitingProxies(transaction: Transaction, production: Product
     .where(
       and(
         eq(clips.productionId, production.id),
+        not(isTakenOut),
         eq(clipFiles.ordinal, 0),
         anyOf(sql`ennick_fold(${clips.name})`, stems),
       ),

@@ -18,6 +18,7 @@ import { files, volumes } from '../store/schema.ts'
 import { keptLabel, relabelClips } from './box-label.ts'
 import { declareRole } from './declare-role.ts'
 import { presentVolumes } from './present.ts'
+import { removeVolume } from './remove-volume.ts'
 import { surveyFolder } from './survey-folder.ts'
 import { walk } from './walk.ts'
 
@@ -90,6 +91,9 @@ export function volumeRoutes(services: Services): void {
     await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
     return presentVolume(database, volume)
   })
+  implement(app, 'removeVolume', async ({ params, body }) =>
+    removeVolume(database, await readVolume(database, params.volumeId), body.apply),
+  )
   implement(app, 'declareRole', async ({ params, body }) => {
     const volume = await readVolume(database, params.volumeId)
     await declareRole(database, volume, body.path, body.role)

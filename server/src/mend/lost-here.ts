@@ -1,11 +1,12 @@
 import { groupBy, type LinkChange } from '@ennick/core'
-import { and, asc, eq, isNotNull, isNull, notExists } from 'drizzle-orm'
+import { and, asc, eq, isNotNull, isNull, not, notExists } from 'drizzle-orm'
 import { readAllCutStates } from '../cuts/cut-state.ts'
 import { fingerprint } from '../disk/fingerprint.ts'
 import { stampOf } from '../intake/describe-file.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { readMaterial } from '../store/material.ts'
 import { clipFiles, clips, files, volumes } from '../store/schema.ts'
+import { isTakenOut } from '../store/taken-out.ts'
 import { applyMend, noneCreated } from './links.ts'
 import { keepOthers } from './repoint.ts'
 
@@ -49,7 +50,9 @@ export async function readLostHere(
     .innerJoin(clips, eq(clips.id, clipFiles.clipId))
     .innerJoin(files, eq(files.id, clipFiles.fileId))
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
-    .where(and(eq(clips.productionId, volume.productionId), eq(files.isGone, true), isNull(files.sequence)))
+    .where(
+      and(eq(clips.productionId, volume.productionId), not(isTakenOut), eq(files.isGone, true), isNull(files.sequence)),
+    )
     .orderBy(asc(clips.name), asc(clips.id), asc(clipFiles.ordinal))
   const free = groupBy(
     there.filter(({ path }) => folder === null || path.startsWith(`${folder}/`)),

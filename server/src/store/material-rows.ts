@@ -1,10 +1,11 @@
 import { groupBy } from '@ennick/core'
-import { and, asc, eq, getTableColumns, type SQL, sql } from 'drizzle-orm'
+import { and, asc, eq, getTableColumns, not, type SQL, sql } from 'drizzle-orm'
 import type { PgTable } from 'drizzle-orm/pg-core'
 import { anyOf } from './any-of.ts'
 import { clipCopies } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
 import { clipFiles, clips, files, pairFiles, pairs } from './schema.ts'
+import { isTakenOut } from './taken-out.ts'
 
 type ClipRow = typeof clips.$inferSelect
 type FileRow = typeof files.$inferSelect
@@ -57,7 +58,7 @@ export async function readRows(
   before: MaterialRows | null,
 ): Promise<MaterialRows> {
   const isOnce = clipIds !== null
-  const ofProduction = eq(clips.productionId, productionId)
+  const ofProduction = and(eq(clips.productionId, productionId), not(isTakenOut)) as SQL
   const ofThese = clipIds ? (and(ofProduction, anyOf(clips.id, clipIds)) as SQL) : ofProduction
   const ofActivePairs = and(ofThese, eq(pairs.isActive, true)) as SQL
   const withClip = (clipId: typeof pairs.clipId | typeof clipFiles.clipId | typeof clipCopies.clipId) => ({

@@ -83,6 +83,7 @@ const clipReads: readonly RouteName[] = [
   'readEdits',
   'readNeeds',
   'readFit',
+  'listTakenOut',
 ]
 
 /** Which reads depend on a topic. */
@@ -94,6 +95,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'readMadePlace',
     'listVolumes',
     'listVolumeClips',
+    'listLostHere',
     'browseFolder',
     'listProblems',
     'listOtherFiles',

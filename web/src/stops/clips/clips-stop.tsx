@@ -1,5 +1,6 @@
-import { Button, Flex, NativeSelect } from '@chakra-ui/react'
+import { Button, Flex, Menu, NativeSelect, Portal } from '@chakra-ui/react'
 import type { FieldInfo, ViewColumn } from '@ennick/contract'
+import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
 import { type DragEvent, type ReactElement, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
@@ -24,9 +25,10 @@ import { NeedsDialog } from './needs-dialog.tsx'
 import { ReadLog } from './read-log.tsx'
 import { SearchEditor } from './search-editor.tsx'
 import { SyncSound } from './sync-sound.tsx'
+import { TakenOut, TakeOut } from './take-out.tsx'
 import { WriteLog } from './write-log.tsx'
 
-type OpenDialog = 'columns' | 'search' | 'read log' | 'write log' | 'sync' | 'needs' | null
+type OpenDialog = 'columns' | 'search' | 'read log' | 'write log' | 'sync' | 'needs' | 'take out' | 'taken out' | null
 
 /** Every original: what its file says, what people say of it, and how it stands. */
 export function ClipsStop(): ReactElement {
@@ -109,11 +111,25 @@ export function ClipsStop(): ReactElement {
         <Button size="xs" variant="outline" onClick={() => setDialog('columns')}>
           Columns…
         </Button>
-        <Button size="xs" variant="outline" disabled={!stack.undo} title={stack.undo ?? ''} onClick={stack.onUndo}>
-          Undo
+        <Button
+          size="xs"
+          variant="outline"
+          aria-label="Undo"
+          disabled={!stack.undo}
+          title={stack.undo ? `Undo: ${stack.undo}` : 'Undo'}
+          onClick={stack.onUndo}
+        >
+          <Undo2 size={14} aria-hidden />
         </Button>
-        <Button size="xs" variant="outline" disabled={!stack.redo} title={stack.redo ?? ''} onClick={stack.onRedo}>
-          Redo
+        <Button
+          size="xs"
+          variant="outline"
+          aria-label="Redo"
+          disabled={!stack.redo}
+          title={stack.redo ? `Redo: ${stack.redo}` : 'Redo'}
+          onClick={stack.onRedo}
+        >
+          <Redo2 size={14} aria-hidden />
         </Button>
         <Button size="xs" variant="outline" onClick={() => setDialog('read log')}>
           Read a log (ALE, CSV)…
@@ -121,6 +137,27 @@ export function ClipsStop(): ReactElement {
         <Button size="xs" variant="outline" onClick={() => setDialog('sync')}>
           {marked.length ? `Sync sound of ${marked.length}…` : 'Sync sound…'}
         </Button>
+        <Menu.Root>
+          <Menu.Trigger asChild>
+            <Button size="xs" variant="outline">
+              More <ChevronDown size={14} aria-hidden />
+            </Button>
+          </Menu.Trigger>
+          <Portal>
+            <Menu.Positioner>
+              <Menu.Content bg="page">
+                <Menu.Item value="take out" disabled={marked.length === 0} onClick={() => setDialog('take out')}>
+                  {marked.length
+                    ? `Take ${marked.length} out of the production…`
+                    : 'Take out of the production: mark clips'}
+                </Menu.Item>
+                <Menu.Item value="taken out" onClick={() => setDialog('taken out')}>
+                  What was taken out…
+                </Menu.Item>
+              </Menu.Content>
+            </Menu.Positioner>
+          </Portal>
+        </Menu.Root>
         <Flex flex="1" />
         {marked.length > 0 && (
           <>
@@ -192,6 +229,16 @@ export function ClipsStop(): ReactElement {
         onColumns={setColumns}
         onSort={search.setSort}
       />
+      <TakeOut
+        clipIds={marked}
+        isOpen={dialog === 'take out'}
+        onClose={() => setDialog(null)}
+        onDone={() => {
+          setMarks(new Set())
+          setDialog(null)
+        }}
+      />
+      <TakenOut isOpen={dialog === 'taken out'} onClose={() => setDialog(null)} />
       <SearchEditor
         fields={fields.data ?? []}
         start={search.find}

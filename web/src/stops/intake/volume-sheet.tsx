@@ -10,6 +10,7 @@ import { Section, Sheet } from '../../parts/sheet.tsx'
 import { count, when } from '../../parts/words.ts'
 import { BoxFields } from './box-fields.tsx'
 import { DetailLines } from './detail-lines.tsx'
+import { RemoveVolume } from './remove-volume.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
 /** Everything about one volume: its label and notes, where it lies, its manifests, what on it is no media. */
@@ -23,6 +24,7 @@ export function VolumeSheet({ volume, onClose }: { volume: Volume | null; onClos
           <Manifests volume={volume} />
           <Place volume={volume} />
           <Others volume={volume} />
+          <RemoveVolume key={volume.id} volume={volume} onDone={onClose} />
         </>
       )}
     </Sheet>
