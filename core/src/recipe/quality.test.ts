@@ -51,7 +51,13 @@ describe('the step nearest to the production', () => {
     [1920, 1080, '1920 × 1080'],
     [1280, 720, '1280 × 720'],
     [4096, 2160, '2048 × 1080'],
-    [6144, 3160, '1536 × 790'],
+    // A quarter would be softer than the production.
+    [6144, 3160, '3072 × 1580'],
+    [7680, 4320, '1920 × 1080'],
+    // Of a wider shape, fitted between bars: half of it is as wide as the production.
+    [4096, 1716, '2048 × 858'],
+    [3838, 2158, '3838 × 2158'],
+    [2880, 2160, '1440 × 1080'],
     [8192, 4320, '2048 × 1080'],
     [640, 480, '640 × 480'],
   ])('%i × %i in a production of 1920 × 1080 is %s', (width, height, expected) => {

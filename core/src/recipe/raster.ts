@@ -22,11 +22,13 @@ export function uprightSquareRaster(picture: PictureFacts): { width: number; hei
   return isTurned(picture) ? { width: picture.height, height: width } : { width, height: picture.height }
 }
 
-/** By how much a raster is divided to come nearest to another in pixels; of two as near the larger one is taken. */
+/**
+ * By how much a raster is divided to come nearest to another without falling below it: as far as the picture, fitted
+ * into the other, is never larger than what is made.
+ */
 function nearestStep(raster: { width: number; height: number }, to: { width: number; height: number }): 1 | 2 | 4 | 8 {
-  const pixels = (raster.width * raster.height) / (to.width * to.height)
-  const off = (by: number): number => Math.abs(Math.log(pixels / (by * by)))
-  return ([1, 2, 4, 8] as const).reduce((best, by) => (off(by) < off(best) - 1e-9 ? by : best))
+  const isNotBelow = (by: number): boolean => raster.width >= by * to.width || raster.height >= by * to.height
+  return ([8, 4, 2] as const).find(isNotBelow) ?? 1
 }
 
 /**

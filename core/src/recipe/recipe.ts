@@ -20,7 +20,7 @@ export type RecipeSize =
   | { readonly kind: 'source' }
   /** The original's raster divided by a whole number. */
   | { readonly kind: 'divided'; readonly by: 2 | 4 | 8 }
-  /** The original's own raster, or the half, quarter or eighth of it that comes nearest to the production's. */
+  /** The smallest of the original's raster, its half, quarter and eighth that is not below the production's. */
   | { readonly kind: 'nearest' }
   /** The production's raster. */
   | { readonly kind: 'production' }

@@ -98,7 +98,7 @@ function rasterChanges(
     .filter(({ recipe, origin }) => origin === 'made' && isOfRaster.has(recipe?.size.kind ?? '')).length
   return [
     `Recipes at the production’s raster make ${now.width} × ${now.height}, not ${before.width} × ${before.height}.`,
-    ...(hasNearest ? ['Recipes at the step nearest to the production go by the new raster.'] : []),
+    ...(hasNearest ? ['Recipes at the smallest step not below the production go by the new raster.'] : []),
     ...(made
       ? [
           made === 1

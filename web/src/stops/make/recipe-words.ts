@@ -9,7 +9,7 @@ export function sizeWords(size: RecipeDraft['size']): string {
     case 'divided':
       return { 2: 'half size', 4: 'a quarter', 8: 'an eighth' }[size.by]
     case 'nearest':
-      return 'the step nearest to the production'
+      return 'the smallest step not below the production'
     case 'production':
       return 'the production’s raster'
     case 'raster':
