@@ -163,6 +163,29 @@ export const madePlace = z.object({
   bytes: z.number(),
 })
 
+/** What lies in the place of made files. */
+export const madeListing = z.object({
+  path: z.string(),
+  counts: z.array(z.object({ state: z.string(), files: z.int(), bytes: z.number() })),
+  files: z
+    .array(
+      z.object({
+        path: z.string().describe('Below the place'),
+        sizeBytes: z.number(),
+        modifiedAt: z.string().nullable().describe('Null for what is not there'),
+        state: z
+          .enum(['in use', 'set aside', 'gone', 'unfinished', 'not ours'])
+          .describe('Set aside: a mend has replaced it, or it was untied; it can come back'),
+        clip: z.string().nullable(),
+        recipe: z.string().nullable(),
+        isNew: z.boolean().describe('Made within the last day'),
+      }),
+    )
+    .describe('The first 2000, what is odd before the rest'),
+  total: z.int(),
+})
+
+export type MadeListing = z.infer<typeof madeListing>
 export type MadePlace = z.infer<typeof madePlace>
 export type WorkerStatus = z.infer<typeof workerStatus>
 

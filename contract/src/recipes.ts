@@ -37,7 +37,9 @@ export const recipeDraft = z.object({
   size: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('source') }),
     z.object({ kind: z.literal('divided'), by: z.union([z.literal(2), z.literal(4), z.literal(8)]) }),
-    z.object({ kind: z.literal('nearest') }).describe('The smallest step, divided by 1, 2, 4 or 8, that is not below the production'),
+    z
+      .object({ kind: z.literal('nearest') })
+      .describe('The smallest step, divided by 1, 2, 4 or 8, that is not below the production'),
     z.object({ kind: z.literal('production') }),
     z.object({ kind: z.literal('raster'), width: z.int().min(2).max(16_384), height: z.int().min(2).max(16_384) }),
   ]),

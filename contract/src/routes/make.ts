@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
-import { job, madePlace, makeBatch, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
+import { job, madeListing, madePlace, makeBatch, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
 import { jobDetails } from '../volumes.ts'
 import { ofClip, ofJob, ofProduction, route } from './define.ts'
 
@@ -10,6 +10,12 @@ export const makeRoutes = {
     params: ofProduction,
     response: madePlace,
   }),
+  lookIntoMadePlace: route(
+    'GET',
+    '/api/productions/:productionId/made-place/files',
+    'What lies in the place of made files, and what should',
+    { params: ofProduction, response: madeListing },
+  ),
   changeMadePlace: route(
     'PUT',
     '/api/productions/:productionId/made-place',

@@ -1,6 +1,6 @@
 import { readdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { readMarker, writeMarker } from '../disk/marker.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
 import { retryWaiting } from '../queue/jobs.ts'
@@ -14,7 +14,13 @@ import { FolderWatch } from './watched-folders.ts'
 
 /** Looks once which volumes are in, and writes down and announces those that came, went or lie elsewhere. */
 export async function watchOnce(database: Database): Promise<void> {
-  const rows = await database.select().from(volumes)
+  await lookAtVolumes(database, await database.select().from(volumes))
+  // Also when nothing changed: a volume may have left and come back between two looks.
+  await retryWaiting(database)
+}
+
+/** What is found of a volume is written down while it still lies where it was looked for. */
+export async function lookAtVolumes(database: Database, rows: readonly VolumeRow[]): Promise<void> {
   const taken = new Set(rows.map((row) => row.rootPath))
   for (const row of rows) {
     const isHere = await lookForVolume(database, row)
@@ -36,21 +42,21 @@ export async function watchOnce(database: Database): Promise<void> {
         isHere ? `Volume “${row.label}” is here.` : `Volume “${row.label}” went away.`,
       )
   }
-  // Also when nothing changed: a volume may have left and come back between two looks.
-  await retryWaiting(database)
 }
+
+const asLookedAt = ({ id, rootPath }: VolumeRow) => and(eq(volumes.id, id), eq(volumes.rootPath, rootPath))
 
 /** What a volume's root is known by is noted while it is here, so that a bare mount point is not taken for it. */
 async function noteIdentity(database: Queryable, row: VolumeRow): Promise<void> {
   const identity = await rootIdentity(row.rootPath).catch(() => null)
   if (identity && (identity.mountPath !== row.mountPath || identity.rootInode !== row.rootInode))
-    await database.update(volumes).set(identity).where(eq(volumes.id, row.id))
+    await database.update(volumes).set(identity).where(asLookedAt(row))
 }
 
 /** A place for what is made that was made before places had markers gets its own. */
 async function markPlace(database: Queryable, row: VolumeRow): Promise<void> {
   await writeMarker(row.rootPath, { volume: row.id, label: row.label }, { isOwn: true })
-  await database.update(volumes).set({ markerId: row.id }).where(eq(volumes.id, row.id))
+  await database.update(volumes).set({ markerId: row.id }).where(asLookedAt(row))
 }
 
 /**
@@ -72,10 +78,12 @@ async function settle(
   change: { isHere: boolean; rootPath?: string },
   what: string,
 ): Promise<void> {
-  await database
+  const changed = await database
     .update(volumes)
     .set(change.isHere ? { ...change, lastSeenAt: new Date() } : change)
-    .where(eq(volumes.id, row.id))
+    .where(asLookedAt(row))
+    .returning({ id: volumes.id })
+  if (changed.length === 0) return
   await writeHistory(database, row.productionId, 'volume', row.id, what)
   await announce(database, row.productionId, 'volumes', 'clips', 'pairs', 'cuts')
 }

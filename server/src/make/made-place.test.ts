@@ -1,6 +1,10 @@
 import { cp, mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { eq } from 'drizzle-orm'
+import { lookAtVolumes } from '../intake/presence.ts'
+import { connect } from '../store/database.ts'
+import { volumes } from '../store/schema.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 
@@ -43,6 +47,42 @@ test('while nothing was made a folder of its own is made where it is wanted, and
   await make('D1')
   expect((await place()).files).toBe(1)
   expect(await readdir(now.path)).toContain('half-h264-intra')
+})
+
+test('a look that began before the place was changed does not call the new one away', async () => {
+  const other = (await ennick.addProduction('Raced')) as string
+  const read = () => ennick.call('readMadePlace', { params: { productionId: other } })
+  const connection = connect(ennick.config.databaseUrl)
+  const before = await connection.database.select().from(volumes).where(eq(volumes.productionId, other))
+  const folder = join(ennick.media, 'raced')
+  await mkdir(folder)
+  await ennick.call('changeMadePlace', { params: { productionId: other }, body: { folder } })
+  await lookAtVolumes(connection.database, before)
+  expect(await read()).toMatchObject({ isHere: true, path: expect.stringContaining(folder) })
+  await connection.close()
+})
+
+test('the place is looked into: what is in use, what is nobody’s, what is gone', async () => {
+  const look = () => ennick.call('lookIntoMadePlace', params())
+  const { path } = await place()
+  await writeFile(join(path, 'half-h264-intra', 'notes of somebody.txt'), 'mine')
+  const found = await look()
+  expect(found.files.map(({ path: below, state, clip, isNew }) => [basename(below), state, clip, isNew])).toEqual([
+    ['notes of somebody.txt', 'not ours', null, false],
+    ['D1_proxy.mov', 'in use', 'D1', true],
+  ])
+  expect(found.counts).toContainEqual({ state: 'not ours', files: 1, bytes: 4 })
+  const made = join(path, found.files[1]?.path ?? '')
+  await rename(made, `${made}.aside`)
+  const states = (await look()).files.map(({ path: below, state }) => [basename(below), state])
+  expect(states).toEqual(
+    expect.arrayContaining([
+      ['D1_proxy.mov', 'gone'],
+      ['D1_proxy.mov.aside', 'not ours'],
+    ]),
+  )
+  await rename(`${made}.aside`, made)
+  await rm(join(path, 'half-h264-intra', 'notes of somebody.txt'))
 })
 
 test('what lies in a folder of somebody’s is passed over by the scan of that folder', async () => {

@@ -9,6 +9,7 @@ import { presentJob } from '../queue/jobs.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
 import { readBatches } from './batches.ts'
+import { lookIntoPlace } from './look-into-place.ts'
 import { changeMadePlace, readMadePlace } from './made-place.ts'
 import { readNeeds } from './needs.ts'
 import { planMake } from './plan-make.ts'
@@ -17,6 +18,7 @@ import { sampleSize } from './sample-size.ts'
 import { withRecordings } from './synced-sound.ts'
 
 export function makeRoutes({ app, config, database, folders }: Services): void {
+  implement(app, 'lookIntoMadePlace', ({ params }) => lookIntoPlace(database, params.productionId))
   implement(app, 'readMadePlace', ({ params }) => readMadePlace(database, params.productionId))
   implement(app, 'changeMadePlace', async ({ params, body }) => {
     await changeMadePlace(database, params.productionId, await folders.resolve(body.folder))

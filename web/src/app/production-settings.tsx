@@ -7,6 +7,7 @@ import { FolderPicker } from '../parts/folder-picker.tsx'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { bytes, count } from '../parts/words.ts'
+import { MadeListing } from './made-listing.tsx'
 import { useProduction } from './production.tsx'
 
 /** Where proxies and transcodes of the production go, and how much room there is. */
@@ -14,6 +15,7 @@ export function MadePlaceSetting(): ReactElement {
   const params = { productionId: useProduction().id }
   const place = useRead('readMadePlace', { params })
   const [isChoosing, setChoosing] = useState(false)
+  const [isLooking, setLooking] = useState(false)
   const [folder, setFolder] = useState<string | null>(null)
   const change = useChange('changeMadePlace', () => setChoosing(false))
   return (
@@ -32,9 +34,15 @@ export function MadePlaceSetting(): ReactElement {
               : `${count(place.data.files, 'file')}, ${bytes(place.data.bytes)}`}
             {place.data.freeBytes !== null && ` · ${bytes(place.data.freeBytes)} free`}
           </Text>
-          <Button size="sm" variant="outline" mt="2" onClick={() => setChoosing(true)}>
-            Have them go elsewhere…
-          </Button>
+          <HStack mt="2">
+            <Button size="sm" variant="outline" onClick={() => setLooking(true)}>
+              Look into it…
+            </Button>
+            <Button size="sm" variant="outline" onClick={() => setChoosing(true)}>
+              Have them go elsewhere…
+            </Button>
+          </HStack>
+          <MadeListing isOpen={isLooking} onClose={() => setLooking(false)} />
         </Box>
       )}
       <Dialog

@@ -109,7 +109,16 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   jobs: ['listJobs', 'listBatches', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
-  pairs: [...clipReads, 'readMadePlace', 'searchPairs', 'readPair', 'listOffers', 'planMake', 'today'],
+  pairs: [
+    ...clipReads,
+    'readMadePlace',
+    'lookIntoMadePlace',
+    'searchPairs',
+    'readPair',
+    'listOffers',
+    'planMake',
+    'today',
+  ],
   cuts: [
     ...clipReads,
     'listCuts',

@@ -91,6 +91,10 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'not copied': Ban,
   lost: Unplug,
   taken: Check,
+  'in use': Check,
+  'set aside': History,
+  unfinished: CircleDashed,
+  'not ours': CircleHelp,
   'not taken': Ban,
 }
 
@@ -113,6 +117,8 @@ const calm = new Set([
   'there',
   'extra',
   'taken',
+  'in use',
+  'set aside',
 ])
 
 /** A state as a word with an icon; what needs somebody is set in ink, what is well stays quiet. */

@@ -1,0 +1,96 @@
+import type { Dirent } from 'node:fs'
+import { lstat, readdir } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { MadeListing } from '@ennick/contract'
+import { eq } from 'drizzle-orm'
+import { markerName } from '../disk/marker.ts'
+import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { isPart } from '../placements/unfinished-files.ts'
+import type { Database } from '../store/database.ts'
+import { readRecipes } from '../store/recipes.ts'
+import { clips, files, pairFiles, pairs } from '../store/schema.ts'
+import { readMadeVolume } from './made-place.ts'
+
+const shownAtMost = 2000
+const newForMilliseconds = 24 * 3600 * 1000
+
+type Line = MadeListing['files'][number]
+
+/**
+ * What lies in the place of made files, each with what the ledger knows of it, and what the ledger knows and is not
+ * there. It is looked at and nothing else.
+ */
+export async function lookIntoPlace(database: Database, productionId: string): Promise<MadeListing> {
+  const made = await readMadeVolume(database, productionId)
+  const recipes = await readRecipes(database)
+  const rows = await database
+    .select({ file: files, pair: pairs, clipName: clips.name })
+    .from(files)
+    .leftJoin(pairFiles, eq(pairFiles.fileId, files.id))
+    .leftJoin(pairs, eq(pairs.id, pairFiles.pairId))
+    .leftJoin(clips, eq(clips.id, pairs.clipId))
+    .where(eq(files.volumeId, made.id))
+  const known = new Map(rows.map((row) => [row.file.path, row]))
+  const lines: Line[] = []
+  const found = await listPlace(made.rootPath)
+  const now = Date.now()
+  for (const { path, sizeBytes, modifiedAt } of found) {
+    const row = known.get(path)
+    known.delete(path)
+    const base = { path, sizeBytes, modifiedAt: modifiedAt.toISOString() }
+    if (!row?.pair) lines.push({ ...base, ...unknown(path), clip: null, recipe: null, isNew: false })
+    else
+      lines.push({
+        ...base,
+        state: row.pair.isActive ? 'in use' : 'set aside',
+        clip: row.clipName,
+        recipe: row.pair.recipeId && (recipes.get(row.pair.recipeId)?.name ?? row.pair.recipeId),
+        isNew: now - row.pair.createdAt.getTime() < newForMilliseconds,
+      })
+  }
+  for (const [path, { file, pair, clipName }] of known)
+    if (pair)
+      lines.push({
+        ...{ path, sizeBytes: file.sizeBytes, modifiedAt: null, state: 'gone' as const, clip: clipName },
+        recipe: pair.recipeId && (recipes.get(pair.recipeId)?.name ?? pair.recipeId),
+        isNew: false,
+      })
+  lines.sort((a, b) => (a.path < b.path ? -1 : 1))
+  const states = ['in use', 'set aside', 'gone', 'unfinished', 'not ours'] as const
+  return {
+    path: made.rootPath,
+    counts: states.map((state) => {
+      const own = lines.filter((line) => line.state === state)
+      return { state, files: own.length, bytes: own.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0) }
+    }),
+    // What somebody has to look at comes first where there is no room for all.
+    files: [...lines.filter(isOdd), ...lines.filter((line) => !isOdd(line))].slice(0, shownAtMost),
+    total: lines.length,
+  }
+}
+
+const isOdd = ({ state }: Line): boolean => state === 'not ours' || state === 'gone'
+
+const unknown = (path: string): Pick<Line, 'state'> => ({
+  state: isPart(path.slice(path.lastIndexOf('/') + 1)) ? 'unfinished' : 'not ours',
+})
+
+/** Every file of the place, without following links; a link is a file of somebody's. */
+async function listPlace(root: string): Promise<{ path: string; sizeBytes: number; modifiedAt: Date }[]> {
+  let entries: Dirent[]
+  try {
+    entries = await readdir(root, { recursive: true, withFileTypes: true })
+  } catch (error) {
+    if (!isFileError(error)) throw error
+    throw new PlainError('place-away', explainFileError(error, root), { status: 409 })
+  }
+  const found = []
+  for (const entry of entries) {
+    const full = join(entry.parentPath, entry.name)
+    const path = full.slice(root.length + 1)
+    if (entry.isDirectory() || path === markerName) continue
+    const stat = await lstat(full).catch(() => null)
+    if (stat) found.push({ path, sizeBytes: stat.size, modifiedAt: stat.mtime })
+  }
+  return found
+}
