@@ -252,6 +252,21 @@ export const needsReport = z.object({
       exact: z.boolean(),
     }),
   ),
+  rasters: z
+    .array(
+      z.object({
+        raster: z.string(),
+        clips: z.int(),
+        steps: z.array(
+          z.object({
+            by: z.int().describe('By how much width and height are divided in decoding'),
+            raster: z.object({ width: z.int(), height: z.int() }),
+            fittedPercent: z.int().describe('How it is then scaled into the timeline; above 100 it is softer'),
+          }),
+        ),
+      }),
+    )
+    .describe('What each raster yields at each view quality of a player'),
   unmeasured: z.int().describe('Clips that are here and were never measured'),
   measureJobId: id.nullable(),
 })

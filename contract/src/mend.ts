@@ -52,17 +52,23 @@ export const searchRequest = z
     message: 'Choose a folder to search.',
   })
 
+/** A frame by which a person sees what a found file is. */
+export const candidatePicture = z.object({ frame: z.int(), label: z.string() })
+
 export const ratedCandidate = z.object({
   candidateId: z.string(),
   path: z.string(),
   refusal: z.string().nullable(),
   mayBeOpened: z.boolean().describe('Whether a person may take it all the same, with a reason'),
   evidence: z.array(evidenceRow),
+  index: z.int().describe('Its number among what the search found'),
+  pictures: z.array(candidatePicture).describe('None of sound'),
 })
 
 export const repointRow = z.object({
   wantedId: z.string(),
   label: z.string(),
+  clipId: id.nullable().describe('The clip whose file is looked for'),
   eventNumbers: z.array(z.string()),
   outcome: z.enum(['fits', 'likely', 'ambiguous', 'refused', 'not found']),
   candidateId: z.string().nullable(),
@@ -177,3 +183,4 @@ export type SearchScope = z.infer<typeof searchScope>
 export type CollectionResult = z.infer<typeof collectionResult>
 export type MendProof = z.infer<typeof mendProof>
 export type Mend = z.infer<typeof mend>
+export type CandidatePicture = z.infer<typeof candidatePicture>

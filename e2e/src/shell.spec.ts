@@ -71,6 +71,30 @@ test('a list is worked with keys alone: filter, move, mark, open', async ({ page
   await expect(page).toHaveURL(/sort=start/)
 })
 
+test('keys that are pressed while rows are being read count for these rows', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  let release = (): void => undefined
+  const held = new Promise<void>((resolve) => {
+    release = resolve
+  })
+  await page.route('**/clips/search', async (route) => {
+    await held
+    await route.continue()
+  })
+  await page.goto(`${new URL(page.url()).pathname}/clips?q=A001C00`)
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^4 of/)
+  await expect(page.getByRole('row')).toHaveCount(5)
+  for (const key of ['j', 'x', 'j', 'x']) await page.keyboard.press(key)
+  await expect(page.getByText(/^2 marked/)).toBeVisible()
+  release()
+  for (const name of ['A001C001_1104.mov', 'A001C002_1104.mov'])
+    await expect(page.getByRole('row').filter({ hasText: name }).getByRole('checkbox')).toBeChecked()
+  for (const key of ['x', 'k', 'x']) await page.keyboard.press(key)
+  await expect(page.getByText(/marked$/)).toHaveCount(0)
+  await page.unrouteAll({ behavior: 'wait' })
+})
+
 test('an empty production says what to do at every stop; a card added by hand is scanned at once', async ({ page }) => {
   await page.goto('/')
   await page.getByRole('button', { name: /^Production:/ }).click()

@@ -322,6 +322,8 @@ test('what needs a proxy is measured, with the cost of each choice', async () =>
   await expect(dialog().getByText('Minutes on this machine')).toBeVisible()
   await dialog().getByRole('button', { name: 'Measure 1 clip here' }).click()
   await expect(dialog().getByText(/cut as they are on this machine|would cut better/)).toBeVisible()
+  await dialog().getByText('Would a lower view quality do?').click()
+  await expect(dialog().getByRole('row').filter({ hasText: '3840 × 2160' }).last()).toContainText('960 × 540 at 200 %')
   await page.keyboard.press('Escape')
   await row('A001C001_1104.mov').getByRole('checkbox').uncheck()
 })

@@ -104,6 +104,19 @@ export const mendRoutes = {
     params: ofMend,
     response: mendProof,
   }),
+  candidatePicture: route(
+    'GET',
+    '/api/jobs/:jobId/candidates/:index/frames/:frame',
+    'A frame of a file that a search found, as a JPEG',
+    {
+      params: z.object({
+        jobId: id,
+        index: z.coerce.number().int().min(0),
+        frame: z.coerce.number().int().min(0),
+      }),
+      mediaType: 'image/jpeg',
+    },
+  ),
   listLostHere: route('GET', '/api/volumes/:volumeId/lost', 'Lost originals whose very content lies on a volume', {
     params: z.object({ volumeId: id }),
     response: z.array(z.object({ clipId: id, name: z.string(), path: z.string().describe('Where its content lies') })),

@@ -99,6 +99,20 @@ const retry = (ennick: Ennick, job: JobLine) =>
     if (!/on the queue already|did not fail/.test(error.message)) throw error
   })
 
+/** Pairs that are not well. A place that was away is looked for every other second: it may take its time to be seen. */
+async function faultyPairs({ ennick, productionId }: Scene): Promise<{ name: string; verdict: string }[]> {
+  for (let tries = 0; ; tries++) {
+    const ledger: { pairs: { name: string; verdict: string }[] }[] = await insist(
+      ennick,
+      'GET',
+      `/productions/${productionId}/pairs`,
+    )
+    const faulty = ledger.flatMap((row) => row.pairs).filter(({ verdict }) => !['proven', 'matched'].includes(verdict))
+    if (!faulty.some(({ verdict }) => verdict.endsWith('away')) || tries === 60) return faulty
+    await pause(500)
+  }
+}
+
 /** Whether disk and ledger say the same, nothing of anybody else's was touched, and nothing lies about. */
 async function inspect(
   scene: Scene,
@@ -128,13 +142,7 @@ async function inspect(
     const inUse = known.filter((row) => row.clip_id === clipId && row.is_active)
     if (inUse.length !== 1) wrong.push(`A clip has ${inUse.length} proxies of one recipe in use.`)
   }
-  const ledger: { pairs: { name: string; verdict: string }[] }[] = await insist(
-    ennick,
-    'GET',
-    `/productions/${productionId}/pairs`,
-  )
-  for (const pair of ledger.flatMap((row) => row.pairs))
-    if (!['proven', 'matched'].includes(pair.verdict)) wrong.push(`${pair.name} is ${pair.verdict}.`)
+  for (const { name, verdict } of await faultyPairs(scene)) wrong.push(`${name} is ${verdict}.`)
   const open = await ask<{ by: string }>(ennick, `select by from placements where state = 'open'`)
   for (const { by } of open) wrong.push(`What ${by} began to move is still open.`)
 

@@ -1,5 +1,5 @@
 import type { NeedsReport } from '@ennick/contract'
-import { dataRate, suggest } from '@ennick/core'
+import { dataRate, decodeSteps, describePixelAspect, groupBy, type PictureFacts, suggest } from '@ennick/core'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import { codecOf } from '../clips/index-row.ts'
 import { streamsDelivered } from '../clips/streams.ts'
@@ -89,11 +89,33 @@ export async function readNeeds(
       { name: 'Cut as it is', clips: clips.length - wanting.length, bytes: 0, minutes: 0, atLeast: false, exact: true },
       ...choices,
     ],
+    rasters: rastersOf(clips, material.production),
     unmeasured: rows.filter(
       (row) => row.suggestion === 'not measured' && material.clips.get(row.clipId)?.presence === 'here',
     ).length,
     measureJobId: measuring?.id ?? null,
   }
+}
+
+/** What a player that decodes only a part of the pixels shows of each raster, in the production's timeline. */
+function rastersOf(
+  clips: readonly KnownClip[],
+  timeline: { readonly width: number; readonly height: number },
+): NeedsReport['rasters'] {
+  const moving = clips.flatMap(({ main: { facts } }) =>
+    facts?.kind === 'picture' && facts.picture ? [facts.picture] : [],
+  )
+  const byShape = groupBy(moving, ({ width, height, pixelAspect, rotation }) =>
+    [width, height, describePixelAspect(pixelAspect), rotation].join(' '),
+  )
+  return [...byShape.values()].map((own) => {
+    const [first] = own as [PictureFacts, ...PictureFacts[]]
+    return {
+      raster: `${first.width} × ${first.height}`,
+      clips: own.length,
+      steps: decodeSteps(first, timeline).map(({ raster, ...step }) => ({ ...step, raster: { ...raster } })),
+    }
+  })
 }
 
 /**

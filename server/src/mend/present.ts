@@ -1,9 +1,15 @@
-import type { RepointPlanRow, SearchResult } from '@ennick/contract'
+import type { CandidatePicture, RepointPlanRow, SearchResult } from '@ennick/contract'
 import type { CutState } from '../cuts/cut-state.ts'
+import type { FoundFile } from '../store/job-schema.ts'
+import type { KnownClip } from '../store/material.ts'
+import { candidatePictures } from './candidate-pictures.ts'
 import type { FinishedSearch } from './repoint.ts'
 
+const picturesOf = (file: FoundFile | undefined, clip: KnownClip | undefined): CandidatePicture[] =>
+  file ? candidatePictures(clip?.main.facts ?? null, file) : []
+
 export function presentSearch(jobId: string, state: CutState, result: FinishedSearch): SearchResult {
-  const files = new Map(result.candidates.map((file) => [file.id, file]))
+  const files = new Map(result.candidates.map((file, index) => [file.id, { file, index }]))
   const things = new Map(result.things.map((thing) => [thing.id, thing]))
   const rows = result.rows.map((row): RepointPlanRow => {
     const thing = things.get(row.wantedId)
@@ -11,6 +17,7 @@ export function presentSearch(jobId: string, state: CutState, result: FinishedSe
     return {
       wantedId: row.wantedId,
       label: thing?.label ?? row.wantedId,
+      clipId: clip?.id ?? null,
       eventNumbers: [...new Set((thing?.positions ?? []).map((position) => state.cut.events[position]?.number ?? ''))],
       outcome: row.outcome,
       candidateId: row.candidateId,
@@ -19,7 +26,9 @@ export function presentSearch(jobId: string, state: CutState, result: FinishedSe
       before: clip?.main.fullPath ?? state.cut.events[thing?.positions[0] ?? -1]?.path ?? null,
       rated: row.rated.map(({ candidateId, rating }) => ({
         candidateId,
-        path: files.get(candidateId)?.path ?? candidateId,
+        path: files.get(candidateId)?.file.path ?? candidateId,
+        index: files.get(candidateId)?.index ?? -1,
+        pictures: picturesOf(files.get(candidateId)?.file, clip),
         refusal: rating.gates.length ? rating.gates.map(({ sentence }) => sentence).join('; ') : null,
         mayBeOpened: rating.gates.length > 0 && rating.gates.every(({ mayBeOpened }) => mayBeOpened),
         evidence: [...rating.evidence],

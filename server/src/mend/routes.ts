@@ -4,10 +4,11 @@ import { readCutRow, readCutState } from '../cuts/cut-state.ts'
 import { firstSeen } from '../cuts/first-seen.ts'
 import { presentFinding } from '../cuts/present.ts'
 import { notFound, PlainError } from '../errors.ts'
-import { implement } from '../http/implement.ts'
+import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import { mends } from '../store/schema.ts'
+import { candidatePicture } from './candidate-pictures.ts'
 import { presentMend, readMend } from './links.ts'
 import { readLostHere } from './lost-here.ts'
 import { makeAgain, undoMend } from './make-again.ts'
@@ -18,7 +19,7 @@ import { chooseClip, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
 import { trimUses } from './trim.ts'
 
-export function mendRoutes({ app, database, folders, material }: Services): void {
+export function mendRoutes({ app, database, config, folders, material }: Services): void {
   implement(app, 'chooseClip', async ({ params, body }) =>
     presentMend(await chooseClip(database, params.cutId, body.positions, body.clipId)),
   )
@@ -58,6 +59,14 @@ export function mendRoutes({ app, database, folders, material }: Services): void
   implement(app, 'readSearch', async ({ params }) => {
     const search = await readSearch(database, params.jobId)
     return presentSearch(params.jobId, await readCutState(database, search.cutId, material), search.result)
+  })
+
+  implementRaw(app, 'candidatePicture', async ({ params: { jobId, index, frame } }, response) => {
+    const { result } = await readSearch(database, jobId)
+    const { dataFolder } = config
+    const path = await candidatePicture(result.candidates[index], frame, { dataFolder, folders })
+    response.set('cache-control', 'private, max-age=60')
+    response.sendFile(path, { dotfiles: 'allow' })
   })
 
   implement(app, 'checkCollection', async ({ params, body }) => {

@@ -112,15 +112,23 @@ export function ClipTable(props: Props): ReactElement {
     setCurrent(next)
     virtual.scrollToIndex(next)
   }
+  const marksNow = useRef(marks)
+  marksNow.current = marks
+  /** The clip of a row, also of one that is still being read: a key that was pressed meanwhile counts. */
+  const idAt = async (index: number): Promise<string | undefined> =>
+    rowAt(index)?.id ?? (index < 0 ? undefined : (await props.readIds())[index])
   const mark = async (index: number, clipId: string | undefined, isRange: boolean): Promise<void> => {
-    if (clipId === undefined) return
-    const next = new Set(marks)
     const from = anchor.current
+    const ids = isRange && from !== null ? await props.readIds() : null
+    const id = clipId ?? (await idAt(index))
+    if (id === undefined) return
     anchor.current = index
-    if (isRange && from !== null) {
-      const ids = await props.readIds()
-      for (const id of ids.slice(Math.min(from, index), Math.max(from, index) + 1)) next.add(id)
-    } else if (!next.delete(clipId)) next.add(clipId)
+    // What was marked while this was asked stays marked.
+    const next = new Set(marksNow.current)
+    if (ids !== null && from !== null)
+      for (const each of ids.slice(Math.min(from, index), Math.max(from, index) + 1)) next.add(each)
+    else if (!next.delete(id)) next.add(id)
+    marksNow.current = next
     onMarks(next)
   }
   // Marks may lie outside of the search: what is in sight must be marked too.
@@ -153,14 +161,8 @@ export function ClipTable(props: Props): ReactElement {
     X: () => void mark(current, pages.rowAt(current)?.id, true),
     a: () => void markAll(),
     e: () => startEdit(current, editable[0]?.field.id),
-    Enter: () => {
-      const row = pages.rowAt(current)
-      if (row) props.onOpen(row.id)
-    },
-    v: () => {
-      const row = pages.rowAt(current)
-      if (row) viewer.open({ clipId: row.id })
-    },
+    Enter: () => void idAt(current).then((id) => id !== undefined && props.onOpen(id)),
+    v: () => void idAt(current).then((id) => id !== undefined && viewer.open({ clipId: id })),
   })
 
   const act: RowAction = {

@@ -1,4 +1,5 @@
 import { Box, Button, HStack, Stack, Table, Text } from '@chakra-ui/react'
+import type { NeedsReport } from '@ennick/contract'
 import { lazy, type ReactElement, Suspense } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -98,6 +99,7 @@ export function NeedsDialog({
             </Table.Root>
             {data.clips.length > 300 && <Text color="quiet">and {data.clips.length - 300} more</Text>}
           </Box>
+          {data.rasters.length > 0 && <ViewQualities rasters={data.rasters} />}
           {data.choices.some((choice) => choice.bytes > 0) && (
             // What loads later takes no button away from under a pointer: its place is kept.
             <HStack align="start" minHeight={`calc(${chartHeight} + 1.6rem)`}>
@@ -113,5 +115,47 @@ export function NeedsDialog({
         </Stack>
       )}
     </Dialog>
+  )
+}
+
+/** What a player shows that decodes only a part of the pixels: enough where decoding is the trouble, and no file. */
+function ViewQualities({ rasters }: { rasters: NeedsReport['rasters'] }): ReactElement {
+  const { width, height } = useProduction()
+  return (
+    <details>
+      <summary>Would a lower view quality do?</summary>
+      <Text color="quiet" fontSize="0.9rem" my="1">
+        A player that decodes a part of the pixels shows this in {width} × {height}. It helps where decoding is the
+        trouble and not reading; it makes no file, and above 100 % it is softer than the cut.
+      </Text>
+      <Table.Root size="sm">
+        <Table.Header>
+          <Table.Row>
+            {['Raster', 'Clips', 'Full', '1/2', '1/4', '1/8'].map((title) => (
+              <Table.ColumnHeader key={title}>{title}</Table.ColumnHeader>
+            ))}
+          </Table.Row>
+        </Table.Header>
+        <Table.Body>
+          {rasters.map(({ raster, clips, steps }) => (
+            <Table.Row key={`${raster} ${steps[0]?.raster.width}`}>
+              <Table.Cell fontFamily="mono" fontSize="0.85rem">
+                {raster}
+              </Table.Cell>
+              <Table.Cell>{clips}</Table.Cell>
+              {steps.map((step) => (
+                <Table.Cell key={step.by} fontFamily="mono" fontSize="0.85rem">
+                  {step.raster.width} × {step.raster.height}
+                  <Text as="span" color="quiet">
+                    {' '}
+                    at {step.fittedPercent} %
+                  </Text>
+                </Table.Cell>
+              ))}
+            </Table.Row>
+          ))}
+        </Table.Body>
+      </Table.Root>
+    </details>
   )
 }

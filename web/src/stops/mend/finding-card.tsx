@@ -1,6 +1,7 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { FindingRow } from '@ennick/contract'
 import { memo, type ReactElement, useState } from 'react'
+import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
@@ -141,6 +142,16 @@ function Rivals({ cutId, finding }: { cutId: string; finding: FindingRow }): Rea
           >
             Use this one
           </Button>
+          <img
+            src={addressOf('clipPicture', { clipId: rival.clipId })}
+            alt={`What ${rival.path} shows`}
+            loading="lazy"
+            onError={(event) => {
+              // Sound has no picture.
+              event.currentTarget.hidden = true
+            }}
+            style={{ width: '6.5rem', aspectRatio: '16/9', objectFit: 'contain' }}
+          />
           <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
             {rival.path}
           </Text>

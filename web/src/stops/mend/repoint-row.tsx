@@ -1,6 +1,7 @@
 import { Box, Button, chakra, Flex, HStack, Input, Text } from '@chakra-ui/react'
 import type { RepointPlanRow } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
+import { addressOf } from '../../data/api.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 
@@ -10,6 +11,7 @@ import { StateWord } from '../../parts/state-word.tsx'
  */
 export function RepointRow({
   row,
+  jobId,
   picked,
   taken,
   onPick,
@@ -17,6 +19,8 @@ export function RepointRow({
   onReason,
 }: {
   row: RepointPlanRow
+  /** The search that found the candidates. */
+  jobId: string
   picked: string | null
   taken: ReadonlySet<string>
   onPick: (candidateId: string | null) => void
@@ -52,7 +56,8 @@ export function RepointRow({
             <CandidateLine
               key={candidate.candidateId}
               candidate={candidate}
-              wantedId={row.wantedId}
+              row={row}
+              jobId={jobId}
               isPicked={picked === candidate.candidateId}
               isTaken={taken.has(candidate.candidateId)}
               onPick={onPick}
@@ -83,7 +88,8 @@ export function RepointRow({
 
 function CandidateLine(props: {
   candidate: RepointPlanRow['rated'][number]
-  wantedId: string
+  row: RepointPlanRow
+  jobId: string
   isPicked: boolean
   isTaken: boolean
   onPick: (candidateId: string) => void
@@ -104,7 +110,7 @@ function CandidateLine(props: {
         <Box pt="0.5">
           <input
             type="radio"
-            name={props.wantedId}
+            name={props.row.wantedId}
             aria-label={candidate.path}
             checked={props.isPicked}
             disabled={(candidate.refusal !== null && !candidate.mayBeOpened) || props.isTaken}
@@ -124,7 +130,63 @@ function CandidateLine(props: {
           {isOpen ? 'Close' : 'Evidence'}
         </Button>
       </HStack>
-      {isOpen && <EvidenceList rows={candidate.evidence} expected="Wanted" found="This file" />}
+      {isOpen && (
+        <>
+          <Pictures candidate={candidate} row={props.row} jobId={props.jobId} />
+          <EvidenceList rows={candidate.evidence} expected="Wanted" found="This file" />
+        </>
+      )}
+    </Box>
+  )
+}
+
+/** What is wanted, as it was last seen, beside what was found: at the same moment, and its head and tail. */
+function Pictures({
+  candidate,
+  row,
+  jobId,
+}: {
+  candidate: RepointPlanRow['rated'][number]
+  row: RepointPlanRow
+  jobId: string
+}): ReactElement | null {
+  if (candidate.pictures.length === 0) return null
+  const [beside, ...rest] = candidate.pictures
+  const addressAt = (frame: number): string =>
+    addressOf('candidatePicture', { jobId, index: String(candidate.index), frame: String(frame) })
+  return (
+    <Flex gap="2" my="2" wrap="wrap" data-testid="candidate-pictures">
+      {row.clipId && <Picture source={addressOf('clipPicture', { clipId: row.clipId })} words="wanted, as last seen" />}
+      {beside && <Picture source={addressAt(beside.frame)} words={`found, ${beside.label}`} />}
+      {rest.map(({ frame, label }, index) => (
+        <Picture key={frame} source={addressAt(frame)} words={`${index === 0 ? 'head' : 'tail'}, ${label}`} />
+      ))}
+    </Flex>
+  )
+}
+
+function Picture({ source, words }: { source: string; words: string }): ReactElement {
+  const [isBroken, setBroken] = useState(false)
+  return (
+    <Box width="10rem">
+      <Flex aspectRatio="16/9" bg="raised" align="center" justify="center" overflow="hidden">
+        {isBroken ? (
+          <Text color="quiet" fontSize="0.8rem">
+            no picture
+          </Text>
+        ) : (
+          <img
+            src={source}
+            alt={words}
+            loading="lazy"
+            style={{ maxWidth: '100%', maxHeight: '100%' }}
+            onError={() => setBroken(true)}
+          />
+        )}
+      </Flex>
+      <Text color="quiet" fontSize="0.8rem">
+        {words}
+      </Text>
     </Box>
   )
 }

@@ -222,6 +222,7 @@ export function SearchDialog({
                 <RepointRow
                   key={row.wantedId}
                   row={row}
+                  jobId={result.data?.jobId ?? ''}
                   picked={picked.has(row.wantedId) ? (picked.get(row.wantedId) ?? null) : row.candidateId}
                   taken={
                     new Set(
