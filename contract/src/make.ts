@@ -185,6 +185,10 @@ export const madeListing = z.object({
   total: z.int(),
 })
 
+/** A clip of which a proxy or an optimized copy is on its way. */
+export const clipUnderWay = z.object({ clipId: id, state: z.enum(['being made', 'waits to be made']) })
+
+export type ClipUnderWay = z.infer<typeof clipUnderWay>
 export type MadeListing = z.infer<typeof madeListing>
 export type MadePlace = z.infer<typeof madePlace>
 export type WorkerStatus = z.infer<typeof workerStatus>

@@ -83,6 +83,12 @@ test('proxies are planned, made, and proven against their originals', async () =
   await expect(row('A001C001_1104')).toContainText('Estuary log to display')
   await expect(row('DR01_0007')).toContainText('no LUT')
   await page.getByRole('button', { name: 'Make 3 proxies' }).click()
+  // Until it is proven there is none, and the clip says that one is on its way.
+  await stop('Clips')
+  await page.getByLabel('Filter clips').fill('A001C001')
+  await expect(row('A001C001_1104.mov')).toContainText(/being made|waits to be made|proven/)
+  await stop('Make')
+  await page.getByRole('tab', { name: 'Queue' }).click()
   await expect(page.locator('[data-testid="job"][data-state="done"]').filter({ hasText: 'Half size' })).toHaveCount(3, {
     timeout: 400_000,
   })

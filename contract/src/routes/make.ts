@@ -1,6 +1,16 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
-import { job, madeListing, madePlace, makeBatch, makeOrder, makePlan, makeRequest, workerStatus } from '../make.ts'
+import {
+  clipUnderWay,
+  job,
+  madeListing,
+  madePlace,
+  makeBatch,
+  makeOrder,
+  makePlan,
+  makeRequest,
+  workerStatus,
+} from '../make.ts'
 import { jobDetails } from '../volumes.ts'
 import { ofClip, ofJob, ofProduction, route } from './define.ts'
 
@@ -15,6 +25,12 @@ export const makeRoutes = {
     '/api/productions/:productionId/made-place/files',
     'What lies in the place of made files, and what should',
     { params: ofProduction, response: madeListing },
+  ),
+  listUnderWay: route(
+    'GET',
+    '/api/productions/:productionId/make/under-way',
+    'Clips of which a proxy or an optimized copy is being made, or waits to be',
+    { params: ofProduction, response: z.array(clipUnderWay) },
   ),
   changeMadePlace: route(
     'PUT',

@@ -65,7 +65,7 @@ export interface Finding {
   readonly mends: readonly OfferedMend[]
 }
 
-/** Another known file that looks like a clip's lost one. */
+/** Another known file that looks like a clip's lost one: its path on its volume. */
 export interface Sighting {
   readonly path: string
   readonly volumeLabel: string

@@ -240,7 +240,7 @@ class Sightings {
     const { byContent, byName } = this.#seen
     const own = new Set(clip.files.map((other) => other.id))
     const sighting = (other: KnownFile, sameContent: boolean): Sighting => ({
-      ...{ path: other.fullPath, volumeLabel: other.volume.label, sameContent },
+      ...{ path: other.path, volumeLabel: other.volume.label, sameContent },
       isRemovable: removableKinds.has(other.volume.kind),
     })
     const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id))

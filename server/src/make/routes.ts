@@ -16,6 +16,7 @@ import { planMake } from './plan-make.ts'
 import { queueMakes } from './queue-makes.ts'
 import { sampleSize } from './sample-size.ts'
 import { withRecordings } from './synced-sound.ts'
+import { readClipsUnderWay } from './under-way.ts'
 
 export function makeRoutes({ app, config, database, folders }: Services): void {
   implement(app, 'lookIntoMadePlace', ({ params }) => lookIntoPlace(database, params.productionId))
@@ -24,6 +25,7 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
     await changeMadePlace(database, params.productionId, await folders.resolve(body.folder))
     return readMadePlace(database, params.productionId)
   })
+  implement(app, 'listUnderWay', ({ params }) => readClipsUnderWay(database, params.productionId))
   implement(app, 'readNeeds', ({ params, body }) => readNeeds(database, params.productionId, body.clipIds))
   implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
 

@@ -58,6 +58,10 @@ describe('a job that stands still', () => {
     expect((await ennick.waitForJob(short)).state).toBe('done')
     const standing = await read(long)
     expect(standing).toMatchObject({ state: 'running', isHeld: true, attempts: 1 })
+    // Its clip says so, and no more: what is made of the other is proven already.
+    expect(await ennick.call('listUnderWay', { params: { productionId } })).toEqual([
+      { clipId: clipIds.get('long'), state: 'being made' },
+    ])
     expect(standing.progress?.done).toBeLessThan(250)
     expect((await ennick.call('listWorkers', {}))[0]?.jobs).toEqual([
       { id: long, title: standing.title, isPaused: true },
@@ -73,6 +77,7 @@ describe('a job that stands still', () => {
       progress: { done: 250, step: 'checking' },
     })
     expect(ended.files?.outputs).toEqual([expect.stringMatching(/card\/long_proxy\.mov$/)])
+    expect(await ennick.call('listUnderWay', { params: { productionId } })).toEqual([])
     expect(ended.progress?.realTime).toBeCloseTo((ended.progress?.unitsPerSecond ?? 0) / 25, 5)
     await worker.stop()
   })

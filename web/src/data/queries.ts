@@ -106,7 +106,17 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   clips: [...clipReads, 'listAwaited', 'listOffers', 'searchPairs', 'today'],
   catalogue: ['listAwaited', 'listFields', 'listSearches', 'listViews', 'readEdits'],
   workers: ['listWorkers'],
-  jobs: ['listJobs', 'listBatches', 'listWorkers', 'readJob', 'readJobDetails', 'listVolumes', 'readNeeds', 'today'],
+  jobs: [
+    'listUnderWay',
+    'listJobs',
+    'listBatches',
+    'listWorkers',
+    'readJob',
+    'readJobDetails',
+    'listVolumes',
+    'readNeeds',
+    'today',
+  ],
   // Told twice a second while anything runs: only what shows it is read again.
   progress: ['listJobs', 'readJob'],
   pairs: [

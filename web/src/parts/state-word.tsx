@@ -91,6 +91,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'not copied': Ban,
   lost: Unplug,
   taken: Check,
+  'being made': Play,
+  'waits to be made': Clock,
   'in use': Check,
   'set aside': History,
   unfinished: CircleDashed,

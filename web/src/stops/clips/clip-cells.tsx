@@ -1,4 +1,5 @@
 import type { Clip, FieldInfo } from '@ennick/contract'
+import { isWell, type PairVerdict } from '@ennick/core'
 import { type ReactElement, type ReactNode, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { StateWord } from '../../parts/state-word.tsx'
@@ -87,8 +88,11 @@ function valueOfFile(clip: Clip, id: string): string | number | null | undefined
   }
 }
 
-/** A cell as it is shown. */
-export function cellOf(clip: Clip, field: FieldInfo): ReactNode {
+/**
+ * A cell as it is shown.
+ * @param underWay that a proxy of the clip is on its way, in a word
+ */
+export function cellOf(clip: Clip, field: FieldInfo, underWay: string | null = null): ReactNode {
   const text = textOfCell(clip, field)
   switch (field.id) {
     case 'name':
@@ -104,7 +108,10 @@ export function cellOf(clip: Clip, field: FieldInfo): ReactNode {
         </>
       )
     case 'proxy':
-      return clip.proxy ? <StateWord word={clip.proxy} /> : null
+      // What is well already stays so while another copy is made.
+      return clip.proxy ? (
+        <StateWord word={isWell(clip.proxy as PairVerdict) ? clip.proxy : (underWay ?? clip.proxy)} />
+      ) : null
     case 'presence':
       return <StateWord word={clip.presence} />
     case 'size':

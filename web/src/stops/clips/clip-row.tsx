@@ -20,6 +20,8 @@ interface Props {
   readonly isCurrent: boolean
   readonly isMarked: boolean
   readonly editing: string | null
+  /** That a proxy of it is on its way, in a word. */
+  readonly underWay: string | null
   readonly onAction: <K extends keyof RowAction>(name: K, ...args: Parameters<RowAction[K]>) => void
 }
 
@@ -34,6 +36,7 @@ export const ClipRow = memo(function ClipRow({
   isCurrent,
   isMarked,
   editing,
+  underWay,
   onAction,
 }: Props): ReactElement {
   return (
@@ -90,7 +93,7 @@ export const ClipRow = memo(function ClipRow({
                 }
               />
             ) : (
-              cellOf(clip, field)
+              cellOf(clip, field, underWay)
             )}
           </td>
         )

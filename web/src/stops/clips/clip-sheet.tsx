@@ -5,6 +5,7 @@ import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { addressOf } from '../../data/api.ts'
 import { useRead } from '../../data/queries.ts'
+import { useUnderWay } from '../../data/under-way.ts'
 import { HistoryList } from '../../parts/history-list.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { RoleChoice } from '../../parts/role-choice.tsx'
@@ -22,6 +23,7 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
   const detail = useRead('readClip', clipId === null ? null : { params: { clipId } })
   const data = detail.data
   const viewer = useViewer()
+  const underWay = useUnderWay().get(clipId ?? '')
   const isOriginal = data?.role.role === 'original'
   const role = data && <Role key={data.clip.id} role={data.role} />
   return (
@@ -112,7 +114,8 @@ export function ClipSheet({ clipId, onClose }: { clipId: string | null; onClose:
             </Section>
           )}
           <Section title="Made of it">
-            {data.pairs.length === 0 && <Text color="quiet">Nothing yet.</Text>}
+            {underWay && <StateWord word={underWay} />}
+            {data.pairs.length === 0 && !underWay && <Text color="quiet">Nothing yet.</Text>}
             {data.pairs.map((pair) => (
               <HStack key={pair.id} gap="3" py="0.5">
                 <Box width="8rem">

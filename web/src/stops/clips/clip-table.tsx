@@ -2,6 +2,7 @@ import { Box, chakra } from '@chakra-ui/react'
 import type { Clip, FieldInfo, SortKey } from '@ennick/contract'
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual'
 import { type DragEvent, type ReactElement, type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
+import { useUnderWay } from '../../data/under-way.ts'
 import { usePageKeys } from '../../parts/keys.ts'
 import { useViewer } from '../../viewer/address.ts'
 import type { ShownColumn } from './clip-cells.tsx'
@@ -148,6 +149,7 @@ export function ClipTable(props: Props): ReactElement {
   const step = (index: number, fieldId: string, by: number): void =>
     startEdit(index, editable[editable.findIndex(({ field }) => field.id === fieldId) + by]?.field.id)
   const viewer = useViewer()
+  const underWay = useUnderWay()
   usePageKeys({
     j: () => move(1),
     k: () => move(-1),
@@ -245,6 +247,7 @@ export function ClipTable(props: Props): ReactElement {
                   columns={columns}
                   isCurrent={item.index === current}
                   isMarked={marks.has(clip.id)}
+                  underWay={underWay.get(clip.id) ?? null}
                   editing={editing && item.index === editedAt ? editing.field : null}
                   onAction={onAction}
                 />

@@ -1,10 +1,19 @@
 import { Box, Text } from '@chakra-ui/react'
 import type { LedgerLine } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { useUnderWay } from '../../data/under-way.ts'
 import type { Column } from '../../parts/data-table.tsx'
 import { TinyStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 
 const verdictOf = ({ pair, needsProxy }: LedgerLine): string => pair?.verdict ?? (needsProxy ? 'no proxy' : '')
+
+/** What a line comes to; of a clip without a proxy, whether one is on its way. */
+function Verdict({ line }: { line: LedgerLine }): ReactElement {
+  const underWay = useUnderWay().get(line.clipId)
+  const word = line.pair ? verdictOf(line) : (underWay ?? verdictOf(line))
+  return word ? <StateWord word={word} /> : <Text color="quiet">travels as it is</Text>
+}
 
 export const ledgerColumns: readonly Column<LedgerLine>[] = [
   {
@@ -42,8 +51,7 @@ export const ledgerColumns: readonly Column<LedgerLine>[] = [
     id: 'verdict',
     header: 'Verdict',
     width: 8.6,
-    cell: (line) =>
-      verdictOf(line) ? <StateWord word={verdictOf(line)} /> : <Text color="quiet">travels as it is</Text>,
+    cell: (line) => <Verdict line={line} />,
     sortBy: verdictOf,
   },
   {
