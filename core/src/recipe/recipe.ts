@@ -104,7 +104,7 @@ export const isDecodedWhole = ({ purpose }: Pick<Recipe, 'purpose'>): boolean =>
 export type PairKind = 'proxy' | 'optimized' | 'review' | 'deliverable'
 
 /** What the ledger calls an item by the recipe that made it. */
-export function pairKindOf({ purpose }: Recipe): PairKind {
+export function pairKindOf({ purpose }: Pick<Recipe, 'purpose'>): PairKind {
   if (purpose === 'finishing') return 'optimized'
   if (purpose === 'review') return 'review'
   return purpose.startsWith('cutting') ? 'proxy' : 'deliverable'

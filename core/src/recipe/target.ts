@@ -81,7 +81,7 @@ export const targetKinds: readonly Target[] = [
 
 /** Whether a recipe makes what a target takes at all: proxies for a cutting room, copies for a finishing one. */
 export const isMeantFor = (recipe: Pick<Recipe, 'purpose'>, target: Target): boolean =>
-  pairKindOf(recipe as Recipe) === pairKindOf({ purpose: target.purpose } as Recipe)
+  pairKindOf(recipe) === pairKindOf(target)
 
 const either = (words: readonly string[]): string =>
   words.length > 1 ? `${words.slice(0, -1).join(', ')} or ${words.at(-1)}` : (words[0] ?? '')

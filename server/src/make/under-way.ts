@@ -1,26 +1,14 @@
 import type { ClipUnderWay } from '@ennick/contract'
 import { pairKindOf } from '@ennick/core'
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { readLiveMakes } from '../queue/jobs.ts'
 import type { Queryable } from '../store/database.ts'
-import { jobs } from '../store/job-schema.ts'
 import { readRecipes } from '../store/recipes.ts'
 
 /** The clips of which a proxy or an optimized copy is being made, or waits to be: until it is proven there is none. */
 export async function readClipsUnderWay(database: Queryable, productionId: string): Promise<ClipUnderWay[]> {
   const recipes = await readRecipes(database)
-  const rows = await database
-    .select({ input: jobs.input, state: jobs.state })
-    .from(jobs)
-    .where(
-      and(
-        eq(jobs.productionId, productionId),
-        inArray(jobs.state, ['waiting', 'running']),
-        sql`${jobs.input}->>'kind' = 'make'`,
-      ),
-    )
   const words = new Map<string, ClipUnderWay['state']>()
-  for (const { input, state } of rows) {
-    if (input.kind !== 'make') continue
+  for (const { input, state } of await readLiveMakes(database, productionId)) {
     const kinds = [input, ...(input.also ?? [])].flatMap(({ recipeId }) => {
       const recipe = recipes.get(recipeId)
       return recipe ? [pairKindOf(recipe)] : []

@@ -4,7 +4,7 @@ import { and, desc, eq, getTableColumns, inArray, type SQL, sql } from 'drizzle-
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
-import { type JobFiles, type JobInput, type JobResult, jobs } from '../store/job-schema.ts'
+import { type JobFiles, type JobInput, type JobResult, type JobState, jobs } from '../store/job-schema.ts'
 import { lockClasses } from '../store/lock-classes.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { mends, volumes } from '../store/schema.ts'
@@ -196,14 +196,13 @@ export const makesOf = (input: JobInput): string[] =>
 
 export const makeKey = (clipId: string, recipeId: string): string => `${clipId} ${recipeId}`
 
-/**
- * What is being made in a production or waits to be, by `makeKey`. Within a transaction nobody else adds to it before
- * the end, so that one thing is not ordered twice.
- */
-export async function readMakesUnderWay(database: Queryable, productionId: string): Promise<ReadonlySet<string>> {
-  await database.execute(sql`select pg_advisory_xact_lock(${lockClasses.making}, hashtext(${productionId}))`)
-  const live = await database
-    .select({ input: jobs.input })
+/** The jobs of a production that make something, or wait to. */
+export async function readLiveMakes(
+  database: Queryable,
+  productionId: string,
+): Promise<{ input: Extract<JobInput, { kind: 'make' }>; state: JobState }[]> {
+  const rows = await database
+    .select({ input: jobs.input, state: jobs.state })
     .from(jobs)
     .where(
       and(
@@ -212,6 +211,16 @@ export async function readMakesUnderWay(database: Queryable, productionId: strin
         sql`${jobs.input}->>'kind' = 'make'`,
       ),
     )
+  return rows.flatMap(({ input, state }) => (input.kind === 'make' ? [{ input, state }] : []))
+}
+
+/**
+ * What is being made in a production or waits to be, by `makeKey`. Within a transaction nobody else adds to it before
+ * the end, so that one thing is not ordered twice.
+ */
+export async function readMakesUnderWay(database: Queryable, productionId: string): Promise<ReadonlySet<string>> {
+  await database.execute(sql`select pg_advisory_xact_lock(${lockClasses.making}, hashtext(${productionId}))`)
+  const live = await readLiveMakes(database, productionId)
   return new Set(live.flatMap(({ input }) => makesOf(input)))
 }
 
