@@ -59,7 +59,13 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['spanned take', 'One take that a camera wrote as several files; one clip here.'],
   ['stale', 'A pair whose original, recipe or laid recording has changed since it was made.'],
   ['stand-in', 'A simulated device that comes with Ennick, to try it without a card in hand.'],
+  ['taken out', 'A clip that does not belong to the production: not listed, not scanned in again, its file untouched.'],
+  [
+    'target',
+    'The room that receives what is made, by what it takes: containers, codecs, sound, names, folders, lists.',
+  ],
   ['timecode', 'Hours, minutes, seconds and frames; each frame’s own address on a reel.'],
   ['unit', 'Which crew shot it: main, second, drone.'],
+  ['view quality', 'How many of its pixels a player decodes. It makes no file: a lower one is no proxy.'],
   ['volume', 'A card, disc, drive, share or folder with media, known by its label.'],
 ]
