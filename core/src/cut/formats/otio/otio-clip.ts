@@ -3,7 +3,16 @@ import { type Fraction, isWhole, type Rate, round, sameRate } from '../../../tim
 import { type Carried, type CutEvent, CutFormatError, normalSpeed, type Speed } from '../../model.ts'
 import { speedOfNumber } from '../edl/motion-speed.ts'
 import { type Placed, product } from '../placing.ts'
-import { atRate, type ExactTimeRange, type Json, metadataOf, readArray, readObject, readRange } from './otio-values.ts'
+import {
+  atRate,
+  type ExactTimeRange,
+  type Json,
+  metadataOf,
+  readArray,
+  readObject,
+  readRange,
+  schemaOf,
+} from './otio-values.ts'
 
 export interface OtioClip {
   /** What it takes of the record. */
@@ -103,8 +112,7 @@ function carriedOf(item: Json, reference: Json | null): { carried?: Carried } {
   return Object.keys(parts).length ? { carried: { format: 'otio', parts } } : {}
 }
 
-const isTimeEffect = (effect: unknown): boolean =>
-  /^(LinearTimeWarp|FreezeFrame)\./.test(String((effect as Json | null)?.OTIO_SCHEMA))
+const isTimeEffect = (effect: unknown): boolean => ['LinearTimeWarp', 'FreezeFrame'].includes(schemaOf(effect))
 
 const nameOf = (item: Json): string | null => (typeof item.name === 'string' && item.name ? item.name : null)
 
@@ -112,8 +120,6 @@ function assertWhole(value: Fraction, location: string): void {
   if (!isWhole(value))
     throw new CutFormatError(location, 'it falls between two frames, which no picture or timecode can.')
 }
-
-const schemaOf = (reference: Json | null): string => String(reference?.OTIO_SCHEMA ?? '').split('.')[0] as string
 
 /** Where the medium is; numbered stills by the path that stands for all of them. */
 function pathOf(reference: Json | null): string | null {

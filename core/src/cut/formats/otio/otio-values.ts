@@ -33,9 +33,15 @@ export function readArray(value: unknown, location: string): unknown[] {
   return value
 }
 
-/** The name of an item's schema without its version, which has to be one of some. */
+/** The name of an item's schema without its version; empty where it says none. */
+export function schemaOf(item: unknown): string {
+  const said = item !== null && typeof item === 'object' ? (item as Json).OTIO_SCHEMA : null
+  return typeof said === 'string' ? (said.split('.')[0] as string) : ''
+}
+
+/** The same, which has to be one of some. */
 export function expectSchema(item: Json, names: readonly string[], location: string): string {
-  const name = typeof item.OTIO_SCHEMA === 'string' ? (item.OTIO_SCHEMA.split('.')[0] as string) : ''
+  const name = schemaOf(item)
   if (!names.includes(name))
     throw new CutFormatError(
       location,
