@@ -71,6 +71,32 @@ test('a list is worked with keys alone: filter, move, mark, open', async ({ page
   await expect(page).toHaveURL(/sort=start/)
 })
 
+test('what is typed in one stop stays there, however slowly the next one loads', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  let release = (): void => undefined
+  const held = new Promise<void>((resolve) => {
+    release = resolve
+  })
+  await page.route(/assets\/handoff-stop.*\.js/, async (route) => {
+    await held
+    await route.continue()
+  })
+  await page.goto(`${new URL(page.url()).pathname}/clips`)
+  await page.getByLabel('Filter clips').fill('B001')
+  await page
+    .getByRole('navigation', { name: 'The line' })
+    .getByRole('link', { name: /^Handoff/ })
+    .click()
+  // The field hands on what was typed a moment after it was, while the next stop is on its way.
+  await page.waitForTimeout(400)
+  release()
+  await expect(page).toHaveURL(/handoff/)
+  await expect(page.getByText('Formats, each read again after it is written')).toBeVisible()
+  expect(new URL(page.url()).search).not.toContain('B001')
+  await page.unrouteAll({ behavior: 'wait' })
+})
+
 test('keys that are pressed while rows are being read count for these rows', async ({ page }) => {
   await page.goto('/')
   await expect(page.getByRole('heading', { level: 1 })).toBeVisible()

@@ -1,27 +1,35 @@
-import { useCallback, useEffect, useState } from 'react'
-import { useSearchParams } from 'react-router'
+import { useCallback, useEffect, useRef, useState } from 'react'
+import { useLocation, useNavigation, useSearchParams } from 'react-router'
 import { AddressUnderWay } from './address-under-way.ts'
 
 /** One for all of the page. */
 const underWay = new AddressUnderWay()
 if (typeof window !== 'undefined') window.addEventListener('popstate', () => underWay.forget())
 
-/** Changes values of the address; empty ones are removed. */
+/**
+ * Changes values of the address; empty ones are removed. Of a page that is being left for another nothing is changed:
+ * neither would the other page be held up, nor get what was meant for this one.
+ */
 export function useAddress(): (values: Readonly<Record<string, string | null>>) => void {
   const [params, setParams] = useSearchParams()
+  const { pathname: own } = useLocation()
+  const { location: next } = useNavigation()
+  const isLeft = useRef(false)
+  isLeft.current = next !== undefined && next.pathname !== own
   useEffect(() => underWay.arrived(params.toString()), [params])
   return useCallback(
     (values) => {
       const { pathname, search } = window.location
-      const next = new URLSearchParams(underWay.base(pathname, search))
+      if (isLeft.current || pathname !== own) return
+      const wanted = new URLSearchParams(underWay.base(pathname, search))
       for (const [key, value] of Object.entries(values)) {
-        if (value) next.set(key, value)
-        else next.delete(key)
+        if (value) wanted.set(key, value)
+        else wanted.delete(key)
       }
-      underWay.start(pathname, next.toString())
-      setParams(next, { replace: true })
+      underWay.start(pathname, wanted.toString())
+      setParams(wanted, { replace: true })
     },
-    [setParams],
+    [setParams, own],
   )
 }
 
