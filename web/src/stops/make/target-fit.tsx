@@ -16,7 +16,7 @@ export function TargetFit({ recipe, onFit }: { recipe: OfferedRecipe; onFit: () 
       {troubles.length === 0 ? (
         <>
           <Text>
-            <StateWord word="taken" /> “{target.name}” takes it.
+            <StateWord word="taken" /> by {target.name}
           </Text>
           {target.bringIn && (
             <Text color="quiet" fontSize="0.9rem">
