@@ -1,9 +1,7 @@
-import { dirname, join } from 'node:path'
+import { dirname } from 'node:path'
 import type { CandidatePicture } from '@ennick/contract'
 import { alignFrames, formatTimecode, frameBeside, type MediaFacts } from '@ennick/core'
-import { frameFolder } from '../config.ts'
-import { builtInLutPath } from '../engine/luts.ts'
-import { pictureOf } from '../engine/pictures.ts'
+import type { PictureSource } from '../engine/pictures.ts'
 import { PlainError } from '../errors.ts'
 import type { AllowedFolders } from '../http/folders.ts'
 import { sameStamp, stampOf } from '../intake/describe-file.ts'
@@ -29,14 +27,10 @@ export function candidatePictures(wanted: MediaFacts | null, { facts }: FoundFil
 }
 
 /**
- * A frame of a file that a search found, as it is now.
- * @throws PlainError when it has left or changed since, or shows nothing
+ * A file that a search found, for its frames to be looked at.
+ * @throws PlainError when it has left or changed since
  */
-export async function candidatePicture(
-  file: FoundFile | undefined,
-  frame: number,
-  { dataFolder, folders }: { readonly dataFolder: string; readonly folders: AllowedFolders },
-): Promise<string> {
+export async function candidateSource(file: FoundFile | undefined, folders: AllowedFolders): Promise<PictureSource> {
   if (!file) throw new PlainError('no-candidate', 'The search has no such file.', { status: 404 })
   // Where its folder leads to is asked anew: a link may have been put there since.
   const root = await folders.resolve(dirname(file.path))
@@ -45,8 +39,5 @@ export async function candidatePicture(
     throw new PlainError('changed-since', `${file.path} has changed or left since the search. Search again.`, {
       status: 409,
     })
-  const source = { ...file, fullPath: join(root, file.path.slice(root.length + 1)), root, sequence: null }
-  const path = await pictureOf({ frame, size: 'small' }, source, frameFolder(dataFolder), builtInLutPath)
-  if (!path) throw new PlainError('no-picture', 'There is no picture of this frame.', { status: 404 })
-  return path
+  return { ...file, fullPath: file.path, root, sequence: null }
 }

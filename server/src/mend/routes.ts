@@ -8,7 +8,8 @@ import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import { mends } from '../store/schema.ts'
-import { candidatePicture } from './candidate-pictures.ts'
+import { sendFrame } from '../viewer/send-frame.ts'
+import { candidateSource } from './candidate-pictures.ts'
 import { presentMend, readMend } from './links.ts'
 import { readLostHere } from './lost-here.ts'
 import { makeAgain, undoMend } from './make-again.ts'
@@ -63,10 +64,8 @@ export function mendRoutes({ app, database, config, folders, material }: Service
 
   implementRaw(app, 'candidatePicture', async ({ params: { jobId, index, frame } }, response) => {
     const { result } = await readSearch(database, jobId)
-    const { dataFolder } = config
-    const path = await candidatePicture(result.candidates[index], frame, { dataFolder, folders })
-    response.set('cache-control', 'private, max-age=60')
-    response.sendFile(path, { dotfiles: 'allow' })
+    const source = await candidateSource(result.candidates[index], folders)
+    await sendFrame(response, source, { frame, size: 'small', isPassing: true }, config.dataFolder)
   })
 
   implement(app, 'checkCollection', async ({ params, body }) => {

@@ -1,9 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import { frameFolder, pictureFolder } from '../config.ts'
 import { readCutState } from '../cuts/cut-state.ts'
-import { trimCache } from '../disk/cache.ts'
-import { builtInLutPath } from '../engine/luts.ts'
-import { pictureOf } from '../engine/pictures.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
@@ -15,10 +11,8 @@ import { clipFiles, clips, files, productions, volumes } from '../store/schema.t
 import { clipViews, viewNotes } from '../store/viewer-schema.ts'
 import { ready, sendFile, sendRender } from './media.ts'
 import { nameFrame, presentView, presentWatch, readApart, viewRate } from './present.ts'
+import { sendFrame } from './send-frame.ts'
 import { presentSides } from './sides.ts'
-
-/** Frames that were looked at may take so much of the disk. */
-const frameBytes = 1_000_000_000
 
 /** Pictures and sound as they are looked at. */
 export function viewerRoutes({ app, config, database, material: kept }: Services): void {
@@ -42,13 +36,7 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
     const source = row && file?.facts ? { ...placeFile(file, row.volume), facts: file.facts } : null
     // A large frame is judged: it is never shown of content that is not the file's own any more.
     if (source && size !== 'small') await ready(source)
-    const folder = (size === 'small' ? pictureFolder : frameFolder)(config.dataFolder)
-    const path = source && (await pictureOf({ frame: params.frame, size }, source, folder, builtInLutPath))
-    if (!path) throw new PlainError('no-picture', 'There is no picture of this frame.', { status: 404 })
-    response.set('cache-control', 'private, max-age=60')
-    response.sendFile(path, { dotfiles: 'allow' })
-    // The picture is on its way: that the cache could not be looked through is nobody's trouble now.
-    if (size !== 'small') await trimCache(folder, frameBytes).catch(() => undefined)
+    await sendFrame(response, source, { frame: params.frame, size, isPassing: size !== 'small' }, config.dataFolder)
   })
 
   implement(app, 'readView', async ({ params }) => {
