@@ -19,6 +19,7 @@ export function patternReader(
   checkFields(pieces.flatMap(({ parts }) => parts))
   const steps = stepsOf(pieces)
   return (name) => {
+    const letters = folded(name)
     const failed = new Set<string>()
     const read = (step: number, at: number): [string, string][] | null => {
       const part = steps[step]
@@ -31,11 +32,9 @@ export function patternReader(
     }
     const readStep = (part: Step, step: number, at: number): [string, string][] | null => {
       if ('skipTo' in part) return read(step + 1, at) ?? read(part.skipTo, at)
-      if ('text' in part) {
-        const there = name.slice(at, at + part.text.length)
-        return there.toLowerCase() === part.text.toLowerCase() ? read(step + 1, at + part.text.length) : null
-      }
-      for (let end = at + 1; end <= name.length; end++) {
+      if ('text' in part)
+        return letters.startsWith(folded(part.text), at) ? read(step + 1, at + part.text.length) : null
+      for (const end of endsOf(letters, at + 1, steps[step + 1])) {
         const rest = read(step + 1, end)
         if (rest) return part.field === skipped ? rest : [[part.field, name.slice(at, end).trim()], ...rest]
       }
@@ -45,6 +44,23 @@ export function patternReader(
     return found && new Map(found.filter(([, text]) => text !== ''))
   }
 }
+
+/** Where a field can end: where what follows it begins, or at the end of the name when nothing follows. */
+function* endsOf(letters: string, from: number, next: Step | undefined): Iterable<number> {
+  if (!next) {
+    if (from <= letters.length) yield letters.length
+  } else if ('text' in next) {
+    const text = folded(next.text)
+    for (let end = letters.indexOf(text, from); end !== -1; end = letters.indexOf(text, end + 1)) yield end
+  } else for (let end = from; end <= letters.length; end++) yield end
+}
+
+/** In small letters, each where it was: some have no small form of one letter. */
+const folded = (text: string): string =>
+  text.replace(/./gsu, (letter) => {
+    const small = letter.toLowerCase()
+    return small.length === letter.length ? small : letter
+  })
 
 /** A part, or a piece that may be passed over: its place is where the next piece begins. */
 type Step = Exclude<PatternPart, { counterWidth: number }> | { readonly skipTo: number }

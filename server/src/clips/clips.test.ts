@@ -374,6 +374,18 @@ test('a pattern that would take its time is refused or run in its length, and ne
         apply: false,
       },
     })
+  const apart = {
+    kind: 'take apart',
+    clipIds,
+    from: 'scene',
+    pattern: '{take}a{notes}a{camera}a{unit}b',
+    onlyEmpty: true,
+  }
+  const { refused } = await ennick.call('editClips', {
+    params: { productionId },
+    body: { action: apart, apply: false },
+  })
+  expect(refused).toHaveLength(2)
   expect(await replace('^(a+)+$')).toMatchObject({ total: 0 })
   expect(await replace('^(a+)+!$')).toMatchObject({ total: 2 })
   await expect(replace('(a*)*\\1$')).rejects.toMatchObject({

@@ -7,10 +7,8 @@ import {
   PatternError,
   parseTimecode,
   patternFiller,
-  patternReader,
   type Rate,
   type ReeledClip,
-  remember,
   stem,
   TimecodeError,
   ValueError,
@@ -38,7 +36,7 @@ interface PreparedEdit {
   readonly from: ValueSource
   readonly columns: readonly { readonly field: Field; readonly make: CellMaker }[]
   /** Why a clip stays as it is when no `make` has anything to say; without it, or with null, that needs no word. */
-  readonly silence?: (row: IndexRow) => string | null
+  readonly silence?: (row: IndexRow, index: number) => string | null
 }
 
 /**
@@ -63,7 +61,7 @@ export async function editClips(
   }
   rows.forEach((row, index) => {
     const made = edit.columns.map(({ field, make }) => ({ field, text: make(row, index) }))
-    const silence = made.every(({ text }) => text === null) ? edit.silence?.(row) : null
+    const silence = made.every(({ text }) => text === null) ? edit.silence?.(row, index) : null
     if (silence) refuse(row, silence)
     for (const { field, text } of made) {
       if (text === null) continue
@@ -133,7 +131,7 @@ async function prepare(
   rows: readonly IndexRow[],
 ): Promise<PreparedEdit> {
   try {
-    if (action.kind === 'take apart') return takeApart(action, fields)
+    if (action.kind === 'take apart') return await takeApart(action, fields, rows)
     const field = describedField(fields, action.kind === 'reel' ? 'reel' : action.field)
     switch (action.kind) {
       case 'set':
@@ -204,31 +202,35 @@ async function prepare(
   }
 }
 
-/** What a pattern reads out of a name, or out of another column, into several columns at once. */
-function takeApart(
+/** What a pattern reads out of names, or out of another column, into the columns that it names. */
+async function takeApart(
   action: Extract<EditAction, { kind: 'take apart' }>,
   fields: ReadonlyMap<string, Field>,
-): PreparedEdit {
+  rows: readonly IndexRow[],
+): Promise<PreparedEdit> {
   const source = fields.get(action.from)
   if (!source) throw notFound(`A field “${action.from}”`)
   const writable = [...fields.values()].filter((field) => field.from === 'described')
-  const read = remember(patternReader(action.pattern, new Set(writable.map(({ id }) => id))))
-  const nameOf = (row: IndexRow): string => {
-    const text = fieldText(row, source)
-    return source.id === 'fileName' ? stem(text) : text
-  }
+  const names = rows.map((row) => (source.id === 'fileName' ? stem(row.fileName) : fieldText(row, source)))
+  // A pattern of a person's is not run where people are answered.
+  const found = await readApart('names apart', {
+    pattern: action.pattern,
+    fieldIds: new Set(writable.map(({ id }) => id)),
+    names,
+  })
+  const isNamed = new Set(found.flatMap((values) => [...(values?.keys() ?? [])]))
   return {
     title: `${source.title} taken apart by ${action.pattern}`,
     from: 'rule',
-    columns: writable.map((field) => ({
-      field,
-      make: (row) =>
-        action.onlyEmpty && fieldText(row, field) !== '' ? null : (read(nameOf(row))?.get(field.id) ?? null),
-    })),
-    silence: (row) =>
-      read(nameOf(row))
-        ? null
-        : `The pattern does not fit ${nameOf(row) === '' ? 'what is empty' : `“${nameOf(row)}”`}.`,
+    columns: writable
+      .filter(({ id }) => isNamed.has(id))
+      .map((field) => ({
+        field,
+        make: (row, index) =>
+          action.onlyEmpty && fieldText(row, field) !== '' ? null : (found[index]?.get(field.id) ?? null),
+      })),
+    silence: (_, index) =>
+      found[index] ? null : `The pattern does not fit ${names[index] ? `“${names[index]}”` : 'what is empty'}.`,
   }
 }
 

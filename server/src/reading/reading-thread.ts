@@ -14,11 +14,13 @@ import {
   LogError,
   type LogTable,
   leftOutOf,
+  PatternError,
   type Printed,
   type ProposalRow,
   parseAle,
   parseDelimited,
   parseHashList,
+  patternReader,
   propose,
   type Rate,
   type ReelRule,
@@ -28,6 +30,7 @@ import {
   readCube,
   recogniseCutFormat,
   reelReader,
+  remember,
   replacer,
   type Wanted,
   type WriteOptions,
@@ -53,6 +56,11 @@ export interface Readings {
   replacement: { asked: { replacement: Replacement; texts: readonly string[] }; answered: string[] }
   /** Null where the rule does not fit. */
   reels: { asked: { rule: ReelRule; paths: readonly string[] }; answered: (string | null)[] }
+  /** What a pattern reads out of each name; null where it does not fit. */
+  'names apart': {
+    asked: { pattern: string; fieldIds: ReadonlySet<string>; names: readonly string[] }
+    answered: (ReadonlyMap<string, string> | null)[]
+  }
   proposal: {
     asked: {
       wanted: readonly Wanted[]
@@ -73,7 +81,7 @@ export type ReadingOutcome =
   | { readonly refused: string; readonly location: string | null; readonly faults: readonly LeftOut[] }
   | { readonly tooDeep: true }
 
-const refusals = [CutFormatError, LogError, CubeError, HashListError, ReplacementError, ReelRuleError]
+const refusals = [CutFormatError, LogError, CubeError, HashListError, ReplacementError, ReelRuleError, PatternError]
 
 /** Runs in a thread of its own: however long a text takes to be read, nobody else waits for it. */
 export default async function read(task: ReadingTask): Promise<ReadingOutcome> {
@@ -128,6 +136,8 @@ function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<
       const read = reelReader(task.asked.rule)
       return task.asked.paths.map((path) => read(path) ?? null)
     }
+    case 'names apart':
+      return task.asked.names.map(remember(patternReader(task.asked.pattern, task.asked.fieldIds)))
     case 'proposal':
       return propose(task.asked.wanted, task.asked.candidates, task.asked.suffixes, task.asked.isShared)
   }
