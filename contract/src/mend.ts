@@ -53,7 +53,13 @@ export const searchRequest = z
   })
 
 /** A frame by which a person sees what a found file is. */
-export const candidatePicture = z.object({ frame: z.int(), label: z.string() })
+export const candidatePicture = z.object({
+  frame: z.int(),
+  label: z.string().describe('Its timecode, or its number'),
+  shows: z
+    .enum(['the same timecode', 'a third of the way', 'head', 'tail'])
+    .describe('The same timecode as the small picture of the clip that is looked for'),
+})
 
 export const ratedCandidate = z.object({
   candidateId: z.string(),

@@ -205,12 +205,15 @@ test('lost originals are found by their content, previewed, repointed, taken bac
   const wanted = (name: string) => dialog().locator('[data-testid="repoint-row"]').filter({ hasText: name })
   await expect(wanted('B001C002.mov').first()).toHaveAttribute('data-outcome', 'fits')
   await expect(wanted('A001C004_1104.mov').first()).toContainText('old project')
-  // What is wanted, and what was found at the same moment, are seen before anything is decided.
+  // What is wanted, and what was found at the same timecode, are seen before anything is decided.
   await wanted('B001C002.mov').first().getByRole('button', { name: 'Evidence' }).first().click()
   const pictures = wanted('B001C002.mov').first().getByTestId('candidate-pictures').locator('img')
   await expect
     .poll(() => pictures.evaluateAll((all) => all.map((each) => (each as HTMLImageElement).naturalWidth > 0)))
     .toEqual([true, true, true, true])
+  await expect(wanted('B001C002.mov').first().getByTestId('candidate-pictures')).toContainText(
+    /wanted, as last seen.*found, the same timecode: .*found, head: .*found, tail: /,
+  )
   await dialog().getByRole('button', { name: 'Repoint 2 sources' }).click()
   await expect(finding('moved')).toHaveCount(0)
   await expect(finding('file gone')).toHaveCount(0)

@@ -17,14 +17,35 @@ describe('the frames by which a found file is seen', () => {
   test('the moment that the picture of what is lost shows, where both have timecode; then head and tail', () => {
     const lost = at({ frames: 90, start: '10:00:00:00' })
     expect(candidatePictures(lost, file(at({ frames: 90, start: '10:00:00:00' })))).toEqual([
-      { frame: 30, label: '10:00:01:05' },
-      { frame: 0, label: '10:00:00:00' },
-      { frame: 89, label: '10:00:03:14' },
+      { frame: 30, label: '10:00:01:05', shows: 'the same timecode' },
+      { frame: 0, label: '10:00:00:00', shows: 'head' },
+      { frame: 89, label: '10:00:03:14', shows: 'tail' },
     ])
     expect(candidatePictures(lost, file(at({ frames: 200, start: '09:59:59:00' })))[0]).toEqual({
       frame: 55,
       label: '10:00:01:05',
+      shows: 'the same timecode',
     })
+  })
+
+  test('the same timecode is said of nothing else: not where it has none, nor too little, nor another rate', () => {
+    const lost = at({ frames: 90, start: '10:00:00:00' })
+    const first = (change: object) => candidatePictures(lost, file(at(change)))[0]
+    const ownThird = { frame: 30, shows: 'a third of the way' }
+    expect(first({ frames: 90, start: null })).toMatchObject(ownThird)
+    expect(first({ frames: 90, start: '12:00:00:00' })).toMatchObject(ownThird)
+    expect(first({ frames: 90, start: '10:00:00:00', rate: rate(50) })).toMatchObject(ownThird)
+    expect(first({ frames: 90, start: '10:00:02:00' })).toMatchObject(ownThird)
+    expect(first({ frames: 12, start: '10:00:00:00' })).toMatchObject({ frame: 4, shows: 'a third of the way' })
+  })
+
+  test('what shows twice is shown once, by what was said first', () => {
+    const lost = at({ frames: 90, start: '10:00:00:00' })
+    const shown = candidatePictures(lost, file(at({ frames: 60, start: '10:00:01:05' })))
+    expect(shown.map(({ frame, shows }) => [frame, shows])).toEqual([
+      [0, 'the same timecode'],
+      [59, 'tail'],
+    ])
   })
 
   test('without a clip its own third; none of sound, and never a frame that it does not have', () => {

@@ -11,19 +11,25 @@ import type { FoundFile } from '../store/job-schema.ts'
 const shownFrame = ({ picture }: MediaFacts): number => Math.floor((picture?.frames ?? 0) / 3)
 
 /**
- * The frames by which a person sees what a found file is: the one beside the small picture of what is looked for, where
- * that is a clip, or its own third; its head and its tail.
+ * The frames by which a person sees what a found file is: the one of the same timecode as the small picture of the clip
+ * that is looked for, where it has that, or its own third, as small pictures show; its head and its tail.
  */
 export function candidatePictures(wanted: MediaFacts | null, { facts }: FoundFile): CandidatePicture[] {
   const { picture, startFrame, dropFrame } = facts
   if (!picture || facts.kind === 'sound') return []
-  const alignment = wanted && alignFrames(wanted, facts)
-  const beside = wanted && alignment ? frameBeside(alignment, shownFrame(wanted)) : shownFrame(facts)
   const last = picture.frames - 1
-  return [...new Set([Math.min(last, Math.max(0, beside)), 0, last])].map((frame) => ({
-    frame,
-    label: startFrame === null ? `frame ${frame}` : formatTimecode(startFrame + frame, picture.rate, dropFrame),
-  }))
+  const alignment = wanted && alignFrames(wanted, facts)
+  const same = wanted && alignment?.basis === 'timecode' ? frameBeside(alignment, shownFrame(wanted)) : null
+  const first =
+    same !== null && same >= 0 && same <= last
+      ? { frame: same, shows: 'the same timecode' as const }
+      : { frame: shownFrame(facts), shows: 'a third of the way' as const }
+  return [first, { frame: 0, shows: 'head' as const }, { frame: last, shows: 'tail' as const }]
+    .filter(({ frame }, index, all) => all.findIndex((other) => other.frame === frame) === index)
+    .map(({ frame, shows }) => ({
+      ...{ frame, shows },
+      label: startFrame === null ? `frame ${frame}` : formatTimecode(startFrame + frame, picture.rate, dropFrame),
+    }))
 }
 
 /**

@@ -140,7 +140,7 @@ function CandidateLine(props: {
   )
 }
 
-/** What is wanted, as it was last seen, beside what was found: at the same moment, and its head and tail. */
+/** What is wanted, as it was last seen, beside what was found, each with what it shows. */
 function Pictures({
   candidate,
   row,
@@ -151,15 +151,13 @@ function Pictures({
   jobId: string
 }): ReactElement | null {
   if (candidate.pictures.length === 0) return null
-  const [beside, ...rest] = candidate.pictures
   const addressAt = (frame: number): string =>
     addressOf('candidatePicture', { jobId, index: String(candidate.index), frame: String(frame) })
   return (
     <Flex gap="2" my="2" wrap="wrap" data-testid="candidate-pictures">
       {row.clipId && <Picture source={addressOf('clipPicture', { clipId: row.clipId })} words="wanted, as last seen" />}
-      {beside && <Picture source={addressAt(beside.frame)} words={`found, ${beside.label}`} />}
-      {rest.map(({ frame, label }, index) => (
-        <Picture key={frame} source={addressAt(frame)} words={`${index === 0 ? 'head' : 'tail'}, ${label}`} />
+      {candidate.pictures.map(({ frame, label, shows }) => (
+        <Picture key={frame} source={addressAt(frame)} words={`found, ${shows}: ${label}`} />
       ))}
     </Flex>
   )
