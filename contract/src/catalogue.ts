@@ -121,6 +121,7 @@ export const takeOutPreview = z.object({
   clips: z.int(),
   used: z.int().describe('Those that cuts use: their events have no original then'),
   cuts: z.array(z.string()).describe('The names of those cuts'),
+  synced: z.int().describe('Pictures that stay and are synced with one of them: they have no recording then'),
   made: z.int().describe('Made items of them, which stay on disk'),
   madeBytes: z.number(),
 })

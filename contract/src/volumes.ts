@@ -168,6 +168,14 @@ export const folderSurvey = z.object({
   suggested: boxLabel.describe('What the names of its folders and files suggest'),
 })
 
+/** What removing a volume comes to. */
+export const removeVolumePreview = z.object({
+  clips: z.int().describe('Those that go with it'),
+  described: z.int().describe('Those of which people, logs or rules have said something, which goes too'),
+  copies: z.int().describe('Clips elsewhere of which it holds a copy, which is not known any more'),
+  reasons: z.array(z.string()).describe('Why it stays; none when it may go'),
+})
+
 export type BoxLabel = z.infer<typeof boxLabel>
 export type Volume = z.infer<typeof volume>
 export type NewVolume = z.infer<typeof newVolume>
@@ -177,13 +185,6 @@ export type FolderListing = z.infer<typeof folderListing>
 export type FolderSurvey = z.infer<typeof folderSurvey>
 export type Manifest = z.infer<typeof manifest>
 export type HashKindName = z.infer<typeof hashKind>
-/** What removing a volume comes to. */
-export const removeVolumePreview = z.object({
-  clips: z.int().describe('Those that go with it'),
-  described: z.int().describe('Those of which people have said something, which goes too'),
-  reasons: z.array(z.string()).describe('Why it stays; none when it may go'),
-})
-
 export type RemoveVolumePreview = z.infer<typeof removeVolumePreview>
 export type OffloadPlan = z.infer<typeof offloadPlan>
 export type ProxyOffer = z.infer<typeof proxyOffer>

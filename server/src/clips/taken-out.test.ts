@@ -2,7 +2,7 @@ import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture } from '../testing/media.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
@@ -41,7 +41,7 @@ test('what taking clips out comes to is said first, and changes nothing', async 
   })
   await ennick.waitForJob(jobs[0]?.id ?? '')
   expect(await takeOut([clipId, await idOf('A001C003.mov')], false)).toEqual({
-    ...{ clips: 2, used: 1, cuts: ['Taken out'], made: 1 },
+    ...{ clips: 2, used: 1, cuts: ['Taken out'], synced: 0, made: 1 },
     madeBytes: expect.any(Number),
   })
   expect(await names()).toHaveLength(3)
@@ -77,4 +77,14 @@ test('brought back it is what it was: described, used, paired; and each of both 
   await ennick.call('undoEdit', { params: { productionId } })
   expect(await names()).toContain('A001C002.mov')
   expect(await listed()).toEqual([])
+})
+
+test('pictures that are synced with a recording that goes are counted, unless they go too', async () => {
+  await makeSound(join(drive, 'T1.wav'), 48_000, (10 * 60 + 2) * 60 * 48_000)
+  await scan()
+  const [picture, sound] = [await idOf('A001C003.mov'), await idOf('T1.wav')]
+  await ennick.call('syncSound', { params: { productionId }, body: { clipIds: [picture], apply: true } })
+  expect(await takeOut([sound], false)).toMatchObject({ synced: 1 })
+  expect(await takeOut([sound, picture], false)).toMatchObject({ synced: 0 })
+  expect(await takeOut([picture], false)).toMatchObject({ synced: 0 })
 })

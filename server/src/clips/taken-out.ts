@@ -6,6 +6,7 @@ import { anyOf } from '../store/any-of.ts'
 import type { Database } from '../store/database.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { clipFiles, clips, files, volumes } from '../store/schema.ts'
+import { syncedWith } from '../store/sound-link.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { usesOfClips } from './uses.ts'
 import { readCells, writeEdit } from './write-values.ts'
@@ -48,6 +49,7 @@ async function whatItComesTo(
     clips: chosen.length,
     used: used.length,
     cuts: [...new Set(used.flatMap(({ id }) => uses.list(id).map(({ cutName }) => cutName)))],
+    synced: syncedWith(material.clips.values(), new Set(chosen.map(({ id }) => id))).length,
     made: made.length,
     madeBytes: made.reduce((sum, pair) => sum + pair.files.reduce((bytes, { file }) => bytes + file.sizeBytes, 0), 0),
   }

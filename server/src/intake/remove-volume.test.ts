@@ -1,8 +1,8 @@
-import { readdir } from 'node:fs/promises'
+import { cp, mkdir, readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture } from '../testing/media.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
@@ -30,7 +30,7 @@ test('a volume that was added by mistake goes with its clips; its files stay, an
     params: { productionId },
     body: { action: { kind: 'set', clipIds: [clip?.id ?? ''], field: 'scene', value: '1' }, apply: true },
   })
-  expect(await remove(wrong, false)).toEqual({ clips: 2, described: 1, reasons: [] })
+  expect(await remove(wrong, false)).toEqual({ clips: 2, described: 1, copies: 0, reasons: [] })
   expect(await clipsOn('wrong')).toHaveLength(2)
   await remove(wrong, true)
   expect(await volumes()).not.toContain('wrong')
@@ -38,6 +38,48 @@ test('a volume that was added by mistake goes with its clips; its files stay, an
   expect(await readdir(join(ennick.media, 'wrong'))).toEqual(expect.arrayContaining(['A001C001.mov', 'A001C002.mov']))
   await add('wrong')
   expect(await clipsOn('wrong')).toHaveLength(2)
+})
+
+test('what was said by a rule, at a frame or of a reel goes too, and is counted; what was only taken out is not', async () => {
+  for (const each of [1, 2, 3, 4, 5])
+    await makePicture(join(ennick.media, 'said', `A002C00${each}.mov`), { frames: 5, seed: 10 + each })
+  const said = await add('said')
+  const ids = (await clipsOn('said')).map(({ id }) => id)
+  const clipIds = (index: number) => [ids[index] ?? '']
+  const pattern = { kind: 'fill' as const, clipIds: clipIds(0), field: 'scene', pattern: '{name}', onlyEmpty: false }
+  await ennick.call('editClips', { params: { productionId }, body: { action: pattern, apply: true } })
+  await ennick.call('addViewNote', {
+    params: { clipId: ids[1] ?? '' },
+    body: { frame: 1, text: 'soft', kind: 'note', sideId: 'original' },
+  })
+  const reel = { kind: 'set' as const, clipIds: clipIds(2), field: 'reel', value: 'B002' }
+  await ennick.call('editClips', { params: { productionId }, body: { action: reel, apply: true } })
+  await ennick.call('takeOutClips', { params: { productionId }, body: { clipIds: clipIds(3), apply: true } })
+  expect(await remove(said, false)).toEqual({ clips: 5, described: 3, copies: 0, reasons: [] })
+})
+
+test('copies of what lies elsewhere are told; verified ones, and recordings of pictures elsewhere, keep it', async () => {
+  const card = join(ennick.media, 'card')
+  await makePicture(join(card, 'A003C001.mov'), { frames: 25, seed: 30, timecode: '10:00:00:00', rate: '25' })
+  const cardId = await ennick.addVolume(productionId, 'card', card, 'card')
+  await cp(card, join(ennick.media, 'again'), { recursive: true })
+  expect(await remove(await add('again'), false)).toEqual({ clips: 0, described: 0, copies: 1, reasons: [] })
+  expect((await remove(cardId, false)).reasons).toEqual(['One of its clips has files elsewhere too.'])
+
+  await mkdir(join(ennick.media, 'storage'))
+  const storage = await add('storage')
+  const { id } = await ennick.call('offloadVolume', {
+    params: { volumeId: cardId },
+    body: { destinationId: storage, folder: 'A003', hash: 'xxh64' },
+  })
+  await ennick.waitForJob(id)
+  expect((await remove(cardId, false)).reasons).toEqual(['One of its files is a verified copy of a clip elsewhere.'])
+
+  await makeSound(join(ennick.media, 'recorder/T1.wav'), 48_000, 10 * 3600 * 48_000)
+  const recorder = await add('recorder')
+  const [picture] = await clipsOn('storage')
+  await ennick.call('syncSound', { params: { productionId }, body: { clipIds: [picture?.id ?? ''], apply: true } })
+  expect((await remove(recorder, false)).reasons).toEqual(['One picture elsewhere is synced with its sound.'])
 })
 
 test('one on which something rests stays, with the reasons', async () => {

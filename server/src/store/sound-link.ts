@@ -8,6 +8,12 @@ import { clipFiles, type clips, files } from './schema.ts'
 export const soundLinkOf = ({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundLink | null =>
   readSoundLink(described[soundLinkKey]?.value)
 
+/** The clips that are synced with one of some recordings, and are not among those themselves. */
+export const syncedWith = <Clip extends Pick<typeof clips.$inferSelect, 'id' | 'described'>>(
+  all: Iterable<Clip>,
+  ids: ReadonlySet<string>,
+): Clip[] => [...all].filter((clip) => !ids.has(clip.id) && soundLinkOf(clip)?.soundIds.some((id) => ids.has(id)))
+
 /** The clips of a linked recording that are known, in the order of its tracks; fewer than it has where some left. */
 export const recordingsOf = <Clip>(
   material: { readonly clips: ReadonlyMap<string, Clip> },

@@ -58,8 +58,14 @@ export function TakeOut({
         {preview.isPending && <Loading what="what uses them" />}
         {data && data.used > 0 && (
           <Text>
-            <StateWord word="needs a look" /> {data.used === 1 ? 'One of them is' : `${data.used} of them are`} used in{' '}
-            {data.cuts.join(', ')}: those events will have no original.
+            <StateWord word="needs a look" /> {data.used === 1 ? 'One of them is' : `${data.used} of them are`} used in
+            {` ${data.cuts.join(', ')}`}: those events will have no original.
+          </Text>
+        )}
+        {data && data.synced > 0 && (
+          <Text>
+            <StateWord word="needs a look" /> {count(data.synced, 'picture')}{' '}
+            {data.synced === 1 ? 'is synced with one' : 'are synced with some'} of them, and will have no recording.
           </Text>
         )}
         {data && data.made > 0 && (

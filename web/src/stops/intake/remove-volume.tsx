@@ -54,8 +54,14 @@ export function RemoveVolume({ volume, onDone }: { volume: Volume; onDone: () =>
             </Text>
             {data.described > 0 && (
               <Text>
-                <StateWord word="needs a look" /> What people said of {count(data.described, 'clip')} is forgotten too,
-                and cannot be brought back.
+                <StateWord word="needs a look" /> What people, logs or rules said of {count(data.described, 'clip')} is
+                forgotten too, and cannot be brought back.
+              </Text>
+            )}
+            {data.copies > 0 && (
+              <Text>
+                <StateWord word="needs a look" /> It holds a copy of {count(data.copies, 'clip')} elsewhere: that copy
+                is not known any more.
               </Text>
             )}
           </>
