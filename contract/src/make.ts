@@ -174,8 +174,8 @@ export const madeListing = z.object({
         sizeBytes: z.number(),
         modifiedAt: z.string().nullable().describe('Null for what is not there'),
         state: z
-          .enum(['in use', 'set aside', 'gone', 'unfinished', 'not ours'])
-          .describe('Set aside: a mend has replaced it, or it was untied; it can come back'),
+          .enum(['in use', 'set aside', 'changed', 'gone', 'unfinished', 'not in the ledger'])
+          .describe('Set aside: a mend has replaced it, it was untied, or its clip was taken out; it can come back'),
         clip: z.string().nullable(),
         recipe: z.string().nullable(),
         isNew: z.boolean().describe('Made within the last day'),

@@ -2,19 +2,24 @@ import type { Dirent } from 'node:fs'
 import { lstat, readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { MadeListing } from '@ennick/contract'
+import { compareText } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import { type FileStamp, stampOfStats } from '../disk/fingerprint.ts'
 import { markerName } from '../disk/marker.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { sameStamp } from '../intake/describe-file.ts'
 import { isPart } from '../placements/unfinished-files.ts'
 import type { Database } from '../store/database.ts'
 import { readRecipes } from '../store/recipes.ts'
 import { clips, files, pairFiles, pairs } from '../store/schema.ts'
+import { isTakenOut } from '../store/taken-out.ts'
 import { readMadeVolume } from './made-place.ts'
 
 const shownAtMost = 2000
 const newForMilliseconds = 24 * 3600 * 1000
 
 type Line = MadeListing['files'][number]
+const states: readonly Line['state'][] = ['in use', 'set aside', 'changed', 'gone', 'unfinished', 'not in the ledger']
 
 /**
  * What lies in the place of made files, each with what the ledger knows of it, and what the ledger knows and is not
@@ -24,39 +29,41 @@ export async function lookIntoPlace(database: Database, productionId: string): P
   const made = await readMadeVolume(database, productionId)
   const recipes = await readRecipes(database)
   const rows = await database
-    .select({ file: files, pair: pairs, clipName: clips.name })
+    .select({ file: files, pair: pairs, clipName: clips.name, isTakenOut })
     .from(files)
     .leftJoin(pairFiles, eq(pairFiles.fileId, files.id))
     .leftJoin(pairs, eq(pairs.id, pairFiles.pairId))
     .leftJoin(clips, eq(clips.id, pairs.clipId))
     .where(eq(files.volumeId, made.id))
   const known = new Map(rows.map((row) => [row.file.path, row]))
+  const recipeOf = (pair: typeof pairs.$inferSelect): string | null =>
+    pair.recipeId && (recipes.get(pair.recipeId)?.name ?? pair.recipeId)
   const lines: Line[] = []
   const found = await listPlace(made.rootPath)
   const now = Date.now()
-  for (const { path, sizeBytes, modifiedAt } of found) {
+  for (const { path, modifiedAt, ...stamp } of found) {
     const row = known.get(path)
     known.delete(path)
-    const base = { path, sizeBytes, modifiedAt: modifiedAt.toISOString() }
+    const base = { path, sizeBytes: stamp.sizeBytes, modifiedAt: modifiedAt.toISOString() }
     if (!row?.pair) lines.push({ ...base, ...unknown(path), clip: null, recipe: null, isNew: false })
-    else
+    else {
+      const kept = row.pair.isActive && !row.isTakenOut ? 'in use' : 'set aside'
       lines.push({
         ...base,
-        state: row.pair.isActive ? 'in use' : 'set aside',
+        state: sameStamp(row.file, stamp) ? kept : 'changed',
         clip: row.clipName,
-        recipe: row.pair.recipeId && (recipes.get(row.pair.recipeId)?.name ?? row.pair.recipeId),
+        recipe: recipeOf(row.pair),
         isNew: now - row.pair.createdAt.getTime() < newForMilliseconds,
       })
+    }
   }
   for (const [path, { file, pair, clipName }] of known)
     if (pair)
       lines.push({
         ...{ path, sizeBytes: file.sizeBytes, modifiedAt: null, state: 'gone' as const, clip: clipName },
-        recipe: pair.recipeId && (recipes.get(pair.recipeId)?.name ?? pair.recipeId),
-        isNew: false,
+        ...{ recipe: recipeOf(pair), isNew: false },
       })
-  lines.sort((a, b) => (a.path < b.path ? -1 : 1))
-  const states = ['in use', 'set aside', 'gone', 'unfinished', 'not ours'] as const
+  lines.sort((a, b) => compareText(a.path, b.path))
   return {
     path: made.rootPath,
     counts: states.map((state) => {
@@ -69,14 +76,15 @@ export async function lookIntoPlace(database: Database, productionId: string): P
   }
 }
 
-const isOdd = ({ state }: Line): boolean => state === 'not ours' || state === 'gone'
+const odd: readonly Line['state'][] = ['changed', 'gone', 'not in the ledger']
+const isOdd = ({ state }: Line): boolean => odd.includes(state)
 
 const unknown = (path: string): Pick<Line, 'state'> => ({
-  state: isPart(path.slice(path.lastIndexOf('/') + 1)) ? 'unfinished' : 'not ours',
+  state: isPart(path.slice(path.lastIndexOf('/') + 1)) ? 'unfinished' : 'not in the ledger',
 })
 
 /** Every file of the place, without following links; a link is a file of somebody's. */
-async function listPlace(root: string): Promise<{ path: string; sizeBytes: number; modifiedAt: Date }[]> {
+async function listPlace(root: string): Promise<(FileStamp & { path: string; modifiedAt: Date })[]> {
   let entries: Dirent[]
   try {
     entries = await readdir(root, { recursive: true, withFileTypes: true })
@@ -89,8 +97,8 @@ async function listPlace(root: string): Promise<{ path: string; sizeBytes: numbe
     const full = join(entry.parentPath, entry.name)
     const path = full.slice(root.length + 1)
     if (entry.isDirectory() || path === markerName) continue
-    const stat = await lstat(full).catch(() => null)
-    if (stat) found.push({ path, sizeBytes: stat.size, modifiedAt: stat.mtime })
+    const stats = await lstat(full, { bigint: true }).catch(() => null)
+    if (stats) found.push({ path, ...stampOfStats(stats), modifiedAt: stats.mtime })
   }
   return found
 }

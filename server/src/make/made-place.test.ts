@@ -68,20 +68,26 @@ test('the place is looked into: what is in use, what is nobody’s, what is gone
   await writeFile(join(path, 'half-h264-intra', 'notes of somebody.txt'), 'mine')
   const found = await look()
   expect(found.files.map(({ path: below, state, clip, isNew }) => [basename(below), state, clip, isNew])).toEqual([
-    ['notes of somebody.txt', 'not ours', null, false],
+    ['notes of somebody.txt', 'not in the ledger', null, false],
     ['D1_proxy.mov', 'in use', 'D1', true],
   ])
-  expect(found.counts).toContainEqual({ state: 'not ours', files: 1, bytes: 4 })
+  expect(found.counts).toContainEqual({ state: 'not in the ledger', files: 1, bytes: 4 })
   const made = join(path, found.files[1]?.path ?? '')
   await rename(made, `${made}.aside`)
   const states = (await look()).files.map(({ path: below, state }) => [basename(below), state])
   expect(states).toEqual(
     expect.arrayContaining([
       ['D1_proxy.mov', 'gone'],
-      ['D1_proxy.mov.aside', 'not ours'],
+      ['D1_proxy.mov.aside', 'not in the ledger'],
     ]),
   )
+  await writeFile(made, 'another under its name')
+  expect((await look()).files.map(({ state }) => state)).toContain('changed')
   await rename(`${made}.aside`, made)
+  const clipIds = (await ennick.clips(productionId)).filter(({ title }) => title === 'D1').map(({ id }) => id)
+  await ennick.call('takeOutClips', { ...params(), body: { clipIds, apply: true } })
+  expect((await look()).files.map(({ state }) => state)).toEqual(['not in the ledger', 'set aside'])
+  await ennick.call('bringBackClips', { ...params(), body: { clipIds } })
   await rm(join(path, 'half-h264-intra', 'notes of somebody.txt'))
 })
 

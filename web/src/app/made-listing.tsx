@@ -7,7 +7,7 @@ import { StateWord } from '../parts/state-word.tsx'
 import { bytes, count, when } from '../parts/words.ts'
 import { useProduction } from './production.tsx'
 
-/** What is in the folder of made files: what each file is, what is new, what is not there and what is not ours. */
+/** What is in the folder of made files: what each file is, what is new, what is not there and what nobody knows. */
 export function MadeListing({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
   const params = { productionId: useProduction().id }
   const listing = useRead('lookIntoMadePlace', isOpen ? { params } : null)
@@ -49,7 +49,7 @@ export function MadeListing({ isOpen, onClose }: { isOpen: boolean; onClose: () 
           <Box maxHeight="26rem" overflowY="auto">
             {shown.map(({ path, sizeBytes, modifiedAt, state, clip, recipe, isNew }) => (
               <HStack key={path} gap="3" py="1" align="baseline" borderTopWidth="1px" borderColor="rule">
-                <Box width="7rem" flexShrink="0">
+                <Box width="9rem" flexShrink="0">
                   <StateWord word={state} />
                 </Box>
                 <Box flex="1" minWidth="0">
@@ -80,8 +80,8 @@ export function MadeListing({ isOpen, onClose }: { isOpen: boolean; onClose: () 
             </Text>
           )}
           <Text color="quiet" fontSize="0.9rem" mt="3">
-            Set aside is what a mend has replaced, or what was untied; it can come back. What is not Ennick’s is never
-            touched. To free space, release proxies in Pairs.
+            Set aside is what a mend has replaced, what was untied, and what is of clips that were taken out; it can
+            come back. What is not in the ledger is never touched. To free space, release proxies in Pairs.
           </Text>
         </>
       )}

@@ -96,7 +96,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'in use': Check,
   'set aside': History,
   unfinished: CircleDashed,
-  'not ours': CircleHelp,
+  'not in the ledger': CircleHelp,
   'not taken': Ban,
 }
 
