@@ -152,10 +152,9 @@ async function drawPicture(clip: PictureClip, path: string): Promise<void> {
     ])
     return
   }
+  const reallyFrom = secondsOf(clip) - (clip.aheadSeconds ?? 0)
   const sound = Array.from({ length: clip.channels }, (_, index) =>
-    lavfi(
-      `${soundOfTheSet(secondsOf(clip) - (clip.aheadSeconds ?? 0), 0.05, 180 + index * 60)},atrim=end_sample=${soundSamples(clip)}`,
-    ),
+    lavfi(`${soundOfTheSet(reallyFrom, 0.05, 180 + index * 60)},atrim=end_sample=${soundSamples(clip)}`),
   )
   const maps = sound.flatMap((_, index) => ['-map', `${index + 3}:a`, `-c:a:${index}`, 'pcm_s24le'])
   const reel =

@@ -5,7 +5,7 @@ export const production = { name: 'Low Water', rate: rate(25), width: 1920, heig
 
 /** The room that cuts it, which links to files. */
 export const target: Target = {
-  ...(targetKinds[1] as Target),
+  ...(targetKinds.find(({ purpose }) => purpose === 'cutting, one file per clip') as Target),
   name: 'The sail loft, cutting',
   bringIn: 'Copy the folder to the loft’s storage and link to it there; nothing is moved afterwards.',
 }

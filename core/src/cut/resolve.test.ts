@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { conformCut } from '../handoff/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { clip as original } from '../testing/trouble.ts'
 import { formatTimecode, rate } from '../time/index.ts'
 import {
   type CutEvent,
@@ -30,22 +31,12 @@ const event = (start: number, length: number, change: Partial<CutEvent> = {}): C
   ...change,
 })
 
-const clip = (id: string, start: number, frames: number, change: Partial<ResolvableClip> = {}): ResolvableClip => ({
-  id,
-  name: `${id}.mov`,
-  formerNames: [],
-  reel: 'A001',
-  facts: pictureFacts({ start: formatTimecode(start, rate(25)), frames }),
-  presence: 'here',
-  originalPaths: [`/bay/${id}.mov`],
-  madePaths: [],
-  parts: [],
-  proxyPlays: false,
-  role: 'original',
-  roleReason: null,
-  damage: null,
-  ...change,
-})
+const clip = (id: string, start: number, frames: number, change: Partial<ResolvableClip> = {}): ResolvableClip =>
+  original({
+    ...{ id, name: `${id}.mov`, originalPaths: [`/bay/${id}.mov`] },
+    facts: pictureFacts({ start: formatTimecode(start, rate(25)), frames }),
+    ...change,
+  })
 
 const resolve = (events: CutEvent[], clips: ResolvableClip[]) =>
   resolveEvents(events, {

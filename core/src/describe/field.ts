@@ -180,7 +180,6 @@ export function checkValue(field: Field, text: string, rate: Rate): string {
 function normalPixelAspect(text: string): string {
   const aspect = readPixelAspect(text)
   if (aspect) return describePixelAspect(aspect)
-  throw new ValueError(
-    `A pixel aspect is written as 2:1, 4:3, 1.33 or square, and is at most 4:1 and at least 1:4; “${text}” is none.`,
-  )
+  const forms = 'A pixel aspect is written as 2:1, 4:3, 1.33 or square, and is at most 4:1 and at least 1:4'
+  throw new ValueError(`${forms}; “${text}” is none.`)
 }

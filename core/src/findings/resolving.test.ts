@@ -45,7 +45,8 @@ describe('resolving', () => {
       kind: 'another name',
       severity: 'blocks handoff',
       message:
-        'renamed in the cut: A001C001.mov fits event 001 by reel and timecode, and is called otherwise. Choose it if it is the same shot.',
+        'renamed in the cut: A001C001.mov fits event 001 by reel and timecode, and is called otherwise. ' +
+        'Choose it if it is the same shot.',
     })
   })
 
@@ -56,7 +57,8 @@ describe('resolving', () => {
     const elsewhere = look([event({ start: '12:00:00:00', reel: null })], [clip()])
     expect(elsewhere.resolutions[0]?.state).toBe('short')
     expect(elsewhere.findings[0]?.message).toBe(
-      'A001C001.mov does not hold what event 001 on V1 needs: source 12:00:00:00 to 12:00:01:00, and it runs from 10:00:00:00 to 10:00:04:00.',
+      'A001C001.mov does not hold what event 001 on V1 needs: source 12:00:00:00 to 12:00:01:00, ' +
+        'and it runs from 10:00:00:00 to 10:00:04:00.',
     )
   })
 

@@ -19,7 +19,8 @@ describe('a pixel aspect as people write it', () => {
     expect(aspect && describePixelAspect(aspect)).toBe(said)
   })
 
-  test.each(['', '0', '0:1', '1:0', 'wide', '5', '1:5', '2:1:1', '-2', '16:9 anamorphic'])('“%s” is none', (text) => {
+  const none = ['', '0', '0:1', '1:0', 'wide', '5', '1:5', '2:1:1', '-2', '16:9 anamorphic']
+  test.each(none)('“%s” is none', (text) => {
     expect(readPixelAspect(text)).toBeNull()
   })
 })

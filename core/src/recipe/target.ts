@@ -56,7 +56,8 @@ export const targetKinds: readonly Target[] = [
     filesInFolder: 4000,
     lists: ['edl'],
     bringIn:
-      'Put the numbered folder among the room’s managed media while its program is closed, then open the program: it takes stock of the folder by itself. Read the ALE for what the files cannot carry.',
+      'Put the numbered folder among the room’s managed media while its program is closed, then open the program: ' +
+      'it takes stock of the folder by itself. Read the ALE for what the files cannot carry.',
   },
   {
     ...open,
@@ -98,10 +99,11 @@ export function targetTroubles(recipe: Omit<Recipe, 'id' | 'version'>, target: T
   takes(codecs, recipe.codec, (each) => codecTraits[each].label)
   takes(sounds, recipe.sound, soundLabel)
   const { folders } = recipe
-  if (filesInFolder !== null && (folders.kind !== 'numbered' || folders.filesPerFolder > filesInFolder))
-    troubles.push(
-      `It looks into numbered folders of ${filesInFolder} files at most; this ${folders.kind === 'numbered' ? `fills each with ${folders.filesPerFolder}` : 'lays files into the folders of the originals'}.`,
-    )
+  const fill = folders.kind === 'numbered' ? folders.filesPerFolder : null
+  if (filesInFolder !== null && (fill === null || fill > filesInFolder)) {
+    const lays = fill === null ? 'lays files into the folders of the originals' : `fills each with ${fill}`
+    troubles.push(`It looks into numbered folders of ${filesInFolder} files at most; this ${lays}.`)
+  }
   return troubles
 }
 
@@ -146,7 +148,7 @@ export function fitToTarget<Draft extends Omit<Recipe, 'id' | 'version'>>(recipe
 export function targetNameTrouble(name: string, { longestName, isPlainNames }: Target): string | null {
   const characters = [...name].length
   if (longestName !== null && characters > longestName) return `${characters} characters, and ${longestName} are taken`
-  if (isPlainNames && !/^[A-Za-z0-9_-]*$/.test(name))
-    return `has ${[...new Set(name.replace(/[A-Za-z0-9_-]/g, ''))].map((each) => (each === ' ' ? 'a blank' : `“${each}”`)).join(', ')}`
-  return null
+  const others = new Set(isPlainNames ? name.replace(/[A-Za-z0-9_-]/g, '') : '')
+  if (others.size === 0) return null
+  return `has ${[...others].map((each) => (each === ' ' ? 'a blank' : `“${each}”`)).join(', ')}`
 }

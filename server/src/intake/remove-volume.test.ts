@@ -40,7 +40,7 @@ test('a volume that was added by mistake goes with its clips; its files stay, an
   expect(await clipsOn('wrong')).toHaveLength(2)
 })
 
-test('what was said by a rule, at a frame or of a reel goes too, and is counted; what was only taken out is not', async () => {
+test('what was said by a rule, at a frame or of a reel is counted; that something was taken out is not', async () => {
   for (const each of [1, 2, 3, 4, 5])
     await makePicture(join(ennick.media, 'said', `A002C00${each}.mov`), { frames: 5, seed: 10 + each })
   const said = await add('said')
@@ -58,7 +58,7 @@ test('what was said by a rule, at a frame or of a reel goes too, and is counted;
   expect(await remove(said, false)).toEqual({ clips: 5, described: 3, copies: 0, reasons: [] })
 })
 
-test('copies of what lies elsewhere are told; verified ones, and recordings of pictures elsewhere, keep it', async () => {
+test('copies of what lies elsewhere are told; verified ones, and recordings in sync, keep it', async () => {
   const card = join(ennick.media, 'card')
   await makePicture(join(card, 'A003C001.mov'), { frames: 25, seed: 30, timecode: '10:00:00:00', rate: '25' })
   const cardId = await ennick.addVolume(productionId, 'card', card, 'card')

@@ -40,7 +40,7 @@ const planWith = async (change: { skipPlaying?: number | null; skipCodecs?: stri
   return { skipped: Object.fromEntries(items.map((item) => [item.name, item.skipped])), warnings }
 }
 
-test('what plays so often at once, as it was measured, is left as it is; what was not measured is made, and told', async () => {
+test('what plays so often at once, as it was measured, is left; what was not measured is made, and told', async () => {
   const { skipped, warnings } = await planWith({ skipPlaying: 2 })
   expect(skipped).toEqual({
     easy: 'it plays 4 times at once here, and the recipe leaves what plays 2 times as it is',
@@ -50,7 +50,7 @@ test('what plays so often at once, as it was measured, is left as it is; what wa
   expect(warnings).toEqual([expect.stringMatching(/^How well one of these clips plays here was not measured/)])
 })
 
-test('what is of a codec that is left as it is says so; without conditions everything is made, and nothing told', async () => {
+test('what is of a codec that is left says so; without conditions everything is made, and nothing told', async () => {
   const codec = (await ennick.clips(productionId))[0]?.codec as string
   expect((await planWith({ skipCodecs: ['VC-3', codec] })).skipped.hard).toBe(
     `hard.mov is ${codec}, which the recipe leaves as it is.`,

@@ -64,7 +64,7 @@ const shape = async () => {
   return { column: clip.facts.squeeze, now: pixelShapes.find(({ isNow }) => isNow)?.aspect, line: line?.value }
 }
 
-test('pixels that a person says to be wide make what was made of square ones mismatched, and the next one wide', async () => {
+test('pixels said to be wide make what was made of square ones mismatched, and the next one wide', async () => {
   expect(await make('half-h264-intra')).toMatchObject({ state: 'done', error: null })
   expect(await pair()).toMatchObject({ verdict: 'proven' })
   const before = await madePicture()
@@ -86,7 +86,7 @@ test('pixels that a person says to be wide make what was made of square ones mis
   expect(await pair()).toMatchObject({ verdict: 'mismatched' })
 })
 
-test('a copy that keeps its pixels says of them what the person says, and is no copy of the file as it is', async () => {
+test('a copy that keeps its pixels says of them what was said, and is no copy of the file as it is', async () => {
   await say('4:3')
   const { id } = await ennick.call('addRecipe', { body: draft })
   expect(await make(id)).toMatchObject({ state: 'done', error: null })

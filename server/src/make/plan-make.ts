@@ -74,7 +74,8 @@ export async function planMake(
     },
     minutes: addMinutes([{ recipeId: recipe.id, items }, ...besides], speeds),
     blocked: short
-      ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${made.rootPath}. Free some space, or choose fewer clips or a lighter recipe.`
+      ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${made.rootPath}. ` +
+        'Free some space, or choose fewer clips or a lighter recipe.'
       : null,
     warnings: planWarnings(context, selected, going, lists),
     comparison: offered.map((other) =>

@@ -43,9 +43,8 @@ function cardWarnings(selected: readonly KnownClip[]): string[] {
   const risky = selected.filter((clip) => noticesOf(clip, today).some((notice) => notice.kind === 'only on a card'))
   if (risky.length === 0) return []
   const labels = [...new Set(risky.map((clip) => clip.main.volume.label))].join(', ')
-  return [
-    `${risky.length === 1 ? 'One of these clips is' : `${risky.length} of these clips are`} only on a card (${labels}). Offload first: what is linked to a card is lost with it.`,
-  ]
+  const these = risky.length === 1 ? 'One of these clips is' : `${risky.length} of these clips are`
+  return [`${these} only on a card (${labels}). Offload first: what is linked to a card is lost with it.`]
 }
 
 /** What nobody has measured is made, whether it plays or not. */
@@ -103,8 +102,8 @@ function lookWarnings(material: Material, items: MakePlan['items']): string[] {
   const transfer = material.clips.get(first.clipId)?.main.facts?.picture?.colour.transfer
   const rest = tagged.length - 1
   return [
-    `${first.name} says that it is made for a display (${transfer}), and was given a LUT: it is burnt in all the same, ` +
-      `as that was chosen.${andMore(rest)}`,
+    `${first.name} says that it is made for a display (${transfer}), and was given a LUT: ` +
+      `it is burnt in all the same, as that was chosen.${andMore(rest)}`,
   ]
 }
 

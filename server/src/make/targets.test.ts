@@ -24,7 +24,7 @@ const warnings = async (recipeId: string, alsoRecipeIds: string[] = []) => {
   return plan.warnings.filter((warning) => warning.includes('Loft'))
 }
 
-test('without a target nothing is held against one; with it names and reels are, and what is made besides', async () => {
+test('without a target nothing is held against one; with it names, reels and what is made besides are', async () => {
   expect(await warnings('vc3-lb-op-atom', ['half-h264-intra'])).toEqual([])
   expect((await set(target)).target).toEqual(target)
   expect(await warnings('vc3-lb-op-atom', ['half-h264-intra', 'review-h264'])).toEqual([

@@ -41,7 +41,7 @@ const offload = async (mendsLost: boolean, folder: string) => {
   return ennick.waitForJob((await ennick.call('offloadVolume', { params: { volumeId: cardId }, body })).id)
 }
 
-test('what is lost and lies on a card that is here is a step of its own, and nothing is changed by saying so', async () => {
+test('what is lost and lies on a card that is here is a step of its own; saying so changes nothing', async () => {
   expect(await states()).toEqual(['original gone', 'original gone'])
   expect((await steps())[0]).toMatchObject({
     kind: 'from the card',

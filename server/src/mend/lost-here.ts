@@ -87,7 +87,8 @@ export async function mendByCopies(
   for (const each of found) if (await isStill(each.there)) sure.push(each)
   if (sure.length === 0) return 0
   const originals = new Set(sure.map(({ clipId }) => clipId)).size
-  const title = `Repoint ${originals} ${originals === 1 ? 'original' : 'originals'} to ${originals === 1 ? 'its copy' : 'their copies'} in ${folder}`
+  const what = originals === 1 ? '1 original to its copy' : `${originals} originals to their copies`
+  const title = `Repoint ${what} in ${folder}`
   await applyMend(database, { productionId, kind: 'repoint', title }, async (transaction) => {
     const before = await readAllCutStates(transaction, await readMaterial(transaction, productionId))
     return {

@@ -3,6 +3,7 @@ import { commonRates, formatRate, sameRate } from '@ennick/core'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useChange, useRead } from '../data/queries.ts'
 import { Dialog } from '../parts/dialog.tsx'
+import { DigitsField } from '../parts/digits-field.tsx'
 import { FolderPicker } from '../parts/folder-picker.tsx'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
@@ -125,8 +126,8 @@ export function ProductionFormat(): ReactElement {
             <NativeSelect.Indicator />
           </NativeSelect.Root>
         </Field.Root>
-        <Pixels label="Width" value={width} onChange={setWidth} />
-        <Pixels label="Height" value={height} onChange={setHeight} />
+        <DigitsField width="6rem" label="Width" value={width} onChange={setWidth} />
+        <DigitsField width="6rem" label="Height" value={height} onChange={setHeight} />
       </HStack>
       {isNew && preview.data && (
         <Box mt="3" data-testid="production-changes">
@@ -146,20 +147,5 @@ export function ProductionFormat(): ReactElement {
       )}
       {(preview.error ?? apply.error) && <Problem message={(preview.error ?? apply.error)?.message ?? ''} />}
     </Section>
-  )
-}
-
-function Pixels(props: { label: string; value: string; onChange: (value: string) => void }): ReactElement {
-  return (
-    <Field.Root width="6rem">
-      <Field.Label>{props.label}</Field.Label>
-      <Input
-        size="sm"
-        bg="page"
-        inputMode="numeric"
-        value={props.value}
-        onChange={(event) => props.onChange(event.target.value)}
-      />
-    </Field.Root>
   )
 }

@@ -17,12 +17,10 @@ export function SettingsPage(): ReactElement {
   const allowed = useRead('listAllowedFolders', {})
   if (allowed.isPending) return <Loading what="the settings" />
   if (allowed.error) return <Problem message={allowed.error.message} />
+  const scope = 'What the production is, where what is made goes and who receives it'
   const folders = count(allowed.data.length, 'folder')
   return (
-    <Page
-      title="Settings"
-      answer={`What the production is, where what is made goes and who receives it, and the ${folders} that Ennick may use`}
-    >
+    <Page title="Settings" answer={`${scope}, and the ${folders} that Ennick may use`}>
       <ProductionFormat />
       <MadePlaceSetting />
       <TargetSetting />

@@ -13,6 +13,7 @@ import {
 } from '@ennick/core'
 import { type ReactElement, type ReactNode, useState } from 'react'
 import { useChange } from '../data/queries.ts'
+import { DigitsField } from '../parts/digits-field.tsx'
 import { Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { Tick } from '../parts/tick.tsx'
@@ -171,21 +172,9 @@ function TargetForm({
         onChange={(lists) => onChange({ lists })}
       />
       <HStack gap="4" align="end" wrap="wrap">
-        <Limit
-          label="Characters of a name"
-          value={target.longestName}
-          onChange={(longestName) => onChange({ longestName })}
-        />
-        <Limit
-          label="Characters of a reel"
-          value={target.longestReel}
-          onChange={(longestReel) => onChange({ longestReel })}
-        />
-        <Limit
-          label="Files in a numbered folder"
-          value={target.filesInFolder}
-          onChange={(filesInFolder) => onChange({ filesInFolder })}
-        />
+        {limits.map(([key, label]) => (
+          <Limit key={key} label={label} value={target[key]} onChange={(value) => onChange({ [key]: value })} />
+        ))}
         <Tick
           label="names of plain letters, digits, _ and - alone"
           isOn={target.isPlainNames}
@@ -206,6 +195,12 @@ function TargetForm({
     </Stack>
   )
 }
+
+const limits = [
+  ['longestName', 'Characters of a name'],
+  ['longestReel', 'Characters of a reel'],
+  ['filesInFolder', 'Files in a numbered folder'],
+] as const
 
 function Ticks<Word extends string>({
   title,
@@ -241,20 +236,17 @@ function Ticks<Word extends string>({
 
 /** A number, or nothing for no limit. */
 function Limit(props: { label: string; value: number | null; onChange: (value: number | null) => void }): ReactElement {
+  const read = (typed: string): number | null => {
+    const digits = typed.replace(/\D/g, '').slice(0, 6)
+    return digits === '' ? null : Number(digits)
+  }
   return (
-    <Field.Root width="12rem">
-      <Field.Label>{props.label}</Field.Label>
-      <Input
-        size="sm"
-        bg="page"
-        inputMode="numeric"
-        placeholder="no limit"
-        value={props.value ?? ''}
-        onChange={(event) => {
-          const digits = event.target.value.replace(/\D/g, '').slice(0, 6)
-          props.onChange(digits === '' ? null : Number(digits))
-        }}
-      />
-    </Field.Root>
+    <DigitsField
+      label={props.label}
+      width="12rem"
+      placeholder="no limit"
+      value={String(props.value ?? '')}
+      onChange={(typed) => props.onChange(read(typed))}
+    />
   )
 }

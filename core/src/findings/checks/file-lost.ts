@@ -9,15 +9,24 @@ export const fileLost: Check = (context) =>
       const moved = sightings.filter((sighting) => sighting.sameContent)
       const kind = moved.length ? 'moved' : sightings.length ? 'name elsewhere' : 'file gone'
       const [first] = moved
+      const [named] = sightings
       // What lies on a card alone is copied from there, not pointed at.
       const isOnCard = first !== undefined && moved.every(({ isRemovable }) => isRemovable)
       const lost = clip.lostFiles.map((file) => file.path).join(', ')
-      const uses = eventNumbers(context, events)
-      const message = {
-        moved: `${clip.name} is no longer at its place, but the same content is at ${first?.path} on “${first?.volumeLabel}”${isOnCard ? ', from where it can be offloaded' : ''}. It carries ${uses}.`,
-        'name elsewhere': `${clip.name} is not at its place. A file of that name is at ${sightings[0]?.path} on “${sightings[0]?.volumeLabel}”, with other content. It carries ${uses}.`,
-        'file gone': `${clip.name} ${clip.volumeIsHere ? `is not on volume “${clip.volumeLabel}”, which is here,` : `was not on volume “${clip.volumeLabel}” any more when that was last here,`} and was not seen anywhere else. It carries ${uses}.`,
+      const place = `${first?.path} on “${first?.volumeLabel}”`
+      const there = isOnCard ? `${place}, from where it can be offloaded` : place
+      const volume = `volume “${clip.volumeLabel}”`
+      const missed = clip.volumeIsHere
+        ? `is not on ${volume}, which is here,`
+        : `was not on ${volume} any more when that was last here,`
+      const what = {
+        moved: `is no longer at its place, but the same content is at ${there}.`,
+        'name elsewhere':
+          `is not at its place. A file of that name is at ${named?.path} on “${named?.volumeLabel}”, ` +
+          'with other content.',
+        'file gone': `${missed} and was not seen anywhere else.`,
       }[kind]
+      const message = `${clip.name} ${what} It carries ${eventNumbers(context, events)}.`
       return {
         key: `lost:${clip.id}`,
         kind,

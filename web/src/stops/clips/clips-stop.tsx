@@ -1,6 +1,6 @@
 import { Button, Flex, Menu, NativeSelect, Portal } from '@chakra-ui/react'
 import type { FieldInfo, ViewColumn } from '@ennick/contract'
-import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
+import { ChevronDown, type LucideIcon, Redo2, Undo2 } from 'lucide-react'
 import { type DragEvent, type ReactElement, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
@@ -111,26 +111,8 @@ export function ClipsStop(): ReactElement {
         <Button size="xs" variant="outline" onClick={() => setDialog('columns')}>
           Columns…
         </Button>
-        <Button
-          size="xs"
-          variant="outline"
-          aria-label="Undo"
-          disabled={!stack.undo}
-          title={stack.undo ? `Undo: ${stack.undo}` : 'Undo'}
-          onClick={stack.onUndo}
-        >
-          <Undo2 size={14} aria-hidden />
-        </Button>
-        <Button
-          size="xs"
-          variant="outline"
-          aria-label="Redo"
-          disabled={!stack.redo}
-          title={stack.redo ? `Redo: ${stack.redo}` : 'Redo'}
-          onClick={stack.onRedo}
-        >
-          <Redo2 size={14} aria-hidden />
-        </Button>
+        <Step word="Undo" title={stack.undo} icon={Undo2} onClick={stack.onUndo} />
+        <Step word="Redo" title={stack.redo} icon={Redo2} onClick={stack.onRedo} />
         <Button size="xs" variant="outline" onClick={() => setDialog('read log')}>
           Read a log (ALE, CSV)…
         </Button>
@@ -302,4 +284,21 @@ function useEditStack(productionId: string) {
     onUndo,
     onRedo,
   }
+}
+
+/** One step of the edits, there or back; its title says what that would be. */
+function Step(props: { word: string; title: string | null; icon: LucideIcon; onClick: () => void }): ReactElement {
+  const { word, title, icon: Icon, onClick } = props
+  return (
+    <Button
+      size="xs"
+      variant="outline"
+      aria-label={word}
+      disabled={!title}
+      title={title ? `${word}: ${title}` : word}
+      onClick={onClick}
+    >
+      <Icon size={14} aria-hidden />
+    </Button>
+  )
 }
