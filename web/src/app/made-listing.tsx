@@ -1,6 +1,6 @@
 import { Box, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import { type ReactElement, useState } from 'react'
-import { useRead } from '../data/queries.ts'
+import { useLook } from '../data/queries.ts'
 import { Dialog } from '../parts/dialog.tsx'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { StateWord } from '../parts/state-word.tsx'
@@ -10,7 +10,7 @@ import { useProduction } from './production.tsx'
 /** What is in the folder of made files: what each file is, what is new, what is not there and what nobody knows. */
 export function MadeListing({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
   const params = { productionId: useProduction().id }
-  const listing = useRead('lookIntoMadePlace', isOpen ? { params } : null)
+  const listing = useLook('lookIntoMadePlace', isOpen ? { params } : null)
   const [only, setOnly] = useState('')
   const { data } = listing
   const shown = (data?.files ?? []).filter((file) => only === '' || (only === 'new' ? file.isNew : file.state === only))
@@ -48,7 +48,15 @@ export function MadeListing({ isOpen, onClose }: { isOpen: boolean; onClose: () 
           </HStack>
           <Box maxHeight="26rem" overflowY="auto">
             {shown.map(({ path, sizeBytes, modifiedAt, state, clip, recipe, isNew }) => (
-              <HStack key={path} gap="3" py="1" align="baseline" borderTopWidth="1px" borderColor="rule">
+              <HStack
+                key={path}
+                gap="3"
+                py="1"
+                align="baseline"
+                borderTopWidth="1px"
+                borderColor="rule"
+                data-testid="made-file"
+              >
                 <Box width="9rem" flexShrink="0">
                   <StateWord word={state} />
                 </Box>

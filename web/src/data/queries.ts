@@ -40,6 +40,23 @@ export function useSteadyRead<K extends RouteName>(
   })
 }
 
+/**
+ * The same for a look at a disk: nobody tells when that changes, so it is looked at anew each time it is asked for, and
+ * nothing of a look before is shown.
+ */
+export function useLook<K extends RouteName>(
+  name: K,
+  input: CallInput<K> | null,
+): UseQueryResult<AnswerOf<K>, ApiError> {
+  return useQuery<AnswerOf<K>, ApiError>({
+    queryKey: [name, input],
+    queryFn: () => call(name, input ?? {}),
+    enabled: input !== null,
+    staleTime: 0,
+    gcTime: 0,
+  })
+}
+
 /** Several reads of one route at once. */
 export function useReads<K extends RouteName>(
   name: K,

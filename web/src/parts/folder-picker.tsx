@@ -1,14 +1,14 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import { CornerLeftUp, Folder, FolderOpen, HardDrive } from 'lucide-react'
 import { type ReactElement, useEffect, useState } from 'react'
-import { useRead } from '../data/queries.ts'
+import { useLook } from '../data/queries.ts'
 import { Loading, Problem } from './notices.tsx'
 import { bytes, count } from './words.ts'
 
 /** Chooses a folder on the server, inside the allowed roots: what is shown is what is chosen. */
 export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => void }): ReactElement {
   const [path, setPath] = useState<string | null>(null)
-  const listing = useRead('browseFolder', { query: path === null ? {} : { path } })
+  const listing = useLook('browseFolder', { query: path === null ? {} : { path } })
   useEffect(() => onChoose(path), [path, onChoose])
   return (
     <Box borderWidth="1px" borderColor="rule" bg="paper" data-testid="folder-picker">

@@ -2,7 +2,7 @@ import { Box, Button, Field, Input, NativeSelect, Stack, Text } from '@chakra-ui
 import type { BoxLabel, VolumeKindName } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange, useRead } from '../../data/queries.ts'
+import { useChange, useLook } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { FolderPicker } from '../../parts/folder-picker.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
@@ -20,7 +20,7 @@ export function AddVolume({ isOpen, onClose }: { isOpen: boolean; onClose: () =>
   const [kind, setKind] = useState<VolumeKindName>('card')
   const [rootPath, setRootPath] = useState<string | null>(null)
   const [written, setWritten] = useState<BoxLabel>({})
-  const survey = useRead('surveyFolder', isOpen && rootPath ? { query: { path: rootPath } } : null)
+  const survey = useLook('surveyFolder', isOpen && rootPath ? { query: { path: rootPath } } : null)
   const box = { ...survey.data?.suggested, ...written }
   const scan = useChange('scanVolume')
   const add = useChange('addVolume', (volume) => {

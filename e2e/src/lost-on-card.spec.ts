@@ -1,0 +1,131 @@
+import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { expect, type Page, test } from '@playwright/test'
+import { makeClip } from './torment/stage.ts'
+import { openWalk } from './walk.ts'
+
+/** What was lost in the bay comes back from its card; its pixels are wide; a recipe leaves one codec as it is. */
+const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'lost on card')
+const [card, bay] = [join(folder, 'card'), join(folder, 'bay')]
+const names = ['L001.mov', 'L002.mov']
+const walk = openWalk()
+const { dialog, heading, row, cell, volume, stop, filter } = walk
+let page: Page
+
+test.beforeAll(async () => {
+  page = walk.page
+  const post = async (path: string, data: object) => {
+    const response = await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })
+    expect(response.ok(), `${path}: ${await response.text()}`).toBe(true)
+    return response.json()
+  }
+  for (const seed of [1, 2, 3]) await makeClip(join(card, `L00${seed}.mov`), seed)
+  await mkdir(bay)
+  for (const name of names) await copyFile(join(card, name), join(bay, name))
+  const { id } = await post('/productions', {
+    ...{ name: 'Lost on card', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
+  })
+  for (const [label, kind, rootPath] of [
+    ['BAY', 'drive', bay],
+    ['L-CARD', 'card', card],
+  ]) {
+    const added = await post(`/productions/${id}/volumes`, { label, kind, rootPath })
+    await post(`/volumes/${added.id}/scan`, {})
+    await page.goto(`/p/${id}/intake`)
+    await expect(volume(label as string).getByText(label === 'BAY' ? /^2 clips,/ : /^1 clip,/)).toBeVisible()
+  }
+  for (const name of names) await rm(join(bay, name))
+  await post(`/productions/${id}/check`, {})
+  const events = [1, 2].map((seed) => {
+    const source = `1${seed}:0${seed}:00`
+    const record = `01:00:0${seed}`
+    const times = `${source}:02 ${source}:12 ${record}:00 ${record}:10`
+    return `00${seed}  T${seed}  V  C  ${times}\n* FROM CLIP NAME: L00${seed}.mov\n`
+  })
+  await post(`/productions/${id}/cuts`, { fileName: 'lost.edl', text: `TITLE: Lost\n${events.join('')}` })
+  await page.goto(`/p/${id}/mend`)
+})
+
+test('the order of work says which card has it, and leads to the offload that points at the copies', async () => {
+  await expect(heading()).toHaveText('2 findings block the handoff')
+  const step = page.getByTestId('step').filter({ hasText: 'Offload what 2 findings miss from “L-CARD”' })
+  await expect(step).toContainText('then nothing blocks')
+  await step.getByRole('link', { name: 'Offload L-CARD…' }).click()
+  await expect(dialog().getByText('L001, L002: not at their places any more')).toBeVisible()
+  await expect(dialog().getByLabel('Repoint 2 lost originals to the copies')).toBeChecked()
+  const to = dialog().getByLabel('To', { exact: true })
+  const storage = to.locator('option').filter({ hasText: 'BAY' })
+  await to.selectOption({ label: (await storage.textContent()) as string })
+  await dialog().getByLabel('into the folder').fill('day 1/L-CARD')
+  await dialog()
+    .getByRole('button', { name: /^Copy and verify \d/ })
+    .click()
+  await expect(volume('L-CARD')).toContainText('2 lost originals point at them')
+  await stop('Mend')
+  await expect(heading()).not.toContainText('block the handoff')
+  expect(await readdir(join(bay, 'day 1/L-CARD'))).toEqual(expect.arrayContaining(names))
+})
+
+test('it is one mend: taken back, both are lost again and the copies stay', async () => {
+  await page.getByRole('tab', { name: /^Mends/ }).click()
+  const mend = page.getByTestId('mend').filter({ hasText: 'Repoint 2 originals to their copies in day 1/L-CARD' })
+  await mend.getByRole('button', { name: 'Take back' }).click()
+  await expect(mend).toHaveAttribute('data-state', 'undone')
+  await expect(heading()).toHaveText('2 findings block the handoff')
+  expect(await readdir(join(bay, 'day 1/L-CARD'))).toEqual(expect.arrayContaining(names))
+})
+
+/** The plan of the one clip that was not lost, by a recipe. */
+async function plan(recipe: string) {
+  await stop('Clips')
+  await filter('L003')
+  await row('L003.mov').getByRole('checkbox').check()
+  await page.getByRole('button', { name: 'Plan proxies of 1' }).click()
+  await page.getByRole('radio', { name: recipe, exact: true }).click()
+  return row('L003')
+}
+
+test('pixels that a person says to be wide make the proxy wide', async () => {
+  await expect(await plan('Half size, H.264 intra')).toContainText('320 × 180')
+  await stop('Clips')
+  await cell('L003.mov', 'name').click()
+  await dialog().getByRole('button', { name: 'Compare shapes…' }).click()
+  await dialog().getByRole('button', { name: '2:1 (2.0)' }).click()
+  await expect(dialog().getByText('2:1 (2.0), set by hand')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(await plan('Half size, H.264 intra')).toContainText('640 × 180')
+  await page.getByRole('button', { name: 'Make 1 proxy' }).click()
+  await expect(page.getByTestId('job').filter({ hasText: 'Half size' })).toContainText('facts agree with the original')
+  await stop('Pairs')
+  await expect(row('L003')).toContainText('640 × 180')
+  await expect(row('L003')).toContainText('proven')
+})
+
+test('a recipe leaves what is of a codec as it is, and says so', async () => {
+  await plan('Half size, H.264 intra')
+  await page.getByRole('button', { name: 'Copy and change…' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Half size, of what cuts badly')
+  await page.getByLabel('Leave originals of these codecs as they are').fill('ProRes, MJPEG')
+  await page.getByRole('button', { name: 'Keep the recipe' }).click()
+  await expect(await plan('Half size, of what cuts badly')).toContainText(
+    'L003.mov is MJPEG, which the recipe leaves as it is.',
+  )
+  await expect(page.getByRole('button', { name: /^Make/ })).toBeDisabled()
+})
+
+test('the place of made files is looked into: what is in use, what nobody knows, what is gone', async () => {
+  await page.goto(page.url().replace(/\/p\/([^/]+)\/.*/, '/p/$1/settings'))
+  const look = () => page.getByRole('button', { name: 'Look into it…' }).click()
+  const line = (name: string) => dialog().getByTestId('made-file').filter({ hasText: name })
+  const place = (await page.getByTestId('made-place').locator('p').first().textContent()) ?? ''
+  await look()
+  await expect(line('L003_proxy')).toContainText('in use')
+  await page.keyboard.press('Escape')
+  const [file = ''] = (await readdir(place, { recursive: true })).filter((each) => each.includes('L003_proxy'))
+  await rename(join(place, file), join(place, 'renamed by somebody.mov'))
+  await look()
+  // What was listed before is not shown again: the disk is looked at anew.
+  await expect(line(file)).toBeVisible()
+  expect(await line(file).textContent()).toContain('gone')
+  await expect(line('renamed by somebody.mov')).toContainText('not in the ledger')
+})
