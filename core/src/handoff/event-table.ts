@@ -1,6 +1,7 @@
 import type { Cut, CutEvent, Resolution, ResolvableClip, Transition } from '../cut/index.ts'
 import { writeDelimited } from '../notes/index.ts'
 import { type SoundLink, samplesNeeded } from '../sync/index.ts'
+import { count } from '../text/index.ts'
 import {
   add,
   allowsDropFrame,
@@ -162,5 +163,5 @@ export function transitionWords(transition: Transition | null): string {
   if (!transition) return ''
   const { kind, wipeCode, durationFrames, fromBlack } = transition
   const name = kind === 'wipe' ? `wipe ${Number(wipeCode ?? 1)}` : kind
-  return `${name}, ${durationFrames} ${durationFrames === 1 ? 'frame' : 'frames'}${fromBlack ? ', from black' : ''}`
+  return `${name}, ${count(durationFrames, 'frame')}${fromBlack ? ', from black' : ''}`
 }

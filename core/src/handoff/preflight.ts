@@ -1,4 +1,5 @@
 import type { Finding } from '../findings/index.ts'
+import { count } from '../text/index.ts'
 
 /** A person's word on a blocking finding, kept with the handoff. */
 export interface Decision {
@@ -127,5 +128,3 @@ export function preflight(findings: readonly Finding[], decisions: readonly Deci
   })
   return { ready: open.length === 0, checks, open }
 }
-
-const count = (number: number, word: string): string => `${number} ${word}${number === 1 ? '' : 's'}`

@@ -2,6 +2,7 @@ import { channelCount, describeChannels } from '../media/index.ts'
 import { compareNames, fileName, sameReel, sharedTail } from '../naming/index.ts'
 import type { Aspect, EvidenceRow } from '../pairing/index.ts'
 import { whatItShows } from '../signature/index.ts'
+import { count } from '../text/index.ts'
 import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
 import { type ClosedGate, closedGates } from './gates.ts'
 import { type Candidate, isOfKind, type Wanted } from './identity.ts'
@@ -135,7 +136,7 @@ export function rateCandidate(
     weigh(
       {
         aspect: 'coverage',
-        expected: `${wanted.uses.length} ${wanted.uses.length === 1 ? 'use' : 'uses'}`,
+        expected: count(wanted.uses.length, 'use'),
         found: short ? 'not covered' : 'all covered',
         agrees: !short,
       },

@@ -1,3 +1,4 @@
+import { count } from '../text/index.ts'
 import type { Rate } from '../time/index.ts'
 import { type BroadcastExtension, parseBext } from './bext.ts'
 import { parseIxml, type RecorderNotes } from './ixml.ts'
@@ -42,9 +43,7 @@ export function readSoundNotes(
   const problems = [...(bext?.problems ?? []), ...(ixml?.problems ?? [])]
   const tracks = ixml?.trackNames.length ? ixml.trackNames : tracksOf(lines)
   if (tracks.length > file.channels)
-    problems.push(
-      `Its notes name ${tracks.length} tracks; the file has ${file.channels} ${file.channels === 1 ? 'channel' : 'channels'}.`,
-    )
+    problems.push(`Its notes name ${count(tracks.length, 'track')}; the file has ${count(file.channels, 'channel')}.`)
   return {
     project: ixml?.project ?? lines.get('PROJECT') ?? null,
     scene: ixml?.scene ?? lines.get('SCENE') ?? null,

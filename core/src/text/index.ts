@@ -1,6 +1,7 @@
 export * from './canonical-json.ts'
 export * from './clean-text.ts'
 export * from './compare-text.ts'
+export * from './count.ts'
 export * from './group-by.ts'
 export * from './regular-expression.ts'
 export * from './remember.ts'

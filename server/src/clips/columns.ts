@@ -1,5 +1,5 @@
 import type { FieldInfo } from '@ennick/contract'
-import { allFields, type CustomColumn } from '@ennick/core'
+import { allFields, type CustomColumn, count } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -56,7 +56,7 @@ export async function removeColumn(database: Database, productionId: string, key
   if (filled)
     throw new PlainError(
       'column-filled',
-      `“${column.title}” has a value in ${filled} ${filled === 1 ? 'clip' : 'clips'}: empty it first, then remove it.`,
+      `“${column.title}” has a value in ${count(filled, 'clip')}: empty it first, then remove it.`,
       {
         status: 409,
       },

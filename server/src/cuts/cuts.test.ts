@@ -95,7 +95,7 @@ describe('an original that is not what it was', () => {
     const attempt = async () =>
       (await ennick.waitForJob((await ennick.call('tryOriginals', { params: { cutId } })).id)).summary
     expect(await tried()).toEqual({ of: 1, done: 0 })
-    expect(await attempt()).toBe('1 originals decode at head, quarters and tail')
+    expect(await attempt()).toBe('1 original decodes at head, quarters and tail')
     expect([await tried(), await kinds(cutId)]).toEqual([{ of: 1, done: 1 }, []])
     // The index of the file is whole; of its pictures, those in the middle are not.
     const broken = Buffer.from(kept)

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import {
   type ChainEntry,
   c4Of,
+  count,
   extendChain,
   type HashKind,
   HashListError,
@@ -185,14 +186,14 @@ async function writeNew(folder: HeldFolder, name: string, text: string): Promise
 }
 
 function howReadBack(copies: readonly VerifiedCopy[]): string {
-  const count = (wasDirect: boolean | null): number => copies.filter((copy) => copy.wasDirect === wasDirect).length
+  const copied = (wasDirect: boolean | null): number => copies.filter((copy) => copy.wasDirect === wasDirect).length
   const parts = [
-    [count(true), 'read back from the disk itself, past the cache of the system'],
-    [count(false), 'read back through the cache of the system, as this file system allows no other way'],
-    [count(null), 'there already, and compared with the source'],
+    [copied(true), 'read back from the disk itself, past the cache of the system'],
+    [copied(false), 'read back through the cache of the system, as this file system allows no other way'],
+    [copied(null), 'there already, and compared with the source'],
   ] as const
   return parts
     .filter(([files]) => files > 0)
-    .map(([files, how]) => `${files} ${files === 1 ? 'file' : 'files'} ${how}`)
+    .map(([files, how]) => `${count(files, 'file')} ${how}`)
     .join('; ')
 }

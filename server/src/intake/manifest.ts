@@ -1,12 +1,13 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type HashList, hashToCheck, verifyAgainst } from '@ennick/core'
+import { count, type HashList, hashToCheck, verifyAgainst } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { assertBeneath } from '../disk/held-folder.ts'
 import { hashFile } from '../engine/copy.ts'
 import { explainFileError } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
+import { summarise } from '../queue/jobs.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
@@ -80,21 +81,14 @@ export async function verifyManifest(
   )
   const wrong = lines.filter((line) => line.state !== 'matches')
   const matching = lines.length - wrong.length
-  await writeHistory(
-    database,
-    job.productionId,
-    'volume',
-    volume.id,
-    wrong.length
-      ? `“${volume.label}” verified against ${manifest.path}: ${matching} files match, ${wrong.length} do not.`
-      : `“${volume.label}” verified against ${manifest.path}: all ${matching} files match.`,
-  )
-  await announce(database, job.productionId, 'volumes')
   const result: JobResult = { kind: 'verify', matching, bytes, lines: wrong }
-  if (unreadable.length)
-    throw new JobFailure(`${nameUnreadable(unreadable)} It was not verified; ${matching} other files match.`, {
-      result,
-    })
+  const what = `“${volume.label}” verified against ${manifest.path}: ${summarise(result)}.`
+  await writeHistory(database, job.productionId, 'volume', volume.id, what)
+  await announce(database, job.productionId, 'volumes')
+  if (unreadable.length) {
+    const others = count(matching, 'other file matches', 'other files match')
+    throw new JobFailure(`${nameUnreadable(unreadable)} It was not verified; ${others}.`, { result })
+  }
   return result
 }
 

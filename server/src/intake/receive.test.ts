@@ -276,7 +276,7 @@ describe('a manifest', () => {
     await rm(join(storage, 'A001/report.txt'))
     await writeFile(join(storage, 'A001/new.txt'), 'x')
     const { job, lines } = await verify()
-    expect(job.summary).toBe('1 files match · 3 do not')
+    expect(job.summary).toBe('1 file matches · 3 not')
     expect(lines.map((line) => [line.path, line.state]).sort()).toEqual([
       ['CLIPS/A001C002.mov', 'changed'],
       ['new.txt', 'extra'],
@@ -304,6 +304,6 @@ describe('a manifest', () => {
     const job = await ennick.waitForJob(
       (await ennick.call('verifyManifest', { params: { manifestId: manifests[0]?.id ?? '' } })).id,
     )
-    expect(job.summary).toBe('All 1 files match')
+    expect(job.summary).toBe('The one file matches')
   })
 })

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import type { LinkChange } from '@ennick/core'
+import { count, type LinkChange } from '@ennick/core'
 import { type CutState, readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { PlainError } from '../errors.ts'
 import { sameStamp, stampOf } from '../intake/describe-file.ts'
@@ -98,8 +98,6 @@ export async function keepOthers(
     }),
   )
 }
-
-const count = (number: number, word: string): string => `${number} ${word}${number === 1 ? '' : 's'}`
 
 function acceptChoices(result: FinishedSearch, choices: readonly RepointChoice[]): AcceptedChoice[] {
   const given = new Set<string>()

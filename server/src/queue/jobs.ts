@@ -1,5 +1,5 @@
 import type { Job } from '@ennick/contract'
-import type { Recipe, RecipeCodec } from '@ennick/core'
+import { count, type Recipe, type RecipeCodec } from '@ennick/core'
 import { and, desc, eq, getTableColumns, inArray, type SQL, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -300,58 +300,67 @@ export function presentJob(row: JobRow | ListedJob, newest: ReadonlyMap<string, 
 export function summarise(result: JobResult): string {
   switch (result.kind) {
     case 'scan': {
-      const parts = [`${result.found} media files`, `${result.probed} read`, `${result.unchanged} unchanged`]
+      const parts = [count(result.found, 'media file'), `${result.probed} read`, `${result.unchanged} unchanged`]
       if (result.problems) parts.push(`${result.problems} not readable`)
       if (result.gone) parts.push(`${result.gone} gone`)
-      if (result.other) parts.push(`${result.other} other files`)
+      if (result.other) parts.push(count(result.other, 'other file'))
       return parts.join(' · ')
     }
     case 'offload': {
-      const parts = [`${result.copied} ${result.copied === 1 ? 'file' : 'files'} copied and read back`]
+      const parts = [`${count(result.copied, 'file')} copied and read back`]
       if (result.already) parts.push(`${result.already} were there already`)
       if (result.refused.length) parts.push(`${result.refused.length} not copied`)
       if (result.left?.length) parts.push(`${result.left.length} left by choice`)
-      if (result.mended) parts.push(`${result.mended} lost originals point at them`)
+      if (result.mended) parts.push(`${count(result.mended, 'lost original points', 'lost originals point')} at them`)
       return parts.join(' · ')
     }
     case 'verify':
       return result.lines.length
-        ? `${result.matching} files match · ${result.lines.length} do not`
-        : `All ${result.matching} files match`
+        ? `${count(result.matching, 'file matches', 'files match')} · ${result.lines.length} not`
+        : result.matching === 1
+          ? 'The one file matches'
+          : `All ${count(result.matching, 'file')} match`
     case 'collect': {
       const there = result.needed.filter(({ outcome }) => outcome === 'there').length
-      return `${there} of ${result.needed.length} files are there · ${result.extraCount} are not needed`
+      return `${there} of ${count(result.needed.length, 'file')} there · ${result.extraCount} not needed`
     }
     case 'sync': {
       const found = result.heard.filter(({ outcome }) => outcome === 'found').length
-      return `${found} of ${result.heard.length} pictures found in a recording`
+      return `${found} of ${count(result.heard.length, 'picture')} found in a recording`
     }
     case 'measure':
-      return `${result.measured} clips measured`
+      return `${count(result.measured, 'clip')} measured`
     case 'restamp':
       return 'Copied under its original’s stamp, its pictures packet for packet'
     case 'try': {
-      const parts = [`${result.clean} originals decode at head, quarters and tail`]
+      const parts = [`${count(result.clean, 'original decodes', 'originals decode')} at head, quarters and tail`]
       if (result.damaged) parts.push(`${result.damaged} damaged`)
       if (result.absent) parts.push(`${result.absent} not here`)
       return parts.join(' · ')
     }
     case 'look': {
-      const parts = [`${result.looked} files looked at`, `${result.compared} pairs compared by their pictures`]
+      const parts = [
+        `${count(result.looked, 'file')} looked at`,
+        `${count(result.compared, 'pair')} compared by their pictures`,
+      ]
       if (result.damaged) parts.push(`${result.damaged} damaged`)
       return parts.join(' · ')
     }
     case 'make':
-      return `Checked: ${result.checks.length} facts agree with the original`
+      return `Checked: ${count(result.checks.length, 'fact agrees', 'facts agree')} with the original`
     case 'check':
-      return `${result.pairs} pairs looked at · ${result.changedFiles} files changed`
+      return `${count(result.pairs, 'pair')} looked at · ${count(result.changedFiles, 'file')} changed`
     case 'decode': {
       const parts = [`${result.clean} decoded from first frame to last`]
       if (result.broken) parts.push(`${result.broken} broken`)
       if (result.absent) parts.push(`${result.absent} not here`)
       return parts.join(' · ')
     }
-    case 'search':
-      return `${result.looked} files looked at · ${result.rows.filter((item) => item.outcome === 'fits').length} of ${result.rows.length} found${result.unreadable?.length ? ` · ${result.unreadable.length} folders not readable` : ''}`
+    case 'search': {
+      const found = result.rows.filter((item) => item.outcome === 'fits').length
+      const parts = [`${count(result.looked, 'file')} looked at`, `${found} of ${result.rows.length} found`]
+      if (result.unreadable?.length) parts.push(`${count(result.unreadable.length, 'folder')} not readable`)
+      return parts.join(' · ')
+    }
   }
 }

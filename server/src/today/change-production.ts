@@ -1,5 +1,5 @@
 import type { ProductionChange } from '@ennick/contract'
-import { formatRate, type Rate, sameRate } from '@ennick/core'
+import { count, formatRate, type Rate, sameRate } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -109,5 +109,3 @@ function rasterChanges(
     'A cut leaves for the finish in the new raster.',
   ]
 }
-
-const count = (number: number, word: string): string => `${number} ${word}${number === 1 ? '' : 's'}`

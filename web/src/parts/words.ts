@@ -12,8 +12,7 @@ export function bytes(value: number): string {
   return `${unit === 0 ? size : size.toFixed(size < 10 ? 2 : size < 100 ? 1 : 0)} ${units[unit]}`
 }
 
-export const count = (number: number, one: string, many = `${one}s`): string =>
-  `${number.toLocaleString('en')} ${number === 1 ? one : many}`
+export { count } from '@ennick/core'
 
 /** A time of day or date as a person at the same desk would say it, in ISO form. */
 export function when(iso: string | null): string {
