@@ -15,7 +15,7 @@ export const finding = z.object({
   evidence: z.array(evidenceRow),
   media: z.array(z.enum(['picture', 'sound'])).describe('Whether it touches pictures, sound, or both'),
   trim: z.string().nullable().describe('What its use would give up to be whole, where it can'),
-  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp'])),
+  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp', 'rename'])),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
@@ -24,11 +24,14 @@ export const finding = z.object({
 
 /** One step of the work on a cut. */
 export const workStep = z.object({
-  kind: z.enum(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'offload', 'decide', 'look at']),
+  kind: z.enum([
+    ...(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
+    ...(['offload', 'decide', 'look at'] as const),
+  ]),
   volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),
   keys: z.array(z.string()).describe('The findings that it is about'),
   blocking: z.int().describe('How many of those block the handoff'),
-  pairIds: z.array(id).describe('The pairs that it makes again'),
+  pairIds: z.array(id).describe('The pairs that it makes again, or renames'),
   blockingAfter: z.int().describe('How many that block are left when it and all before it have cured theirs'),
 })
 
@@ -141,15 +144,20 @@ export const repointRequest = z.object({
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie', 'replace from the start']),
+  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie', 'replace from the start', 'rename']),
   title: z.string(),
   changes: z
-    .array(z.object({ label: z.string(), before: id.nullable().describe('What the link pointed at') }))
+    .array(z.object({ label: z.string(), before: z.string().nullable().describe('What the link pointed at') }))
     .describe('The first 50'),
   changeCount: z.int(),
   state: z.enum(['waiting', 'done', 'failed', 'undone']),
   createdAt: z.string(),
   undoneAt: z.string().nullable(),
+})
+
+export const renamed = z.object({
+  mends: z.array(mend).describe('One for each item that was renamed'),
+  left: z.array(z.object({ name: z.string(), reason: z.string() })),
 })
 
 export const trimmed = z.object({

@@ -82,6 +82,7 @@ export const pairDetail = z.object({
     .string()
     .nullable()
     .describe('What a copy would have that sets it right without encoding a picture; null where none does'),
+  nameToday: z.string().nullable().describe('What it would be called if it were made now, where that is another name'),
   frames: z.array(framePair).describe('Pictures of both beside each other: at head, middle and tail'),
   strip: spanStrip.nullable(),
   checkedAt: z.string().nullable(),

@@ -9,6 +9,11 @@ const walk = openWalk()
 const { row, dialog } = walk
 let page: Page
 let productionId: string
+const post = async (path: string, data: object) => {
+  const response = await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })
+  expect(response.ok(), `${path}: ${await response.text()}`).toBe(true)
+  return response.json()
+}
 const elsewhere = () => page.getByRole('tab', { name: /^Made elsewhere/ }).click()
 const ledger = () => page.getByRole('tab', { name: 'Ledger' }).click()
 
@@ -18,8 +23,6 @@ test.beforeAll(async () => {
   // Two seconds late: their pictures are right, and their timecode is not.
   for (const seed of [2, 4]) await makeClip(join(folder, `vendor/PROXY/N00${seed}_proxy.mov`), seed, 25, '320x180', 2)
   page = walk.page
-  const post = async (path: string, data: object) =>
-    (await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })).json()
   productionId = (
     await post('/productions', { name: 'Tie', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 })
   ).id
@@ -120,4 +123,35 @@ test('what was made is released with its bytes first; what others made is kept, 
   await expect(dialog().getByText(/Freed:/)).toBeVisible()
   await dialog().getByRole('button', { name: 'Close', exact: true }).last().click()
   await expect(row('N003_proxy.mov')).toHaveCount(0)
+})
+
+test('what its recipe would call otherwise by now is renamed, and called back', async () => {
+  const recipes: Record<string, unknown>[] = await (await page.request.get('/api/recipes')).json()
+  const half = recipes.find(({ id }) => id === 'half-h264-intra')
+  const draft = { ...half, name: 'Half size, by scene', namePattern: 'Scene {scene} {source}', suffix: '' }
+  const recipe = await post('/recipes', draft)
+  const { rows } = await post(`/productions/${productionId}/clips/search`, {})
+  const clipIds = [rows.find(({ name }: { name: string }) => name === 'N001.mov').id]
+  const say = (value: string) =>
+    post(`/productions/${productionId}/clips/edit`, {
+      action: { kind: 'set', clipIds, field: 'scene', value },
+      apply: true,
+    })
+  await say('11')
+  await post(`/productions/${productionId}/make`, { clipIds, recipeId: recipe.id })
+  await page.goto(`/p/${productionId}/pairs?q=N001`)
+  await expect(row('Scene 11 N001.mov')).toContainText('proven')
+  await say('12')
+  await row('Scene 11 N001.mov').click()
+  await dialog().getByRole('button', { name: 'Rename to Scene 12 N001.mov' }).click()
+  await expect(dialog().getByRole('heading', { name: 'Scene 12 N001.mov' })).toBeVisible()
+  await expect(dialog().getByRole('button', { name: /^Rename to/ })).toHaveCount(0)
+  const made = async () => ((await page.getByText(/Scene 1\d N001\.mov$/).allTextContents()) ?? []).join(' ')
+  expect(await made()).toContain('Scene 12 N001.mov')
+  await page.goto(`/p/${productionId}/mend`)
+  const mend = page.getByTestId('mend').filter({ hasText: 'Rename Scene 11 N001.mov to Scene 12 N001.mov' })
+  await mend.getByRole('button', { name: 'Take back' }).click()
+  await expect(mend).toHaveAttribute('data-state', 'undone')
+  await page.goto(`/p/${productionId}/pairs?q=N001`)
+  await expect(row('Scene 11 N001.mov')).toContainText('proven')
 })

@@ -6,6 +6,7 @@ import {
   finding,
   mend,
   mendProof,
+  renamed,
   replaced,
   repointRequest,
   searchRequest,
@@ -98,6 +99,16 @@ export const mendRoutes = {
       params: ofProduction,
       body: z.object({ pairIds: z.array(id).min(1).max(10_000) }),
       response: z.array(mend),
+    },
+  ),
+  renameMade: route(
+    'POST',
+    '/api/productions/:productionId/rename',
+    'Call made items what their recipes would call them now',
+    {
+      params: ofProduction,
+      body: z.object({ pairIds: z.array(id).min(1).max(10_000) }),
+      response: renamed,
     },
   ),
   readMendProof: route('GET', '/api/mends/:mendId/proof', 'What a mend came to, read again from disk and cuts', {

@@ -42,9 +42,17 @@ export type FindingKind =
   | 'other rate'
   | 'proxy scale'
   | 'guide sound'
+  | 'old proxy name'
 
 /** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
-export type OfferedMend = 'repoint' | 'make again' | 'offload' | 'trim' | 'replace from the start' | 'restamp'
+export type OfferedMend =
+  | 'repoint'
+  | 'make again'
+  | 'offload'
+  | 'trim'
+  | 'replace from the start'
+  | 'restamp'
+  | 'rename'
 
 /** Something wrong with a cut's links: what, where, why, and what would mend it. */
 export interface Finding {
@@ -103,6 +111,8 @@ export interface FindingClip extends ResolvableClip {
     readonly soundChange: string | null
     /** Whether a copy sets it right without a picture being encoded again. */
     readonly isCuredByCopy: boolean
+    /** What Ennick would call it if it made it now, where that is not its name. */
+    readonly nameToday: string | null
   }[]
 }
 

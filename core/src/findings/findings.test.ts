@@ -118,6 +118,7 @@ describe('findings', () => {
               originalChanged: false,
               soundChange: null,
               isCuredByCopy: false,
+              nameToday: null,
             },
           ],
         }),
@@ -174,6 +175,7 @@ describe('findings', () => {
       originalChanged: true,
       soundChange: null,
       isCuredByCopy: false,
+      nameToday: null,
     }
     expect(look([event()], [clip({ pairs: [pair] })]).findings.map(({ kind, severity }) => [kind, severity])).toEqual([
       ['picture mismatch', 'blocks handoff'],

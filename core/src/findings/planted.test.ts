@@ -19,6 +19,7 @@ const healthyPair = (id: string): Pair => ({
     originalChanged: false,
     soundChange: null,
     isCuredByCopy: false,
+    nameToday: null,
   },
 })
 
@@ -141,6 +142,10 @@ const faults: Record<
     }),
     finds: ['mixed recipes'],
   },
+  'a proxy of the name before': {
+    plant: (_, { pairs }) => ({ pairs: pairs.map((pair) => ({ ...pair, nameToday: 'B_proxy.mov' })) }),
+    finds: ['old proxy name'],
+  },
   'a LUT burnt in': {
     plant: (_, { pairs }) => ({ pairs: pairs.map((pair) => ({ ...pair, viewingLut: 'Estuary' })) }),
     finds: ['look differs'],
@@ -246,7 +251,7 @@ describe('every fault is found, and nothing that is not there', () => {
       const recipe = { id: 'half', name: 'Half', version: 1 + (index % 2) }
       return {
         ...{ ...clip, id, name: 'A.mov', facts: pictureFacts({ rate: rate(50) }), fingerprint: String(index % 150) },
-        pairs: [{ ...pair, id: `p${id}`, recipe, viewingLut: 'Estuary' }],
+        pairs: [{ ...pair, id: `p${id}`, recipe, viewingLut: 'Estuary', nameToday: 'B_proxy.mov' }],
       }
     })
     const medium = { frames: { startFrame: 0, endFrame: 9 }, width: 480, height: 270, soundChannels: 0 }
@@ -264,7 +269,7 @@ describe('every fault is found, and nothing that is not there', () => {
       clips: new Map(clips.map((clip) => [clip.id, clip])),
     }).filter(({ severity }) => severity === 'note')
     expect(kindsOf(findings)).toEqual([
-      ...['duplicate', 'equal names', 'look differs', 'mixed recipes', 'other rate', 'proxy scale'],
+      ...['duplicate', 'equal names', 'look differs', 'mixed recipes', 'old proxy name', 'other rate', 'proxy scale'],
     ])
     expect(Math.max(...findings.map(({ key }) => key.length))).toBeLessThan(100)
   })

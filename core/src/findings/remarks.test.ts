@@ -15,6 +15,7 @@ describe('remarks on the cut as a whole', () => {
       originalChanged: false,
       soundChange: null,
       isCuredByCopy: false,
+      nameToday: null,
     },
   })
 

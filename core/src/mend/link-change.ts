@@ -4,6 +4,8 @@ export interface LinkChange {
     | { readonly kind: 'clip file'; readonly clipId: string; readonly ordinal: number }
     | { readonly kind: 'event'; readonly cutId: string; readonly position: number }
     | { readonly kind: 'pair'; readonly clipId: string; readonly recipeId: string }
+    /** The path of a made file, below its place. */
+    | { readonly kind: 'made file'; readonly clipId: string; readonly pairId: string; readonly fileId: string }
     /** Which version of a cut is its newest. */
     | { readonly kind: 'newest version'; readonly lineId: string }
   readonly before: string | null
@@ -15,6 +17,7 @@ export interface LinkChange {
 /** What a link is known by: equal for equal links, however their parts are ordered. */
 export function keyOfLink(link: LinkChange['link']): string {
   if (link.kind === 'clip file') return `clip file ${link.clipId} ${link.ordinal}`
+  if (link.kind === 'made file') return `made file ${link.fileId}`
   if (link.kind === 'newest version') return `newest version ${link.lineId}`
   return link.kind === 'event' ? `event ${link.cutId} ${link.position}` : `pair ${link.clipId} ${link.recipeId}`
 }

@@ -8,6 +8,7 @@ export type StepKind =
   | 'search'
   | 'make again'
   | 'trim'
+  | 'rename'
   | 'offload'
   | 'decide'
   | 'look at'
@@ -21,17 +22,21 @@ export interface WorkStep {
   readonly keys: readonly string[]
   /** How many of those block the handoff. */
   readonly blocking: number
-  /** The pairs that it makes again. */
+  /** The pairs that it makes again, or renames. */
   readonly pairIds: readonly string[]
   /** How many findings that block are left when this step and all before it have cured what they are about. */
   readonly blockingAfter: number
 }
 
 const order: readonly StepKind[] = [
-  ...(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'offload', 'decide', 'look at'] as const),
+  ...(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
+  ...(['offload', 'decide', 'look at'] as const),
 ]
 /** Steps that are about one volume each. */
 const ofVolumes: ReadonlySet<StepKind> = new Set<StepKind>(['put in', 'from the card', 'offload'])
+
+/** Steps that are done to pairs. */
+const ofPairs: ReadonlySet<string> = new Set<StepKind>(['make again', 'rename'])
 
 /**
  * The findings of a cut as a plan: first what makes others go away by itself, then what one search or one press does
@@ -55,7 +60,7 @@ export function orderOfWork(findings: readonly Finding[], decided: ReadonlySet<s
     .map(({ kind, volumeLabel, findings: own }) => {
       const blocking = own.filter(blocks).length
       left -= blocking
-      const pairIds = kind === 'make again' ? [...new Set(own.flatMap((finding) => finding.pairIds))] : []
+      const pairIds = ofPairs.has(kind) ? [...new Set(own.flatMap((finding) => finding.pairIds))] : []
       return { kind, volumeLabel, keys: own.map(({ key }) => key), blocking, pairIds, blockingAfter: left }
     })
 }
@@ -69,6 +74,7 @@ function stepOf({ kind, mends, severity }: Finding): StepKind {
   if (mends.includes('repoint') && mends.includes('offload')) return 'from the card'
   if (mends.includes('repoint')) return 'search'
   if (mends.includes('make again')) return 'make again'
+  if (mends.includes('rename')) return 'rename'
   if (mends.includes('offload')) return 'offload'
   return severity === 'blocks handoff' ? 'decide' : 'look at'
 }

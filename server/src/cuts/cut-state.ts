@@ -18,6 +18,7 @@ import {
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
+import { nameTodayOf } from '../pairs/name-today.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
@@ -171,7 +172,7 @@ function describeClips(material: Material): Map<string, FindingClip> {
       described.set(clip.id, known.clip)
       continue
     }
-    const fresh = describeClip(clip, clip.main.facts, today, sightings)
+    const fresh = describeClip(material, clip, clip.main.facts, today, sightings)
     described.set(clip.id, fresh)
     // Where a lost file was seen follows from other files.
     if (fresh.lostFiles.length === 0) descriptions.set(clip, { today, clip: fresh })
@@ -179,7 +180,13 @@ function describeClips(material: Material): Map<string, FindingClip> {
   return described
 }
 
-const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightings: Sightings): FindingClip => ({
+const describeClip = (
+  material: Material,
+  clip: KnownClip,
+  facts: MediaFacts,
+  today: string,
+  sightings: Sightings,
+): FindingClip => ({
   ...{ id: clip.id, name: basename(clip.main.path), formerNames: [clip.name], reel: clip.reel, facts },
   presence: clip.presence,
   originalPaths: clip.files.map((file) => file.fullPath),
@@ -210,6 +217,9 @@ const describeClip = (clip: KnownClip, facts: MediaFacts, today: string, sightin
     ...{ originalChanged: pair.originalChanged, soundChange: pair.soundChange },
     get isCuredByCopy() {
       return 'copy' in planCopyOf(clip, pair)
+    },
+    get nameToday() {
+      return nameTodayOf(material, clip, pair)
     },
   })),
 })

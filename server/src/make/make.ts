@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises'
 import { hostname } from 'node:os'
-import { basename, extname, join } from 'node:path'
+import { basename, join } from 'node:path'
 import { type EncodeItem, type EncodePlan, normalName, planEncode, type Recipe, RecipeError } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { type Config, pictureFolder } from '../config.ts'
@@ -29,6 +29,7 @@ import {
   readMaterial,
   type VolumeRow,
 } from '../store/material.ts'
+import { originalName } from '../store/original-name.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
 import { lookForVolume } from '../store/volume-presence.ts'
@@ -264,10 +265,6 @@ function assertApart(orders: readonly MakeOrder[]): void {
       owners.set(key, recipe.name)
     }
 }
-
-/** Stills and takes of several files are called by their clip; one file by itself. */
-const originalName = (clip: KnownClip): string =>
-  clip.main.sequence || clip.files.length > 1 ? `${clip.name}${extname(clip.main.path)}` : basename(clip.main.path)
 
 /** @param index the clip's number, from 0, for names that count */
 export function planFor(material: Material, clip: KnownClip, recipe: Recipe, index = 0): EncodePlan {

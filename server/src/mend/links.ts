@@ -135,7 +135,7 @@ const ofKind = <Kind extends LinkChange['link']['kind']>(
  * Sets links to their new values if all still have those that the mend starts from. However many: the links of each
  * kind are locked and read at once, and written at once.
  */
-async function changeLinks(transaction: Transaction, changes: readonly LinkChange[]): Promise<void> {
+export async function changeLinks(transaction: Transaction, changes: readonly LinkChange[]): Promise<void> {
   const ofFiles = ofKind(changes, 'clip file')
   const ofEvents = ofKind(changes, 'event')
   if (ofFiles.length + ofEvents.length !== changes.length) throw new Error('A pair is no link of the database alone.')

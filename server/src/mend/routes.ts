@@ -15,6 +15,7 @@ import { readLostHere } from './lost-here.ts'
 import { makeAgain, undoMend } from './make-again.ts'
 import { presentSearch } from './present.ts'
 import { proveMend } from './proof.ts'
+import { renameMade } from './rename.ts'
 import { replaceFromStart } from './replace-from-start.ts'
 import { chooseClip, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
@@ -104,6 +105,11 @@ export function mendRoutes({ app, database, config, folders, material }: Service
   implement(app, 'restamp', async ({ params, body }) =>
     (await restamp(database, params.productionId, body.pairIds)).map(presentMend),
   )
+
+  implement(app, 'renameMade', async ({ params, body }) => {
+    const { mends: done, left } = await renameMade(database, params.productionId, body.pairIds)
+    return { mends: done.map(presentMend), left: [...left] }
+  })
 
   implement(app, 'listLostHere', async ({ params }) =>
     (await readLostHere(database, params.volumeId, null)).map(({ clipId, name, there }) => ({

@@ -7,6 +7,7 @@ import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, productionRate } from '../store/material.ts'
 import { bothPictures } from './both-pictures.ts'
+import { nameTodayOf } from './name-today.ts'
 import { planCopyOf } from './stamped-copy.ts'
 
 export function presentLedger(material: Material, uses: UsesOfClips): LedgerRow[] {
@@ -83,6 +84,7 @@ export async function presentPairDetail(
   return {
     pair: presentPair(clip, pair),
     copy: 'copy' in plan ? describeCopy(plan.copy) : null,
+    nameToday: nameTodayOf(material, clip, pair),
     clipId: clip.id,
     clipName: basename(clip.main.path),
     recipeId: pair.recipeId,

@@ -110,7 +110,7 @@ interface Remembered {
   readonly files: ReadonlyMap<string, KnownFile>
   readonly clips: ReadonlyMap<string, AssembledClip>
   readonly twins: KeptTwins
-  /** Recipes and suffixes: when they change, everything is judged anew. */
+  /** The production's name, suffixes and recipes: when they change, everything is judged anew. */
   readonly rules: string
 }
 
@@ -182,7 +182,7 @@ export async function readMaterial(
   const suffixes = [
     ...new Set([...production.proxySuffixes, ...[...recipes.values()].map((recipe) => recipe.suffix).filter(Boolean)]),
   ]
-  const rules = JSON.stringify([suffixes, [...versions]])
+  const rules = JSON.stringify([production.name, suffixes, [...versions]])
   const known = before?.rules === rules ? before : null
   const rows = await readRows(database, productionId, [...volumeById.keys()], clipIds, before?.rows ?? null)
   const fileById = placeFiles(rows, volumeById, known)

@@ -18,6 +18,7 @@ function clip(index: number): FindingClip {
       originalChanged: fault === 4,
       soundChange: null,
       isCuredByCopy: false,
+      nameToday: null,
     },
     comparison: [
       { aspect: 'length' as const, expected: '250 frames', found: '249 frames', agrees: false, difference: '1 frame' },

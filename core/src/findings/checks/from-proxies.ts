@@ -16,6 +16,7 @@ export const fromProxies: Check = (context) => [
   ...mixedRecipes(context),
   ...lookDiffers(context),
   ...proxyScale(context),
+  ...oldNames(context),
 ]
 
 /** Proxies of one recipe in several versions: parts of the cut were judged on other pictures than the rest. */
@@ -43,6 +44,29 @@ function mixedRecipes(context: FindingContext): Finding[] {
       ),
     ]
   })
+}
+
+/** An original was renamed, or what its recipe names by was corrected: who links by names does not find the proxy. */
+function oldNames(context: FindingContext): Finding[] {
+  const old = usedClips(context).flatMap(({ clip, events }) =>
+    clip.pairs.flatMap((pair) => (pair.nameToday === null ? [] : [{ ...pair, now: pair.nameToday, clip, events }])),
+  )
+  const [first] = old
+  if (!first) return []
+  const whose =
+    old.length === 1 ? `The proxy ${first.name} is` : `${old.length} of the files made of this cut’s originals are`
+  return [
+    remark(
+      'old proxy name',
+      '',
+      `${whose} not called as ${old.length === 1 ? 'its recipe' : 'their recipes'} would name ` +
+        `${old.length === 1 ? `it now: ${first.now}` : 'them now'}. A room that links by names does not find ` +
+        `${old.length === 1 ? 'it' : 'them'}.`,
+      eventsOf(old),
+      old.map(({ name, now, clip }) => fact('name', now, name, `made of ${clip.name}`)),
+      { mends: ['rename'], pairIds: old.map(({ id }) => id) },
+    ),
+  ]
 }
 
 /** A LUT is burnt into proxies: the look of the cut changes with the swap. */

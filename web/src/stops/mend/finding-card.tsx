@@ -17,6 +17,7 @@ export interface FindingActions {
   onMakeAgain(pairIds: readonly string[]): void
   onReplace(finding: FindingRow): void
   onRestamp(pairIds: readonly string[]): void
+  onRename(pairIds: readonly string[]): void
   /** Shows its first event in the viewer, or its clip where it is about no event. */
   onLook(finding: FindingRow): void
 }
@@ -81,6 +82,11 @@ export const FindingCard = memo(function FindingCard(props: {
               onClick={() => actions.onRestamp(finding.pairIds)}
             >
               Restamp a copy
+            </Button>
+          )}
+          {finding.mends.includes('rename') && (
+            <Button size="xs" variant="outline" onClick={() => actions.onRename(finding.pairIds)}>
+              {finding.pairIds.length > 1 ? `Rename ${finding.pairIds.length} files` : 'Rename it'}
             </Button>
           )}
           {finding.mends.includes('make again') && (

@@ -77,6 +77,8 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const { mutate: make } = makeAgain
   const restamp = useChange('restamp')
   const { mutate: copy } = restamp
+  const rename = useChange('renameMade')
+  const { mutate: call } = rename
   const { open: look } = useViewer()
   const actions = useMemo(
     () => ({
@@ -85,11 +87,13 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       onReplace: setReplacing,
       onRestamp: (pairIds: readonly string[]) =>
         copy({ params: { productionId: production.id }, body: { pairIds: [...pairIds] } }),
+      onRename: (pairIds: readonly string[]) =>
+        call({ params: { productionId: production.id }, body: { pairIds: [...pairIds] } }),
       onMakeAgain: (pairIds: readonly string[]) => make({ params: { cutId: cut.id }, body: { pairIds: [...pairIds] } }),
       onLook: ({ clipId, events: [position] }: FindingRow) =>
         look(position === undefined ? { clipId } : { clipId, cutId: cut.id, position }),
     }),
-    [make, copy, look, cut.id, production.id],
+    [make, copy, call, look, cut.id, production.id],
   )
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
@@ -181,6 +185,10 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           )}
           {makeAgain.error && <Problem message={makeAgain.error.message} />}
           {restamp.error && <Problem message={restamp.error.message} />}
+          {rename.error && <Problem message={rename.error.message} />}
+          {rename.data?.left.map(({ name, reason }) => (
+            <Problem key={name} message={`${name} was not renamed: ${reason}`} />
+          ))}
           {all.length > 0 && shown.length === 0 && <Text color="quiet">No finding fits the filter.</Text>}
           {shown.length < all.length && shown.length > 0 && (
             <Text color="quiet" mb="1">

@@ -47,6 +47,12 @@ export function OrderOfWork({
             Trim {count(step.keys.length, 'use')}…
           </Button>
         )
+      case 'rename':
+        return (
+          <Button size="2xs" variant="outline" onClick={() => actions.onRename(step.pairIds)}>
+            Rename {count(step.pairIds.length, 'file')}
+          </Button>
+        )
       case 'from the card':
       case 'offload': {
         const volume = volumes.data?.find(({ label, isHere }) => label === step.volumeLabel && isHere)
@@ -124,6 +130,8 @@ function sentence({ kind, volumeLabel, keys }: WorkStep): string {
       return `Make again what is no twin of its original: ${findings}`
     case 'trim':
       return `Trim ${count(keys.length, 'use')} by what is not there`
+    case 'rename':
+      return 'Rename what is called otherwise than it would be made now'
     case 'offload':
       return `Offload “${volumeLabel}” before it leaves`
     case 'decide':

@@ -73,6 +73,7 @@ export function PairSheet({ pairId, onClose }: { pairId: string | null; onClose:
           <Section title="Files">
             <FileLines title="Original" files={data.originalFiles.map((file) => ({ ...file, part: null }))} />
             <FileLines title="Made" files={data.madeFiles} />
+            {data.nameToday !== null && <Rename pairId={data.pair.id} name={data.nameToday} />}
             <Untie pair={data.pair} onDone={onClose} />
           </Section>
           <Section title="Made how">
@@ -124,6 +125,28 @@ function Restamp({ pairId, copy, onDone }: { pairId: string; copy: string; onDon
         No picture is encoded, and this file is not touched. It can be taken back in Mend.
       </Text>
       {restamp.error && <Problem message={restamp.error.message} />}
+    </Box>
+  )
+}
+
+function Rename({ pairId, name }: { pairId: string; name: string }): ReactElement {
+  const production = useProduction()
+  const rename = useChange('renameMade')
+  const [left] = rename.data?.left ?? []
+  return (
+    <Box my="2">
+      <Button
+        size="xs"
+        variant="outline"
+        loading={rename.isPending}
+        onClick={() => rename.mutate({ params: { productionId: production.id }, body: { pairIds: [pairId] } })}
+      >
+        Rename to {name}
+      </Button>
+      <Text color="quiet" fontSize="0.9rem">
+        So its recipe would name it now. It can be taken back in Mend.
+      </Text>
+      {(rename.error || left) && <Problem message={rename.error?.message ?? left?.reason ?? ''} />}
     </Box>
   )
 }
