@@ -25,7 +25,7 @@ const floors = [
     'queue',
     'placements',
   ],
-  ...['intake', 'clips', 'sync', 'make', 'pairs', 'cuts', 'viewer', 'mend', 'handoff', 'today'],
+  ...['intake', 'clips', 'sync', 'make', 'pairs', 'cuts', 'viewer', 'mend', 'trial', 'handoff', 'today'],
   ...['stops', 'app', 'serve', 'main-server', 'main-worker', 'launch', 'testing'],
 ]
 const ofFloors = (names) => `^server/src/(${names.join('|')})(/|\\.(test\\.)?ts$)`

@@ -30,6 +30,23 @@ export const production = z.object({
   proxySuffixes: z.array(z.string()),
   pathMappings: z.array(z.object({ from: z.string(), to: z.string() })),
   target: target.nullable(),
+  trialOf: z
+    .object({ productionId: id, cutId: id })
+    .nullable()
+    .describe('Of a trial: the cut that it is a copy of, with what that uses'),
+})
+
+/** How a trial stands to what it is of. */
+export const trial = z.object({
+  productionName: z.string().nullable().describe('Null when that cut was taken out'),
+  cutName: z.string(),
+  mends: z.int(),
+  blocking: z.object({ before: z.int(), now: z.int() }).describe('Findings that block, there and here'),
+  findings: z.object({ before: z.int(), now: z.int() }),
+  keeps: z.array(z.string()).describe('What keeping it would change there, link by link: the first 50'),
+  keepCount: z.int(),
+  asVersion: z.boolean().describe('Whether the cut would get a version more there'),
+  stays: z.array(z.string()).describe('What is not kept, in sentences'),
 })
 
 export const newProduction = z.object({
@@ -93,6 +110,7 @@ export const historyLine = z.object({
 
 export type ProductionChange = z.infer<typeof productionChange>
 export type Production = z.infer<typeof production>
+export type Trial = z.infer<typeof trial>
 export type NewProduction = z.infer<typeof newProduction>
 export type Today = z.infer<typeof today>
 export type StopCounts = z.infer<typeof stopCounts>

@@ -37,6 +37,7 @@ import type { Work } from './queue/worker.ts'
 import { listenToClips } from './sync/listen.ts'
 import { syncRoutes } from './sync/routes.ts'
 import { productionRoutes } from './today/routes.ts'
+import { trialRoutes } from './trial/routes.ts'
 import { viewerRoutes } from './viewer/routes.ts'
 
 /**
@@ -52,7 +53,7 @@ export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[volumeRoutes, offloadRoutes, standinRoutes],
   ...[clipRoutes, clipTableRoutes, syncRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
-  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, handoffRoutes],
+  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, trialRoutes, handoffRoutes],
 ]
 
 /** What workers do. */

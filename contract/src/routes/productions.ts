@@ -1,6 +1,8 @@
 import { z } from 'zod'
-import { historyLine, newProduction, production, productionChange, target, today } from '../productions.ts'
-import { ofProduction, route } from './define.ts'
+import { done, id } from '../common.ts'
+import { mend } from '../mend.ts'
+import { historyLine, newProduction, production, productionChange, target, today, trial } from '../productions.ts'
+import { ofCut, ofProduction, route } from './define.ts'
 
 /** Productions and what was done in them. */
 export const productionsRoutes = {
@@ -43,6 +45,36 @@ export const productionsRoutes = {
     'Say which room receives what is made, and what it takes; null for none',
     { params: ofProduction, body: z.object({ target: target.nullable() }), response: production },
   ),
+  beginTrial: route(
+    'POST',
+    '/api/cuts/:cutId/begin-trial',
+    'Make a production of a cut alone, with what it uses, to try it',
+    {
+      params: ofCut,
+      response: z.object({ productionId: id, cutId: id.describe('The copy of the cut') }),
+    },
+  ),
+  readTrial: route('GET', '/api/productions/:productionId/trial', 'How a trial stands to what it is of', {
+    params: ofProduction,
+    response: trial,
+  }),
+  keepTrial: route(
+    'POST',
+    '/api/productions/:productionId/trial/keep',
+    'Do there what was done in a trial, and end it',
+    {
+      params: ofProduction,
+      response: z.object({
+        mends: z.array(mend),
+        cutId: id.describe('The newest version of the cut there'),
+        stays: z.string().nullable().describe('Why the trial is not removed, where it is not'),
+      }),
+    },
+  ),
+  endTrial: route('DELETE', '/api/productions/:productionId/trial', 'Throw a trial away: nothing of it is left', {
+    params: ofProduction,
+    response: done,
+  }),
   today: route('GET', '/api/productions/:productionId/today', 'What each stop has waiting', {
     params: ofProduction,
     response: today,

@@ -42,6 +42,10 @@ export async function handOff(
   options: WriteOptions = {},
 ): Promise<HandoffRow> {
   const state = await readCutState(database, cutId, material)
+  if (state.material.production.trialOf)
+    throw new PlainError('is-trial', 'A trial hands nothing off: keep it, and hand off from its production.', {
+      status: 409,
+    })
   const check = preflight(state.findings, state.decisions)
   if (!check.ready) {
     throw new PlainError(

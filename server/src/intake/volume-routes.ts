@@ -105,7 +105,7 @@ export function volumeRoutes(services: Services): void {
     const volume = await readVolume(database, params.volumeId)
     const running = await liveScan(database, volume)
     if (running) return presentJob(running)
-    if (volume.kind === 'made')
+    if (await isPlaceOfMade(database, volume))
       throw new PlainError('made-volume', 'What Ennick made is checked, not scanned: use “Check again”.')
     return presentJob(
       await addJob(database, volume.productionId, `Scan ${volume.label}`, { kind: 'scan', volumeId: volume.id }),
@@ -268,3 +268,7 @@ async function liveScan(database: Database, volume: VolumeRow) {
     .where(and(eq(jobs.productionId, volume.productionId), inArray(jobs.state, ['waiting', 'running'])))
   return live.find((job) => job.input.kind === 'scan' && job.input.volumeId === volume.id)
 }
+
+/** A production, or one that a trial is of, has what Ennick makes there. */
+const isPlaceOfMade = async (database: Database, { rootPath }: VolumeRow): Promise<boolean> =>
+  (await database.$count(volumes, and(eq(volumes.kind, 'made'), eq(volumes.rootPath, rootPath)))) > 0

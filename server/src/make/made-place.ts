@@ -97,11 +97,18 @@ async function begin(transaction: Transaction, made: VolumeRow, folder: string):
     throw error
   }
   await settle(transaction, made, { rootPath, markerId })
-  // The empty one that it had goes; whatever somebody put there meanwhile keeps it.
-  if ((await readMarker(made.rootPath))?.volume === made.markerId) {
-    await unlink(join(made.rootPath, markerName)).catch(() => undefined)
-    await rmdir(made.rootPath).catch(() => undefined)
-  }
+  await removeEmptyPlace(made)
+}
+
+/** The folder of a place that is one no more goes; whatever somebody put there meanwhile keeps it. */
+export async function removeEmptyPlace({
+  rootPath,
+  markerId,
+}: Pick<VolumeRow, 'rootPath' | 'markerId'>): Promise<void> {
+  const others = (await readdir(rootPath).catch(() => [])).filter((name) => name !== markerName)
+  if (others.length > 0 || (await readMarker(rootPath))?.volume !== markerId) return
+  await unlink(join(rootPath, markerName)).catch(() => undefined)
+  await rmdir(rootPath).catch(() => undefined)
 }
 
 async function settle(

@@ -30,17 +30,23 @@ export async function searchPlaces(
   const { database, signal } = context
   const { productionId } = await readCutRow(database, input.cutId)
   const material = await readMaterial(database, productionId)
+  // A trial knows little by itself: what its production knows is looked through as well.
+  const { trialOf } = material.production
+  const home = trialOf && (await readMaterial(database, trialOf.productionId).catch(() => null))
+  const all = home ? [home, material] : [material]
   const known = new Map(
-    [...material.files.values()].filter((file) => file.facts !== null).map((file) => [file.fullPath, file]),
+    all.flatMap(({ files }) => [...files.values()].filter(({ facts }) => facts).map((file) => [file.fullPath, file])),
   )
-  const madePaths = new Set([...material.pairs.values()].flatMap((pair) => pair.files.map(({ file }) => file.fullPath)))
+  const madePaths = new Set(
+    all.flatMap(({ pairs }) => [...pairs.values()].flatMap(({ files }) => files.map(({ file }) => file.fullPath))),
+  )
   const states = await readAllCutStates(database, material)
   const state = states.find(({ row }) => row.id === input.cutId)
   if (!state) throw new JobFailure('The cut was taken out of the production before the search ended.')
   const others = states.filter((other) => other !== state)
   const things = wantedThings(state, others, input.findingKeys)
 
-  const plan = planner(database, material, signal)
+  const plan = planner(database, material, attached(all), signal)
   const unreadable: Unreadable[] = []
   const looked: FoundFile[] = []
   const seen = new Set<string>()
@@ -50,7 +56,7 @@ export async function searchPlaces(
   let rows: ProposalRow[] = []
   // Searches that an older version of Ennick had put on the queue name no scopes.
   for (const scope of input.scopes ?? (['below'] as const)) {
-    const paths = (await pathsOf(scope, input.folder, material, unreadable, signal)).filter((path) => !seen.has(path))
+    const paths = (await pathsOf(scope, input.folder, known, unreadable, signal)).filter((path) => !seen.has(path))
     let done = 0
     await forEachAtOnce(paths, 2, async (path) => {
       signal.throwIfAborted()
@@ -72,15 +78,15 @@ export async function searchPlaces(
     open = open.filter(({ thing }) => openIds.has(thing.id))
     if (open.length === 0) break
   }
-  const all = [...settled, ...rows]
-  const mentioned = new Set(all.flatMap((row) => row.rated.map((entry) => entry.candidateId)))
+  const planned = [...settled, ...rows]
+  const mentioned = new Set(planned.flatMap((row) => row.rated.map((entry) => entry.candidateId)))
   return {
     kind: 'search',
     looked: seen.size,
     unreadable,
     scopes,
     things: things.map(({ thing }) => thing),
-    rows: all,
+    rows: planned,
     candidates: looked.filter((file) => mentioned.has(file.id)),
   }
 }
@@ -89,13 +95,13 @@ export async function searchPlaces(
 async function pathsOf(
   scope: SearchScope,
   folder: string | null,
-  material: Material,
+  known: ReadonlyMap<string, KnownFile>,
   unreadable: Unreadable[],
   signal: AbortSignal,
 ): Promise<string[]> {
   if (scope === 'known')
-    return [...material.files.values()]
-      .filter((file) => file.presence === 'here' && file.facts !== null && file.sequence === null)
+    return [...known.values()]
+      .filter((file) => file.presence === 'here' && file.sequence === null)
       .map((file) => file.fullPath)
   if (folder === null) throw new JobFailure('This search names no folder.')
   const paths = await mediaPaths(folder, { isShallow: scope === 'folder', unreadable, signal })
@@ -103,8 +109,7 @@ async function pathsOf(
 }
 
 /** Plans for wanted things among files: for lost originals first, then for events, each as a whole. */
-function planner(database: Database, material: Material, signal: AbortSignal) {
-  const { originals, reels } = attached(material)
+function planner(database: Database, material: Material, { originals, reels }: Attached, signal: AbortSignal) {
   const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
   const suffixes = material.production.proxySuffixes
   const subject = (file: FoundFile): RoleSubject => {
@@ -180,10 +185,15 @@ function volumeOf(material: Material, path: string): VolumeRow | null {
 }
 
 /** Files that are a present original already, and the reels that people or rules gave to clips. */
-function attached(material: Material): { originals: Set<string>; reels: Map<string, string> } {
+interface Attached {
+  readonly originals: ReadonlySet<string>
+  readonly reels: ReadonlyMap<string, string>
+}
+
+function attached(all: readonly Material[]): Attached {
   const originals = new Set<string>()
   const reels = new Map<string, string>()
-  for (const clip of material.clips.values()) {
+  for (const clip of all.flatMap(({ clips }) => [...clips.values()])) {
     for (const file of clip.files) {
       if (file.presence === 'here') originals.add(file.fullPath)
       if (clip.reel) reels.set(file.fullPath, clip.reel)

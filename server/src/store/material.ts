@@ -315,9 +315,9 @@ function assembleClip(
   const tied = has.tied.map(({ pair, made, recordings }): KnownPair => {
     // What was compared once is compared with what is known now: a reel set since then counts at once.
     const recipe = rules.recipes.get(pair.recipeId ?? '') ?? null
-    const usedVersion =
+    // What others made has none; what Ennick made for the production has one in a trial as well.
+    const madeBy =
       rules.versions.get(pair.recipeId ?? '')?.find(({ version }) => version === pair.recipeVersion) ?? recipe
-    const madeBy = pair.origin === 'made' ? usedVersion : null
     const compare = (): EvidenceRow[] | null => {
       const compared = pair.isCompared ? pairEvidence(row, main, made, pair, rules.suffixes, madeBy) : null
       const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((line) => line.aspect === aspect))

@@ -29,6 +29,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
+import type { TrialOf } from './trial.ts'
 
 const production = () =>
   uuid('production_id')
@@ -53,6 +54,8 @@ export const productions = pgTable('productions', {
   shown: text('shown').$type<ShownChoice>().notNull().default('proxies first'),
   /** The room that receives what is made. */
   target: jsonb('target').$type<Target>(),
+  /** Of a trial: what it is one of. */
+  trialOf: jsonb('trial_of').$type<TrialOf>(),
   createdAt: createdAt(),
 })
 

@@ -37,7 +37,10 @@ export async function presentToday(database: Queryable, material: Material): Pro
       pairs: pairs.filter((pair) => !isWell(pair.verdict)).length,
       cuts: states.filter((state) => state.resolutions.some((resolution) => resolution.state !== 'on original')).length,
       mend: states.reduce((sum, state) => sum + state.findings.length, 0),
-      handoff: cuts.filter((cut) => cut.blocking === 0 && cut.handedOffAt === null).length,
+      // A trial hands nothing off.
+      handoff: material.production.trialOf
+        ? 0
+        : cuts.filter((cut) => cut.blocking === 0 && cut.handedOffAt === null).length,
     },
     clips: {
       total: clips.length,

@@ -99,4 +99,5 @@ const present = (row: ProductionRow): Production => ({
   proxySuffixes: row.proxySuffixes,
   pathMappings: row.pathMappings,
   target: row.target,
+  trialOf: row.trialOf && { productionId: row.trialOf.productionId, cutId: row.trialOf.cutId },
 })

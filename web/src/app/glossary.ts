@@ -65,6 +65,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
     'The room that receives what is made, by what it takes: containers, codecs, sound, names, folders, lists.',
   ],
   ['timecode', 'Hours, minutes, seconds and frames; each frame’s own address on a reel.'],
+  [
+    'trial',
+    'A cut with what it uses as a production of its own, to mend it in isolation; kept afterwards, or thrown away.',
+  ],
   ['unit', 'Which crew shot it: main, second, drone.'],
   ['view quality', 'How many of its pixels a player decodes. It makes no file: a lower one is no proxy.'],
   ['volume', 'A card, disc, drive, share or folder with media, known by its label.'],

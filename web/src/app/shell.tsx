@@ -17,6 +17,7 @@ import { ProductionProvider } from './production.tsx'
 import { ProductionForm } from './production-form.tsx'
 import { stops } from './stops.ts'
 import { applyTheme, currentTheme } from './theme.ts'
+import { TrialBar } from './trial-bar.tsx'
 
 const Viewer = lazy(async () => ({ default: (await import('../viewer/viewer.tsx')).Viewer }))
 
@@ -77,6 +78,7 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
           </Button>
         </Flex>
         <Line production={production} />
+        <TrialBar key={production.id} production={production} />
         {children}
       </Flex>
       <ViewerOver />
@@ -203,7 +205,7 @@ function ProductionMenu({
             {all.map((other) => (
               <Menu.Item key={other.id} value={other.id} onClick={() => navigate(`/p/${other.id}`)}>
                 {other.name}
-                {other.isDemo && <Text color="quiet">demo</Text>}
+                {(other.isDemo || other.trialOf) && <Text color="quiet">{other.isDemo ? 'demo' : 'trial'}</Text>}
               </Menu.Item>
             ))}
             <Menu.Separator />

@@ -12,6 +12,7 @@ import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { count } from '../../parts/words.ts'
 import { useViewer } from '../../viewer/address.ts'
+import { BeginTrial } from './begin-trial.tsx'
 import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
 import { MendList } from './mend-list.tsx'
@@ -139,6 +140,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
         <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
           Check a folder
         </Tab>
+        <BeginTrial cut={cut} />
         <Box flex="1" />
         {isFindings && all.length > 0 && (
           <>

@@ -156,7 +156,7 @@ function nextSteps(data: Today): { text: string; to: string }[] {
   const broken = data.cuts.find((cut) => cut.blocking > 0)
   if (broken) steps.push({ text: `Mend “${broken.name}”`, to: `mend/${broken.id}` })
   const ready = data.cuts.find((cut) => cut.blocking === 0 && !cut.handedOffAt)
-  if (ready) steps.push({ text: `Hand off “${ready.name}”`, to: `handoff/${ready.id}` })
+  if (ready && data.counts.handoff > 0) steps.push({ text: `Hand off “${ready.name}”`, to: `handoff/${ready.id}` })
   if (steps.length === 0) steps.push({ text: 'Read the next cut', to: 'cuts' })
   return steps
 }
