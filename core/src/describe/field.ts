@@ -15,11 +15,12 @@ export interface Field {
   readonly choices?: readonly string[]
 }
 
-const described = (id: string, title: string, kind: FieldKind = 'text'): Field => ({
+const described = (id: string, title: string, kind: FieldKind = 'text', choices?: readonly string[]): Field => ({
   id,
   title,
   kind,
   from: 'described',
+  ...(choices ? { choices } : {}),
 })
 const ofFile = (id: string, title: string, kind: FieldKind = 'text', choices?: readonly string[]): Field => ({
   id,
@@ -39,6 +40,11 @@ const ofState = (id: string, title: string, kind: FieldKind = 'text', choices?: 
 /** What a person says of the shape of a clip’s pixels, where its file is wrong. */
 export const pixelAspectField = 'pixelAspect'
 
+/** What a person says of the sound that a picture's file has: for orientation alone, or meant to be used. */
+export const soundUseField = 'soundUse'
+export const soundUses = ['guide', 'real'] as const
+export type SoundUse = (typeof soundUses)[number]
+
 /** Marks a clip that was taken out of its production, among what is said of it. */
 export const takenOutKey = 'takenOut'
 
@@ -57,6 +63,7 @@ export const builtInFields: readonly Field[] = [
   described('soundTimecode', 'Sound timecode'),
   described('soundOffset', 'Sound offset'),
   described(pixelAspectField, 'Pixel aspect by hand'),
+  described(soundUseField, 'Own sound', 'choice', soundUses),
   described('circled', 'Circled', 'flag'),
   described('notes', 'Notes'),
   ofFile('fileName', 'File name'),

@@ -1,5 +1,5 @@
 import type { CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
-import type { Notice } from '../describe/index.ts'
+import type { Notice, SoundUse } from '../describe/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { PairKind } from '../recipe/index.ts'
 import type { SoundLink } from '../sync/index.ts'
@@ -91,6 +91,8 @@ export interface FindingClip extends ResolvableClip {
   readonly volumeIsHere: boolean
   /** The recording that it was synced with; null without one. */
   readonly soundLink: SoundLink | null
+  /** What a person said of its own sound. */
+  readonly soundUse: SoundUse | null
   /** Files of the original whose content is another than when they were first seen. */
   readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
   /** Files of the original that are not where they should be, with where else they were seen. */

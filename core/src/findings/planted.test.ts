@@ -31,6 +31,7 @@ function healthyClip(index: number): FindingClip {
     ...{ role: 'original', roleReason: null, damage: null, volumeLabel: `A00${index}`, fingerprint: `f${index}` },
     ...{
       soundLink: null,
+      soundUse: null,
       volumeIsHere: true,
       changedFiles: [],
       notices: [],

@@ -79,8 +79,14 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
   {
     id: 'sound',
     question: 'Does the mix get the recordings?',
-    passes: 'No sound of a camera is in the cut whose picture was synced with a recording.',
+    passes: 'No sound of a camera is in the cut that is known to be a guide.',
     kinds: ['guide sound'],
+  },
+  {
+    id: 'names',
+    question: 'Are the proxies called as their recipes would call them now?',
+    passes: 'Every file that Ennick made for this cut is.',
+    kinds: ['old proxy name'],
   },
   {
     id: 'swap',

@@ -21,7 +21,16 @@ const picture: FindingClip = { ...clip('A001C001.mov', link), facts: pictureFact
 
 function clip(name: string, soundLink: SoundLink | null): FindingClip {
   return {
-    ...{ id: name, name, formerNames: [], reel: null, facts: pictureFacts(), presence: 'here', soundLink },
+    ...{
+      id: name,
+      name,
+      formerNames: [],
+      reel: null,
+      facts: pictureFacts(),
+      presence: 'here',
+      soundLink,
+      soundUse: null,
+    },
     ...{ originalPaths: [`/bay/${name}`], madePaths: [], parts: [], proxyPlays: false, role: 'original' },
     ...{ roleReason: null, damage: null, volumeLabel: 'A001', fingerprint: name, volumeIsHere: true },
     ...{ changedFiles: [], notices: [], lostFiles: [], pairs: [] },
@@ -48,6 +57,16 @@ function handedOff(clips: readonly FindingClip[]) {
     table: eventTable(cut, resolutions, byId),
   }
 }
+
+test('a guide is told without a recording too, and what is said to be real is meant', () => {
+  const unsynced = { ...picture, soundLink: null }
+  expect(handedOff([unsynced, recording]).findings).toEqual([])
+  const { findings } = handedOff([{ ...unsynced, soundUse: 'guide' }, recording])
+  expect(findings).toMatchObject([{ severity: 'needs a look', events: [1] }])
+  expect(findings[0]?.message).toMatch(/said to be a guide, and no recording is synced with it/)
+  expect(handedOff([{ ...picture, soundUse: 'guide' }, recording]).findings).toHaveLength(1)
+  expect(handedOff([{ ...picture, soundUse: 'real' }, recording]).findings).toEqual([])
+})
 
 test('sound of a synced picture is told to be the camera’s own, with the recording’s samples for the mix', () => {
   const { findings } = handedOff([picture, recording])

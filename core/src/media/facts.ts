@@ -89,7 +89,8 @@ export interface MediaFacts {
 }
 
 /** Number of channels over all sound streams. */
-export const channelCount = (facts: MediaFacts): number => facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
+export const channelCount = (facts: Pick<MediaFacts, 'sound'>): number =>
+  facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
 
 /** The layout in words: "4 × mono", "stereo", "5.1", "none". */
 export function describeChannels(sound: readonly SoundFacts[]): string {

@@ -1,5 +1,6 @@
 export * from './by-timecode.ts'
 export * from './by-waveform.ts'
+export * from './clipping.ts'
 export * from './clock-difference.ts'
 export * from './correlate.ts'
 export * from './envelope.ts'

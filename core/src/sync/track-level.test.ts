@@ -26,6 +26,15 @@ test.each([
   else expect(describeLevel(level)).toMatch(words)
 })
 
+test('what is clipped says so, how often and where first', () => {
+  const level = { peakDecibels: 0, meanDecibels: -12.3, holds: 'sound' as const }
+  const clipping = { places: 3, firstSample: 595_200, sampleRate: 48_000 }
+  expect(describeLevel({ ...level, clipping })).toBe(
+    '−12.3 dBFS on the mean, 0.0 at most, clipped 3 times, first 12.4 s after its start',
+  )
+  expect(describeLevel({ ...level, clipping: null })).toBe('−12.3 dBFS on the mean, 0.0 at most')
+})
+
 test('a tone at full scale: 0 dBFS at most, three decibels less on the mean', () => {
   const tone = Float32Array.from({ length: 4 * rate }, (_, index) => Math.sin((2 * Math.PI * index) / 16))
   expect(measure(tone)).toEqual({ peakDecibels: 0, meanDecibels: -3, holds: 'a steady sound' })

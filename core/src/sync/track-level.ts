@@ -1,3 +1,4 @@
+import type { Clipping } from './clipping.ts'
 import { EnvelopeMaker, liveliness } from './envelope.ts'
 
 /** What one channel of a file holds, measured from its first sample to its last. */
@@ -7,6 +8,8 @@ export interface TrackLevel {
   /** The root of the mean square, in the same. */
   readonly meanDecibels: number | null
   readonly holds: 'silence' | 'a steady sound' | 'sound'
+  /** Null where it was nowhere clipped; what was measured before this was looked for says nothing. */
+  readonly clipping?: Clipping | null
 }
 
 /** What stays below this is silence: the hiss of an open input is louder. */
@@ -48,11 +51,19 @@ export class TrackMeter {
 /** To a tenth of a decibel; null for nothing at all. */
 const inDecibels = (value: number): number | null => (value === 0 ? null : Math.round(200 * Math.log10(value)) / 10)
 
+/** "clipped once, 12.4 s after its start". */
+export function describeClipping({ places, firstSample, sampleRate }: Clipping): string {
+  const first = `${(firstSample / sampleRate).toFixed(1)} s after its start`
+  return places === 1 ? `clipped once, ${first}` : `clipped ${places} times, first ${first}`
+}
+
 /** "−18.2 dBFS on the mean, −3.1 at most", "silence", "a steady sound, a tone or hiss, at −20.0 dBFS". */
-export function describeLevel({ peakDecibels, meanDecibels, holds }: TrackLevel): string {
+export function describeLevel({ peakDecibels, meanDecibels, holds, clipping }: TrackLevel): string {
   if (holds === 'silence' || peakDecibels === null || meanDecibels === null) return 'silence'
   const number = (decibels: number): string => `${decibels < 0 ? '−' : ''}${Math.abs(decibels).toFixed(1)}`
-  return holds === 'sound'
-    ? `${number(meanDecibels)} dBFS on the mean, ${number(peakDecibels)} at most`
-    : `a steady sound, a tone or hiss, at ${number(meanDecibels)} dBFS`
+  const level =
+    holds === 'sound'
+      ? `${number(meanDecibels)} dBFS on the mean, ${number(peakDecibels)} at most`
+      : `a steady sound, a tone or hiss, at ${number(meanDecibels)} dBFS`
+  return clipping ? `${level}, ${describeClipping(clipping)}` : level
 }

@@ -39,6 +39,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     fingerprint: change.id ?? name,
     volumeIsHere: true,
     soundLink: null,
+    soundUse: null,
     changedFiles: [],
     notices: [],
     lostFiles: [],

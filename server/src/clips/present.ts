@@ -1,6 +1,7 @@
 import type { Clip, ClipDetail } from '@ennick/contract'
 import {
   channelCount,
+  describeClipping,
   describeLevel,
   describeOffset,
   pixelShapes,
@@ -157,13 +158,16 @@ async function readTrackLevels(database: Queryable, clip: KnownClip): Promise<re
   return row?.tracks ?? null
 }
 
-/** Channels that hold something else than sound: nobody should be promised a guide track there. */
+/** Channels that hold something else than sound, or were clipped: nobody should be promised a guide track there. */
 const noticesOfTracks = (tracks: readonly TrackLevel[]): { kind: string; message: string }[] =>
-  tracks.flatMap((level, index) =>
-    level.holds === 'sound'
-      ? []
-      : [{ kind: 'no sound on a track', message: `Track ${index + 1} of it holds ${describeLevel(level)}.` }],
-  )
+  tracks.flatMap((level, index) => {
+    const of = `Track ${index + 1} of it`
+    if (level.holds !== 'sound')
+      return [{ kind: 'no sound on a track', message: `${of} holds ${describeLevel(level)}.` }]
+    const { clipping } = level
+    if (!clipping) return []
+    return [{ kind: 'clipped', message: `${of} is ${describeClipping(clipping)}: what was cut off there is lost.` }]
+  })
 
 /** The recording that a picture was synced with, as it is kept; null without one. */
 function presentLink(material: Material, clip: KnownClip): ClipDetail['syncedSound'] {

@@ -31,7 +31,7 @@ import {
   readMaterial,
 } from '../store/material.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
-import { soundLinkOf } from '../store/sound-link.ts'
+import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
 
 /** A cut without the text of its list, which may be long and is asked for by itself. */
 export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText'>
@@ -196,7 +196,7 @@ const describeClip = (
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
   ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
-  soundLink: soundLinkOf(clip),
+  ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip) },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files
     .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)

@@ -1,4 +1,5 @@
 import {
+  ClippingMeter,
   EnvelopeMaker,
   envelopeSourceRate,
   inputArguments,
@@ -30,14 +31,25 @@ export interface HeardSound {
 export async function hearWhole({ files }: HeardFiles, signal: AbortSignal): Promise<HeardSound | null> {
   const maker = new EnvelopeMaker()
   const meters: TrackMeter[] = []
-  const isWhole = await decode(files, { sampleRate: envelopeSourceRate, seek: [], most: [] }, signal, (channels) => {
+  const clipping: ClippingMeter[] = []
+  const { sampleRate = envelopeSourceRate } = files[0]?.facts.sound[0] ?? {}
+  const take = (channels: readonly Float32Array[]): void => {
     channels.forEach((samples, channel) => {
       meters[channel] ??= new TrackMeter()
       meters[channel].add(samples)
     })
     maker.add(mixed(channels))
-  })
-  return isWhole ? { envelope: maker.finish(), tracks: meters.map((meter) => meter.finish()) } : null
+  }
+  // What is clipped is no longer seen at the rate at which loudness is measured.
+  const takeAll = (channels: readonly Float32Array[]): void =>
+    channels.forEach((samples, channel) => {
+      clipping[channel] ??= new ClippingMeter(sampleRate)
+      clipping[channel].add(samples)
+    })
+  const asked = { sampleRate: envelopeSourceRate, seek: [], most: [] }
+  if (!(await decode(files, asked, signal, take, takeAll))) return null
+  const tracks = meters.map((meter, channel) => ({ ...meter.finish(), clipping: clipping[channel]?.finish() ?? null }))
+  return { envelope: maker.finish(), tracks }
 }
 
 /** The mean of all channels. */
@@ -76,6 +88,7 @@ export async function soundStretch(
 
 /**
  * @param take gets the next samples of each channel
+ * @param takeAll gets them at the rate of the file, where that is asked for
  * @returns whether all of it was decoded
  */
 async function decode(
@@ -83,32 +96,47 @@ async function decode(
   { sampleRate, seek, most }: { sampleRate: number; seek: readonly string[]; most: readonly string[] },
   signal: AbortSignal,
   take: (channels: readonly Float32Array[]) => void,
+  takeAll?: (channels: readonly Float32Array[]) => void,
 ): Promise<boolean> {
   const facts = files[0]?.facts
   const joined = facts ? joinedSound(facts) : null
   if (!joined) return false
   const { channels } = joined
   // Sound that begins behind the first frame is filled up with silence: both are counted from there.
-  const graph = `${joined.graph},aresample=${sampleRate}:async=1:first_pts=0[a]`
+  const placed = `aresample=${sampleRate}:async=1:first_pts=0`
+  const graph = takeAll ? `${joined.graph},asplit[b][c];[b]${placed}[a]` : `${joined.graph},${placed}[a]`
   return withInput(files, async (input) => {
     const words = [
       ...[...seek, ...inputArguments(input, anyRate), '-filter_complex', graph, '-map', '[a]', ...most],
       ...['-f', 'f32le', 'pipe:1'],
+      ...(takeAll ? ['-map', '[c]', '-f', 'f32le', 'pipe:3'] : []),
     ]
-    const child = startEncoder(words, signal)
-    let left: Buffer = Buffer.alloc(0)
-    const step = bytesOfSample * channels
-    for await (const chunk of child.stdout as AsyncIterable<Buffer>) {
-      const bytes = left.length ? Buffer.concat([left, chunk]) : chunk
-      const whole = bytes.length - (bytes.length % step)
-      left = bytes.subarray(whole)
-      // A copy, which begins where a number may begin.
-      take(unwoven(new Float32Array(Uint8Array.prototype.slice.call(bytes, 0, whole).buffer), channels))
-    }
+    const child = startEncoder(words, signal, takeAll !== undefined)
+    const second = takeAll && child.stdio[3]
+    await Promise.all([
+      readSamples(child.stdout as AsyncIterable<Buffer>, channels, take),
+      ...(takeAll ? [readSamples(second as unknown as AsyncIterable<Buffer>, channels, takeAll)] : []),
+    ])
     const { exitCode } = await child
     signal.throwIfAborted()
     return exitCode === 0
   })
+}
+
+async function readSamples(
+  stream: AsyncIterable<Buffer>,
+  channels: number,
+  take: (channels: readonly Float32Array[]) => void,
+): Promise<void> {
+  let left: Buffer = Buffer.alloc(0)
+  const step = bytesOfSample * channels
+  for await (const chunk of stream) {
+    const bytes = left.length ? Buffer.concat([left, chunk]) : chunk
+    const whole = bytes.length - (bytes.length % step)
+    left = bytes.subarray(whole)
+    // A copy, which begins where a number may begin.
+    take(unwoven(new Float32Array(Uint8Array.prototype.slice.call(bytes, 0, whole).buffer), channels))
+  }
 }
 
 /** Channels that lie sample by sample beside each other, each on its own. */

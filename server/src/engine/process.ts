@@ -70,15 +70,16 @@ export async function run(program: string, args: readonly string[], options: Run
 /**
  * Starts the encoder behind all other work; what it writes is read from its stdout as it comes, and it waits while
  * nobody reads. It ends with the signal.
+ * @param hasSecondOutput whether it writes to a second pipe as well, its descriptor 3
  */
-export function startEncoder(words: readonly string[], signal: AbortSignal) {
+export function startEncoder(words: readonly string[], signal: AbortSignal, hasSecondOutput = false) {
   const [file, ...rest] = [...politely, ...leash, 'ffmpeg', '-hide_banner', '-nostdin', '-v', 'error', ...words] as [
     string,
     ...string[],
   ]
   return execa(file, rest, {
-    stdin: 'ignore',
-    buffer: { stdout: false },
+    stdio: ['ignore', 'pipe', 'pipe', ...(hasSecondOutput ? (['pipe'] as const) : [])],
+    buffer: { stdout: false, ...(hasSecondOutput ? { fd3: false } : {}) },
     encoding: 'buffer',
     cancelSignal: signal,
     forceKillAfterDelay: 1000,

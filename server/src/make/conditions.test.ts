@@ -29,7 +29,7 @@ beforeAll(async () => {
 })
 afterAll(() => ennick.stop())
 
-const planWith = async (change: { skipPlaying?: number | null; skipCodecs?: string[] }) => {
+const planWith = async (change: { skipPlaying?: number | null; skipCodecs?: string[]; sound?: 'pcm 16' }) => {
   const half = (await ennick.call('listRecipes', {})).find(({ id }) => id === 'half-h264-intra')
   if (!half) throw new Error('There is no such recipe.')
   const { id: _, version: __, isBuiltIn: ___, warnings: ____, ...draft } = half
@@ -56,4 +56,21 @@ test('what is of a codec that is left says so; without conditions everything is 
     `hard.mov is ${codec}, which the recipe leaves as it is.`,
   )
   expect(await planWith({})).toEqual({ skipped: { easy: null, hard: null, unmeasured: null }, warnings: [] })
+})
+
+test('sound that is said to be real is not made less without a word; of a guide nobody minds', async () => {
+  const clipIds = (await ennick.clips(productionId)).map(({ id }) => id)
+  const say = (value: string) =>
+    ennick.call('editClips', {
+      params: { productionId },
+      body: { action: { kind: 'set', clipIds, field: 'soundUse', value }, apply: true },
+    })
+  await say('guide')
+  expect((await planWith({ sound: 'pcm 16' })).warnings).toEqual([])
+  await say('Real')
+  expect((await planWith({ skipCodecs: [], skipPlaying: null })).warnings).toEqual([])
+  const [first] = (await planWith({ sound: 'pcm 16', skipCodecs: [] })).warnings
+  expect(first).toMatch(/^The sound of .* is real, and gets 16 bits where it has 24 in what .* So it is with 2 more\.$/)
+  expect((await say('loud')).refused[0]?.reason).toBe('Own sound is one of guide, real; “loud” is not.')
+  await say('')
 })

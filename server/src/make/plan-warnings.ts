@@ -6,12 +6,14 @@ import {
   losesAlpha,
   nameTrouble,
   type Recipe,
+  soundLoss,
   stem,
   targetNameTrouble,
   targetTroubles,
 } from '@ennick/core'
 import { noticesOf } from '../clips/notices.ts'
 import type { KnownClip, Material } from '../store/material.ts'
+import { soundUseOf } from '../store/sound-link.ts'
 
 /** What one recipe makes. */
 interface RecipeItems {
@@ -32,6 +34,7 @@ export const planWarnings = (
   ...nameWarnings(going),
   ...lookWarnings(material, going),
   ...alphaWarnings(material, lists),
+  ...soundWarnings(material, lists),
 ]
 
 /** Behind what is said of the first of several. */
@@ -121,6 +124,22 @@ function alphaWarnings(material: Material, lists: readonly RecipeItems[]): strin
       `${first.name} has an alpha channel, and ${codecTraits[recipe.codec].label} holds none: what is made of it is ` +
         `opaque. It can travel as it is, or be made with FFV1.${andMore(rest)}`,
     ]
+  })
+}
+
+/** Sound that somebody said is meant to be used, and that comes out less than it is. */
+function soundWarnings(material: Material, lists: readonly RecipeItems[]): string[] {
+  return lists.flatMap(({ recipe, items }) => {
+    const losing = items.flatMap(({ clipId, name, skipped, method }) => {
+      const clip = material.clips.get(clipId)
+      if (skipped !== null || method === 'as it is' || !clip?.main.facts || soundUseOf(clip) !== 'real') return []
+      const loss = soundLoss(recipe, clip.main.facts)
+      return loss ? [{ name, loss }] : []
+    })
+    const [first] = losing
+    if (!first) return []
+    const sentence = `The sound of ${first.name} is real, and ${first.loss} in what “${recipe.name}” makes of it.`
+    return [`${sentence}${andMore(losing.length - 1)}`]
   })
 }
 

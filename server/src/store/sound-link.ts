@@ -1,4 +1,12 @@
-import { type LaidSound, readSoundLink, type SoundLink, soundLinkKey } from '@ennick/core'
+import {
+  type LaidSound,
+  readSoundLink,
+  type SoundLink,
+  type SoundUse,
+  soundLinkKey,
+  soundUseField,
+  soundUses,
+} from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
@@ -7,6 +15,12 @@ import { clipFiles, type clips, files } from './schema.ts'
 /** The link of a picture's clip to the recording that it was synced with, as it is kept; null without one. */
 export const soundLinkOf = ({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundLink | null =>
   readSoundLink(described[soundLinkKey]?.value)
+
+/** What a person said of the sound that a clip's own file has; null when nobody did. */
+export function soundUseOf({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundUse | null {
+  const said = described[soundUseField]?.value
+  return soundUses.find((use) => use === said) ?? null
+}
 
 /** The clips that are synced with one of some recordings, and are not among those themselves. */
 export const syncedWith = <Clip extends Pick<typeof clips.$inferSelect, 'id' | 'described'>>(

@@ -103,7 +103,9 @@ async function envelopeOf(
   if (!clip.main.facts || channelCount(clip.main.facts) === 0) return null
   const fingerprint = contentOf(clip)
   const [kept] = await database.select().from(soundEnvelopes).where(eq(soundEnvelopes.fingerprint, fingerprint))
-  if (kept) return kept.envelope.length === 0 ? null : unpackEnvelope(Int8Array.from(kept.envelope))
+  // What was measured before clipping was looked for is measured anew.
+  if (kept?.tracks.every((track) => 'clipping' in track))
+    return kept.envelope.length === 0 ? null : unpackEnvelope(Int8Array.from(kept.envelope))
   for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
   const whole = await hearWhole(filesOf(clip), signal)
   // What was heard is of this content only if it is still there.
@@ -112,7 +114,7 @@ async function envelopeOf(
   await database
     .insert(soundEnvelopes)
     .values({ fingerprint, envelope, tracks: whole?.tracks ?? [] })
-    .onConflictDoNothing()
+    .onConflictDoUpdate({ target: soundEnvelopes.fingerprint, set: { envelope, tracks: whole?.tracks ?? [] } })
   return whole?.envelope ?? null
 }
 
