@@ -4,8 +4,8 @@ import { eq, getTableColumns, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex, clipStaleness, decodeSpeeds } from '../store/catalogue-schema.ts'
 import type { Database, Queryable } from '../store/database.ts'
+import { holdIndex } from '../store/hold-index.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { lockClasses } from '../store/lock-classes.ts'
 import { type Material, productionRate, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
 import { type IndexContext, type IndexRow, indexRow } from './index-row.ts'
@@ -29,7 +29,7 @@ export async function refreshIndex(database: Database, productionId: string, kep
   if (!waiting) return
   await database.transaction(async (transaction) => {
     // One at a time for each production: a second reader waits, and then finds nothing left to do.
-    await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.index}, hashtext(${productionId}))`)
+    await holdIndex(transaction, productionId)
     const stale = await transaction
       .delete(clipStaleness)
       .where(eq(clipStaleness.productionId, productionId))

@@ -5,6 +5,7 @@ import { announce } from '../store/announce.ts'
 import { cameraProxies } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
+import { holdIndex } from '../store/hold-index.ts'
 import { readProduction, type VolumeRow } from '../store/material.ts'
 import { declaredRoles } from '../store/schema.ts'
 import { settleArrivals } from './arrivals.ts'
@@ -51,6 +52,7 @@ export async function declareRole(
 async function unsettle(transaction: Transaction, volume: VolumeRow, place: string): Promise<void> {
   const isIn = (path: SQL): SQL =>
     place === '' ? sql`true` : sql`(${path} = ${place} or starts_with(${path}, ${`${place}/`}))`
+  await holdIndex(transaction, volume.productionId)
   await transaction.execute(sql`
     delete from clips where id in (
       select clip_id from clip_files join files on files.id = file_id group by clip_id

@@ -5,6 +5,7 @@ import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
+import { holdIndex } from '../store/hold-index.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { placements } from '../store/placement-schema.ts'
@@ -49,6 +50,7 @@ export async function removeVolume(
     if (apply) {
       if (reasons.length)
         throw new PlainError('volume-needed', `“${volume.label}” stays: ${reasons.join(' ')}`, { status: 409 })
+      await holdIndex(transaction, volume.productionId)
       await transaction.delete(clips).where(inArray(clips.id, clipsOn(volume)))
       await transaction.delete(volumes).where(eq(volumes.id, volume.id))
       await writeHistory(

@@ -6,6 +6,7 @@ import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeLines } from '../store/history.ts'
+import { holdIndex } from '../store/hold-index.ts'
 import { type CreatedByMend, clips, files, mends, volumes } from '../store/schema.ts'
 
 export type MendRow = typeof mends.$inferSelect
@@ -50,7 +51,7 @@ export async function undoLinks(transaction: Transaction, mend: MendRow): Promis
   await assertNothingRestsOn(transaction, mend)
   const changes = invert(mend.changes)
   await changeLinks(transaction, changes)
-  await removeCreated(transaction, mend.id, mend.created)
+  await removeCreated(transaction, mend)
   await recordChanges(transaction, mend.productionId, changes)
 }
 
@@ -97,9 +98,9 @@ export async function assertNothingRestsOn(transaction: Transaction, mend: MendR
 /** What somebody has made use of meanwhile stays: a described clip, one with proxies, a volume that was scanned. */
 async function removeCreated(
   transaction: Transaction,
-  mendId: string,
-  { clipIds, fileIds, volumeIds }: CreatedByMend,
+  { id: mendId, productionId, created: { clipIds, fileIds, volumeIds } }: MendRow,
 ): Promise<void> {
+  if (clipIds.length) await holdIndex(transaction, productionId)
   await transaction.execute(sql`
     delete from clips where ${anyOf(clips.id, clipIds)}
       and not exists (select 1 from pairs where pairs.clip_id = clips.id)

@@ -4,6 +4,7 @@ import { readMadeVolume, removeEmptyPlace } from '../make/made-place.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
+import { holdIndex } from '../store/hold-index.ts'
 import { jobs } from '../store/job-schema.ts'
 import { files, productions } from '../store/schema.ts'
 
@@ -14,6 +15,7 @@ import { files, productions } from '../store/schema.ts'
  */
 export async function endTrial(database: Database, productionId: string, outcome: string): Promise<void> {
   const place = await database.transaction(async (transaction) => {
+    await holdIndex(transaction, productionId)
     const [trial] = await transaction.select().from(productions).where(eq(productions.id, productionId)).for('update')
     if (!trial?.trialOf) throw new PlainError('no-trial', 'This production is no trial.', { status: 404 })
     const why = await whyNot(transaction, productionId)

@@ -1,6 +1,8 @@
 import { access, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { connect } from '../store/database.ts'
+import { lockClasses } from '../store/lock-classes.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 
@@ -191,6 +193,24 @@ test('a search of a trial looks through what its production knows, and takes no 
   const { rows } = await ennick.call('readSearch', { params: { jobId: job.id } })
   expect(rows.flatMap(({ candidateId }) => candidateId ?? [])).toEqual([join(shelf, 'renamed.mov')])
   await ennick.call('endTrial', { params: { productionId: trial.productionId } })
+})
+
+test('a trial ends while its index of clips is being written', async () => {
+  const trial = await begin()
+  const [clip] = await ennick.query('select id from clips where production_id = $1', [trial.productionId])
+  const { pool, close } = connect(ennick.config.databaseUrl)
+  const writer = await pool.connect()
+  await writer.query('begin')
+  await writer.query('select pg_advisory_xact_lock($1, hashtext($2))', [lockClasses.index, trial.productionId])
+  await writer.query('update clip_index set mark = mark where production_id = $1', [trial.productionId])
+  const ended = ennick.call('endTrial', { params: { productionId: trial.productionId } })
+  const waits = `select 1 from pg_stat_activity where wait_event_type = 'Lock'`
+  while ((await ennick.query(waits)).length === 0) await new Promise((done) => setTimeout(done, 10))
+  await writer.query('select 1 from clips where id = $1 for key share', [clip?.id])
+  await writer.query('commit')
+  writer.release()
+  await close()
+  expect(await ended).toEqual({ done: true })
 })
 
 test('a trial that has made files is not forgotten before those are released', async () => {
