@@ -22,7 +22,7 @@ test.beforeAll(async () => {
   await mkdir(shelf, { recursive: true })
   for (const seed of [1, 2]) await makeClip(join(bay, `R00${seed}.mov`), seed)
   const { id } = await post('/productions', {
-    ...{ name: 'Ebb', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
+    ...{ name: 'Neap', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
   })
   home = `/p/${id}`
   const added = await post(`/productions/${id}/volumes`, { label: 'EBB', kind: 'drive', rootPath: bay })
@@ -71,11 +71,11 @@ test('a trial finds what its cut finds, and what is mended there reaches the pro
 })
 
 test('kept, it is one mend of the production, and the trial is gone', async () => {
-  await page.getByRole('button', { name: 'Production: Ebb' }).click()
+  await page.getByRole('button', { name: 'Production: Neap' }).click()
   await page.getByRole('menuitem', { name: /^Trial of Ebb tide/ }).click()
   await bar().getByRole('button', { name: 'Keep it…' }).click()
   await expect(dialog()).toContainText('found again.mov')
-  await dialog().getByRole('button', { name: 'Keep it in Ebb' }).click()
+  await dialog().getByRole('button', { name: 'Keep it in Neap' }).click()
   await expect(bar()).toHaveCount(0)
   await expect(page).toHaveURL(new RegExp(`${home}/mend`))
   await expect(heading()).not.toContainText('the handoff')
@@ -94,6 +94,6 @@ test('thrown away, nothing of it is left', async () => {
   await dialog().getByRole('button', { name: 'Throw it away' }).click()
   await expect(bar()).toHaveCount(0)
   await expect(heading()).toHaveText('1 finding blocks the handoff')
-  await page.getByRole('button', { name: 'Production: Ebb' }).click()
+  await page.getByRole('button', { name: 'Production: Neap' }).click()
   await expect(page.getByRole('menuitem', { name: /^Trial of/ })).toHaveCount(0)
 })
