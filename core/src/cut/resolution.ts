@@ -33,6 +33,8 @@ export interface ResolvableClip {
   readonly madePaths: readonly string[]
   /** The files of a take over several, in order, with where each lies on the take's timecode; none of other clips. */
   readonly parts: readonly { readonly path: string; readonly range: FrameRange }[]
+  /** The files of a clip whose tracks are files of their own, the picture's first; absent of other clips. */
+  readonly tracks?: readonly string[]
   /** The number of the first still of numbered ones. */
   readonly firstStill?: number | undefined
   /** Whether some made item is there to be played. */

@@ -14,7 +14,7 @@ import {
   shiftSource,
 } from '../cut/index.ts'
 import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
-import { fileName, normalPath } from '../naming/index.ts'
+import { fileName, normalName, normalPath } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
 import { allowsDropFrame, exactRange, type FrameRange, sameRate } from '../time/index.ts'
@@ -50,7 +50,7 @@ export function conformCut(
       // By how much the axis of the original lies elsewhere than that of the list: a list may count from zero.
       const shift = resolution.needed.startFrame - (needed[position] as FrameRange).startFrame
       const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(bare, shift)
-      const { path, clipName, note, range } = fileOf(clip, shifted.source)
+      const { path, clipName, note, range } = fileOf(clip, event, shifted.source)
       const fit = fitOn(event, clip, cut.raster, raster)
       const medium = mediumOfUse(clip, event, range)
       return {
@@ -130,8 +130,16 @@ interface FileOfUse {
   readonly range: FrameRange | null
 }
 
-/** The file that holds a use: of a take over several, the one in which it begins. */
-function fileOf(clip: ResolvableClip, use: FrameRange): FileOfUse {
+/**
+ * The file that holds a use: of a take over several, the one in which it begins; of a clip whose tracks are files of
+ * their own, the one that the list names, and else the picture's, which nobody takes for the wrong sound.
+ */
+function fileOf(clip: ResolvableClip, event: CutEvent, use: FrameRange): FileOfUse {
+  if (clip.tracks) {
+    const listed = normalName(fileName(normalPath(event.path ?? '')))
+    const path = clip.tracks.find((each) => normalName(fileName(each)) === listed) ?? clip.tracks[0] ?? null
+    return { path, clipName: clip.name, note: null, range: null }
+  }
   const part = clip.parts.find(({ range }) => use.startFrame >= range.startFrame && use.startFrame < range.endFrame)
   if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null, range: null }
   const next = use.endFrame > part.range.endFrame ? clip.parts[clip.parts.indexOf(part) + 1] : undefined

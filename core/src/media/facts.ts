@@ -86,6 +86,8 @@ export interface MediaFacts {
   readonly soundNotes?: SoundNotes | null
   /** The recipe of Ennick's that it says it was made by; files read before this was kept say nothing. */
   readonly madeBy?: string | null
+  /** Of MXF: the package that files of one clip share, and what it is called (SMPTE ST 377-1, 11). */
+  readonly materialPackage?: { readonly id: string; readonly name: string | null } | null
 }
 
 /** Number of channels over all sound streams. */

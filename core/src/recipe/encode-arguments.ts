@@ -2,7 +2,7 @@ import type { PictureFacts } from '../media/index.ts'
 import { reserveCharacters, reserveComment } from '../mxf/index.ts'
 import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
-import { type EncodeInput, inputArguments } from './encode-input.ts'
+import { type EncodeInput, inputArguments, inputCount, soundPad } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
 import { colourArguments, madeColour } from './made-colour.ts'
 import { canBorrow, type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
@@ -56,7 +56,7 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
   const picture = items[0].plan.facts.picture as PictureFacts
   const pieces = items.map((item, index) => {
     const mark = items.length === 1 ? '' : `_${index + 1}`
-    return { item, mark, sounds: soundGraph(item.plan, mark), isDecoded: isDecoded(item) }
+    return { item, mark, sounds: soundGraph(item.plan, mark, paths.input), isDecoded: isDecoded(item) }
   })
   // A LUT is the dearest of the filters: what is smaller takes pictures that have passed it.
   const lenders = items.map((item, index) => lenderOf(items, item, index))
@@ -166,18 +166,20 @@ const stripArguments = ({ path }: EncodeStrip): string[] => [
 /**
  * What to map for every sound stream that is written, and the filters that put together those that are not there so.
  */
-function soundGraph(plan: EncodePlan, mark: string): { graph: string[]; maps: string[] } {
+function soundGraph(plan: EncodePlan, mark: string, input: EncodeInput): { graph: string[]; maps: string[] } {
   const { sound } = plan.facts
   const pieces =
     plan.recipe.container === 'mxf-op-atom'
       ? plan.tracks.flatMap((track) => track.of.map((channel) => ({ of: [channel], whole: null })))
       : plan.tracks.map((track) => ({ of: track.of, whole: wholeStream(track, sound) }))
-  const input = plan.isSoundLaid ? 1 : 0
+  // What is laid comes behind all that the original is.
+  const padOf = (stream: number): string =>
+    plan.isSoundLaid ? `${inputCount(input)}:a:${stream}` : soundPad(input, stream)
   return {
     graph: pieces.flatMap(({ of, whole }, index) =>
-      whole === null ? [trackFilter(of, sound, `a${index}${mark}`, input)] : [],
+      whole === null ? [trackFilter(of, sound, `a${index}${mark}`, padOf)] : [],
     ),
-    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : `${input}:a:${whole}`)),
+    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : padOf(whole))),
   }
 }
 

@@ -5,6 +5,8 @@ export type EncodeInput =
   | { readonly kind: 'file'; readonly path: string }
   /** `isStills`: each file is one frame, which has no rate of its own. */
   | { readonly kind: 'list'; readonly path: string; readonly isStills: boolean }
+  /** The tracks of one clip, each a file of its own: the picture, then a stream of sound in each. */
+  | { readonly kind: 'tracks'; readonly paths: readonly string[] }
 
 /**
  * The containers and still formats that Ennick reads: anything that could point at other files or hosts is left out.
@@ -12,10 +14,21 @@ export type EncodeInput =
 export const readableFormats =
   'mov,mxf,matroska,wav,aiff,flac,mp3,avi,mpeg,mpegts,aac,w64,png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe'
 
-/** The encoder's words for an input; nothing but files is ever opened. */
-export function inputArguments(input: EncodeInput, rate: Rate): string[] {
-  const only = ['-protocol_whitelist', 'file,pipe', '-format_whitelist']
+/** How many inputs of the encoder it is. */
+export const inputCount = (input: EncodeInput): number => (input.kind === 'tracks' ? input.paths.length : 1)
+
+/** What the encoder calls a stream of its sound, the first is 0. */
+export const soundPad = (input: EncodeInput, stream: number): string =>
+  input.kind === 'tracks' ? `${stream + 1}:a:0` : `0:a:${stream}`
+
+/**
+ * The encoder's words for an input; nothing but files is ever opened.
+ * @param before words that go before each of its files
+ */
+export function inputArguments(input: EncodeInput, rate: Rate, before: readonly string[] = []): string[] {
+  const only = [...before, '-protocol_whitelist', 'file,pipe', '-format_whitelist']
   if (input.kind === 'file') return [...only, readableFormats, '-i', `file:${input.path}`]
+  if (input.kind === 'tracks') return input.paths.flatMap((path) => [...only, readableFormats, '-i', `file:${path}`])
   // Large stills are opened by the reader of numbered files; the list tells it to take every name as it is.
   const formats = `${readableFormats},concat${input.isStills ? ',image2' : ''}`
   const timing = input.isStills ? ['-r', exactRate(rate)] : []

@@ -72,13 +72,13 @@ export function wholeStream({ of }: PlannedTrack, sound: readonly SoundFacts[]):
 
 /**
  * The filter that puts channels together into one stream with a label.
- * @param input which of the encoder's inputs they are in
+ * @param padOf what the encoder calls a stream
  */
 export function trackFilter(
   of: readonly TrackChannel[],
   sound: readonly SoundFacts[],
   label: string,
-  input = 0,
+  padOf: (stream: number) => string = (stream) => `0:a:${stream}`,
 ): string {
   const streams = [...new Set(of.flatMap((channel) => (channel === 'silence' ? [] : [channel.stream])))]
   // Silence is a channel of the original at no level, so that it is just as long.
@@ -94,7 +94,7 @@ export function trackFilter(
   )
   const layout = plainLayout(of.length)
   const merge = inputs.length > 1 ? `amerge=inputs=${inputs.length},` : ''
-  const pads = inputs.map((stream) => `[${input}:a:${stream}]`).join('')
+  const pads = inputs.map((stream) => `[${padOf(stream)}]`).join('')
   return `${pads}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
 }
 

@@ -187,12 +187,13 @@ const describeClip = (
   today: string,
   sightings: Sightings,
 ): FindingClip => ({
-  ...{ id: clip.id, name: basename(clip.main.path), formerNames: [clip.name], reel: clip.reel, facts },
+  ...{ id: clip.id, ...namesOf(clip), reel: clip.reel, facts },
   presence: clip.presence,
   originalPaths: clip.files.map((file) => file.fullPath),
   madePaths: clip.pairs.flatMap((pair) => pair.files.map(({ file }) => file.fullPath)),
   firstStill: clip.main.sequence?.ranges[0]?.startFrame,
   parts: clip.isSpanned ? clip.files.flatMap(partOf) : [],
+  ...(clip.isTrackSet && { tracks: clip.files.map(({ fullPath }) => fullPath) }),
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
   ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
@@ -223,6 +224,12 @@ const describeClip = (
     },
   })),
 })
+
+/** A clip whose tracks are files of their own is called as they all are, and known by each of them. */
+const namesOf = ({ isTrackSet, name, main, files }: KnownClip): Pick<FindingClip, 'name' | 'formerNames'> =>
+  isTrackSet
+    ? { name, formerNames: files.map(({ path }) => basename(path)) }
+    : { name: basename(main.path), formerNames: [name] }
 
 /** Where a part of a take over several files lies on the take's timecode. */
 const partOf = ({ fullPath, facts }: KnownFile): FindingClip['parts'][number][] => {

@@ -1,5 +1,7 @@
 import {
   ClippingMeter,
+  channelCount,
+  clipFacts,
   EnvelopeMaker,
   envelopeSourceRate,
   inputArguments,
@@ -32,7 +34,7 @@ export async function hearWhole({ files }: HeardFiles, signal: AbortSignal): Pro
   const maker = new EnvelopeMaker()
   const meters: TrackMeter[] = []
   const clipping: ClippingMeter[] = []
-  const { sampleRate = envelopeSourceRate } = files[0]?.facts.sound[0] ?? {}
+  const { sampleRate = envelopeSourceRate } = files.flatMap(({ facts }) => facts.sound)[0] ?? {}
   const take = (channels: readonly Float32Array[]): void => {
     channels.forEach((samples, channel) => {
       meters[channel] ??= new TrackMeter()
@@ -98,16 +100,16 @@ async function decode(
   take: (channels: readonly Float32Array[]) => void,
   takeAll?: (channels: readonly Float32Array[]) => void,
 ): Promise<boolean> {
-  const facts = files[0]?.facts
-  const joined = facts ? joinedSound(facts) : null
-  if (!joined) return false
-  const { channels } = joined
+  const facts = files.length ? clipFacts(files.map((file) => file.facts)) : null
+  const channels = facts ? channelCount(facts) : 0
+  if (!facts || channels === 0) return false
   // Sound that begins behind the first frame is filled up with silence: both are counted from there.
   const placed = `aresample=${sampleRate}:async=1:first_pts=0`
-  const graph = takeAll ? `${joined.graph},asplit[b][c];[b]${placed}[a]` : `${joined.graph},${placed}[a]`
   return withInput(files, async (input) => {
+    const joined = joinedSound(facts, input)?.graph
+    const graph = takeAll ? `${joined},asplit[b][c];[b]${placed}[a]` : `${joined},${placed}[a]`
     const words = [
-      ...[...seek, ...inputArguments(input, anyRate), '-filter_complex', graph, '-map', '[a]', ...most],
+      ...[...inputArguments(input, anyRate, seek), '-filter_complex', graph, '-map', '[a]', ...most],
       ...['-f', 'f32le', 'pipe:1'],
       ...(takeAll ? ['-map', '[c]', '-f', 'f32le', 'pipe:3'] : []),
     ]

@@ -1,13 +1,23 @@
 import { symlink, writeFile } from 'node:fs/promises'
 import { extname, join } from 'node:path'
-import { type EncodeInput, inputList, type Rate, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import {
+  type EncodeInput,
+  inputList,
+  isTrackSet,
+  type MediaFacts,
+  type Rate,
+  type StillSequence,
+  sequenceFramePaths,
+} from '@ennick/core'
 import { withScratch } from './scratch.ts'
 
-/** The files of one clip as the encoder is to read them: one, the parts of a take, or numbered stills. */
+/** The files of one clip as the encoder is to read them: one, its tracks, the parts of a take, or numbered stills. */
 export interface EngineFile {
   readonly fullPath: string
   readonly root: string
   readonly sequence: StillSequence | null
+  /** By them it is told whether several files are the tracks of a clip or its parts. */
+  readonly facts?: MediaFacts | null
 }
 
 /**
@@ -19,7 +29,7 @@ export function seekTo(frame: number, rate: Rate): string[] {
 }
 
 /**
- * Runs a task with the encoder's input for a clip. Several files are joined by a list in a folder of its own. A list
+ * Runs a task with the encoder's input for a clip. The parts of a take are joined by a list in a folder of its own. A list
  * has a syntax, and a folder may be called anything: so it names nothing but links of our own naming that lie beside
  * it.
  */
@@ -27,6 +37,7 @@ export async function withInput<T>(files: readonly EngineFile[], task: (input: E
   const [first] = files as [EngineFile, ...EngineFile[]]
   const isStills = first.sequence !== null
   if (!isStills && files.length === 1) return task({ kind: 'file', path: first.fullPath })
+  if (isTrackSet(files)) return task({ kind: 'tracks', paths: files.map(({ fullPath }) => fullPath) })
   const paths = first.sequence
     ? [...sequenceFramePaths(first.sequence)].map((path) => join(first.root, path))
     : files.map((file) => file.fullPath)

@@ -1,4 +1,14 @@
-import { inputArguments, type LaidTrack, type MediaFacts, round, type SoundLink } from '@ennick/core'
+import {
+  clipFacts,
+  type EncodeInput,
+  inputArguments,
+  inputCount,
+  type LaidTrack,
+  type MediaFacts,
+  round,
+  type SoundLink,
+  soundPad,
+} from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { run } from './process.ts'
 
@@ -27,13 +37,16 @@ export async function laySound(
   signal: AbortSignal,
 ): Promise<string | null> {
   const first = Number(round(link.offsetSamples))
-  const own = link.cameraSound === 'dropped' ? [] : (camera[0]?.facts.sound ?? [])
+  const own = link.cameraSound === 'dropped' || !camera[0] ? [] : clipFacts(camera.map(({ facts }) => facts)).sound
   const place = first >= 0 ? `atrim=start_sample=${first},asetpts=PTS-STARTPTS` : `adelay=delays=${-first}S`
   const laid = `aresample=${link.sampleRate},${place},apad,atrim=end_sample=${samples}`
-  const graph = [
-    ...own.map((_, stream) => `[0:a:${stream}]${link.cameraSound === 'muted' ? 'volume=0' : 'anull'}[c${stream}]`),
+  const graphOf = (input: EncodeInput): string[] => [
+    ...own.map(
+      (_, stream) => `[${soundPad(input, stream)}]${link.cameraSound === 'muted' ? 'volume=0' : 'anull'}[c${stream}]`,
+    ),
     ...tracks.map(
-      ({ file, stream, channel }, index) => `[${file + 1}:a:${stream}]pan=mono|c0=c${channel},${laid}[r${index}]`,
+      ({ file, stream, channel }, index) =>
+        `[${file + inputCount(input)}:a:${stream}]pan=mono|c0=c${channel},${laid}[r${index}]`,
     ),
   ]
   const maps = [...own.map((_, stream) => `[c${stream}]`), ...tracks.map((_, index) => `[r${index}]`)]
@@ -42,7 +55,7 @@ export async function laySound(
     const words = [
       ...['-v', 'error', '-nostdin', '-xerror', '-n', ...inputArguments(input, rate)],
       ...recordings.flatMap(({ fullPath }) => inputArguments({ kind: 'file', path: fullPath }, rate)),
-      ...['-filter_complex', graph.join(';'), ...maps.flatMap((map) => ['-map', map])],
+      ...['-filter_complex', graphOf(input).join(';'), ...maps.flatMap((map) => ['-map', map])],
       ...['-map_metadata', '-1', '-c:a', 'pcm_s24le', '-f', 'mov', `file:${to}`],
     ]
     const { exitCode, stderr } = await run('ffmpeg', words, { signal })

@@ -198,6 +198,7 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
   }
   const start = picture && !still ? readTimecode(tag('timecode'), picture.rate) : null
   const reference = tag('time_reference')
+  const packageId = tag('material_package_umid')
   if (picture && !still && !counted && picture.frames === 0)
     throw new UnreadableMedia('Its picture stream has no frames.')
   return {
@@ -213,6 +214,7 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
     originator: tag('encoded_by'),
     description: tag('comment') ?? tag('description'),
     madeBy: tag('comment_recipe'),
+    ...(packageId === null ? {} : { materialPackage: { id: packageId, name: tag('material_package_name') } }),
   }
 }
 

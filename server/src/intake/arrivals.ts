@@ -4,10 +4,13 @@ import {
   cameraOfReel,
   findCameraProxies,
   findSpannedTakes,
+  findTrackSets,
   groupBy,
   groupFromFolders,
   isSmallTwin,
+  isTrackSet,
   type MediaFacts,
+  nameOfSet,
   normalName,
   possibleStems,
   removableKinds,
@@ -20,7 +23,7 @@ import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalog
 import type { Transaction } from '../store/database.ts'
 import type { ProductionRow } from '../store/material.ts'
 import { Declared } from '../store/roles.ts'
-import { clipFiles, clips, declaredRoles, files, pairFiles, type volumes } from '../store/schema.ts'
+import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { stampOf } from './describe-file.ts'
 
@@ -31,7 +34,7 @@ export type Arrival = FileRow & { readonly facts: MediaFacts }
 
 /**
  * Gives every file that belongs to nothing yet its place: as a copy of a clip's file, as a camera's small proxy, as a
- * part of a spanned take, or as a clip of its own. What is a clip's lost file in a new place stays a file, for a mend.
+ * part of a spanned take, as a track of a clip, or as a clip of its own. What is a clip's lost file in a new place stays a file, for a mend.
  */
 export async function settleArrivals(
   transaction: Transaction,
@@ -90,7 +93,9 @@ async function settleOriginals(
   const copied = new Set([...copies].map(([, file]) => file.id))
   const fresh = arrived.filter((file) => !lost.has(file.fingerprint) && !copied.has(file.id))
 
-  const takes = findSpannedTakes(fresh)
+  const sets = findTrackSets(fresh)
+  const ofSet = new Set(sets.flat().map(({ id }) => id))
+  const takes = [...findSpannedTakes(fresh.filter(({ id }) => !ofSet.has(id))), ...sets]
   const partOf = new Map(takes.flatMap((take) => take.map((file) => [file.id, take] as const)))
   // A spanned take is compared with small recordings through its first part alone: it never is one itself.
   const candidates = await withClipsOfVolume(
@@ -204,18 +209,22 @@ export async function makeClips(
     await transaction
       .insert(clips)
       .values(some.map(({ clipId, parts }) => ({ id: clipId, productionId, ...firstWords(volume, parts) })))
-    await transaction.insert(clipFiles).values(
-      some.flatMap(({ clipId, parts }) =>
-        parts.map((part, ordinal) => ({
-          clipId,
-          ordinal,
-          fileId: part.id,
-          part: part.sequence ? ('frame' as const) : parts.length > 1 ? ('span' as const) : ('whole' as const),
-        })),
-      ),
-    )
+    await transaction
+      .insert(clipFiles)
+      .values(
+        some.flatMap(({ clipId, parts }) =>
+          parts.map((part, ordinal) => ({ clipId, ordinal, fileId: part.id, part: partPlayed(part, parts) })),
+        ),
+      )
   }
   return clipOfFile
+}
+
+/** What part of its clip a file is. */
+function partPlayed(file: Arrival, parts: readonly Arrival[]): FilePart {
+  if (file.sequence) return 'frame'
+  if (parts.length === 1) return 'whole'
+  return isTrackSet(parts) ? (file.facts.picture ? 'picture' : 'sound') : 'span'
 }
 
 /** What is known of a clip as it comes in: from the label on its box, its file, its notes and its folders. */
@@ -224,9 +233,11 @@ function firstWords(volume: VolumeRow, parts: readonly Arrival[]) {
   const { facts, path, sequence } = first
   const name = sequence
     ? sequenceName(sequence)
-    : parts.length > 1
-      ? stem(path).replace(/[_.-]\d{1,4}$/, '')
-      : stem(basename(path))
+    : parts.length === 1
+      ? stem(basename(path))
+      : isTrackSet(parts)
+        ? nameOfSet(stem(path), facts)
+        : stem(path).replace(/[_.-]\d{1,4}$/, '')
   const described: Record<string, DescribedValue> = {}
   const say = (field: string, value: string | null | undefined, from: DescribedValue['from']): void => {
     if (value && !described[field]) described[field] = { value, from }

@@ -26,7 +26,10 @@ export async function compareEveryFrame(
   if (!sameRate(source.rate, item.rate) || source.frames !== item.frames) return null
   if (!(await areAsKnown(clip.files))) return null
   const every = new EveryFrame()
-  const originals = await framesOf(clip.files, signal)
+  const originals = await framesOf(
+    clip.files.filter(({ facts }) => facts?.picture),
+    signal,
+  )
   const items = await framesOf([made], signal)
   try {
     for (let frame = 0; ; frame++) {

@@ -107,7 +107,7 @@ async function look(
   const starts = stretchStarts(facts.picture.frames, comparedFrames)
   const made = await lookAt({ ...part.file, facts }, starts, comparedFrames, signal)
   const original = await lookAtClip(
-    clip.files,
+    clip.files.filter((file) => file.facts?.picture),
     starts.map((start) => start + beside - mostShift),
     comparedFrames + 2 * mostShift,
     signal,

@@ -1,9 +1,10 @@
 import { join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
 import {
+  clipFacts,
   type EvidenceRow,
   type FileRole,
-  joinFacts,
+  isTrackSet,
   judgePair,
   type MediaFacts,
   mapPath,
@@ -62,13 +63,15 @@ export const playsNow = ({ files: made }: KnownPair): boolean =>
 
 export interface KnownClip extends ClipRow {
   readonly files: readonly KnownFile[]
-  /** The first file; its facts speak for the clip, and for a spanned take they are those of all its parts together. */
+  /** The first file; its facts speak for the clip, and of several files they are those of all together. */
   readonly main: KnownFile
   /** Files elsewhere with the same content. */
   readonly copies: readonly { readonly file: KnownFile; readonly isVerified: boolean }[]
   readonly presence: Presence
   /** Whether its files are the parts of one take, one after another. */
   readonly isSpanned: boolean
+  /** Whether its files are its tracks, the picture's first. */
+  readonly isTrackSet: boolean
   /** What its file is for; only originals are resolved to. */
   readonly role: FileRole
   readonly roleReason: string | null
@@ -310,7 +313,7 @@ function assembleClip(
   const own = has.own.map(({ file }) => withSaidFacts(row, file))
   const first = own[0] as KnownFile
   const isSpanned = has.own[0]?.part === 'span'
-  const main = isSpanned ? { ...first, facts: factsOfSpan(own) } : first
+  const main = own.length > 1 ? { ...first, facts: factsOfAll(own) } : first
   const presence = worstPresence(own.map((file) => file.presence))
   const tied = has.tied.map(({ pair, made, recordings }): KnownPair => {
     // What was compared once is compared with what is known now: a reel set since then counts at once.
@@ -342,7 +345,7 @@ function assembleClip(
   })
   return {
     ...row,
-    ...{ files: own, main, copies: has.copies, presence, isSpanned, pairs: tied },
+    ...{ files: own, main, copies: has.copies, presence, isSpanned, isTrackSet: isTrackSet(own), pairs: tied },
     ...{
       role: 'original',
       roleReason: null,
@@ -358,9 +361,9 @@ async function readComplaints(database: Queryable): Promise<Map<string, string>>
   return new Map(rows.map(({ fileId, fingerprint, complaint }) => [`${fileId} ${fingerprint}`, complaint as string]))
 }
 
-function factsOfSpan(parts: readonly KnownFile[]): MediaFacts | null {
+function factsOfAll(parts: readonly KnownFile[]): MediaFacts | null {
   const facts = parts.flatMap((part) => part.facts ?? [])
-  return facts.length === parts.length ? joinFacts(facts) : null
+  return facts.length === parts.length ? clipFacts(facts) : null
 }
 
 /** Where a file is, given what is known of it and whether its volume is in. */

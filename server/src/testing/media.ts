@@ -1,5 +1,7 @@
 import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
+import { reserveCharacters, reserveComment } from '@ennick/core'
+import { joinAtomFiles } from '../engine/atom-set.ts'
 import { run } from '../engine/process.ts'
 
 export interface TestPicture {
@@ -139,6 +141,30 @@ export async function makeShot(
     ])
   })
   await rm(picture)
+}
+
+/** A clip of a second whose tracks are files of their own (MXF OP-Atom), as a cutting room or a camera writes them. */
+export async function makeTrackSet(
+  base: string,
+  { tones, timecode, reel, name }: { tones: readonly number[]; timecode: string; reel: string; name: string },
+): Promise<string[]> {
+  await mkdir(dirname(base), { recursive: true })
+  const paths = [`${base}_V1.mxf`, ...tones.map((_, index) => `${base}_A${index + 1}.mxf`)]
+  const room = '.'.repeat(reserveCharacters(paths.length, { name, reel }))
+  const said = ['-timecode', timecode, '-metadata', `reel_name=${reel}`, '-metadata', `material_package_name=${name}`]
+  const ending = [...said, '-metadata', `comment_${reserveComment}=${room}`, '-f', 'mxf_opatom']
+  await ffmpeg([
+    ...['-f', 'lavfi', '-i', 'testsrc2=s=640x360:r=25,trim=end_frame=25,format=yuv422p'],
+    ...tones.flatMap((tone) => ['-f', 'lavfi', '-i', `sine=f=${tone}:r=48000,atrim=end_sample=48000`]),
+    ...['-map', '0:v', '-c:v', 'dnxhd', '-profile:v', 'dnxhr_lb', ...ending, paths[0] as string],
+    ...tones.flatMap((_, index) => [
+      ...['-map', `${index + 1}:a`, '-c:a', 'pcm_s24le', '-ar', '48000', '-mxf_audio_edit_rate', '25', ...ending],
+      paths[index + 1] as string,
+    ]),
+  ])
+  const complaint = await joinAtomFiles(paths)
+  if (complaint !== null) throw new Error(complaint)
+  return paths
 }
 
 async function withRawSound(

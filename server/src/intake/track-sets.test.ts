@@ -1,0 +1,132 @@
+import { execFile } from 'node:child_process'
+import { cp, rename, rm } from 'node:fs/promises'
+import { basename, join } from 'node:path'
+import { promisify } from 'node:util'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makeTrackSet } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let volumeId: string
+let cutId: string
+let dailies: string
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Tracks')
+  dailies = join(ennick.media, 'dailies')
+  await makeTrackSet(join(dailies, 'one/x81'), {
+    ...{ tones: [300, 700, 1100], timecode: '10:00:00:00', reel: 'A001', name: 'A001C001' },
+  })
+  await makeTrackSet(join(dailies, 'two/x82'), {
+    ...{ tones: [500], timecode: '11:00:00:00', reel: 'A001', name: 'A001C002' },
+  })
+  volumeId = await ennick.addVolume(productionId, 'DAILIES', dailies)
+})
+afterAll(() => ennick.stop())
+
+const clips = async () => ennick.clips(productionId)
+const clipOf = async (title: string) => (await clips()).find((clip) => clip.title === title)
+const made = async () => {
+  const [pair] = (await ennick.call('listPairs', { params: { productionId } })).flatMap((row) => row.pairs)
+  return ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })
+}
+/** The loudest tone of each stream of a file, in hertz. */
+async function tonesOf(path: string, streams: number): Promise<number[]> {
+  const tones: number[] = []
+  for (let stream = 0; stream < streams; stream++) {
+    const words = ['-v', 'error', '-i', path, '-map', `0:a:${stream}`, '-ac', '1', '-f', 'f32le', '-']
+    const { stdout } = await promisify(execFile)('ffmpeg', words, { encoding: 'buffer', maxBuffer: 1 << 26 })
+    const samples = new Float32Array(Uint8Array.from(stdout).buffer)
+    let crossings = 0
+    for (let index = 1; index < samples.length; index++)
+      if ((samples[index - 1] as number) < 0 && (samples[index] as number) >= 0) crossings++
+    tones.push(Math.round((crossings / samples.length) * 48_000))
+  }
+  return tones
+}
+
+test('files that say they are the tracks of one clip come in as one, called as they say', async () => {
+  expect((await clips()).map(({ title, channels }) => [title, channels]).sort()).toEqual([
+    ['A001C001', '3 × mono'],
+    ['A001C002', 'mono'],
+  ])
+  const detail = await ennick.call('readClip', { params: { clipId: (await clipOf('A001C001'))?.id ?? '' } })
+  expect(detail.files.map(({ path }) => basename(path))).toEqual([
+    ...['x81_V1.mxf', 'x81_A1.mxf', 'x81_A2.mxf', 'x81_A3.mxf'],
+  ])
+  // Nothing is settled otherwise by the next scan.
+  await ennick.scan(volumeId)
+  expect(await clips()).toHaveLength(2)
+})
+
+test('what is made of it has all of its sound, each track in its place', async () => {
+  const body = { clipIds: [(await clipOf('A001C001'))?.id ?? ''], recipeId: 'half-h264-intra' }
+  const { jobs } = await ennick.call('make', { params: { productionId }, body })
+  expect(await ennick.waitForJob(jobs[0]?.id ?? '')).toMatchObject({ state: 'done', error: null })
+  const { pair, comparison, madeFiles } = await made()
+  expect([pair.name, pair.verdict]).toEqual(['A001C001_proxy.mov', 'proven'])
+  expect(comparison?.find(({ aspect }) => aspect === 'channels')).toMatchObject({ found: '3 × mono', agrees: true })
+  const tones = await tonesOf(madeFiles[0]?.path ?? '', 3)
+  for (const [index, tone] of [300, 700, 1100].entries())
+    expect(Math.abs((tones[index] as number) - tone)).toBeLessThan(9)
+})
+
+test('it is heard track by track, and played with its sound', async () => {
+  const clipId = (await clipOf('A001C001'))?.id ?? ''
+  const { id } = await ennick.call('listenToClips', { params: { productionId }, body: { clipIds: [clipId] } })
+  expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done' })
+  const { levels } = await ennick.call('readClip', { params: { clipId } })
+  expect(levels).toHaveLength(3)
+  const view = await ennick.call('readView', { params: { clipId } })
+  const original = view.sides.find((side) => side.id === 'original')
+  expect([original?.tracks.length, original?.playsAsItIs]).toEqual([3, false])
+})
+
+test('events land on it by its name and by that of any of its files, and leave as what they named', async () => {
+  const text = `TITLE: Tracks
+001  A001 V C 10:00:00:05 10:00:00:15 01:00:00:00 01:00:00:10
+* FROM CLIP NAME: A001C001
+002  A001 A2 C 10:00:00:05 10:00:00:15 01:00:00:00 01:00:00:10
+* FROM CLIP NAME: x81_A2.mxf
+* SOURCE FILE: /elsewhere/MXF/x81_A2.mxf
+003  A001 A C 10:00:00:05 10:00:00:15 01:00:00:10 01:00:00:20
+* FROM CLIP NAME: A001C001
+`
+  cutId = (await ennick.call('addCut', { params: { productionId }, body: { fileName: 'tracks.edl', text } })).id
+  const cut = await ennick.call('readCut', { params: { cutId } })
+  expect(cut.events.map(({ state, originalName }) => [state, originalName])).toEqual(
+    Array(3).fill(['on original', 'A001C001']),
+  )
+  const handoff = await ennick.call('handOff', { params: { cutId }, body: {} })
+  const url = `${ennick.url}/api/handoffs/${handoff.id}/files/${encodeURIComponent(
+    handoff.files.find(({ name }) => name.endsWith('.edl'))?.name ?? '',
+  )}`
+  const list = await (await fetch(url)).text()
+  const paths = [...list.matchAll(/SOURCE FILE: (.*)/g)].map((match) => basename(match[1] as string))
+  // What names no file of its own gets the picture's: nobody takes that for another track.
+  expect(paths).toEqual(['x81_V1.mxf', 'x81_A2.mxf', 'x81_V1.mxf'])
+  expect(list.match(/FROM CLIP NAME: (.*)/g)).toEqual(Array(3).fill('FROM CLIP NAME: A001C001'))
+})
+
+test('a track that is lost is told and found again by itself', async () => {
+  await rename(join(dailies, 'one/x81_A2.mxf'), join(ennick.media, 'x81_A2.mxf'))
+  await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
+  expect((await clipOf('A001C001'))?.presence).toBe('gone')
+  const body = { folder: ennick.media, findingKeys: null }
+  const job = await ennick.waitForJob((await ennick.call('search', { params: { cutId }, body })).id)
+  const { rows } = await ennick.call('readSearch', { params: { jobId: job.id } })
+  expect(rows.map(({ candidateId }) => candidateId)).toEqual([join(ennick.media, 'x81_A2.mxf')])
+})
+
+test('the same set in two folders is two clips, and one without its picture is none', async () => {
+  await cp(join(dailies, 'two'), join(ennick.media, 'again/first'), { recursive: true })
+  await cp(join(dailies, 'two'), join(ennick.media, 'again/second'), { recursive: true })
+  await rm(join(ennick.media, 'again/second/x82_V1.mxf'))
+  const other = await ennick.addProduction('Again')
+  await ennick.addVolume(other, 'AGAIN', join(ennick.media, 'again'))
+  expect((await ennick.clips(other)).map(({ title, channels }) => [title, channels]).sort()).toEqual([
+    ['A001C002', 'mono'],
+    ['x82_A1', 'mono'],
+  ])
+})
