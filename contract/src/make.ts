@@ -83,6 +83,7 @@ export const job = z.object({
     'try',
     'look',
     'restamp',
+    'pad',
     'collect',
     'sync',
   ]),

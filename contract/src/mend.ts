@@ -15,7 +15,9 @@ export const finding = z.object({
   evidence: z.array(evidenceRow),
   media: z.array(z.enum(['picture', 'sound'])).describe('Whether it touches pictures, sound, or both'),
   trim: z.string().nullable().describe('What its use would give up to be whole, where it can'),
-  mends: z.array(z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp', 'rename'])),
+  mends: z.array(
+    z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp', 'rename', 'pad']),
+  ),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
@@ -144,7 +146,7 @@ export const repointRequest = z.object({
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie', 'replace from the start', 'rename']),
+  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie', 'replace from the start', 'rename', 'pad']),
   title: z.string(),
   changes: z
     .array(z.object({ label: z.string(), before: z.string().nullable().describe('What the link pointed at') }))

@@ -24,6 +24,7 @@ import { recipeRoutes } from './make/recipe-routes.ts'
 import { makeRoutes } from './make/routes.ts'
 import { checkCollection } from './mend/collection.ts'
 import { mendByCopies } from './mend/lost-here.ts'
+import { padRecording } from './mend/pad.ts'
 import { restampPair } from './mend/restamp.ts'
 import { mendRoutes } from './mend/routes.ts'
 import { searchPlaces } from './mend/search.ts'
@@ -85,6 +86,7 @@ export const work: Work = {
       await lookLater(context.database, context.config, context.job.productionId)
       return result
     },
+    pad: (context, _meter, input) => padRecording(context, input),
     try: (context, meter, { clipIds }) => tryOriginals(context, meter, clipIds),
     check: (context, meter, { volumeId }) => checkFiles(context, meter, volumeId),
     look: lookAtNew,

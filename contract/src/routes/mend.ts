@@ -101,6 +101,16 @@ export const mendRoutes = {
       response: z.array(mend),
     },
   ),
+  padRecordings: route(
+    'POST',
+    '/api/cuts/:cutId/pad',
+    'Copy recordings that end less than a frame early, with the silence that is missing',
+    {
+      params: ofCut,
+      body: z.object({ findingKeys: z.array(z.string()).min(1).max(10_000) }),
+      response: z.array(mend),
+    },
+  ),
   renameMade: route(
     'POST',
     '/api/productions/:productionId/rename',

@@ -53,6 +53,7 @@ export type OfferedMend =
   | 'replace from the start'
   | 'restamp'
   | 'rename'
+  | 'pad'
 
 /** Something wrong with a cut's links: what, where, why, and what would mend it. */
 export interface Finding {

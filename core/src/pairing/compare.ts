@@ -63,6 +63,8 @@ export interface Identity {
 export interface MadePart {
   readonly part: 'whole' | 'picture' | 'sound'
   readonly name: string
+  /** What the file itself calls its clip: that is a name as well as its own is. */
+  readonly clipName?: string | null
   readonly facts: MediaFacts
 }
 
@@ -94,15 +96,17 @@ export function compareTwin(
     rows.push({ aspect, expected, found, agrees, difference: agrees ? null : difference })
   }
   const planned = original.plannedName
-  const isNamesake = [original.name, ...(original.formerNames ?? [])].some(
-    (name) => compareNames(name, made.name, suffixes).kind !== 'different',
+  const namesake = made.names.find((own) =>
+    [original.name, ...(original.formerNames ?? [])].some(
+      (name) => compareNames(name, own, suffixes).kind !== 'different',
+    ),
   )
-  const isAsPlanned = planned !== undefined && normalName(planned) === normalName(stem(made.name))
+  const isAsPlanned = planned !== undefined && normalName(planned) === normalName(stem(made.names[0]))
   add(
     'name',
     planned ?? stem(original.name),
-    stem(made.name),
-    planned === undefined ? isNamesake : isAsPlanned,
+    stem(namesake ?? made.names[0]),
+    planned === undefined ? namesake !== undefined : isAsPlanned,
     'the names differ beyond a declared suffix',
   )
   const doubt: AddDoubt = (aspect, expected, found, difference) =>
@@ -132,7 +136,7 @@ type AddDoubt = (aspect: Aspect, expected: string, found: string, doubt: string)
 type AddRow = (aspect: Aspect, expected: string, found: string, agrees: boolean, difference?: string | null) => void
 
 interface Made {
-  readonly name: string
+  readonly names: readonly [string, ...string[]]
   readonly picture: PictureFacts | null
   readonly sound: readonly SoundFacts[]
   readonly startFrame: number | null
@@ -148,7 +152,11 @@ function combine(parts: readonly MadePart[]): Made {
   const main = parts.find((part) => part.part !== 'sound') ?? parts[0]
   if (!main) throw new Error('A made item has at least one file.')
   return {
-    name: main.part === 'whole' ? main.name : main.name.replace(essenceEnding, ''),
+    names: [
+      main.part === 'whole' ? main.name : main.name.replace(essenceEnding, ''),
+      // An ending keeps points in a name from being taken for one.
+      ...(main.clipName ? [`${main.clipName}.mxf`] : []),
+    ],
     picture: main.facts.picture,
     sound: parts.flatMap((part) => part.facts.sound),
     startFrame: main.facts.startFrame,

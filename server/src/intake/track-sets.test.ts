@@ -130,3 +130,27 @@ test('the same set in two folders is two clips, and one without its picture is n
     ['x82_A1', 'mono'],
   ])
 })
+
+test('a proxy by another hand whose tracks are files of their own is offered and paired as one', async () => {
+  const vendor = join(ennick.media, 'vendor')
+  await makeTrackSet(join(vendor, 'p82'), {
+    ...{ tones: [500], timecode: '11:00:00:00', reel: 'A001', name: 'A001C002', size: '320x180' },
+  })
+  const vendorId = await ennick.addVolume(productionId, 'VENDOR', vendor)
+  await ennick.call('declareRole', { params: { volumeId: vendorId }, body: { path: '', role: 'proxy' } })
+  await ennick.scan(vendorId)
+  const offers = await ennick.call('listOffers', { params: { productionId } })
+  expect(offers.map(({ path, outcome, clipName, agrees }) => [path, outcome, clipName, agrees])).toEqual([
+    ['p82_V1.mxf', 'fits', 'A001C002', true],
+  ])
+  const body = { fileIds: [offers[0]?.fileId ?? ''], choices: [] }
+  expect(await ennick.call('acceptOffers', { params: { productionId }, body })).toEqual({ paired: 1 })
+  const pairs = (await ennick.call('listPairs', { params: { productionId } })).flatMap((row) => row.pairs)
+  const pair = pairs.find(({ name }) => name === 'p82_V1.mxf')
+  const detail = await ennick.call('readPair', { params: { pairId: pair?.id ?? '' } })
+  expect(detail.madeFiles.map(({ path, part }) => [basename(path), part])).toEqual([
+    ['p82_V1.mxf', 'picture'],
+    ['p82_A1.mxf', 'sound'],
+  ])
+  expect(detail.comparison?.find(({ aspect }) => aspect === 'channels')?.agrees).toBe(true)
+})

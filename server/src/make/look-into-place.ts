@@ -11,7 +11,7 @@ import { sameStamp } from '../intake/describe-file.ts'
 import { isPart } from '../placements/unfinished-files.ts'
 import type { Database } from '../store/database.ts'
 import { readRecipes } from '../store/recipes.ts'
-import { clips, files, pairFiles, pairs } from '../store/schema.ts'
+import { clipFiles, clips, files, pairFiles, pairs } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { readMadeVolume } from './made-place.ts'
 
@@ -36,6 +36,14 @@ export async function lookIntoPlace(database: Database, productionId: string): P
     .leftJoin(clips, eq(clips.id, pairs.clipId))
     .where(eq(files.volumeId, made.id))
   const known = new Map(rows.map((row) => [row.file.path, row]))
+  // What a mend has pointed a clip at: a recording with silence behind it.
+  const pointedAt = await database
+    .select({ fileId: clipFiles.fileId, clip: clips.name })
+    .from(clipFiles)
+    .innerJoin(files, eq(files.id, clipFiles.fileId))
+    .innerJoin(clips, eq(clips.id, clipFiles.clipId))
+    .where(eq(files.volumeId, made.id))
+  const clipOf = new Map(pointedAt.map(({ fileId, clip }) => [fileId, clip]))
   const recipeOf = (pair: typeof pairs.$inferSelect): string | null =>
     pair.recipeId && (recipes.get(pair.recipeId)?.name ?? pair.recipeId)
   const lines: Line[] = []
@@ -45,7 +53,11 @@ export async function lookIntoPlace(database: Database, productionId: string): P
     const row = known.get(path)
     known.delete(path)
     const base = { path, sizeBytes: stamp.sizeBytes, modifiedAt: modifiedAt.toISOString() }
-    if (!row?.pair) lines.push({ ...base, ...unknown(path), clip: null, recipe: null, isNew: false })
+    const pointed = row && clipOf.get(row.file.id)
+    if (row && pointed !== undefined) {
+      const state = sameStamp(row.file, stamp) ? 'in use' : 'changed'
+      lines.push({ ...base, state, clip: pointed, recipe: null, isNew: false })
+    } else if (!row?.pair) lines.push({ ...base, ...unknown(path), clip: null, recipe: null, isNew: false })
     else {
       const kept = row.pair.isActive && !row.isTakenOut ? 'in use' : 'set aside'
       lines.push({
@@ -57,12 +69,14 @@ export async function lookIntoPlace(database: Database, productionId: string): P
       })
     }
   }
-  for (const [path, { file, pair, clipName }] of known)
-    if (pair)
+  for (const [path, { file, pair, clipName: tied }] of known) {
+    const clipName = clipOf.get(file.id) ?? tied
+    if (pair || clipOf.has(file.id))
       lines.push({
         ...{ path, sizeBytes: file.sizeBytes, modifiedAt: null, state: 'gone' as const, clip: clipName },
-        ...{ recipe: recipeOf(pair), isNew: false },
+        ...{ recipe: pair && recipeOf(pair), isNew: false },
       })
+  }
   lines.sort((a, b) => compareText(a.path, b.path))
   return {
     path: made.rootPath,

@@ -13,6 +13,7 @@ import { writeHistory } from '../store/history.ts'
 import { readMaterial } from '../store/material.ts'
 import { files, mends, pairs } from '../store/schema.ts'
 import { type MendRow, undoLinks } from './links.ts'
+import { undoPad } from './pad.ts'
 import { undoRename } from './rename.ts'
 import { undoVersion } from './version-mend.ts'
 
@@ -127,6 +128,7 @@ async function settleUndo(transaction: Transaction, mend: MendRow): Promise<void
 async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
   if (mend.kind === 'untie') return tieAgain(transaction, moves, mend)
   if (mend.kind === 'rename') return undoRename(transaction, moves, mend)
+  if (mend.kind === 'pad') return undoPad(transaction, moves, mend)
   const after = mend.changes[0]?.after
   const [now] = after
     ? await transaction

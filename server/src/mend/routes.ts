@@ -13,6 +13,7 @@ import { candidateSource } from './candidate-pictures.ts'
 import { presentMend, readMend } from './links.ts'
 import { readLostHere } from './lost-here.ts'
 import { makeAgain, undoMend } from './make-again.ts'
+import { padRecordings } from './pad.ts'
 import { presentSearch } from './present.ts'
 import { proveMend } from './proof.ts'
 import { renameMade } from './rename.ts'
@@ -104,6 +105,10 @@ export function mendRoutes({ app, database, config, folders, material }: Service
 
   implement(app, 'restamp', async ({ params, body }) =>
     (await restamp(database, params.productionId, body.pairIds)).map(presentMend),
+  )
+
+  implement(app, 'padRecordings', async ({ params, body }) =>
+    (await padRecordings(database, material, params.cutId, body.findingKeys)).map(presentMend),
   )
 
   implement(app, 'renameMade', async ({ params, body }) => {

@@ -1,6 +1,6 @@
-import { basename } from 'node:path'
+import { basename, dirname, extname, join } from 'node:path'
 import type { ProxyOffer } from '@ennick/contract'
-import type { Candidate, ProposalRow, Wanted } from '@ennick/core'
+import { type Candidate, findTrackSets, nameOfSet, type ProposalRow, stem, type Wanted } from '@ennick/core'
 import { and, asc, eq, notExists, sql } from 'drizzle-orm'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
@@ -8,14 +8,20 @@ import { cameraProxies } from '../store/catalogue-schema.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type KnownFile, type Material, placeFile, readMaterial } from '../store/material.ts'
+import { originalName } from '../store/original-name.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, pairFiles } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { bothPictures } from './both-pictures.ts'
 import { PictureCatalogue, readSignatures } from './picture-catalogue.ts'
 
-interface Offer {
+/** A proxy that waits: one file, or that of its picture and those of its sound. */
+interface Waiting {
   readonly file: KnownFile
+  readonly beside: readonly KnownFile[]
+}
+
+interface Offer extends Waiting {
   readonly outcome: ProxyOffer['outcome']
   readonly reason: string
   readonly clip: KnownClip | null
@@ -25,11 +31,11 @@ interface Offer {
 /** Proxies that others made and that belong to no pair yet, with the clips that they fit, by evidence. */
 export async function listOffers(database: Queryable, material: Material): Promise<ProxyOffer[]> {
   const offers = await readOffers(database, material)
-  return offers.map(({ file, clip, outcome, reason, rivals }) => {
+  return offers.map(({ file, beside, clip, outcome, reason, rivals }) => {
     const picture = file.facts?.picture
     const likeliest = clip ?? rivals[0]
     const isJudged = clip !== null || outcome === 'likely'
-    const rows = likeliest && isJudged ? evidenceOf(material, likeliest, file) : []
+    const rows = likeliest && isJudged ? evidenceOf(material, likeliest, { file, beside }) : []
     const differing = rows.filter((row) => !row.agrees)
     return {
       ...{ fileId: file.id, path: file.path, volumeLabel: file.volume.label, outcome, reason },
@@ -59,12 +65,13 @@ export async function acceptOffers(
     const fitting = new Set(fileIds)
     const chosen = new Map(choices.map(({ fileId, clipId }) => [fileId, material.clips.get(clipId)]))
     let paired = 0
-    for (const { file, clip: fits } of offers) {
+    for (const { file, beside, clip: fits } of offers) {
       const clip = chosen.get(file.id) ?? (fitting.has(file.id) ? fits : null)
       if (!clip) continue
       const name = basename(file.path)
       const item = { name, kind: 'proxy', origin: 'adopted' } as const
-      const pairId = await tiePair(transaction, clip, item, [{ ...file, part: 'whole' }])
+      const parts = partsOf({ file, beside }).map(({ file: own, part }) => ({ ...own, part }))
+      const pairId = await tiePair(transaction, clip, item, parts)
       await writeHistory(
         transaction,
         productionId,
@@ -79,11 +86,17 @@ export async function acceptOffers(
   })
 }
 
-const evidenceOf = (material: Material, clip: KnownClip, file: KnownFile) =>
+/** The files of a proxy, each with the part that it plays. */
+const partsOf = ({ file, beside }: Waiting) =>
+  beside.length === 0
+    ? [{ file, part: 'whole' as const }]
+    : [{ file, part: 'picture' as const }, ...beside.map((sound) => ({ file: sound, part: 'sound' as const }))]
+
+const evidenceOf = (material: Material, clip: KnownClip, waiting: Waiting) =>
   pairEvidence(
     clip,
     clip.main,
-    [{ file, part: 'whole' }],
+    partsOf(waiting),
     { contentWidth: null, contentHeight: null, laidSound: null },
     material.production.proxySuffixes,
   ) ?? []
@@ -104,15 +117,22 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
     .orderBy(asc(files.path))
   if (rows.length === 0) return []
   const volumeById = new Map(material.volumes.map((volume) => [volume.id, volume]))
-  const waiting = rows.flatMap(({ file }) => {
-    const volume = volumeById.get(file.volumeId)
-    return volume ? [placeFile(file, volume)] : []
-  })
+  const waiting = inSets(
+    rows.flatMap(({ file }) => {
+      const volume = volumeById.get(file.volumeId)
+      return volume ? [placeFile(file, volume)] : []
+    }),
+  )
   const wanted = waiting.map(wantedFor)
   const candidates = [...material.clips.values()].flatMap(candidateOf)
   const asked = { wanted, candidates, suffixes: material.production.proxySuffixes, isShared: true }
   const byFacts = await readApart('proposal', asked, { seconds: 120 })
-  const seen = await lookedAt(database, productionId, waiting, byFacts)
+  const seen = await lookedAt(
+    database,
+    productionId,
+    waiting.map(({ file }) => file),
+    byFacts,
+  )
   const proposals = seen.size
     ? await readApart(
         'proposal',
@@ -120,7 +140,15 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
         { seconds: 120 },
       )
     : byFacts
-  return waiting.map((file, index) => offerOf(material, file, proposals[index] as ProposalRow))
+  return waiting.map((each, index) => offerOf(material, each, proposals[index] as ProposalRow))
+}
+
+/** Files that say that they are the tracks of one proxy wait as one. */
+function inSets(files: readonly KnownFile[]): Waiting[] {
+  const read = files.flatMap((file) => (file.facts ? [{ ...file, facts: file.facts }] : []))
+  const ofPicture = new Map(findTrackSets(read).map(([picture, ...sound]) => [picture?.id, sound]))
+  const sounds = new Set([...ofPicture.values()].flat().map(({ id }) => id))
+  return files.filter(({ id }) => !sounds.has(id)).map((file) => ({ file, beside: ofPicture.get(file.id) ?? [] }))
 }
 
 /**
@@ -149,11 +177,12 @@ async function lookedAt(
 }
 
 /** What a proxy says of the original that it was made of. */
-function wantedFor(file: KnownFile): Wanted {
+function wantedFor({ file, beside }: Waiting): Wanted {
   const { facts } = file
+  const name = basename(file.path)
   return {
     id: file.id,
-    names: [basename(file.path)],
+    names: facts && beside.length ? [name, `${nameOfSet(stem(name), facts)}${extname(name)}`] : [name],
     path: file.path,
     kind: facts?.kind ?? null,
     reel: facts?.reel ?? null,
@@ -174,7 +203,8 @@ const candidateOf = (clip: KnownClip): Candidate[] =>
     ? [
         {
           id: clip.id,
-          path: clip.main.path,
+          // Where its tracks are files of their own, the clip is what they are called.
+          path: clip.isTrackSet ? join(dirname(clip.main.path), originalName(clip)) : clip.main.path,
           facts: clip.main.facts,
           reel: clip.reel,
           fingerprint: clip.main.fingerprint,
@@ -184,9 +214,9 @@ const candidateOf = (clip: KnownClip): Candidate[] =>
       ]
     : []
 
-function offerOf(material: Material, file: KnownFile, row: ProposalRow): Offer {
+function offerOf(material: Material, waiting: Waiting, row: ProposalRow): Offer {
   const rivals = row.rated.flatMap(({ candidateId }) => material.clips.get(candidateId) ?? [])
   const clip = row.candidateId === null ? null : (material.clips.get(row.candidateId) ?? null)
   const outcome = row.outcome === 'refused' || row.outcome === 'not found' ? 'waits' : row.outcome
-  return { file, outcome, reason: row.reason, clip, rivals }
+  return { ...waiting, outcome, reason: row.reason, clip, rivals }
 }

@@ -332,6 +332,8 @@ export function summarise(result: JobResult): string {
       return `${count(result.measured, 'clip')} measured`
     case 'restamp':
       return 'Copied under its original’s stamp, its pictures packet for packet'
+    case 'pad':
+      return `Copied with ${count(result.samples, 'sample')} of silence at its end, byte for byte before that`
     case 'try': {
       const parts = [`${count(result.clean, 'original decodes', 'originals decode')} at head, quarters and tail`]
       if (result.damaged) parts.push(`${result.damaged} damaged`)

@@ -81,6 +81,7 @@ export type JobInput =
   /** Everything that was not looked at yet. */
   | { readonly kind: 'look' }
   | { readonly kind: 'restamp'; readonly pairId: string; readonly mendId: string }
+  | { readonly kind: 'pad'; readonly clipId: string; readonly samples: number; readonly mendId: string }
   | {
       readonly kind: 'search'
       readonly cutId: string
@@ -186,6 +187,7 @@ export type JobResult =
   | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
   | { readonly kind: 'sync'; readonly heard: readonly HeardPicture[] }
   | { readonly kind: 'restamp'; readonly pairId: string }
+  | { readonly kind: 'pad'; readonly clipId: string; readonly samples: number }
   | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
   | { readonly kind: 'look'; readonly looked: number; readonly damaged: number; readonly compared: number }
   | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }

@@ -36,7 +36,8 @@ export function pairEvidence(
   const parts: MadePart[] = []
   for (const { file, part } of made) {
     if (!file.facts) return unreadable('media', file.problem)
-    parts.push({ part, name: basename(file.path), facts: file.facts })
+    const clipName = part === 'picture' ? (file.facts.materialPackage?.name ?? null) : null
+    parts.push({ part, name: basename(file.path), clipName, facts: file.facts })
   }
   const content =
     pair.contentWidth !== null && pair.contentHeight !== null

@@ -291,7 +291,7 @@ export const mends = pgTable('mends', {
   productionId: production(),
   cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
   kind: text('kind')
-    .$type<'repoint' | 'make again' | 'restamp' | 'trim' | 'untie' | 'replace from the start' | 'rename'>()
+    .$type<'repoint' | 'make again' | 'restamp' | 'trim' | 'untie' | 'replace from the start' | 'rename' | 'pad'>()
     .notNull(),
   title: text('title').notNull(),
   changes: jsonb('changes').$type<LinkChange[]>().notNull(),

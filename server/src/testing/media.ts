@@ -146,7 +146,13 @@ export async function makeShot(
 /** A clip of a second whose tracks are files of their own (MXF OP-Atom), as a cutting room or a camera writes them. */
 export async function makeTrackSet(
   base: string,
-  { tones, timecode, reel, name }: { tones: readonly number[]; timecode: string; reel: string; name: string },
+  {
+    tones,
+    timecode,
+    reel,
+    name,
+    size = '640x360',
+  }: { tones: readonly number[]; timecode: string; reel: string; name: string; size?: string },
 ): Promise<string[]> {
   await mkdir(dirname(base), { recursive: true })
   const paths = [`${base}_V1.mxf`, ...tones.map((_, index) => `${base}_A${index + 1}.mxf`)]
@@ -154,7 +160,12 @@ export async function makeTrackSet(
   const said = ['-timecode', timecode, '-metadata', `reel_name=${reel}`, '-metadata', `material_package_name=${name}`]
   const ending = [...said, '-metadata', `comment_${reserveComment}=${room}`, '-f', 'mxf_opatom']
   await ffmpeg([
-    ...['-f', 'lavfi', '-i', 'testsrc2=s=640x360:r=25,trim=end_frame=25,format=yuv422p'],
+    ...[
+      '-f',
+      'lavfi',
+      '-i',
+      `testsrc2=s=640x360:r=25,trim=end_frame=25,scale=${size.replace('x', ':')},format=yuv422p`,
+    ],
     ...tones.flatMap((tone) => ['-f', 'lavfi', '-i', `sine=f=${tone}:r=48000,atrim=end_sample=48000`]),
     ...['-map', '0:v', '-c:v', 'dnxhd', '-profile:v', 'dnxhr_lb', ...ending, paths[0] as string],
     ...tones.flatMap((_, index) => [

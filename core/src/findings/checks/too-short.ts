@@ -1,4 +1,4 @@
-import { type CutEvent, type Resolution, trimUse } from '../../cut/index.ts'
+import { type CutEvent, type Resolution, samplesToPad, trimUse } from '../../cut/index.ts'
 import { labelOf } from '../../match/index.ts'
 import { labelledRange } from '../../media/index.ts'
 import { describeShortfall, type Fraction, floor, isElsewhere } from '../../time/index.ts'
@@ -29,6 +29,9 @@ export const tooShort: Check = (context) => {
       mends: [
         'repoint',
         ...('event' in trimUse(context, position, resolution.shortfall) ? (['trim'] as const) : []),
+        ...(clip.presence === 'here' && samplesToPad(clip.facts, resolution.shortfall, event.sourceRate) !== null
+          ? (['pad'] as const)
+          : []),
         ...(isElsewhere ? (['replace from the start'] as const) : []),
       ],
     })

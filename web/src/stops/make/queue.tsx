@@ -24,6 +24,7 @@ const kinds: Readonly<Record<string, string>> = {
   look: 'looks at pictures',
   try: 'trials of originals',
   restamp: 'restamps',
+  pad: 'pads',
   make: 'making',
   scan: 'scans',
   offload: 'offloads',

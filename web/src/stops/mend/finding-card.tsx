@@ -18,6 +18,7 @@ export interface FindingActions {
   onReplace(finding: FindingRow): void
   onRestamp(pairIds: readonly string[]): void
   onRename(pairIds: readonly string[]): void
+  onPad(keys: readonly string[]): void
   /** Shows its first event in the viewer, or its clip where it is about no event. */
   onLook(finding: FindingRow): void
 }
@@ -71,6 +72,11 @@ export const FindingCard = memo(function FindingCard(props: {
           {finding.mends.includes('trim') && (
             <Button size="xs" variant="outline" onClick={() => actions.onTrim([finding.key])}>
               Trim {finding.trim}…
+            </Button>
+          )}
+          {finding.mends.includes('pad') && (
+            <Button size="xs" variant="outline" loading={props.isWaiting} onClick={() => actions.onPad([finding.key])}>
+              Pad with silence
             </Button>
           )}
           {finding.mends.includes('restamp') && (

@@ -80,6 +80,8 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const { mutate: copy } = restamp
   const rename = useChange('renameMade')
   const { mutate: call } = rename
+  const pad = useChange('padRecordings')
+  const { mutate: padThem } = pad
   const { open: look } = useViewer()
   const actions = useMemo(
     () => ({
@@ -88,13 +90,15 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       onReplace: setReplacing,
       onRestamp: (pairIds: readonly string[]) =>
         copy({ params: { productionId: production.id }, body: { pairIds: [...pairIds] } }),
+      onPad: (findingKeys: readonly string[]) =>
+        padThem({ params: { cutId: cut.id }, body: { findingKeys: [...findingKeys] } }),
       onRename: (pairIds: readonly string[]) =>
         call({ params: { productionId: production.id }, body: { pairIds: [...pairIds] } }),
       onMakeAgain: (pairIds: readonly string[]) => make({ params: { cutId: cut.id }, body: { pairIds: [...pairIds] } }),
       onLook: ({ clipId, events: [position] }: FindingRow) =>
         look(position === undefined ? { clipId } : { clipId, cutId: cut.id, position }),
     }),
-    [make, copy, call, look, cut.id, production.id],
+    [make, copy, call, padThem, look, cut.id, production.id],
   )
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
@@ -187,6 +191,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           )}
           {makeAgain.error && <Problem message={makeAgain.error.message} />}
           {restamp.error && <Problem message={restamp.error.message} />}
+          {pad.error && <Problem message={pad.error.message} />}
           {rename.error && <Problem message={rename.error.message} />}
           {rename.data?.left.map(({ name, reason }) => (
             <Problem key={name} message={`${name} was not renamed: ${reason}`} />

@@ -1,0 +1,185 @@
+import { rm } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
+import { count, invert, type LinkChange, legalWords, samplesToPad } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { readAllCutStates, readCutState } from '../cuts/cut-state.ts'
+import { padWaveCopy } from '../engine/pad-wave.ts'
+import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { type DescribedFile, describeFile, lookForPlaced, sameStamp, stampOf } from '../intake/describe-file.ts'
+import { belowMade, holdMade, madeVolume } from '../make/made-item.ts'
+import { type Moves, NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
+import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
+import { holdAttempt, ofAttempt } from '../queue/attempt.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure } from '../queue/failure.ts'
+import { addJob, summarise } from '../queue/jobs.ts'
+import { announce } from '../store/announce.ts'
+import { anyOf } from '../store/any-of.ts'
+import type { Database, Transaction } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import { type JobResult, jobs } from '../store/job-schema.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
+import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
+import { files, mends } from '../store/schema.ts'
+import { assertNothingRestsOn, changeLinks, type MendRow, recordChanges } from './links.ts'
+import { keepOthers } from './repoint.ts'
+
+/**
+ * Queues copies of the recordings of some findings with the silence that is missing at their end, each as long as the
+ * longest of them needs. The recordings themselves are not touched.
+ */
+export async function padRecordings(
+  database: Database,
+  kept: KeptMaterial,
+  cutId: string,
+  findingKeys: readonly string[],
+): Promise<MendRow[]> {
+  const state = await readCutState(database, cutId, kept)
+  const wanted = new Set(findingKeys)
+  const samples = new Map<string, number>()
+  for (const { key, events, clipId } of state.findings) {
+    if (!wanted.delete(key)) continue
+    const [position = -1] = events
+    const event = state.cut.events[position]
+    const lack = state.resolutions[position]?.shortfall
+    const facts = state.clips.get(clipId ?? '')?.facts
+    const missing = event && lack && facts ? samplesToPad(facts, lack, event.sourceRate) : null
+    if (clipId === null || missing === null)
+      throw new PlainError('cannot-pad', 'Less than a frame at the end of a wave file is padded, and nothing else.')
+    samples.set(clipId, Math.max(missing, samples.get(clipId) ?? 0))
+  }
+  if (wanted.size > 0)
+    throw new PlainError('no-finding', 'One of these findings is there no more: look at the list again.', {
+      status: 409,
+    })
+  const { productionId } = state.row
+  return database.transaction(async (transaction) => {
+    const queued: MendRow[] = []
+    for (const [clipId, missing] of samples) {
+      const clip = state.material.clips.get(clipId) as KnownClip
+      const title = `Pad ${clip.name} with ${count(missing, 'sample')} of silence`
+      const change = changeOf(clip, missing, null)
+      const [mend] = await transaction
+        .insert(mends)
+        .values({ productionId, cutId, kind: 'pad', title, changes: [change], state: 'waiting' })
+        .returning()
+      queued.push(mend as MendRow)
+      await addJob(transaction, productionId, title, {
+        ...{ kind: 'pad', clipId, samples: missing, mendId: (mend as MendRow).id },
+      })
+    }
+    await announce(transaction, productionId, 'mends')
+    return queued
+  })
+}
+
+const changeOf = (clip: KnownClip, samples: number, copy: { id: string; path: string } | null): LinkChange => ({
+  link: { kind: 'clip file', clipId: clip.id, ordinal: 0 },
+  ...{ before: clip.main.id, after: copy?.id ?? null },
+  label: `${clip.name}: a copy with ${count(samples, 'sample')} of silence at its end${copy ? `, ${copy.path}` : ''}`,
+})
+
+/**
+ * Copies a recording into the place of made files with silence behind it, proves that all before that is the same byte
+ * for byte, and points its clip at the copy.
+ * @returns null: the job's end is written together with the link
+ */
+export async function padRecording(
+  context: WorkContext,
+  { clipId, samples, mendId }: { clipId: string; samples: number; mendId: string },
+): Promise<null> {
+  const { database, job, config, signal } = context
+  const material = await readMaterial(database, job.productionId, [clipId], config.pathMap)
+  const clip = material.clips.get(clipId)
+  const file = clip?.main
+  if (!clip || !file || clip.files.length !== 1) throw new JobFailure('The recording was removed before it was padded.')
+  const seen = await lookForPlaced(file)
+  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
+  const made = madeVolume(material)
+  await recoverPlace(database, made)
+  const root = await holdMade(made)
+  const below = join('padded', legalWords(file.volume.label), dirname(file.path))
+  const folder = await prepareFolder(root, below)
+  const finalPath = join(made.rootPath, below, basename(file.path))
+  const part = partPath(finalPath, job.id, job.attempts)
+  const open = folder.at(basename(part))
+  try {
+    await removeParts(folder, job.id)
+    const described = await paddedCopy(file, samples, open, signal)
+    await folder.assertThere()
+    await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
+      await holdAttempt(transaction, job)
+      await moves.giveName(belowMade(made, part), belowMade(made, finalPath))
+      const placed = { ...described, volumeId: made.id, path: belowMade(made, finalPath) }
+      await settle(transaction, context, { clip, samples, mendId, placed, fullPath: finalPath })
+    })
+  } catch (error) {
+    if (error instanceof NotOurs) throw new JobFailure(error.message)
+    if (isFileError(error)) throw new JobFailure(explainFileError(error, finalPath))
+    throw error
+  } finally {
+    await rm(open, { force: true })
+    await folder.release()
+    await root.release()
+  }
+  return null
+}
+
+/** @throws JobFailure when the copy is not what it has to be */
+async function paddedCopy(file: KnownFile, samples: number, to: string, signal: AbortSignal): Promise<DescribedFile> {
+  const complaint = await padWaveCopy(file.fullPath, to, samples, signal)
+  if (complaint !== null) throw new JobFailure(`${file.fullPath} is not padded, because ${complaint}.`)
+  const described = await describeFile(to, await stampOf(to), { signal })
+  const [before, after] = [file.facts, described.facts]
+  const isLonger = after?.sound[0]?.samples === (before?.sound[0]?.samples ?? Number.NaN) + samples
+  if (!isLonger || after?.timeReferenceSamples !== before?.timeReferenceSamples)
+    throw new JobFailure(`The copy of ${file.fullPath} does not say what it has to. Nothing was kept of it.`)
+  return described
+}
+
+async function settle(
+  transaction: Transaction,
+  { job }: WorkContext,
+  given: {
+    readonly clip: KnownClip
+    readonly samples: number
+    readonly mendId: string
+    readonly placed: DescribedFile & { volumeId: string; path: string }
+    readonly fullPath: string
+  },
+): Promise<void> {
+  const { clip, samples, mendId, placed, fullPath } = given
+  const before = await readAllCutStates(transaction, await readMaterial(transaction, job.productionId))
+  const [row] = await transaction
+    .insert(files)
+    .values({ ...placed, isGone: false, seenAt: new Date() })
+    .returning({ id: files.id })
+  const { id } = row as { id: string }
+  const change = changeOf(clip, samples, { id, path: fullPath })
+  await changeLinks(transaction, [change])
+  const settling = await keepOthers(transaction, job.productionId, before)
+  await changeLinks(transaction, settling)
+  const changes = [change, ...settling]
+  const created = { volumeIds: [], fileIds: [id], clipIds: [] }
+  await transaction.update(mends).set({ changes, created, state: 'done' }).where(eq(mends.id, mendId))
+  await recordChanges(transaction, job.productionId, changes)
+  const untouched = `${change.label}. ${clip.main.fullPath} itself is untouched.`
+  await writeHistory(transaction, job.productionId, 'clip', clip.id, untouched)
+  const result: JobResult = { kind: 'pad', clipId: clip.id, samples }
+  await transaction
+    .update(jobs)
+    .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
+    .where(ofAttempt(job))
+  await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends', 'volumes')
+}
+
+/** Points a clip at its recording again, and does away with the copy. */
+export async function undoPad(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
+  await assertNothingRestsOn(transaction, mend)
+  const changes = invert(mend.changes)
+  await changeLinks(transaction, changes)
+  const copies = await transaction.select().from(files).where(anyOf(files.id, mend.created.fileIds))
+  for (const { path, fingerprint } of copies) await moves.discard(path, fingerprint)
+  await transaction.delete(files).where(anyOf(files.id, mend.created.fileIds))
+  await recordChanges(transaction, mend.productionId, changes)
+}
