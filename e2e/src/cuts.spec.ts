@@ -6,7 +6,7 @@ import { openWalk } from './walk.ts'
 
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'cuts')
 const walk = openWalk()
-const { heading, row, dialog } = walk
+const { heading, row, dialog, post } = walk
 let page: Page
 let productionId: string
 const tab = (name: string) => page.getByRole('tab', { name }).click()
@@ -15,8 +15,6 @@ test.beforeAll(async () => {
   // Timecode from 11:01:00:00 for the first, 12:02:00:00 for the second, a hundred frames each.
   for (const seed of [1, 2]) await makeClip(join(folder, 'originals', `T00${seed}.mov`), seed, 100)
   page = walk.page
-  const post = async (path: string, data: object) =>
-    (await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })).json()
   productionId = (
     await post('/productions', { name: 'Cuts', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 })
   ).id

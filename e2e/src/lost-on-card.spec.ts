@@ -9,16 +9,11 @@ const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'lost on car
 const [card, bay] = [join(folder, 'card'), join(folder, 'bay')]
 const names = ['L001.mov', 'L002.mov']
 const walk = openWalk()
-const { dialog, heading, row, cell, volume, stop, filter } = walk
+const { dialog, heading, row, cell, volume, stop, filter, post } = walk
 let page: Page
 
 test.beforeAll(async () => {
   page = walk.page
-  const post = async (path: string, data: object) => {
-    const response = await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })
-    expect(response.ok(), `${path}: ${await response.text()}`).toBe(true)
-    return response.json()
-  }
   for (const seed of [1, 2, 3]) await makeClip(join(card, `L00${seed}.mov`), seed)
   await mkdir(bay)
   for (const name of names) await copyFile(join(card, name), join(bay, name))

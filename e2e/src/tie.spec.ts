@@ -6,14 +6,9 @@ import { openWalk } from './walk.ts'
 
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'tie')
 const walk = openWalk()
-const { row, dialog } = walk
+const { row, dialog, post } = walk
 let page: Page
 let productionId: string
-const post = async (path: string, data: object) => {
-  const response = await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })
-  expect(response.ok(), `${path}: ${await response.text()}`).toBe(true)
-  return response.json()
-}
 const elsewhere = () => page.getByRole('tab', { name: /^Made elsewhere/ }).click()
 const ledger = () => page.getByRole('tab', { name: 'Ledger' }).click()
 

@@ -8,17 +8,12 @@ import { openWalk } from './walk.ts'
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'trial')
 const [bay, shelf] = [join(folder, 'bay'), join(folder, 'shelf')]
 const walk = openWalk()
-const { dialog, heading } = walk
+const { dialog, heading, post } = walk
 let page: Page
 let home: string
 
 test.beforeAll(async () => {
   page = walk.page
-  const post = async (path: string, data: object) => {
-    const response = await page.request.post(`/api${path}`, { data, headers: { 'content-type': 'application/json' } })
-    expect(response.ok(), `${path}: ${await response.text()}`).toBe(true)
-    return response.json()
-  }
   await mkdir(shelf, { recursive: true })
   for (const seed of [1, 2]) await makeClip(join(bay, `R00${seed}.mov`), seed)
   const { id } = await post('/productions', {

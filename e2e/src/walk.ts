@@ -1,5 +1,9 @@
 import { expect, type Locator, type Page, test } from '@playwright/test'
 
+/** What the API answers: a walk takes from it what it needs. */
+// biome-ignore lint/suspicious/noExplicitAny: the interface is walked, and the API has tests of its own
+type Answered = any
+
 /** One page for all tests of a file, which go on where the one before ended, with what is asked of every stop. */
 export interface Walk {
   readonly page: Page
@@ -8,6 +12,8 @@ export interface Walk {
   cell(name: string, field: string): Locator
   dialog(): Locator
   volume(label: string): Locator
+  /** Asks the API for a change, as the interface does, where what is walked begins behind it. */
+  post(path: string, data: object): Promise<Answered>
   /** Goes to a stop by the line. */
   stop(name: string): Promise<void>
   /** Types into the filter of Clips, and waits until the address has it. */
@@ -41,6 +47,12 @@ export function openWalk(): Walk {
     cell: (name, field) => row(name).locator(`[data-field=${field}]`),
     dialog: () => page.getByRole('dialog'),
     volume: (label) => page.getByTestId(`volume-${label}`),
+    async post(path, data) {
+      const headers = { 'content-type': 'application/json' }
+      const response = await page.request.post(`/api${path}`, { data, headers })
+      expect(response.ok(), `${path}: ${await response.text()}`).toBe(true)
+      return response.json()
+    },
     async stop(name) {
       const link = page
         .getByRole('navigation', { name: 'The line' })

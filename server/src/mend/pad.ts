@@ -1,15 +1,13 @@
-import { rm } from 'node:fs/promises'
-import { basename, dirname, join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { count, invert, type LinkChange, legalWords, samplesToPad } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { padWaveCopy } from '../engine/pad-wave.ts'
-import { explainFileError, isFileError, PlainError } from '../errors.ts'
-import { type DescribedFile, describeFile, lookForPlaced, sameStamp, stampOf } from '../intake/describe-file.ts'
-import { belowMade, holdMade, madeVolume } from '../make/made-item.ts'
-import { type Moves, NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
-import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
-import { holdAttempt, ofAttempt } from '../queue/attempt.ts'
+import { PlainError } from '../errors.ts'
+import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
+import { madeVolume } from '../make/made-item.ts'
+import type { Moves } from '../placements/placements.ts'
+import { ofAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import { addJob, summarise } from '../queue/jobs.ts'
@@ -19,9 +17,10 @@ import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type JobResult, jobs } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
+import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
 import { files, mends } from '../store/schema.ts'
 import { assertNothingRestsOn, changeLinks, type MendRow, recordChanges } from './links.ts'
+import { type PlacedCopy, placeCopy } from './place-copy.ts'
 import { keepOthers } from './repoint.ts'
 
 /**
@@ -93,35 +92,13 @@ export async function padRecording(
   const clip = material.clips.get(clipId)
   const file = clip?.main
   if (!clip || !file || clip.files.length !== 1) throw new JobFailure('The recording was removed before it was padded.')
-  const seen = await lookForPlaced(file)
-  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
-  const made = madeVolume(material)
-  await recoverPlace(database, made)
-  const root = await holdMade(made)
-  const below = join('padded', legalWords(file.volume.label), dirname(file.path))
-  const folder = await prepareFolder(root, below)
-  const finalPath = join(made.rootPath, below, basename(file.path))
-  const part = partPath(finalPath, job.id, job.attempts)
-  const open = folder.at(basename(part))
-  try {
-    await removeParts(folder, job.id)
-    const described = await paddedCopy(file, samples, open, signal)
-    await folder.assertThere()
-    await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
-      await holdAttempt(transaction, job)
-      await moves.giveName(belowMade(made, part), belowMade(made, finalPath))
-      const placed = { ...described, volumeId: made.id, path: belowMade(made, finalPath) }
-      await settle(transaction, context, { clip, samples, mendId, placed, fullPath: finalPath })
-    })
-  } catch (error) {
-    if (error instanceof NotOurs) throw new JobFailure(error.message)
-    if (isFileError(error)) throw new JobFailure(explainFileError(error, finalPath))
-    throw error
-  } finally {
-    await rm(open, { force: true })
-    await folder.release()
-    await root.release()
-  }
+  const folder = join('padded', legalWords(file.volume.label), dirname(file.path))
+  await placeCopy(
+    context,
+    { material, file, folder },
+    (to) => paddedCopy(file, samples, to, signal),
+    (transaction, copy) => settle(transaction, context, { material, clip, samples, mendId, copy }),
+  )
   return null
 }
 
@@ -141,21 +118,22 @@ async function settle(
   transaction: Transaction,
   { job }: WorkContext,
   given: {
+    readonly material: Material
     readonly clip: KnownClip
     readonly samples: number
     readonly mendId: string
-    readonly placed: DescribedFile & { volumeId: string; path: string }
-    readonly fullPath: string
+    readonly copy: PlacedCopy<DescribedFile>
   },
 ): Promise<void> {
-  const { clip, samples, mendId, placed, fullPath } = given
+  const { material, clip, samples, mendId, copy } = given
+  const placed = { ...copy.described, volumeId: madeVolume(material).id, path: copy.path }
   const before = await readAllCutStates(transaction, await readMaterial(transaction, job.productionId))
   const [row] = await transaction
     .insert(files)
     .values({ ...placed, isGone: false, seenAt: new Date() })
     .returning({ id: files.id })
   const { id } = row as { id: string }
-  const change = changeOf(clip, samples, { id, path: fullPath })
+  const change = changeOf(clip, samples, { id, path: copy.fullPath })
   await changeLinks(transaction, [change])
   const settling = await keepOthers(transaction, job.productionId, before)
   await changeLinks(transaction, settling)

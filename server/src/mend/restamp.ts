@@ -1,16 +1,13 @@
-import { rm } from 'node:fs/promises'
-import { basename, dirname, join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { describeCopy, isCuredByCopy, type LinkChange, type StampedCopy, silenceIn } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { packetHash } from '../engine/packets.ts'
 import { restampCopy } from '../engine/restamp.ts'
-import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
-import { type DescribedFile, describeFile, lookForPlaced, sameStamp, stampOf } from '../intake/describe-file.ts'
-import { belowMade, holdMade, madeVolume } from '../make/made-item.ts'
+import { notFound, PlainError } from '../errors.ts'
+import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
+import { madeVolume } from '../make/made-item.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
-import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
-import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
-import { holdAttempt, ofAttempt } from '../queue/attempt.ts'
+import { ofAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import { addJob, summarise } from '../queue/jobs.ts'
@@ -23,6 +20,7 @@ import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, mends, pairs } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import type { MendRow } from './links.ts'
+import { placeCopy } from './place-copy.ts'
 
 /** How a pair's item is set right by a copy. @throws what is made of the reason why it is not */
 function planOf(clip: KnownClip, pair: KnownPair, refuse: (sentence: string) => Error): StampedCopy {
@@ -91,41 +89,13 @@ export async function restampPair(
   if (!pair || !clip) throw new JobFailure('The pair was taken apart, or replaced, before it was restamped.')
   const copy = planOf(clip, pair, (sentence) => new JobFailure(sentence))
   const { file } = pair.files[0] as { file: KnownFile }
-  const seen = await lookForPlaced(file)
-  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
-  const made = madeVolume(material)
-  await recoverPlace(database, made)
-  const root = await holdMade(made)
-  const folder = await prepareFolder(root, join('restamped', dirname(file.path)))
-  const finalPath = join(made.rootPath, 'restamped', dirname(file.path), basename(file.path))
-  const part = partPath(finalPath, job.id, job.attempts)
-  const open = folder.at(basename(part))
-  try {
-    await removeParts(folder, job.id)
-    const described = await stampedCopy(material, clip, { file, copy }, open, signal)
-    await folder.assertThere()
-    await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
-      await holdAttempt(transaction, job)
-      await moves.giveName(belowMade(made, part), belowMade(made, finalPath))
-      await settle(transaction, context, {
-        material,
-        clip,
-        pair,
-        copy,
-        mendId,
-        described,
-        path: belowMade(made, finalPath),
-      })
-    })
-  } catch (error) {
-    if (error instanceof NotOurs) throw new JobFailure(error.message)
-    if (isFileError(error)) throw new JobFailure(explainFileError(error, finalPath))
-    throw error
-  } finally {
-    await rm(open, { force: true })
-    await folder.release()
-    await root.release()
-  }
+  await placeCopy(
+    context,
+    { material, file, folder: join('restamped', dirname(file.path)) },
+    (to) => stampedCopy(material, clip, { file, copy }, to, signal),
+    (transaction, { described, path }) =>
+      settle(transaction, context, { material, clip, pair, copy, mendId, described, path }),
+  )
   return null
 }
 

@@ -32,7 +32,7 @@ export async function keepTrial(
         ? `“${origin.row.name}” has a newer version in its production: begin a new trial of that one.`
         : 'The cut of this trial was taken out of its production.',
     )
-  const links = netChanges(trial)
+  const links = netChanges(trial).filter((change) => !isThere(trial, change))
   const done: MendRow[] = []
   let cutId = origin.row.id
   if (links.length > 0) done.push(await keepLinks(database, trial, links))
@@ -42,8 +42,29 @@ export async function keepTrial(
     cutId = version.cutId
   }
   if (done.length === 0)
-    throw new PlainError('nothing-to-keep', 'Nothing was mended in this trial that could be kept.', { status: 409 })
+    throw new PlainError(
+      'nothing-to-keep',
+      netChanges(trial).length > 0
+        ? 'All that was mended in this trial is so in its production already.'
+        : 'Nothing was mended in this trial that could be kept.',
+      { status: 409 },
+    )
   return { mends: done, cutId }
+}
+
+/** Whether a link is in its production already what it has become in the trial: by an attempt before, or by somebody. */
+function isThere({ trialOf, tried, origin }: TrialState, { link, after }: LinkChange): boolean {
+  const originalOf = new Map(trialOf.clips)
+  if (link.kind === 'clip file') {
+    const own = origin?.material.clips.get(originalOf.get(link.clipId) ?? '')?.files[link.ordinal]
+    return own !== undefined && own.fullPath === tried.material.files.get(after ?? '')?.fullPath
+  }
+  if (link.kind !== 'event' || origin?.row.id !== trialOf.cutId) return false
+  const resolution = origin.resolutions[link.position]
+  const chosen = resolution?.by === 'choice' ? resolution.clipId : null
+  if (after === null || chosen === null) return after === chosen
+  const own = origin.material.clips.get(chosen)
+  return chosen === originalOf.get(after) || own?.main.fullPath === tried.material.clips.get(after)?.main.fullPath
 }
 
 const conflict = (sentence: string): PlainError => new PlainError('mend-conflict', sentence, { status: 409 })

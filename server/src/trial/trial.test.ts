@@ -1,4 +1,4 @@
-import { access, mkdir, readdir, rename, rm } from 'node:fs/promises'
+import { access, copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { connect } from '../store/database.ts'
@@ -71,8 +71,8 @@ const ledger = async (id = productionId) => ({
   ),
 })
 const begin = async (of = cutId) => ennick.call('beginTrial', { params: { cutId: of } })
-const mendAll = async (cut: string) => {
-  const job = await ennick.call('search', { params: { cutId: cut }, body: { folder: shelf, findingKeys: null } })
+const mendAll = async (cut: string, folder = shelf) => {
+  const job = await ennick.call('search', { params: { cutId: cut }, body: { folder, findingKeys: null } })
   await ennick.waitForJob(job.id)
   const { rows } = await ennick.call('readSearch', { params: { jobId: job.id } })
   const choices = rows.flatMap(({ wantedId, candidateId }) => (candidateId ? [{ wantedId, candidateId }] : []))
@@ -161,7 +161,10 @@ describe('two at once', () => {
   test('what was mended otherwise in the production meanwhile is not overwritten', async () => {
     const trial = await begin()
     await mendAll(trial.cutId)
-    const mend = await mendAll(cutId)
+    const attic = join(ennick.media, 'attic')
+    await mkdir(attic)
+    await copyFile(join(shelf, 'renamed.mov'), join(attic, 'another copy.mov'))
+    const mend = await mendAll(cutId, attic)
     const before = await ledger()
     const keep = () => ennick.call('keepTrial', { params: { productionId: trial.productionId } })
     await expect(keep()).rejects.toThrow(/This link was changed in “Low Water” meanwhile: A001C001/)
@@ -171,6 +174,19 @@ describe('two at once', () => {
     const kept = await keep()
     expect(await states(kept.cutId)).toEqual(['on original', 'on original', 'short', 'on original'])
     await ennick.call('undoMend', { params: { mendId: kept.mends[0]?.id ?? '' } })
+  })
+
+  test('what is so there already is not done again, and keeps nothing else from being kept', async () => {
+    const trial = await begin()
+    const keep = () => ennick.call('keepTrial', { params: { productionId: trial.productionId } })
+    await mendAll(trial.cutId)
+    const own = await mendAll(cutId)
+    await expect(keep()).rejects.toThrow(/is so in its production already/)
+    await trimAll(trial.cutId)
+    const kept = await keep()
+    expect(kept.mends.map(({ kind }) => kind)).toEqual(['trim'])
+    expect(await states(kept.cutId)).toEqual(['on original', 'on original', 'on original', 'on original'])
+    for (const { id } of [kept.mends[0] ?? own, own]) await ennick.call('undoMend', { params: { mendId: id } })
   })
 
   test('a newer version of the cut, or none of it, says so', async () => {

@@ -1,0 +1,63 @@
+import { rm } from 'node:fs/promises'
+import { basename, join } from 'node:path'
+import { explainFileError, isFileError } from '../errors.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { belowMade, holdMade, madeVolume } from '../make/made-item.ts'
+import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
+import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
+import { holdAttempt } from '../queue/attempt.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure } from '../queue/failure.ts'
+import type { Transaction } from '../store/database.ts'
+import type { KnownFile, Material } from '../store/material.ts'
+
+/** A copy that a mend has put into the place of made files. */
+export interface PlacedCopy<Described> {
+  readonly described: Described
+  /** Below the place. */
+  readonly path: string
+  readonly fullPath: string
+}
+
+/**
+ * Writes a copy of a file into the place of made files, under a temporary name until it is proven; its name and what it
+ * means are written in one act.
+ * @param folder below the place
+ * @param write makes and proves the copy at a path at which nothing is
+ * @param settle what it means, in the transaction of the act
+ * @throws JobFailure when the file changed, or something is in the way: then nothing is left of the copy
+ */
+export async function placeCopy<Described>(
+  { database, job }: WorkContext,
+  { material, file, folder: below }: { readonly material: Material; readonly file: KnownFile; readonly folder: string },
+  write: (to: string) => Promise<Described>,
+  settle: (transaction: Transaction, copy: PlacedCopy<Described>) => Promise<void>,
+): Promise<void> {
+  const seen = await lookForPlaced(file)
+  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
+  const made = madeVolume(material)
+  await recoverPlace(database, made)
+  const root = await holdMade(made)
+  const folder = await prepareFolder(root, below)
+  const fullPath = join(made.rootPath, below, basename(file.path))
+  const part = partPath(fullPath, job.id, job.attempts)
+  const open = folder.at(basename(part))
+  try {
+    await removeParts(folder, job.id)
+    const described = await write(open)
+    await folder.assertThere()
+    await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
+      await holdAttempt(transaction, job)
+      await moves.giveName(belowMade(made, part), belowMade(made, fullPath))
+      await settle(transaction, { described, path: belowMade(made, fullPath), fullPath })
+    })
+  } catch (error) {
+    if (error instanceof NotOurs) throw new JobFailure(error.message)
+    if (isFileError(error)) throw new JobFailure(explainFileError(error, fullPath))
+    throw error
+  } finally {
+    await rm(open, { force: true })
+    await folder.release()
+    await root.release()
+  }
+}
