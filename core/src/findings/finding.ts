@@ -42,6 +42,7 @@ export type FindingKind =
   | 'other rate'
   | 'proxy scale'
   | 'guide sound'
+  | 'no guide'
   | 'old proxy name'
 
 /** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
@@ -94,6 +95,8 @@ export interface FindingClip extends ResolvableClip {
   readonly soundLink: SoundLink | null
   /** What a person said of its own sound. */
   readonly soundUse: SoundUse | null
+  /** Its tracks that were heard and hold silence, the first is 1. */
+  readonly silentTracks: readonly number[]
   /** Files of the original whose content is another than when they were first seen. */
   readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
   /** Files of the original that are not where they should be, with where else they were seen. */

@@ -5,6 +5,7 @@ import { fileLost } from './checks/file-lost.ts'
 import { fromProxies } from './checks/from-proxies.ts'
 import { guideSound } from './checks/guide-sound.ts'
 import { listRate } from './checks/list-rate.ts'
+import { noGuide } from './checks/no-guide.ts'
 import { notTheOriginal } from './checks/not-the-original.ts'
 import { otherRate } from './checks/other-rate.ts'
 import { pairMismatch } from './checks/pair-mismatch.ts'
@@ -32,6 +33,7 @@ const checks: readonly Check[] = [
   otherRate,
   fromProxies,
   guideSound,
+  noGuide,
   equalNames,
 ]
 

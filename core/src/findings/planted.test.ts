@@ -32,6 +32,7 @@ function healthyClip(index: number): FindingClip {
     ...{
       soundLink: null,
       soundUse: null,
+      silentTracks: [],
       volumeIsHere: true,
       changedFiles: [],
       notices: [],
@@ -146,6 +147,14 @@ const faults: Record<
   'a proxy of the name before': {
     plant: (_, { pairs }) => ({ pairs: pairs.map((pair) => ({ ...pair, nameToday: 'B_proxy.mov' })) }),
     finds: ['old proxy name'],
+  },
+  'a guide without sound': {
+    plant: (_, { facts }) => ({ soundUse: 'guide', facts: { ...facts, sound: [] } }),
+    finds: ['no guide'],
+  },
+  'a silent guide': {
+    plant: () => ({ soundUse: 'guide', silentTracks: [1, 2] }),
+    finds: ['no guide'],
   },
   'a LUT burnt in': {
     plant: (_, { pairs }) => ({ pairs: pairs.map((pair) => ({ ...pair, viewingLut: 'Estuary' })) }),

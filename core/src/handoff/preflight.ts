@@ -79,8 +79,8 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
   {
     id: 'sound',
     question: 'Does the mix get the recordings?',
-    passes: 'No sound of a camera is in the cut that is known to be a guide.',
-    kinds: ['guide sound'],
+    passes: 'No sound of a camera that is known to be a guide is in the cut, and no guide that was promised is silent.',
+    kinds: ['guide sound', 'no guide'],
   },
   {
     id: 'names',

@@ -30,6 +30,7 @@ function clip(name: string, soundLink: SoundLink | null): FindingClip {
       presence: 'here',
       soundLink,
       soundUse: null,
+      silentTracks: [],
     },
     ...{ originalPaths: [`/bay/${name}`], madePaths: [], parts: [], proxyPlays: false, role: 'original' },
     ...{ roleReason: null, damage: null, volumeLabel: 'A001', fingerprint: name, volumeIsHere: true },

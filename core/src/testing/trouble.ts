@@ -40,6 +40,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     volumeIsHere: true,
     soundLink: null,
     soundUse: null,
+    silentTracks: [],
     changedFiles: [],
     notices: [],
     lostFiles: [],

@@ -197,7 +197,7 @@ const describeClip = (
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
   ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
-  ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip) },
+  ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files
     .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)

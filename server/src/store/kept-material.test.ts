@@ -114,18 +114,23 @@ test('what is read bit by bit is what is read at once, whatever has changed and 
       if (isDeepStrictEqual(before, after)) return { bitByBit, atOnce: after }
     }
   }
-  let last = await readMaterial(database, productionId)
+  await readMaterial(database, productionId)
   for (const change of changes) {
     await ennick.query(change)
     const read = await readTwice()
     expect([change, plain(read.bitByBit)]).toEqual([change, read.atOnce])
-    last = read.bitByBit
   }
-  // What did not change is the same object; what did is another.
-  await ennick.query(`update clips set reel = 'K010' where name = 'K001C002'`)
-  const again = await readMaterial(database, productionId)
-  const same = [...again.clips].filter(([id, clip]) => last.clips.get(id) === clip).map(([, { name }]) => name)
-  expect(same.sort()).toEqual(['K001C003', 'heard again'])
+  // What did not change is the same object; what did is another. The server reads as well: where it did so at the same
+  // moment, its reading is the one that was remembered, and it is tried once more.
+  const same = async (turn: number): Promise<string[]> => {
+    const last = await readMaterial(database, productionId)
+    await ennick.query(`update clips set reel = 'K01${turn}' where name = 'K001C002'`)
+    const again = await readMaterial(database, productionId)
+    return [...again.clips].filter(([id, clip]) => last.clips.get(id) === clip).map(([, { name }]) => name)
+  }
+  let alike = await same(0)
+  for (let turn = 1; turn < 10 && alike.length < 2; turn++) alike = await same(turn)
+  expect(alike.sort()).toEqual(['K001C003', 'heard again'])
   // What a transaction saw and took back is not remembered.
   await database
     .transaction(async (transaction) => {

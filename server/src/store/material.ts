@@ -15,9 +15,9 @@ import {
   soundChangedSince,
   worstPresence,
 } from '@ennick/core'
-import { eq, isNotNull } from 'drizzle-orm'
+import { eq, isNotNull, sql } from 'drizzle-orm'
 import { notFound } from '../errors.ts'
-import { originalTrials } from './catalogue-schema.ts'
+import { originalTrials, soundEnvelopes } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { type MaterialRows, readRows } from './material-rows.ts'
@@ -79,6 +79,8 @@ export interface KnownClip extends ClipRow {
   readonly declaredRole: FileRole | null
   /** Why one of its files cannot be read any more. */
   readonly damage: string | null
+  /** Its tracks that were heard and hold silence, the first is 1. */
+  readonly silentTracks: readonly number[]
   /** Those in use; what a mend has replaced is left out. */
   readonly pairs: readonly KnownPair[]
 }
@@ -129,6 +131,8 @@ interface ClipParts {
     readonly recordings: readonly (string | null)[]
   }[]
   readonly damages: readonly (string | undefined)[]
+  /** Its tracks that were heard and are silent, the first is 1, as text; undefined where none is. */
+  readonly silence: string | undefined
 }
 
 interface AssembledClip {
@@ -191,9 +195,10 @@ export async function readMaterial(
   const fileById = placeFiles(rows, volumeById, known)
   const complaints = await readComplaints(database)
   const marks = await recordingMarks(database, rows.pairs.rows)
+  const silences = await readSilences(database)
   const assembled = new Map<string, AssembledClip>()
   for (const row of rows.clips.rows) {
-    const parts = partsOf(row, rows, fileById, complaints, marks)
+    const parts = partsOf(row, rows, fileById, { complaints, marks, silences })
     if (parts.own.length === 0) continue
     const last = known?.clips.get(row.id)
     if (last && isSameParts(last.parts, parts)) assembled.set(row.id, last)
@@ -264,8 +269,7 @@ function partsOf(
   row: ClipRow,
   rows: MaterialRows,
   fileById: ReadonlyMap<string, KnownFile>,
-  complaints: ReadonlyMap<string, string>,
-  marks: ReadonlyMap<string, string>,
+  { complaints, marks, silences }: Record<'complaints' | 'marks' | 'silences', ReadonlyMap<string, string>>,
 ): ClipParts {
   const own = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
   return {
@@ -280,6 +284,7 @@ function partsOf(
       recordings: (pair.laidSound?.soundIds ?? []).map((id) => marks.get(id) ?? null),
     })),
     damages: own.map(({ file }) => file.problem ?? complaints.get(`${file.id} ${file.fingerprint}`)),
+    silence: silences.size === 0 ? undefined : silences.get(contentOf({ files: own.map(({ file }) => file) })),
   }
 }
 
@@ -288,6 +293,7 @@ const isSameList = <T>(a: readonly T[], b: readonly T[], isSame: (a: T, b: T) =>
 
 const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
   a.row === b.row &&
+  a.silence === b.silence &&
   isSameList(a.own, b.own, (one, other) => one.file === other.file && one.part === other.part) &&
   isSameList(a.copies, b.copies, (one, other) => one.file === other.file && one.isVerified === other.isVerified) &&
   isSameList(
@@ -351,6 +357,7 @@ function assembleClip(
       roleReason: null,
       declaredRole: null,
       damage: has.damages.find((damage) => damage !== undefined) ?? null,
+      silentTracks: has.silence === undefined ? [] : has.silence.split(' ').map(Number),
     },
   }
 }
@@ -359,6 +366,21 @@ function assembleClip(
 async function readComplaints(database: Queryable): Promise<Map<string, string>> {
   const rows = await database.select().from(originalTrials).where(isNotNull(originalTrials.complaint))
   return new Map(rows.map(({ fileId, fingerprint, complaint }) => [`${fileId} ${fingerprint}`, complaint as string]))
+}
+
+/** Tracks that were heard and hold silence, by the content of their clip. */
+async function readSilences(database: Queryable): Promise<Map<string, string>> {
+  const isSilent = sql`jsonb_path_exists(${soundEnvelopes.tracks}, '$[*] ? (@.holds == "silence")')`
+  const rows = await database
+    .select({ fingerprint: soundEnvelopes.fingerprint, tracks: soundEnvelopes.tracks })
+    .from(soundEnvelopes)
+    .where(isSilent)
+  return new Map(
+    rows.map(({ fingerprint, tracks }) => [
+      fingerprint,
+      tracks.flatMap(({ holds }, index) => (holds === 'silence' ? [index + 1] : [])).join(' '),
+    ]),
+  )
 }
 
 function factsOfAll(parts: readonly KnownFile[]): MediaFacts | null {

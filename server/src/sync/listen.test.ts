@@ -148,6 +148,17 @@ test('what each track holds is measured, and a silent one is told', async () => 
   ])
   const silent = await detail('P3')
   expect(silent.levels).toEqual(['silence'])
+  // A guide that is promised on it is told in the cut that uses it, once it was heard.
+  const text = 'TITLE: Quiet\n001  A001 V C 09:10:15:00 09:10:16:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: P3.mov\n'
+  const cut = await ennick.call('addCut', { ...params(), body: { fileName: 'quiet.edl', text } })
+  const guides = async () =>
+    (await ennick.call('listFindings', { params: { cutId: cut.id } })).filter(({ kind }) => kind === 'no guide')
+  expect(await guides()).toEqual([])
+  const said = { kind: 'set', clipIds: [(await clip('P3')).id], field: 'soundUse', value: 'guide' }
+  await ennick.call('editClips', { ...params(), body: { action: said, apply: true } })
+  expect((await guides())[0]?.message).toBe(
+    'A guide is promised on P3.mov, and its track holds silence. It serves event 001.',
+  )
   expect(silent.notices).toContainEqual({ kind: 'no sound on a track', message: 'Track 1 of it holds silence.' })
   expect((await detail('P5')).levels).toBeNull()
 })

@@ -36,6 +36,7 @@ function clip(index: number): FindingClip {
       volumeIsHere: fault !== 0,
       soundLink: null,
       soundUse: null,
+      silentTracks: [],
     },
     changedFiles: fault === 3 ? [{ path: `/reach/${name}`, fingerprint: 'other' }] : [],
     lostFiles: [],

@@ -1,0 +1,31 @@
+import { channelCount } from '../../media/index.ts'
+import { count } from '../../text/index.ts'
+import { type Check, eventNumbers, type Finding, type FindingClip, fact, usedClips } from '../finding.ts'
+
+/** A guide that was promised and is not there: who waits for it to sync or to hear what was said waits in vain. */
+export const noGuide: Check = (context) =>
+  usedClips(context).flatMap(({ clip, events }): Finding[] => {
+    const what = clip.soundUse === 'guide' && clip.facts.picture ? lackOf(clip) : null
+    if (what === null) return []
+    return [
+      {
+        key: `no guide:${clip.id}`,
+        kind: 'no guide',
+        severity: 'needs a look',
+        message: `A guide is promised on ${clip.name}, and ${what}. It serves ${eventNumbers(context, events)}.`,
+        clipId: clip.id,
+        pairIds: [],
+        events,
+        evidence: [fact('sound', 'a guide', what, 'nothing is heard there')],
+        mends: [],
+      },
+    ]
+  })
+
+/** What keeps a clip from having a guide; null where one is heard, or where nobody has listened yet. */
+function lackOf({ facts, silentTracks }: FindingClip): string | null {
+  const channels = channelCount(facts)
+  if (channels === 0) return 'it has no sound'
+  if (silentTracks.length < channels) return null
+  return channels === 1 ? 'its track holds silence' : `all of its ${count(channels, 'track')} hold silence`
+}
