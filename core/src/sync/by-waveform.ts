@@ -77,8 +77,13 @@ function placesOf(
   recordings: readonly { readonly recording: Heard; readonly ready: PreparedEnvelope }[],
   overlap: number,
 ): RatedPlace[] {
-  const places = recordings.flatMap(({ recording, ready }) => {
-    const match = matcher.match(picture, ready, Math.min(overlap, ready.values.length))
+  const matches = matcher.match(
+    picture,
+    recordings.map(({ ready }) => ready),
+    overlap,
+  )
+  const places = recordings.flatMap(({ recording }, index) => {
+    const match = matches[index]
     return match ? [{ soundId: recording.id, match }] : []
   })
   return places.sort((a, b) => b.match.weight - a.match.weight)

@@ -59,8 +59,9 @@ describe('where a scratch track lies in a recording', () => {
   const rate = envelopeSourceRate
   const take = speech(60, rate, 2)
   const matcher = new EnvelopeMatcher(60 * envelopeRate)
+  const ready = (sound: Float32Array) => matcher.prepare(envelopeOf(sound))
   const find = (scratch: Float32Array, recording: Float32Array) =>
-    matcher.match(matcher.prepare(envelopeOf(scratch)), matcher.prepare(envelopeOf(recording)), 2 * envelopeRate)
+    matcher.match(ready(scratch), [ready(recording)], 2 * envelopeRate)[0]
 
   test.each([
     ['as it is', (scratch: Float32Array) => scratch],
@@ -73,6 +74,20 @@ describe('where a scratch track lies in a recording', () => {
     const found = find(change(take.slice(21 * rate, 36 * rate)), take)
     expect(found?.lag).toBe(21 * envelopeRate)
     expect(found?.weight).toBeGreaterThan(2 * (found?.nextWeight ?? 0))
+  })
+
+  test('among several each is compared as if it were alone, however many there are', () => {
+    const scratch = ready(withNoise(take.slice(21 * rate, 36 * rate), 10, 3))
+    const others = [take, speech(50, rate, 21), speech(7, rate, 22), music(30, rate, 23), take.slice(10 * rate)].map(
+      ready,
+    )
+    const alone = others.map((other) => matcher.match(scratch, [other], 2 * envelopeRate)[0])
+    for (const many of [2, 3, 4, 5])
+      for (const [index, match] of matcher.match(scratch, others.slice(0, many), 2 * envelopeRate).entries()) {
+        expect(match?.lag).toBe(alone[index]?.lag)
+        expect(match?.weight).toBeCloseTo(alone[index]?.weight ?? 0, 6)
+      }
+    expect(alone.map((match) => match?.lag)).toMatchObject({ 0: 21 * envelopeRate, 4: 11 * envelopeRate })
   })
 
   test('one that began before the recording, and one that ends after it', () => {

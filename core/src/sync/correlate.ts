@@ -26,6 +26,7 @@ const near = 25
 /** Compares envelopes of one length at most, each prepared once. */
 export class EnvelopeMatcher {
   readonly #fourier: Fourier
+  #scratch: [Spectrum, Spectrum] | null = null
 
   /** @param longest values of the longest envelope */
   constructor(longest: number) {
@@ -40,13 +41,38 @@ export class EnvelopeMatcher {
   }
 
   /**
-   * The place where one envelope is most like another, over what overlaps.
-   * @param leastOverlap values that have to overlap
+   * The places where one envelope is most like each of some others, over what overlaps. Two are transformed at once, as
+   * all that comes out is real.
+   * @param leastOverlap values that have to overlap; of a shorter one all of it
    * @returns null where nothing overlaps enough, or one of them is all silence
    */
-  match(one: PreparedEnvelope, other: PreparedEnvelope, leastOverlap: number): EnvelopeMatch | null {
+  match(
+    one: PreparedEnvelope,
+    others: readonly PreparedEnvelope[],
+    leastOverlap: number,
+  ): readonly (EnvelopeMatch | null)[] {
+    this.#scratch ??= [emptySpectrum(this.#fourier.size), emptySpectrum(this.#fourier.size)]
+    const [left, right] = this.#scratch
+    const matches: (EnvelopeMatch | null)[] = []
+    for (let index = 0; index < others.length; index += 2) {
+      const [first, second] = [others[index] as PreparedEnvelope, others[index + 1]]
+      const both = this.#fourier.valuesOfTwo(
+        crossSpectrum(one.spectrum, first.spectrum, left),
+        crossSpectrum(one.spectrum, (second ?? first).spectrum, right),
+      )
+      matches.push(this.#place(one, first, both[0], Math.min(leastOverlap, first.values.length)))
+      if (second) matches.push(this.#place(one, second, both[1], Math.min(leastOverlap, second.values.length)))
+    }
+    return matches
+  }
+
+  #place(
+    one: PreparedEnvelope,
+    other: PreparedEnvelope,
+    sums: Float64Array,
+    leastOverlap: number,
+  ): EnvelopeMatch | null {
     const { size } = this.#fourier
-    const sums = this.#fourier.values(crossSpectrum(one.spectrum, other.spectrum))
     const [length, otherLength] = [one.values.length, other.values.length]
     const from = -(length - leastOverlap)
     const weights = new Float64Array(Math.max(0, otherLength - leastOverlap - from + 1))
@@ -71,6 +97,8 @@ export class EnvelopeMatcher {
     return { lag, likeness: weight / Math.sqrt(overlap), weight, nextWeight }
   }
 }
+
+const emptySpectrum = (size: number): Spectrum => ({ real: new Float64Array(size), imaginary: new Float64Array(size) })
 
 const squaresOf = ({ squares }: PreparedEnvelope, from: number, to: number): number =>
   (squares[to] as number) - (squares[from] as number)

@@ -1,6 +1,7 @@
 /** A discrete Fourier transform of one length, a power of two; all its tables are made once. */
 export class Fourier {
   readonly size: number
+  /** Turns of all stages one after another, from the second on, so that each is read in the order in which it lies. */
   readonly #cosines: Float64Array
   readonly #sines: Float64Array
   readonly #reversed: Uint32Array
@@ -10,8 +11,14 @@ export class Fourier {
     const bits = Math.log2(size)
     if (!Number.isInteger(bits) || size < 2) throw new RangeError(`${size} is no power of two.`)
     this.size = size
-    this.#cosines = Float64Array.from({ length: size / 2 }, (_, index) => Math.cos((2 * Math.PI * index) / size))
-    this.#sines = Float64Array.from({ length: size / 2 }, (_, index) => Math.sin((2 * Math.PI * index) / size))
+    this.#cosines = new Float64Array(size)
+    this.#sines = new Float64Array(size)
+    for (let half = 1; half < size; half *= 2)
+      for (let index = 0; index < half; index++) {
+        const angle = (Math.PI * index) / half
+        this.#cosines[half + index] = Math.cos(angle)
+        this.#sines[half + index] = Math.sin(angle)
+      }
     const reversed = new Uint32Array(size)
     for (let index = 0; index < size; index++)
       reversed[index] = ((reversed[index >> 1] as number) >> 1) | ((index & 1) << (bits - 1))
@@ -34,6 +41,21 @@ export class Fourier {
     return real
   }
 
+  /** The real values of two spectra at once, which are used up: the one's come as real parts, the other's beside them. */
+  valuesOfTwo(one: Spectrum, other: Spectrum): readonly [Float64Array, Float64Array] {
+    const { real, imaginary } = one
+    for (let index = 0; index < this.size; index++) {
+      real[index] = (real[index] as number) - (other.imaginary[index] as number)
+      imaginary[index] = (imaginary[index] as number) + (other.real[index] as number)
+    }
+    this.#transform(imaginary, real)
+    for (let index = 0; index < this.size; index++) {
+      real[index] = (real[index] as number) / this.size
+      imaginary[index] = (imaginary[index] as number) / this.size
+    }
+    return [real, imaginary]
+  }
+
   /** In place, by the scheme of Cooley and Tukey (1965). */
   #transform(real: Float64Array, imaginary: Float64Array): void {
     const { size } = this
@@ -51,10 +73,9 @@ export class Fourier {
       real[other] = a
       imaginary[other] = b
     }
-    for (let half = 1; half < size; half *= 2) {
-      const step = size / (2 * half)
+    for (let half = 1; half < size; half *= 2)
       for (let start = 0; start < size; start += 2 * half)
-        for (let index = start, turn = 0; index < start + half; index++, turn += step) {
+        for (let index = start, turn = half; index < start + half; index++, turn++) {
           const cosine = cosines[turn] as number
           const sine = -(sines[turn] as number)
           const a = real[index + half] as number
@@ -68,7 +89,6 @@ export class Fourier {
           real[index + half] = x - turnedReal
           imaginary[index + half] = y - turnedImaginary
         }
-    }
   }
 }
 
@@ -77,10 +97,16 @@ export interface Spectrum {
   readonly imaginary: Float64Array
 }
 
-/** The spectrum of the correlation of two: the first conjugated, times the second. */
-export function crossSpectrum(one: Spectrum, other: Spectrum): Spectrum {
+/**
+ * The spectrum of the correlation of two: the first conjugated, times the second.
+ * @param cross where it goes
+ */
+export function crossSpectrum(
+  one: Spectrum,
+  other: Spectrum,
+  cross: Spectrum = { real: new Float64Array(one.real.length), imaginary: new Float64Array(one.real.length) },
+): Spectrum {
   const size = one.real.length
-  const cross = { real: new Float64Array(size), imaginary: new Float64Array(size) }
   for (let index = 0; index < size; index++) {
     const a = one.real[index] as number
     const b = -(one.imaginary[index] as number)
