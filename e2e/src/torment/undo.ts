@@ -66,7 +66,12 @@ class UndoWalk {
     await this.#post(`/volumes/${volumeId}/scan`)
     await untilIdle(this.#ennick, this.#productionId)
     this.#clipIds = (await this.#post(`${this.#of}/clips/ids`)).ids
-    await this.#post(`${this.#of}/make`, { clipIds: this.#clipIds, recipeId })
+    // Named by what is edited, so that there is something to rename.
+    const recipes: { id: string }[] = await insist(this.#ennick, 'GET', '/recipes')
+    const half = recipes.find(({ id }) => id === recipeId)
+    const recipe = { ...half, name: `By scene ${this.#productionId}`, namePattern: '{source} {scene}' }
+    const { id: byScene } = await this.#post('/recipes', recipe)
+    await this.#post(`${this.#of}/make`, { clipIds: this.#clipIds, recipeId: byScene })
     await untilIdle(this.#ennick, this.#productionId)
     await mkdir(join(this.#folder, 'shelf'))
     for (const name of ['U1.mov', 'U2.mov']) await rename(join(card, name), join(this.#folder, 'shelf', name))
@@ -115,6 +120,8 @@ class UndoWalk {
           .join(' ')
         rows.set(`${table} ${key}`, JSON.stringify(row))
       }
+    const trials = await ask<{ name: string }>(this.#ennick, 'select name from productions where trial_of is not null')
+    for (const { name } of trials) rows.set(`trial ${name}`, 'is left')
     for (const finding of await insist(this.#ennick, 'GET', `/cuts/${this.#cutId}/findings`))
       rows.set(`finding ${finding.key}`, JSON.stringify(finding))
     const [made] = await ask<{ root_path: string }>(
@@ -128,14 +135,16 @@ class UndoWalk {
 
   async step(): Promise<string> {
     const steps: readonly (readonly [string, number, () => Promise<unknown>])[] = [
-      ['edit', 24, () => this.#edit()],
-      ['undo of an edit', 14, () => this.#post(`${this.#of}/edits/undo`)],
+      ['edit', 20, () => this.#edit()],
+      ['undo of an edit', 12, () => this.#post(`${this.#of}/edits/undo`)],
       ['edit done again', 6, () => this.#post(`${this.#of}/edits/redo`)],
       ['make again', 6, () => this.#makeAgain()],
       ['untie', 6, () => this.#untie()],
       ['repoint', 8, () => this.#repoint()],
-      ['choice of a clip', 14, () => this.#choose()],
-      ['undo of a mend', 22, () => this.#undoMend()],
+      ['choice of a clip', 12, () => this.#choose()],
+      ['rename', 6, () => this.#rename()],
+      ['trial', 4, () => this.#try()],
+      ['undo of a mend', 20, () => this.#undoMend()],
     ]
     let at = this.#chance.below(100)
     const [name, , work] = steps.find(([, share]) => {
@@ -178,12 +187,32 @@ class UndoWalk {
     if (pairs.length) await this.#post(`/pairs/${this.#chance.pick(pairs).id}/untie`)
   }
 
-  async #repoint(): Promise<void> {
-    const { id } = await this.#post(`/cuts/${this.#cutId}/searches`, {
+  async #rename(): Promise<void> {
+    const ledger: { pairs: { id: string }[] }[] = await insist(this.#ennick, 'GET', `${this.#of}/pairs`)
+    const pairIds = ledger.flatMap((row) => row.pairs.map(({ id }) => id))
+    if (pairIds.length) await this.#post(`${this.#of}/rename`, { pairIds: this.#chance.some(pairIds) })
+  }
+
+  /** Mends in a trial, and keeps what came of it or not; of the trial itself nothing is left. */
+  async #try(): Promise<void> {
+    const trial: { productionId: string; cutId: string } = await this.#post(`/cuts/${this.#cutId}/begin-trial`)
+    try {
+      await this.#repoint(trial)
+      if (this.#chance.next() < 0.6) await this.#post(`/productions/${trial.productionId}/trial/keep`)
+    } finally {
+      // What was kept is gone already; a refusal to keep it leaves it to be thrown away.
+      await insist(this.#ennick, 'DELETE', `/productions/${trial.productionId}/trial`).catch((error: Error) => {
+        if (!/no trial|not here|no such|not there/i.test(error.message)) throw error
+      })
+    }
+  }
+
+  async #repoint(at = { productionId: this.#productionId, cutId: this.#cutId }): Promise<void> {
+    const { id } = await this.#post(`/cuts/${at.cutId}/searches`, {
       folder: join(this.#folder, 'shelf'),
       findingKeys: null,
     })
-    await untilIdle(this.#ennick, this.#productionId)
+    await untilIdle(this.#ennick, at.productionId)
     const { rows }: { rows: { wantedId: string; candidateId: string | null }[] } = await insist(
       this.#ennick,
       'GET',
@@ -192,7 +221,7 @@ class UndoWalk {
     const fitting = rows.filter((row) => row.candidateId !== null)
     if (fitting.length === 0) return
     const choices = this.#chance.some(fitting).map(({ wantedId, candidateId }) => ({ wantedId, candidateId }))
-    await this.#post(`/cuts/${this.#cutId}/repoint`, { searchJobId: id, choices })
+    await this.#post(`/cuts/${at.cutId}/repoint`, { searchJobId: id, choices })
   }
 
   async #choose(): Promise<void> {

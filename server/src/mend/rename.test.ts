@@ -165,7 +165,7 @@ test('a name is not given back to what was untied since, nor to what somebody ha
   const undo = () => ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
   const path = await pathOf('B1_002_proxy.mov')
   await ennick.call('untiePair', { params: { pairId: (await pairOf('B1_002_proxy.mov'))?.pair.id ?? '' } })
-  await expect(undo()).rejects.toThrow(/was made again, untied or released since: take that back first/)
+  await expect(undo()).rejects.toThrow(/was made again or untied since: take that back first/)
   const [untied] = await ennick.call('listMends', { params: { productionId } })
   await ennick.call('undoMend', { params: { mendId: untied?.id ?? '' } })
   expect(await isThere(path)).toBe(true)
@@ -177,4 +177,13 @@ test('a name is not given back to what was untied since, nor to what somebody ha
   await rename(away, path)
   await undo()
   expect(await isThere(join(dirname(path), 'A001C002_proxy.mov'))).toBe(true)
+})
+
+test('what was released has no name to be given back, and its mend is taken back all the same', async () => {
+  await repointAll().catch(() => undefined)
+  const { mends } = await renameMade('A001C002_proxy.mov')
+  const pair = await pairOf('B1_002_proxy.mov')
+  const body = { pairIds: [pair?.pair.id ?? ''], apply: true }
+  expect(await ennick.call('release', { params: { productionId }, body })).toMatchObject({ released: 1, kept: [] })
+  expect(await ennick.call('undoMend', { params: { mendId: mends[0]?.id ?? '' } })).toMatchObject({ state: 'undone' })
 })

@@ -104,8 +104,9 @@ async function callFile(
 ): Promise<void> {
   if (link.kind !== 'made file' || before === null || after === null) throw new Error('This is no name of a made file.')
   const [file] = await transaction.select().from(files).where(eq(files.id, link.fileId)).for('update')
-  if (file?.path !== before)
-    throw refused(`${basename(before)} was made again, untied or released since: take that back first.`)
+  // What was released, or is gone with the mend that had made it, has no name that could be given back.
+  if (!file) return
+  if (file.path !== before) throw refused(`${basename(before)} was made again or untied since: take that back first.`)
   const [taken] = await transaction
     .select({ id: files.id })
     .from(files)

@@ -1,5 +1,5 @@
 import type { Release } from '@ennick/contract'
-import { eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { explainFailure, isFileError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
@@ -11,6 +11,7 @@ import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { files, pairs } from '../store/schema.ts'
+import { filesOfPair } from './made-moves.ts'
 import { mendRests, pairsOfMends } from './resting.ts'
 
 /**
@@ -88,10 +89,18 @@ async function deletePair(
 ): Promise<string | null> {
   const made: VolumeRow = madeVolume(material)
   try {
-    await withPlacements(database, made, `release of ${pair.name}`, async (transaction, moves) => {
-      for (const { file } of pair.files) await moves.discard(file.path, file.fingerprint)
+    return await withPlacements(database, made, `release of ${pair.name}`, async (transaction, moves) => {
+      const held = await transaction
+        .select()
+        .from(pairs)
+        .where(and(eq(pairs.id, pair.id), eq(pairs.isActive, true)))
+        .for('update')
+      // Where its files lie is read here: an act before may have moved them.
+      const own = await filesOfPair(transaction, pair.id)
+      if (held.length === 0 || own.length === 0) return 'It was replaced or untied meanwhile.'
+      for (const file of own) await moves.discard(file.path, file.fingerprint)
       await transaction.delete(pairs).where(eq(pairs.id, pair.id))
-      const ids = pair.files.map(({ file }) => file.id)
+      const ids = own.map(({ id }) => id)
       await transaction.delete(files).where(anyOf(files.id, ids))
       await writeHistory(
         transaction,
@@ -100,8 +109,8 @@ async function deletePair(
         clip.id,
         `Released ${pair.name} (${pair.recipe?.name}, version ${pair.recipeVersion}): deleted to free space.`,
       )
+      return null
     })
-    return null
   } catch (error) {
     if (error instanceof NotOurs) return error.message
     if (isFileError(error)) return explainFailure(error)
