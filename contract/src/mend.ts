@@ -15,6 +15,10 @@ export const finding = z.object({
   evidence: z.array(evidenceRow),
   media: z.array(z.enum(['picture', 'sound'])).describe('Whether it touches pictures, sound, or both'),
   trim: z.string().nullable().describe('What its use would give up to be whole, where it can'),
+  padSamples: z
+    .int()
+    .nullable()
+    .describe('How much silence would make its recording long enough, where that is a cure'),
   mends: z.array(
     z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp', 'rename', 'pad']),
   ),

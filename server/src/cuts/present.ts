@@ -9,6 +9,7 @@ import {
   partsOfScale,
   preflight,
   type Resolution,
+  samplesToPad,
   sourceLabels,
   speedInPercent,
   suggestMappings,
@@ -164,6 +165,7 @@ export function presentFinding(state: CutState, finding: Finding, since?: Date):
     eventNumbers: [...new Set(finding.events.map((position) => state.cut.events[position]?.number ?? ''))],
     media: [...new Set(finding.events.flatMap((position) => state.cut.events[position]?.kind ?? []))],
     trim: trimOf(state, finding),
+    padSamples: padOf(state, finding),
     evidence: [...finding.evidence],
     mends: [...finding.mends],
     rivals: finding.kind === 'ambiguous' || finding.kind === 'another name' ? rivalsOf(state, finding) : [],
@@ -171,6 +173,14 @@ export function presentFinding(state: CutState, finding: Finding, since?: Date):
     since: since?.toISOString() ?? null,
     isNew: isNew(since),
   }
+}
+
+/** How much silence behind its recording would be enough for a use, where that is a cure. */
+function padOf({ cut, resolutions, clips }: CutState, { mends, events, clipId }: Finding): number | null {
+  const [position = -1] = events
+  const [event, lack] = [cut.events[position], resolutions[position]?.shortfall]
+  const facts = clips.get(clipId ?? '')?.facts
+  return mends.includes('pad') && event && lack && facts ? samplesToPad(facts, lack, event.sourceRate) : null
 }
 
 /** What a use would give up, in words, where it can. */

@@ -57,7 +57,9 @@ const decoded = async (path: string) => {
 
 test('less than a frame that is missing at the end of a recording is offered to be padded, with the samples', async () => {
   const [finding] = await findings()
-  expect([await states(), finding?.kind, finding?.mends]).toEqual([['short'], 'too short', ['repoint', 'trim', 'pad']])
+  expect([await states(), finding?.kind, finding?.mends, finding?.padSamples]).toEqual([
+    ...[['short'], 'too short', ['repoint', 'trim', 'pad'], 420],
+  ])
 })
 
 test('a copy with the silence that is missing is used by every cut; the recording itself is not touched', async () => {

@@ -8,7 +8,7 @@ import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
-import { when } from '../../parts/words.ts'
+import { count, when } from '../../parts/words.ts'
 
 /** What a person can start from findings. */
 export interface FindingActions {
@@ -76,7 +76,7 @@ export const FindingCard = memo(function FindingCard(props: {
           )}
           {finding.mends.includes('pad') && (
             <Button size="xs" variant="outline" loading={props.isWaiting} onClick={() => actions.onPad([finding.key])}>
-              Pad with silence
+              Pad with {count(finding.padSamples ?? 0, 'sample')} of silence
             </Button>
           )}
           {finding.mends.includes('restamp') && (
