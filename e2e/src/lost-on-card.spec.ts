@@ -1,7 +1,7 @@
 import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { expect, type Page, test } from '@playwright/test'
-import { makeClip } from './torment/stage.ts'
+import { makeClip, makeRecording } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
 /** What was lost in the bay comes back from its card; its pixels are wide; a recipe leaves one codec as it is. */
@@ -123,4 +123,30 @@ test('the place of made files is looked into: what is in use, what nobody knows,
   await expect(line(file)).toBeVisible()
   expect(await line(file).textContent()).toContain('gone')
   await expect(line('renamed by somebody.mov')).toContainText('not in the ledger')
+})
+
+test('a recording that ends a part of a frame early is padded in a copy, and has its own file again when that is taken back', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) ?? []
+  // Ten seconds and a part of a frame: what the cut asks for ends with that frame.
+  const recorder = join(folder, 'recorder')
+  await makeRecording(join(recorder, 'L-T1.wav'), 10 * 48_000 + 1500)
+  const { id } = await post(`/productions/${productionId}/volumes`, {
+    ...{ label: 'L-REC', kind: 'drive', rootPath: recorder },
+  })
+  await post(`/volumes/${id}/scan`, {})
+  await page.goto(`/p/${productionId}/intake`)
+  await expect(volume('L-REC').getByText(/^1 clip,/)).toBeVisible()
+  const text =
+    'TITLE: Wild sound\n001  AX  A  C  10:00:09:00 10:00:10:01 01:00:00:00 01:00:01:01\n* FROM CLIP NAME: L-T1.wav\n'
+  const cut = await post(`/productions/${productionId}/cuts`, { fileName: 'wild.edl', text })
+  await page.goto(`/p/${productionId}/mend/${cut.id}`)
+  await expect(heading()).toHaveText('1 finding blocks the handoff')
+  await page.getByRole('button', { name: 'Pad with 420 samples of silence' }).click()
+  await expect(heading()).toHaveText('Nothing is wrong with this cut')
+  await page.getByRole('tab', { name: /^Mends/ }).click()
+  const mend = page.getByTestId('mend').filter({ hasText: 'Pad L-T1 with 420 samples of silence' })
+  await mend.getByRole('button', { name: 'Take back' }).click()
+  await expect(mend).toHaveAttribute('data-state', 'undone')
+  await expect(heading()).toHaveText('1 finding blocks the handoff')
+  expect(await readdir(recorder)).toEqual(['L-T1.wav'])
 })

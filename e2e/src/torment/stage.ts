@@ -20,6 +20,16 @@ export async function makeClip(path: string, seed: number, frames = 25, size = '
   if (code !== 0) throw new Error(`The encoder could not make ${path}.`)
 }
 
+/** A recording of one tone, from ten o'clock on. */
+export async function makeRecording(path: string, samples: number): Promise<void> {
+  await mkdir(dirname(path), { recursive: true })
+  const code = await run('ffmpeg', [
+    ...['-v', 'error', '-y', '-f', 'lavfi', '-i', `sine=f=300:r=48000,atrim=end_sample=${samples}`],
+    ...['-c:a', 'pcm_s24le', '-write_bext', '1', '-metadata', `time_reference=${10 * 3600 * 48_000}`, path],
+  ])
+  if (code !== 0) throw new Error(`The encoder could not make ${path}.`)
+}
+
 /** Asks the database itself, also when it was just killed. */
 export async function ask<T extends pg.QueryResultRow>(
   ennick: Ennick,
