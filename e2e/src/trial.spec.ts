@@ -57,10 +57,10 @@ async function mendIt() {
 test('a trial finds what its cut finds, and what is mended there reaches the production only when it is kept', async () => {
   await begin()
   await expect(heading()).toHaveText('1 finding blocks the handoff')
-  await expect(bar()).toContainText('1 finding in the way of the handoff, as there')
+  await expect(bar()).toContainText('1 finding blocks the handoff, as there')
   await expect(bar().getByRole('button', { name: 'Keep it…' })).toBeDisabled()
   await mendIt()
-  await expect(bar()).toContainText('0 findings in the way of the handoff, 1 there')
+  await expect(bar()).toContainText('0 findings block the handoff, 1 there')
   await page.goto(`${home}/mend`)
   await expect(heading()).toHaveText('1 finding blocks the handoff')
 })

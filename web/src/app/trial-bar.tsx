@@ -52,8 +52,8 @@ export function TrialBar({ production }: { production: Production }): ReactEleme
 }
 
 function inTheWay({ blocking: { before, now } }: Trial): string {
-  if (before === now) return `${count(now, 'finding')} in the way of the handoff, as there`
-  return `${count(now, 'finding')} in the way of the handoff, ${before} there`
+  const here = `${count(now, 'finding blocks', 'findings block')} the handoff`
+  return before === now ? `${here}, as there` : `${here}, ${before} there`
 }
 
 interface Ending {
