@@ -15,9 +15,9 @@ import {
   soundChangedSince,
   worstPresence,
 } from '@ennick/core'
-import { eq, isNotNull, sql } from 'drizzle-orm'
+import { eq, isNotNull } from 'drizzle-orm'
 import { notFound } from '../errors.ts'
-import { originalTrials, soundEnvelopes } from './catalogue-schema.ts'
+import { originalTrials } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { type MaterialRows, readRows } from './material-rows.ts'
@@ -26,7 +26,8 @@ import { readRecipeVersions } from './recipes.ts'
 import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
 import { withSaidFacts } from './said-facts.ts'
 import { type clips, type files, type pairs, productions, volumes } from './schema.ts'
-import { recordingMarks, soundLinkOf } from './sound-link.ts'
+import { readSilentTracks } from './silent-tracks.ts'
+import { recordingMarks, soundLinkOf, soundUseOf } from './sound-link.ts'
 
 export type ProductionRow = typeof productions.$inferSelect
 export type VolumeRow = typeof volumes.$inferSelect
@@ -195,7 +196,12 @@ export async function readMaterial(
   const fileById = placeFiles(rows, volumeById, known)
   const complaints = await readComplaints(database)
   const marks = await recordingMarks(database, rows.pairs.rows)
-  const silences = await readSilences(database)
+  // Asked of clips alone that a guide is promised on.
+  const promised = rows.clips.rows.filter((row) => soundUseOf(row) === 'guide')
+  const contents = promised.map(({ id }) =>
+    contentOf({ files: linkedFiles(rows.filesOfClip.groups.get(id), fileById, (file) => file) }),
+  )
+  const silences = await readSilentTracks(database, contents)
   const assembled = new Map<string, AssembledClip>()
   for (const row of rows.clips.rows) {
     const parts = partsOf(row, rows, fileById, { complaints, marks, silences })
@@ -366,21 +372,6 @@ function assembleClip(
 async function readComplaints(database: Queryable): Promise<Map<string, string>> {
   const rows = await database.select().from(originalTrials).where(isNotNull(originalTrials.complaint))
   return new Map(rows.map(({ fileId, fingerprint, complaint }) => [`${fileId} ${fingerprint}`, complaint as string]))
-}
-
-/** Tracks that were heard and hold silence, by the content of their clip. */
-async function readSilences(database: Queryable): Promise<Map<string, string>> {
-  const isSilent = sql`jsonb_path_exists(${soundEnvelopes.tracks}, '$[*] ? (@.holds == "silence")')`
-  const rows = await database
-    .select({ fingerprint: soundEnvelopes.fingerprint, tracks: soundEnvelopes.tracks })
-    .from(soundEnvelopes)
-    .where(isSilent)
-  return new Map(
-    rows.map(({ fingerprint, tracks }) => [
-      fingerprint,
-      tracks.flatMap(({ holds }, index) => (holds === 'silence' ? [index + 1] : [])).join(' '),
-    ]),
-  )
 }
 
 function factsOfAll(parts: readonly KnownFile[]): MediaFacts | null {
