@@ -162,7 +162,7 @@ export const mend = z.object({
 })
 
 export const renamed = z.object({
-  mends: z.array(mend).describe('One for each item that was renamed'),
+  mends: z.array(mend).describe('One, where nothing was in the way of any of them'),
   left: z.array(z.object({ name: z.string(), reason: z.string() })),
 })
 

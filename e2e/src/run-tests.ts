@@ -128,7 +128,7 @@ async function playwrightAndTorment(): Promise<Count[]> {
   const torment = runInto(
     join(results, 'torment.log'),
     process.execPath,
-    ['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '10', '--steps', '300'],
+    ['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '8', '--steps', '240'],
     { ENNICK_LOOK: 'no' },
   )
   const [first, second] = halves as [(typeof halves)[number], (typeof halves)[number]]
@@ -145,7 +145,7 @@ async function playwrightAndTorment(): Promise<Count[]> {
     console.log(await readFile(join(results, `${half.name}.log`), 'utf8'))
   }
   const tormented = await check(
-    'Torment: ten rounds of kills, freezes and things in the way, and 300 steps taken back',
+    'Torment: eight rounds of kills, freezes and things in the way, and 240 steps taken back',
     () => torment,
   )
   console.log(await readFile(join(results, 'torment.log'), 'utf8'))

@@ -143,6 +143,19 @@ test('a corrected scene makes another name; an event that knew the item by its p
   ])
 })
 
+test('several are renamed as one mend, which is taken back as one', async () => {
+  const { mends, left } = await renameMade('A001C001_proxy.mov', 'A001C002_proxy.mov')
+  expect([mends.map(({ title, changeCount }) => [title, changeCount]), left]).toEqual([[['Rename 2 files', 2]], []])
+  expect([await isThere(await pathOf('B1_001_proxy.mov')), await isThere(await pathOf('B1_002_proxy.mov'))]).toEqual([
+    ...[true, true],
+  ])
+  await ennick.call('undoMend', { params: { mendId: mends[0]?.id ?? '' } })
+  expect([
+    await isThere(await pathOf('A001C001_proxy.mov')),
+    await isThere(await pathOf('A001C002_proxy.mov')),
+  ]).toEqual([true, true])
+})
+
 test('what stands in the way of one keeps no other, and is never touched', async () => {
   const folder = dirname(await pathOf('A001C001_proxy.mov'))
   await writeFile(join(folder, 'B1_001_proxy.mov'), 'of somebody else')

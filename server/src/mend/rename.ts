@@ -1,5 +1,5 @@
 import { basename, posix } from 'node:path'
-import { invert, type LinkChange } from '@ennick/core'
+import { count, invert, type LinkChange } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { readAllCutStates } from '../cuts/cut-state.ts'
 import { notFound, PlainError } from '../errors.ts'
@@ -8,21 +8,27 @@ import { withMadeMoves } from '../pairs/made-moves.ts'
 import { nameTodayOf } from '../pairs/name-today.ts'
 import type { Moves } from '../placements/placements.ts'
 import { announce } from '../store/announce.ts'
+import { anyOf } from '../store/any-of.ts'
 import type { Database, Transaction } from '../store/database.ts'
-import { readMaterial } from '../store/material.ts'
+import { type KnownPair, readMaterial } from '../store/material.ts'
 import { files, mends, pairs } from '../store/schema.ts'
 import { assertNothingRestsOn, changeLinks, type MendRow, recordChanges } from './links.ts'
 import { keepOthers } from './repoint.ts'
 
-/** What came of renaming some items: each that was renamed is a mend of its own. */
+/** What came of renaming some items. */
 export interface Renamed {
+  /** One, where nothing was in the way of any. */
   readonly mends: readonly MendRow[]
   readonly left: readonly { readonly name: string; readonly reason: string }[]
 }
 
+/** Items that are renamed in one act: others wait while it goes on. */
+const atOnce = 500
+const asItIs = 'It is called as its recipe calls it now, or it was replaced meanwhile.'
+
 /**
- * Calls made items what their recipes would call them now, each in an act of its own: what stands in the way of one
- * keeps no other. Events that know an item by its path stay where they are.
+ * Calls made items what their recipes would call them now, as one mend. What is in the way of one keeps no other: then
+ * they are renamed in smaller parts. Events that know an item by its path stay where they are.
  */
 export async function renameMade(
   database: Database,
@@ -31,52 +37,68 @@ export async function renameMade(
 ): Promise<Renamed> {
   const done: MendRow[] = []
   const left: { name: string; reason: string }[] = []
-  const known = await readMaterial(database, productionId)
+  const material = await readMaterial(database, productionId)
+  const wanted: KnownPair[] = []
   for (const pairId of new Set(pairIds)) {
-    const pair = known.pairs.get(pairId)
-    if (!pair) throw notFound('This pair')
+    const pair = material.pairs.get(pairId)
+    const clip = pair && material.clips.get(pair.clipId)
+    if (!pair || !clip) throw notFound('This pair')
+    if (nameTodayOf(material, clip, pair) === null) left.push({ name: pair.name, reason: asItIs })
+    else wanted.push(pair)
+  }
+  const rename = async (some: readonly KnownPair[]): Promise<void> => {
+    const [first] = some
+    if (!first) return
     try {
-      await withMadeMoves(database, productionId, `rename of pair ${pairId}`, async (transaction, moves) => {
-        done.push(await renameOne(transaction, moves, productionId, pairId))
+      await withMadeMoves(database, productionId, `rename of pair ${first.id}`, async (transaction, moves) => {
+        done.push(await renameSome(transaction, moves, productionId, some))
       })
     } catch (error) {
       if (!(error instanceof PlainError)) throw error
-      left.push({ name: pair.name, reason: error.message })
+      if (some.length === 1) left.push({ name: first.name, reason: error.message })
+      else for (const half of [some.slice(0, some.length >> 1), some.slice(some.length >> 1)]) await rename(half)
     }
   }
+  for (let index = 0; index < wanted.length; index += atOnce) await rename(wanted.slice(index, index + atOnce))
   return { mends: done, left }
 }
 
-async function renameOne(
+async function renameSome(
   transaction: Transaction,
   moves: Moves,
   productionId: string,
-  pairId: string,
+  some: readonly KnownPair[],
 ): Promise<MendRow> {
-  await transaction.select().from(pairs).where(eq(pairs.id, pairId)).for('update')
+  const ids = some.map(({ id }) => id)
+  await transaction.select({ id: pairs.id }).from(pairs).where(anyOf(pairs.id, ids)).orderBy(pairs.id).for('update')
   const material = await readMaterial(transaction, productionId)
-  const pair = material.pairs.get(pairId)
-  const clip = pair && material.clips.get(pair.clipId)
-  const name = pair && clip && nameTodayOf(material, clip, pair)
-  const [made] = pair?.files ?? []
-  if (!clip || !made || !name) throw refused('It is called as its recipe calls it now, or it was replaced meanwhile.')
   const before = await readAllCutStates(transaction, material)
-  const { file } = made
-  const change: LinkChange = {
-    link: { kind: 'made file', clipId: clip.id, pairId, fileId: file.id },
-    ...{ before: file.path, after: posix.join(posix.dirname(file.path), name) },
-    label: `${clip.name}: ${basename(file.path)} is called ${name}`,
+  const changes: LinkChange[] = []
+  const titles: string[] = []
+  for (const id of ids) {
+    const pair = material.pairs.get(id)
+    const clip = pair && material.clips.get(pair.clipId)
+    const name = pair && clip && nameTodayOf(material, clip, pair)
+    const file = pair?.files[0]?.file
+    if (!clip || !file || !name) throw refused(asItIs)
+    const change: LinkChange = {
+      link: { kind: 'made file', clipId: clip.id, pairId: id, fileId: file.id },
+      ...{ before: file.path, after: posix.join(posix.dirname(file.path), name) },
+      label: `${clip.name}: ${basename(file.path)} is called ${name}`,
+    }
+    await callFile(transaction, moves, madeVolume(material).id, change)
+    changes.push(change)
+    titles.push(`Rename ${pair.name} to ${name}`)
   }
-  await callFile(transaction, moves, madeVolume(material).id, change)
   const settling = await keepOthers(transaction, productionId, before)
   await changeLinks(transaction, settling)
-  const changes = [change, ...settling]
-  const title = `Rename ${pair.name} to ${name}`
+  const [only, ...others] = titles
+  const title = only !== undefined && others.length === 0 ? only : `Rename ${count(titles.length, 'file')}`
   const [mend] = await transaction
     .insert(mends)
-    .values({ productionId, kind: 'rename', title, changes, state: 'done' })
+    .values({ productionId, kind: 'rename', title, changes: [...changes, ...settling], state: 'done' })
     .returning()
-  await recordChanges(transaction, productionId, changes)
+  await recordChanges(transaction, productionId, [...changes, ...settling])
   await announce(transaction, productionId, 'mends', 'pairs', 'clips', 'cuts', 'volumes')
   return mend as MendRow
 }

@@ -111,6 +111,7 @@ async function keepLinks(
     const material = await readMaterial(transaction, productionId)
     const before = await readAllCutStates(transaction, material)
     const there = new Counterparts(transaction, { trialOf, tried: tried.material, material, created })
+    await there.bringIn(links)
     const changes: LinkChange[] = []
     for (const change of links) changes.push(await there.changeOf(change))
     return { changes, created, settle: () => keepOthers(transaction, productionId, before) }
@@ -135,6 +136,9 @@ class Counterparts {
   readonly #created: Created
   readonly #clipIds: Map<string, string>
   readonly #filesByPath: ReadonlyMap<string, KnownFile>
+  readonly #clipsByPath: ReadonlyMap<string, KnownClip>
+  /** The rows of found files, by their paths. */
+  #broughtIn: ReadonlyMap<string, string> = new Map()
 
   constructor(
     transaction: Transaction,
@@ -147,6 +151,27 @@ class Counterparts {
     this.#created = has.created
     this.#clipIds = new Map(has.trialOf.clips)
     this.#filesByPath = new Map([...has.material.files.values()].map((file) => [file.fullPath, file]))
+    this.#clipsByPath = new Map(
+      [...has.material.clips.values()].flatMap((clip) => clip.files.map(({ fullPath }) => [fullPath, clip] as const)),
+    )
+  }
+
+  /** Brings the files that links go to into the ledger there, all at once, where they are not known as they are. */
+  async bringIn(links: readonly LinkChange[]): Promise<void> {
+    const found = new Map<string, FoundFile>()
+    for (const { link, after } of links) {
+      const isKnown = link.kind === 'event' && this.#clipIds.has(after ?? '')
+      const file =
+        link.kind === 'clip file' ? this.#tried.files.get(after ?? '') : this.#tried.clips.get(after ?? '')?.main
+      if (file && !isKnown && this.#known(file) === undefined) found.set(file.fullPath, foundFile(file))
+    }
+    const { id } = this.#material.production
+    this.#broughtIn = await rowsOfFound(this.#transaction, id, [...found.values()], this.#created)
+  }
+
+  #known(file: KnownFile): string | undefined {
+    const known = this.#filesByPath.get(file.fullPath)
+    return known && known.fingerprint === file.fingerprint && known.presence === 'here' ? known.id : undefined
   }
 
   /** @throws PlainError when the link was changed meanwhile, or what it goes to is another's there */
@@ -161,7 +186,7 @@ class Counterparts {
       this.#assertNobodys(clip, file)
       return {
         link: { ...link, clipId: clip.id },
-        ...{ before: was.id, after: await this.#fileId(file) },
+        ...{ before: was.id, after: this.#fileId(file) },
         label: `${clip.name}: ${was.fullPath} → ${file.fullPath}`,
       }
     }
@@ -175,19 +200,19 @@ class Counterparts {
   }
 
   #assertNobodys(clip: KnownClip, { fullPath }: KnownFile): void {
-    for (const other of this.#material.clips.values())
-      if (other.id !== clip.id && other.files.some((file) => file.fullPath === fullPath))
-        throw conflict(
-          `${fullPath} is the original of ${other.name} in “${this.#material.production.name}”, which the trial did ` +
-            'not know: point the events at that one instead.',
-        )
+    const other = this.#clipsByPath.get(fullPath)
+    if (other && other.id !== clip.id)
+      throw conflict(
+        `${fullPath} is the original of ${other.name} in “${this.#material.production.name}”, which the trial did ` +
+          'not know: point the events at that one instead.',
+      )
   }
 
-  async #fileId(file: KnownFile): Promise<string> {
-    const known = this.#filesByPath.get(file.fullPath)
-    if (known && known.fingerprint === file.fingerprint && known.presence === 'here') return known.id
-    const ids = await rowsOfFound(this.#transaction, this.#material.production.id, [foundFile(file)], this.#created)
-    return ids.get(file.fullPath) as string
+  /** @throws PlainError when its clip was chosen before, and is no more */
+  #fileId(file: KnownFile): string {
+    const id = this.#known(file) ?? this.#broughtIn.get(file.fullPath)
+    if (id === undefined) throw conflict(`${file.fullPath} is not known in its production any more.`)
+    return id
   }
 
   /** The clip that one of the trial is a copy of, or one that is made of the file that was found. */
@@ -196,7 +221,7 @@ class Counterparts {
     if (known !== undefined) return known
     const clip = this.#tried.clips.get(triedId)
     if (!clip) throw conflict('A clip that was chosen in the trial is not there any more.')
-    const fileId = await this.#fileId(clip.main)
+    const fileId = this.#fileId(clip.main)
     const made = await clipsOfFound(this.#transaction, this.#material.production.id, [fileId], this.#created)
     const id = made.get(fileId) as string
     this.#clipIds.set(triedId, id)
