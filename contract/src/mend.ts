@@ -38,6 +38,7 @@ export const workStep = z.object({
   keys: z.array(z.string()).describe('The findings that it is about'),
   blocking: z.int().describe('How many of those block the handoff'),
   pairIds: z.array(id).describe('The pairs that it makes again, or renames'),
+  padKeys: z.array(z.string()).describe('Of its findings those that silence at the end of a recording cures as well'),
   blockingAfter: z.int().describe('How many that block are left when it and all before it have cured theirs'),
 })
 

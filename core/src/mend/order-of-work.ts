@@ -24,6 +24,8 @@ export interface WorkStep {
   readonly blocking: number
   /** The pairs that it makes again, or renames. */
   readonly pairIds: readonly string[]
+  /** Of its findings those that silence at the end of a recording would cure as well. */
+  readonly padKeys: readonly string[]
   /** How many findings that block are left when this step and all before it have cured what they are about. */
   readonly blockingAfter: number
 }
@@ -61,7 +63,8 @@ export function orderOfWork(findings: readonly Finding[], decided: ReadonlySet<s
       const blocking = own.filter(blocks).length
       left -= blocking
       const pairIds = ofPairs.has(kind) ? [...new Set(own.flatMap((finding) => finding.pairIds))] : []
-      return { kind, volumeLabel, keys: own.map(({ key }) => key), blocking, pairIds, blockingAfter: left }
+      const padKeys = own.filter(({ mends }) => mends.includes('pad')).map(({ key }) => key)
+      return { kind, volumeLabel, keys: own.map(({ key }) => key), blocking, pairIds, padKeys, blockingAfter: left }
     })
 }
 

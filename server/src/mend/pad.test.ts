@@ -62,6 +62,12 @@ test('less than a frame that is missing at the end of a recording is offered to 
   ])
 })
 
+test('the order of work offers it for all of a kind at once', async () => {
+  const [finding] = await findings()
+  const steps = await ennick.call('readOrderOfWork', { params: { cutId } })
+  expect(steps.map(({ kind, padKeys }) => [kind, padKeys])).toEqual([['trim', [finding?.key]]])
+})
+
 test('a copy with the silence that is missing is used by every cut; the recording itself is not touched', async () => {
   const [path, before] = [join(recorder, 'T1.wav'), await readFile(join(recorder, 'T1.wav'))]
   const mend = await pad()

@@ -36,7 +36,12 @@ export function mendRoutes({ app, database, config, folders, material }: Service
   implement(app, 'readOrderOfWork', async ({ params }) => {
     const { findings, decisions } = await readCutState(database, params.cutId, material)
     const steps = orderOfWork(findings, new Set(decisions.map(({ findingKey }) => findingKey)))
-    return steps.map((step) => ({ ...step, keys: [...step.keys], pairIds: [...step.pairIds] }))
+    return steps.map((step) => ({
+      ...step,
+      keys: [...step.keys],
+      pairIds: [...step.pairIds],
+      padKeys: [...step.padKeys],
+    }))
   })
 
   implement(app, 'trim', async ({ params, body }) => {

@@ -43,9 +43,16 @@ export function OrderOfWork({
         )
       case 'trim':
         return (
-          <Button size="2xs" onClick={() => actions.onTrim(step.keys)}>
-            Trim {count(step.keys.length, 'use')}…
-          </Button>
+          <>
+            {step.padKeys.length > 0 && (
+              <Button size="2xs" variant="outline" onClick={() => actions.onPad(step.padKeys)}>
+                Pad {step.padKeys.length} with silence
+              </Button>
+            )}
+            <Button size="2xs" onClick={() => actions.onTrim(step.keys)}>
+              Trim {count(step.keys.length, 'use')}…
+            </Button>
+          </>
         )
       case 'rename':
         return (
