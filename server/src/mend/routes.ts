@@ -12,7 +12,7 @@ import { sendFrame } from '../viewer/send-frame.ts'
 import { candidateSource } from './candidate-pictures.ts'
 import { presentMend, readMend } from './links.ts'
 import { readLostHere } from './lost-here.ts'
-import { makeAgain, undoMend } from './make-again.ts'
+import { makeAgain } from './make-again.ts'
 import { padRecordings } from './pad.ts'
 import { presentSearch } from './present.ts'
 import { proveMend } from './proof.ts'
@@ -21,6 +21,7 @@ import { replaceFromStart } from './replace-from-start.ts'
 import { chooseClip, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
 import { trimUses } from './trim.ts'
+import { undoMend } from './undo-mend.ts'
 
 export function mendRoutes({ app, database, config, folders, material }: Services): void {
   implement(app, 'chooseClip', async ({ params, body }) =>
