@@ -125,7 +125,7 @@ test('the place of made files is looked into: what is in use, what nobody knows,
   await expect(line('renamed by somebody.mov')).toContainText('not in the ledger')
 })
 
-test('a recording that ends a part of a frame early is padded in a copy, and has its own file again when that is taken back', async () => {
+test('a recording that ends a part of a frame early is padded in a copy, and that is taken back', async () => {
   const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) ?? []
   // Ten seconds and a part of a frame: what the cut asks for ends with that frame.
   const recorder = join(folder, 'recorder')

@@ -54,7 +54,7 @@ async function mendIt() {
   await expect(heading()).not.toContainText('the handoff')
 }
 
-test('a trial finds what its cut finds, and what is mended there reaches the production only when it is kept', async () => {
+test('a trial finds what its cut finds, and its mends reach the production only when it is kept', async () => {
   await begin()
   await expect(heading()).toHaveText('1 finding blocks the handoff')
   await expect(bar()).toContainText('1 finding blocks the handoff, as there')

@@ -12,8 +12,8 @@ import {
 } from '../time/index.ts'
 
 /**
- * How much silence at the end of a recording makes it reach as far as a use: a sound file is cut to samples and a cut to
- * frames, so that less than a frame is often missing in old projects. A whole frame is no rounding, and no silence.
+ * How much silence at the end of a recording makes it reach as far as a use: a sound file is cut to samples and a cut
+ * to frames, so that less than a frame is often missing in old projects. A whole frame is no rounding, and no silence.
  * @param lack in frames of the source
  * @param at the rate of those
  * @returns samples; null where silence is no cure

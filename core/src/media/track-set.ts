@@ -8,8 +8,8 @@ const inOrder = new Intl.Collator('en', { numeric: true })
 
 /**
  * Finds clips whose tracks are files of their own (MXF OP-Atom, SMPTE ST 390): one file with the picture and no sound,
- * and others with a stream of sound each, that all name one material package. Where a set, or a part
- * of it, lies in several folders at once, each folder has its own.
+ * and others with a stream of sound each, that all name one material package. Where a set, or a part of it, lies in
+ * several folders at once, each folder has its own.
  * @returns the files of each set, the picture first, then the sound in the order of its names
  */
 export function findTrackSets<T extends { readonly path: string; readonly facts: MediaFacts }>(
@@ -39,7 +39,7 @@ export const isTrackSet = (files: readonly { readonly facts?: MediaFacts | null 
   files[0]?.facts?.picture != null &&
   files.slice(1).every(({ facts }) => facts != null && facts.picture === null)
 
-/** The facts of the files of one clip, as of one file: side by side where they are its tracks, else one after another. */
+/** The facts of a clip's files, as of one: side by side where they are its tracks, else one after another. */
 export function clipFacts(parts: readonly MediaFacts[]): MediaFacts {
   const [first] = parts as [MediaFacts, ...MediaFacts[]]
   if (!isTrackSet(parts.map((facts) => ({ facts })))) return parts.length === 1 ? first : joinFacts(parts)

@@ -41,7 +41,7 @@ export class Fourier {
     return real
   }
 
-  /** The real values of two spectra at once, which are used up: the one's come as real parts, the other's beside them. */
+  /** The real values of two spectra at once, which are used up: the one's as real parts, the other's beside them. */
   valuesOfTwo(one: Spectrum, other: Spectrum): readonly [Float64Array, Float64Array] {
     const { real, imaginary } = one
     for (let index = 0; index < this.size; index++) {

@@ -29,9 +29,9 @@ export function seekTo(frame: number, rate: Rate): string[] {
 }
 
 /**
- * Runs a task with the encoder's input for a clip. The parts of a take are joined by a list in a folder of its own. A list
- * has a syntax, and a folder may be called anything: so it names nothing but links of our own naming that lie beside
- * it.
+ * Runs a task with the encoder's input for a clip. The parts of a take are joined by a list in a folder of its own. A
+ * list has a syntax, and a folder may be called anything: so it names nothing but links of our own naming that lie
+ * beside it.
  */
 export async function withInput<T>(files: readonly EngineFile[], task: (input: EncodeInput) => Promise<T>): Promise<T> {
   const [first] = files as [EngineFile, ...EngineFile[]]

@@ -21,7 +21,7 @@ import { and, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzl
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
-import type { ProductionRow } from '../store/material.ts'
+import type { ProductionRow } from '../store/production-row.ts'
 import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
@@ -34,7 +34,8 @@ export type Arrival = FileRow & { readonly facts: MediaFacts }
 
 /**
  * Gives every file that belongs to nothing yet its place: as a copy of a clip's file, as a camera's small proxy, as a
- * part of a spanned take, as a track of a clip, or as a clip of its own. What is a clip's lost file in a new place stays a file, for a mend.
+ * part of a spanned take, as a track of a clip, or as a clip of its own. What is a clip's lost file in a new place stays
+ * a file, for a mend.
  */
 export async function settleArrivals(
   transaction: Transaction,

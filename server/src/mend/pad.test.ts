@@ -55,7 +55,7 @@ const decoded = async (path: string) => {
   return (await promisify(execFile)('ffmpeg', words, { encoding: 'buffer', maxBuffer: 1 << 28 })).stdout
 }
 
-test('less than a frame that is missing at the end of a recording is offered to be padded, with the samples', async () => {
+test('less than a frame missing at the end of a recording is offered to be padded, with the samples', async () => {
   const [finding] = await findings()
   expect([await states(), finding?.kind, finding?.mends, finding?.padSamples]).toEqual([
     ...[['short'], 'too short', ['repoint', 'trim', 'pad'], 420],

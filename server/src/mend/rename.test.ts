@@ -84,7 +84,7 @@ test('a proxy is called as it would be made; once its original is renamed, it is
   expect(steps.find(({ kind }) => kind === 'rename')?.pairIds).toHaveLength(2)
 })
 
-test('it is renamed on disk and in the ledger, and an event that knew it by its path stays; all that is taken back', async () => {
+test('it is renamed on disk and in the ledger, an event that knew its path stays, and all is taken back', async () => {
   const before = { path: await pathOf('A001C001_proxy.mov'), events: await events() }
   expect(before.events[0]).toEqual(['on original', 'B1_001.mov'])
   const { mends, left } = await renameMade('A001C001_proxy.mov')
@@ -100,7 +100,7 @@ test('it is renamed on disk and in the ledger, and an event that knew it by its 
   expect([await isThere(before.path), await events()]).toEqual([true, before.events])
 })
 
-test('a corrected scene makes another name; an event that knew the item by its path alone stays on its original', async () => {
+test('a corrected scene makes another name; an event that knew the path alone stays on its original', async () => {
   const {
     isBuiltIn: _,
     warnings,

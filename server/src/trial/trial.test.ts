@@ -85,7 +85,7 @@ const trimAll = async (cut: string) => {
 }
 const productions = async () => (await ennick.call('listProductions', {})).map(({ name }) => name)
 
-test('a trial is the cut with what it uses: the same events land, and the same is found, with nothing touched', async () => {
+test('a trial is the cut with what it uses: the same lands, the same is found, and nothing is touched', async () => {
   const [before, media] = [await ledger(), await readdir(ennick.media, { recursive: true })]
   const trial = await begin()
   expect(await states(trial.cutId)).toEqual(await states(cutId))
@@ -111,7 +111,7 @@ test('a trial is the cut with what it uses: the same events land, and the same i
   expect([await ledger(), await readdir(ennick.media, { recursive: true })]).toEqual([before, media])
 })
 
-test('what was made for the production is read in a trial, and can neither be released nor scanned away there', async () => {
+test('what was made for the production is read in a trial, and neither released nor scanned away there', async () => {
   const trial = await begin()
   const params = { productionId: trial.productionId }
   const pairs = (await ennick.call('listPairs', { params })).flatMap((row) => row.pairs)
@@ -132,7 +132,7 @@ test('what was made for the production is read in a trial, and can neither be re
   await ennick.call('endTrial', { params })
 })
 
-test('mends of a trial leave its production as it is until they are kept, each as a mend that is taken back', async () => {
+test('mends of a trial leave its production as it is until kept, each as a mend that is taken back', async () => {
   const before = { ledger: await ledger(), states: [await states(cutId), await states(otherCut)] }
   const trial = await begin()
   const { mend } = { mend: await mendAll(trial.cutId) }

@@ -66,8 +66,8 @@ const withoutRecording = (context: FindingContext, clip: FindingClip, heard: rea
   kind: 'guide sound',
   severity: 'needs a look',
   message:
-    `The sound of ${eventNumbers(context, heard)} lands on ${clip.name}, whose own sound is said to be a guide, and no ` +
-    'recording is synced with it. Sync it, or say that its sound is real.',
+    `The sound of ${eventNumbers(context, heard)} lands on ${clip.name}, whose own sound is said to be a guide, ` +
+    'and no recording is synced with it. Sync it, or say that its sound is real.',
   clipId: clip.id,
   pairIds: [],
   events: heard,
