@@ -3,6 +3,7 @@ import { change } from '@ennick/contract'
 import {
   keepPreviousData,
   type QueryClient,
+  queryOptions,
   type UseMutationResult,
   type UseQueryResult,
   useMutation,
@@ -15,16 +16,19 @@ import { type ApiError, addressOf, type CallInput, call } from './api.ts'
 
 type AnswerOf<K extends RouteName> = Answer<(typeof routes)[K]>
 
+const readingOf = <K extends RouteName>(name: K, input: CallInput<K> | null) =>
+  queryOptions<AnswerOf<K>, ApiError>({
+    queryKey: [name, input],
+    queryFn: () => call(name, input ?? {}),
+    enabled: input !== null,
+  })
+
 /** Reads a route and keeps it fresh; `null` as input waits. */
 export function useRead<K extends RouteName>(
   name: K,
   input: CallInput<K> | null,
 ): UseQueryResult<AnswerOf<K>, ApiError> {
-  return useQuery<AnswerOf<K>, ApiError>({
-    queryKey: [name, input],
-    queryFn: () => call(name, input ?? {}),
-    enabled: input !== null,
-  })
+  return useQuery(readingOf(name, input))
 }
 
 /** The same for a read whose question changes while somebody types: the last answer stays until the next is there. */
@@ -32,10 +36,8 @@ export function useSteadyRead<K extends RouteName>(
   name: K,
   input: CallInput<K> | null,
 ): UseQueryResult<AnswerOf<K>, ApiError> {
-  return useQuery<AnswerOf<K>, ApiError>({
-    queryKey: [name, input],
-    queryFn: () => call(name, input ?? {}),
-    enabled: input !== null,
+  return useQuery({
+    ...readingOf(name, input),
     placeholderData: keepPreviousData,
   })
 }
@@ -48,10 +50,8 @@ export function useLook<K extends RouteName>(
   name: K,
   input: CallInput<K> | null,
 ): UseQueryResult<AnswerOf<K>, ApiError> {
-  return useQuery<AnswerOf<K>, ApiError>({
-    queryKey: [name, input],
-    queryFn: () => call(name, input ?? {}),
-    enabled: input !== null,
+  return useQuery({
+    ...readingOf(name, input),
     staleTime: 0,
     gcTime: 0,
   })
