@@ -4,7 +4,7 @@ import { eq, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
-import { type ProductionRow, readProduction } from '../store/material.ts'
+import { type ProductionRow, readProduction } from '../store/production-row.ts'
 import { clips, productions } from '../store/schema.ts'
 
 const mostColumns = 200

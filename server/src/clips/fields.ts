@@ -1,6 +1,6 @@
 import { allFields, type Field } from '@ennick/core'
 import type { Queryable } from '../store/database.ts'
-import { readProduction } from '../store/material.ts'
+import { readProduction } from '../store/production-row.ts'
 import type { IndexRow } from './index-row.ts'
 
 /** The fields of a production by their ids, in order. */

@@ -11,7 +11,7 @@ import {
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../store/database.ts'
-import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
+import { type ProductionRow, productionRate, readProduction } from '../store/production-row.ts'
 import { productions } from '../store/schema.ts'
 import { newColumnKey } from './columns.ts'
 import { fieldText } from './fields.ts'

@@ -2,7 +2,7 @@ import { type AlikeClips, type FitProperty, productionFit } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import { productionRate, readProduction } from '../store/material.ts'
+import { productionRate, readProduction } from '../store/production-row.ts'
 import { refreshIndex } from './index-refresh.ts'
 
 /** Does what came fit the production? The database counts what is alike. */

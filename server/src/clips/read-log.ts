@@ -1,7 +1,7 @@
 import { decodeText, type LogMatch, type LogTable, matchLog } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
-import type { ProductionRow } from '../store/material.ts'
+import type { ProductionRow } from '../store/production-row.ts'
 import type { IndexRow } from './index-row.ts'
 
 /** A log from the bytes of its file. @throws PlainError when it is none */

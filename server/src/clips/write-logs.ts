@@ -13,7 +13,7 @@ import {
 } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
-import { type ProductionRow, productionRate, readProduction } from '../store/material.ts'
+import { type ProductionRow, productionRate, readProduction } from '../store/production-row.ts'
 import { fieldText, readFields } from './fields.ts'
 import type { IndexRow } from './index-row.ts'
 import { rowsOf } from './search.ts'

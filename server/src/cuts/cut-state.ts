@@ -22,14 +22,8 @@ import { nameTodayOf } from '../pairs/name-today.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import {
-  type KnownClip,
-  type KnownFile,
-  type Material,
-  playsNow,
-  productionRate,
-  readMaterial,
-} from '../store/material.ts'
+import { type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
+import { productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
 

@@ -17,7 +17,7 @@ import {
   trimUse,
 } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
-import { productionRate } from '../store/material.ts'
+import { productionRate } from '../store/production-row.ts'
 import { type CutState, originalPaths } from './cut-state.ts'
 import { isNew } from './first-seen.ts'
 import { shortfallNote, usesIn } from './uses.ts'

@@ -6,7 +6,7 @@ import { freeBytes } from '../disk/free-space.ts'
 import { cameraProxies, manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
-import { readProduction } from '../store/material.ts'
+import { readProduction } from '../store/production-row.ts'
 import { clipFiles, declaredRoles, files, volumes } from '../store/schema.ts'
 
 /** Of each volume, how many of its clips are nowhere else, and how many are used. Clips are a later stop. */

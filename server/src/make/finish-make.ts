@@ -4,14 +4,14 @@ import { eq } from 'drizzle-orm'
 import { explainFileError, isFileError } from '../errors.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
 import { keptPath } from '../placements/unfinished-files.ts'
-import { holdAttempt, ofAttempt } from '../queue/attempt.ts'
+import { holdAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
+import { endJob } from '../queue/end-job.ts'
 import { JobFailure } from '../queue/failure.ts'
-import { type JobRow, summarise } from '../queue/jobs.ts'
+import type { JobRow } from '../queue/jobs.ts'
 import { announce, announceClips } from '../store/announce.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type JobResult, jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { cuts, files, mends, pairs } from '../store/schema.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
@@ -95,11 +95,7 @@ async function settleItems(
   const checks = items.flatMap(({ checks: ofItem, recipe }) =>
     items.length === 1 ? ofItem : ofItem.map((row) => ({ ...row, recipe: recipe.name })),
   )
-  const result: JobResult = { kind: 'make', pairId: pairIds[0] as string, checks }
-  await transaction
-    .update(jobs)
-    .set({ state: 'done', result, summary: summarise(result), checks, endedAt: new Date() })
-    .where(ofAttempt(job))
+  await endJob(transaction, job, { kind: 'make', pairId: pairIds[0] as string, checks }, checks)
   // Only a cut, whose events may name what was made by its path, makes a new pair matter to other clips.
   const hasCuts = (await transaction.$count(cuts, eq(cuts.productionId, job.productionId))) > 0
   if (hasCuts) await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')

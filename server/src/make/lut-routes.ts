@@ -1,6 +1,6 @@
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
-import { readProduction } from '../store/material.ts'
+import { readProduction } from '../store/production-row.ts'
 import { addLut, assignLuts, checkCube, listLuts, readAssignments, retireLut } from './luts.ts'
 import { tryLut } from './preview-recipe.ts'
 

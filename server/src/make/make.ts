@@ -20,16 +20,9 @@ import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
-import {
-  type KnownClip,
-  type KnownFile,
-  type Material,
-  productionFormat,
-  productionRate,
-  readMaterial,
-  type VolumeRow,
-} from '../store/material.ts'
+import { type KnownClip, type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { originalName } from '../store/original-name.ts'
+import { productionFormat, productionRate } from '../store/production-row.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
 import { lookForVolume } from '../store/volume-presence.ts'

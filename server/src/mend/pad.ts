@@ -7,15 +7,14 @@ import { PlainError } from '../errors.ts'
 import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
 import { madeVolume } from '../make/made-item.ts'
 import type { Moves } from '../placements/placements.ts'
-import { ofAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
+import { endJob } from '../queue/end-job.ts'
 import { JobFailure } from '../queue/failure.ts'
-import { addJob, summarise } from '../queue/jobs.ts'
+import { addJob } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type JobResult, jobs } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
 import { files, mends } from '../store/schema.ts'
@@ -143,11 +142,7 @@ async function settle(
   await recordChanges(transaction, job.productionId, changes)
   const untouched = `${change.label}. ${clip.main.fullPath} itself is untouched.`
   await writeHistory(transaction, job.productionId, 'clip', clip.id, untouched)
-  const result: JobResult = { kind: 'pad', clipId: clip.id, samples }
-  await transaction
-    .update(jobs)
-    .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
-    .where(ofAttempt(job))
+  await endJob(transaction, job, { kind: 'pad', clipId: clip.id, samples })
   await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends', 'volumes')
 }
 

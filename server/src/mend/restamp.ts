@@ -7,14 +7,13 @@ import { notFound, PlainError } from '../errors.ts'
 import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
 import { madeVolume } from '../make/made-item.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
-import { ofAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
+import { endJob } from '../queue/end-job.ts'
 import { JobFailure } from '../queue/failure.ts'
-import { addJob, summarise } from '../queue/jobs.ts'
+import { addJob } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type JobResult, jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownFile, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { files, mends, pairs } from '../store/schema.ts'
@@ -158,10 +157,6 @@ async function settle(
     .set({ changes: [change], state: 'done' })
     .where(eq(mends.id, mendId))
   await writeHistory(transaction, job.productionId, 'pair', after, `${change.label}. ${pair.name} itself is untouched.`)
-  const result: JobResult = { kind: 'restamp', pairId: after }
-  await transaction
-    .update(jobs)
-    .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
-    .where(ofAttempt(job))
+  await endJob(transaction, job, { kind: 'restamp', pairId: after })
   await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')
 }

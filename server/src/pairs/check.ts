@@ -11,14 +11,8 @@ import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
 import type { JobResult } from '../store/job-schema.ts'
-import {
-  type KnownClip,
-  type KnownFile,
-  type KnownPair,
-  productionRate,
-  readMaterial,
-  type VolumeRow,
-} from '../store/material.ts'
+import { type KnownClip, type KnownFile, type KnownPair, readMaterial, type VolumeRow } from '../store/material.ts'
+import { productionRate } from '../store/production-row.ts'
 import { files, pairs } from '../store/schema.ts'
 import { lookForVolume } from '../store/volume-presence.ts'
 

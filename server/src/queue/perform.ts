@@ -1,8 +1,7 @@
 import { announce } from '../store/announce.ts'
-import { type JobInput, type JobResult, jobs } from '../store/job-schema.ts'
-import { ofAttempt, Superseded } from './attempt.ts'
+import type { JobInput, JobResult } from '../store/job-schema.ts'
 import type { WorkContext } from './context.ts'
-import { summarise } from './jobs.ts'
+import { endJob } from './end-job.ts'
 import { ProgressMeter } from './progress.ts'
 
 type Kind = JobInput['kind']
@@ -26,12 +25,7 @@ export async function performJob(performers: Performers, context: WorkContext): 
   const result = await (performers[job.input.kind] as Performer)(context, meter, job.input)
   await meter.close()
   if (result) {
-    const [ended] = await database
-      .update(jobs)
-      .set({ state: 'done', result, summary: summarise(result), endedAt: new Date() })
-      .where(ofAttempt(job))
-      .returning({ id: jobs.id })
-    if (!ended) throw new Superseded(`Job ${job.id} was done by another attempt.`)
+    await endJob(database, job, result)
     await announce(database, job.productionId, 'jobs')
   }
 }

@@ -15,21 +15,20 @@ import {
   soundChangedSince,
   worstPresence,
 } from '@ennick/core'
-import { eq, isNotNull } from 'drizzle-orm'
-import { notFound } from '../errors.ts'
-import { originalTrials } from './catalogue-schema.ts'
+import { eq } from 'drizzle-orm'
+import { readComplaints } from './complaints.ts'
 import type { Queryable } from './database.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { type MaterialRows, readRows } from './material-rows.ts'
 import { pairEvidence } from './pair-evidence.ts'
+import { type ProductionRow, readProduction } from './production-row.ts'
 import { readRecipeVersions } from './recipes.ts'
 import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
 import { withSaidFacts } from './said-facts.ts'
-import { type clips, type files, type pairs, productions, volumes } from './schema.ts'
+import { type clips, type files, type pairs, volumes } from './schema.ts'
 import { readSilentTracks } from './silent-tracks.ts'
 import { recordingMarks, soundLinkOf, soundUseOf } from './sound-link.ts'
 
-export type ProductionRow = typeof productions.$inferSelect
 export type VolumeRow = typeof volumes.$inferSelect
 export type ClipRow = typeof clips.$inferSelect
 export type PairRow = typeof pairs.$inferSelect
@@ -101,12 +100,6 @@ export interface Material {
   readonly files: ReadonlyMap<string, KnownFile>
   readonly clips: ReadonlyMap<string, KnownClip>
   readonly pairs: ReadonlyMap<string, KnownPair>
-}
-
-export async function readProduction(database: Queryable, productionId: string): Promise<ProductionRow> {
-  const [row] = await database.select().from(productions).where(eq(productions.id, productionId))
-  if (!row) throw notFound('This production')
-  return row
 }
 
 /** What was put together last of a production, from which the next reading takes what has not changed. */
@@ -368,12 +361,6 @@ function assembleClip(
   }
 }
 
-/** What was found damaged when it was tried, by file and content. */
-async function readComplaints(database: Queryable): Promise<Map<string, string>> {
-  const rows = await database.select().from(originalTrials).where(isNotNull(originalTrials.complaint))
-  return new Map(rows.map(({ fileId, fingerprint, complaint }) => [`${fileId} ${fingerprint}`, complaint as string]))
-}
-
 function factsOfAll(parts: readonly KnownFile[]): MediaFacts | null {
   const facts = parts.flatMap((part) => part.facts ?? [])
   return facts.length === parts.length ? clipFacts(facts) : null
@@ -408,14 +395,3 @@ function judge(
     recipeChanged: pair.recipe !== null && pair.recipeVersion !== null && pair.recipe.version > pair.recipeVersion,
   })
 }
-
-export const productionRate = (production: ProductionRow): { numerator: number; denominator: number } => ({
-  numerator: production.rateNumerator,
-  denominator: production.rateDenominator,
-})
-
-export const productionFormat = (production: ProductionRow) => ({
-  rate: productionRate(production),
-  width: production.width,
-  height: production.height,
-})

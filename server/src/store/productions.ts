@@ -6,7 +6,7 @@ import { madeFolder } from '../config.ts'
 import { writeMarker } from '../disk/marker.ts'
 import type { Queryable } from './database.ts'
 import { writeHistory } from './history.ts'
-import type { ProductionRow } from './material.ts'
+import type { ProductionRow } from './production-row.ts'
 import { productions, volumes } from './schema.ts'
 
 const madeLabel = 'Made by Ennick'

@@ -1,7 +1,7 @@
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
-import { readProduction } from '../store/material.ts'
+import { readProduction } from '../store/production-row.ts'
 import { syncSound } from './sync-sound.ts'
 import { writeSyncedList } from './synced-list.ts'
 

@@ -29,7 +29,8 @@ import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { notFound } from '../errors.ts'
 import { savedSearches } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import { type KnownClip, type Material, productionRate } from '../store/material.ts'
+import type { KnownClip, Material } from '../store/material.ts'
+import { productionRate } from '../store/production-row.ts'
 import {
   asMedium,
   type Found,

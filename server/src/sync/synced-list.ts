@@ -3,7 +3,8 @@ import type { SyncedList } from '@ennick/contract'
 import { type ListedFile, type SoundLink, syncedList } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import { writeList } from '../reading/write-list.ts'
-import { type KnownClip, type Material, productionFormat } from '../store/material.ts'
+import type { KnownClip, Material } from '../store/material.ts'
+import { productionFormat } from '../store/production-row.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 
 /** Writes synced clips as a list in which each picture stands linked with the tracks of its recording. */

@@ -5,7 +5,8 @@ import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type KnownClip, type Material, productionRate, readProduction } from '../store/material.ts'
+import type { KnownClip, Material } from '../store/material.ts'
+import { productionRate, readProduction } from '../store/production-row.ts'
 import { cuts, productions } from '../store/schema.ts'
 
 /** What a production is to be called, and what its finish is to be. */

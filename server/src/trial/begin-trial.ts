@@ -6,7 +6,8 @@ import { announce } from '../store/announce.ts'
 import { clipCopies, originalTrials } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import type { KnownClip, KnownFile, ProductionRow } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/material.ts'
+import type { ProductionRow } from '../store/production-row.ts'
 import { addProduction } from '../store/productions.ts'
 import {
   clipFiles,
@@ -121,24 +122,21 @@ async function copyFiles(
         ...(volume.kind === 'made' && { kind: 'folder' as const, label: `Made for ${production.name}` }),
       })),
     )
-  for (let index = 0; index < files.length; index += atOnce)
-    await transaction.insert(fileTable).values(
-      files.slice(index, index + atOnce).map(({ volume, root: _, fullPath: __, presence: ___, ...file }) => ({
+  await writeAll(files, (some) =>
+    transaction.insert(fileTable).values(
+      some.map(({ volume, root: _, fullPath: __, presence: ___, ...file }) => ({
         ...file,
         ...{ id: copied.of(file.id), volumeId: copied.of(volume.id) },
       })),
-    )
-  const ids = files.map(({ id }) => id)
-  for (let index = 0; index < ids.length; index += atOnce) {
-    const tried = await transaction
-      .select()
-      .from(originalTrials)
-      .where(inArray(originalTrials.fileId, ids.slice(index, index + atOnce)))
-    if (tried.length)
-      await transaction
-        .insert(originalTrials)
-        .values(tried.map((trial) => ({ ...trial, fileId: copied.of(trial.fileId) })))
-  }
+    ),
+  )
+  const read = await readAll(
+    files.map(({ id }) => id),
+    (some) => transaction.select().from(originalTrials).where(inArray(originalTrials.fileId, some)),
+  )
+  await writeAll(read, (some) =>
+    transaction.insert(originalTrials).values(some.map((row) => ({ ...row, fileId: copied.of(row.fileId) }))),
+  )
 }
 
 async function copyClips(
@@ -147,11 +145,9 @@ async function copyClips(
   copied: Copied,
   clips: readonly KnownClip[],
 ): Promise<void> {
-  for (const { id } of clips) copied.of(id)
-  const rows = await readAll(
-    clips.map(({ id }) => id),
-    (ids) => transaction.select().from(clipTable).where(inArray(clipTable.id, ids)),
-  )
+  const ids = clips.map(({ id }) => id)
+  for (const id of ids) copied.of(id)
+  const rows = await readAll(ids, (some) => transaction.select().from(clipTable).where(inArray(clipTable.id, some)))
   await writeAll(rows, (some) =>
     transaction.insert(clipTable).values(
       some.map((row) => ({
@@ -160,7 +156,6 @@ async function copyClips(
       })),
     ),
   )
-  const ids = clips.map(({ id }) => id)
   const own = await readAll(ids, (some) => transaction.select().from(clipFiles).where(inArray(clipFiles.clipId, some)))
   await writeAll(own, (some) =>
     transaction

@@ -52,7 +52,7 @@ export async function keepTrial(
   return { mends: done, cutId }
 }
 
-/** Whether a link is in its production already what it has become in the trial: by an attempt before, or by somebody. */
+/** Whether a link is already in its production what it became in the trial: by an attempt before, or by somebody. */
 function isThere({ trialOf, tried, origin }: TrialState, { link, after }: LinkChange): boolean {
   const originalOf = new Map(trialOf.clips)
   if (link.kind === 'clip file') {

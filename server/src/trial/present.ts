@@ -2,7 +2,7 @@ import type { Trial } from '@ennick/contract'
 import { count, preflight } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
-import { readProduction } from '../store/material.ts'
+import { readProduction } from '../store/production-row.ts'
 import { netChanges } from './keep-trial.ts'
 import { isKept, type TrialState } from './trial-state.ts'
 

@@ -4,7 +4,7 @@ import { notFound, PlainError } from '../errors.ts'
 import type { MendRow } from '../mend/links.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { readProduction } from '../store/material.ts'
+import { readProduction } from '../store/production-row.ts'
 import { cuts, mends } from '../store/schema.ts'
 import type { TrialOf } from '../store/trial.ts'
 

@@ -1,0 +1,30 @@
+import type { EvidenceRow } from '@ennick/core'
+import type { Queryable } from '../store/database.ts'
+import { type JobResult, jobs } from '../store/job-schema.ts'
+import { ofAttempt, Superseded } from './attempt.ts'
+import { type JobRow, summarise } from './jobs.ts'
+
+/**
+ * Writes down that a job is done, with what it came to.
+ * @param checks what was compared of what it made
+ * @throws Superseded when another attempt has the job now
+ */
+export async function endJob(
+  database: Queryable,
+  job: Pick<JobRow, 'id' | 'attempts'>,
+  result: JobResult,
+  checks: readonly EvidenceRow[] | null = null,
+): Promise<void> {
+  const [ended] = await database
+    .update(jobs)
+    .set({
+      state: 'done',
+      result,
+      summary: summarise(result),
+      endedAt: new Date(),
+      ...(checks && { checks: [...checks] }),
+    })
+    .where(ofAttempt(job))
+    .returning({ id: jobs.id })
+  if (!ended) throw new Superseded(`Job ${job.id} was done by another attempt.`)
+}
