@@ -6,8 +6,8 @@ import { readWave } from './riff.ts'
 const pieceBytes = 4 * 1024 * 1024
 
 /**
- * Copies a wave file with silence behind its sound, and reads both again: all up to the end of the sound but what says
- * how long it is has to be the same, byte for byte, and what follows is silence.
+ * Copies a wave file with silence behind its sound, and reads both again: all but what says how long it is has to be the
+ * same, byte for byte, up to the end of the sound and behind the silence.
  * @param to a path at which nothing is
  * @returns why there is no such copy; null when there is
  */
@@ -26,7 +26,7 @@ export async function padWaveCopy(
     const copy = await open(to, 'wx+')
     try {
       await write(source, copy, plan, size, signal)
-      return await whyOther(source, copy, plan, signal)
+      return await whyOther(source, copy, plan, size, signal)
     } finally {
       await copy.close()
     }
@@ -59,23 +59,35 @@ async function write(
   await copy.sync()
 }
 
-async function whyOther(
+/**
+ * Whether a copy is what was planned of its source, read from both: with nothing but silence and lengths changed.
+ * @returns what is wrong, in words that go on after "because"; null when nothing is
+ */
+export async function whyOther(
   source: FileHandle,
   copy: FileHandle,
-  { keepBytes, silenceBytes, patches }: PaddedWave,
+  { keepBytes, silenceBytes, goOnAt, patches }: PaddedWave,
+  size: number,
   signal: AbortSignal,
 ): Promise<string | null> {
-  for (let at = 0; at < keepBytes; at += pieceBytes) {
-    signal.throwIfAborted()
-    const length = Math.min(pieceBytes, keepBytes - at)
-    const [own, other] = [await readAt(source, at, length), await readAt(copy, at, length)]
-    for (const patch of patches) {
-      const start = Math.max(0, patch.at - at)
-      const end = Math.min(length, patch.at + patch.bytes.length - at)
-      if (start < end) own.set(patch.bytes.subarray(start + at - patch.at, end + at - patch.at), start)
+  const isSame = async (start: number, end: number, shift: number): Promise<boolean> => {
+    for (let at = start; at < end; at += pieceBytes) {
+      signal.throwIfAborted()
+      const length = Math.min(pieceBytes, end - at)
+      const [own, other] = [await readAt(source, at, length), await readAt(copy, at + shift, length)]
+      for (const patch of patches) {
+        const [first, last] = [patch.at - at - shift, patch.at - at - shift + patch.bytes.length]
+        const [from, to] = [Math.max(0, first), Math.min(own.length, last)]
+        if (from < to) own.set(patch.bytes.subarray(from - first, to - first), from)
+      }
+      if (!own.equals(other)) return false
     }
-    if (!own.equals(other)) return 'the copy reads back otherwise than it was written: the disk may be failing'
+    return true
   }
+  const behind = keepBytes + silenceBytes
+  const isKept = (await isSame(0, keepBytes, 0)) && (await isSame(goOnAt, size, behind - goOnAt))
+  if (!isKept || (await copy.stat()).size !== behind + size - goOnAt)
+    return 'the copy reads back otherwise than it was written: the disk may be failing'
   const silence = await readAt(copy, keepBytes, Math.min(pieceBytes, silenceBytes))
   return silence.every((byte) => byte === 0) ? null : 'what is behind its sound is no silence'
 }
