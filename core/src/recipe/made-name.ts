@@ -1,8 +1,32 @@
 import { PatternError, patternFiller } from '../describe/index.ts'
+import { stem } from '../naming/index.ts'
 
 /** What may stand in "{ }" in the name pattern of a recipe; "{counter}" and "{counter:3}" besides. */
 export const nameFields = ['source', 'reel', 'scene', 'take', 'day', 'camera', 'production'] as const
 export type NameField = (typeof nameFields)[number]
+
+/** What is known of a clip that names are made of. */
+export interface NameSource {
+  /** The original's name, with its ending. */
+  readonly name: string
+  readonly production: string
+  readonly reel: string | null
+  readonly scene?: string | null
+  readonly take?: string | null
+  readonly camera?: string | null
+  readonly day?: string | null
+}
+
+/** What stands for the fields of a pattern; what is not known is empty. */
+export const nameValues = (of: NameSource): Readonly<Record<NameField, string>> => ({
+  source: stem(of.name),
+  reel: of.reel ?? '',
+  scene: of.scene ?? '',
+  take: of.take ?? '',
+  day: of.day ?? '',
+  camera: of.camera ?? '',
+  production: of.production,
+})
 
 /** The pattern of twins: the original's own name. */
 export const sourceName = '{source}'

@@ -1,9 +1,8 @@
 import { PatternError } from '../describe/index.ts'
 import { describePictureCodec, type MediaFacts, type PictureFacts } from '../media/index.ts'
-import { stem } from '../naming/index.ts'
 import { formatRate, formatTimecode } from '../time/index.ts'
 import { codecTraits, containerExtension, fixedRateRaster, takesFixedRate } from './codec.ts'
-import { isTooLong, madeBase, type NameField } from './made-name.ts'
+import { isTooLong, madeBase, type NameSource, nameValues } from './made-name.ts'
 import { type MakeMethod, makeMethodOf } from './make-method.ts'
 import { type MadeRaster, madeRaster, uprightSquareRaster } from './raster.ts'
 import type { ProductionFormat, Recipe } from './recipe.ts'
@@ -52,24 +51,13 @@ export class RecipeError extends Error {
 export const isLogPicture = (picture: PictureFacts): boolean =>
   ['log', 'log100', 'log_sqrt', 'log316'].includes(picture.colour.transfer ?? '')
 
-/**
- * Plans what a recipe makes of one original.
- * @param input.reel the clip's reel, which may come from a rule and not from the file
- * @throws RecipeError for originals that need no proxy or that would change their rate or timing.
- */
-export function planEncode(input: {
-  name: string
+/** What one original's encode is planned by. */
+interface PlanInput extends NameSource {
   /** Where it is not the name. */
   sourceFile?: string
   facts: MediaFacts
-  reel: string | null
   recipe: Recipe
   format: ProductionFormat
-  production: string
-  scene?: string | null
-  take?: string | null
-  camera?: string | null
-  day?: string | null
   /** The LUT that the clip or its camera was given, or null for none; without it the recipe's own counts. */
   viewingLut?: string | null
   /** Whether the sound of the facts is laid from elsewhere: a file of its own, with a stream for each of them. */
@@ -78,7 +66,14 @@ export function planEncode(input: {
   files?: number
   /** The clip's number among those of the recipe, from 0. */
   index?: number
-}): EncodePlan {
+}
+
+/**
+ * Plans what a recipe makes of one original.
+ * @param input.reel the clip's reel, which may come from a rule and not from the file
+ * @throws RecipeError for originals that need no proxy or that would change their rate or timing.
+ */
+export function planEncode(input: PlanInput): EncodePlan {
   const { facts, recipe, name } = input
   const picture = facts.picture
   if (facts.kind === 'sound') throw new RecipeError(`${name} is sound alone: it travels as it is and needs no proxy.`)
@@ -119,7 +114,7 @@ export function planEncode(input: {
 }
 
 /** No copy of one file is a copy of all, and none has sound that is laid from elsewhere. */
-function methodOf({ files = 1, isSoundLaid }: Parameters<typeof planEncode>[0], method: MakeMethod): MakeMethod {
+function methodOf({ files = 1, isSoundLaid }: PlanInput, method: MakeMethod): MakeMethod {
   if (files > 1) return 'encode'
   return isSoundLaid && method === 'as it is' ? 'rewrap' : method
 }
@@ -138,19 +133,10 @@ function lutFor(picture: PictureFacts, recipe: Recipe, assigned: string | null |
   return isLogPicture(picture) ? recipe.viewingLut : null
 }
 
-function baseOf(input: Parameters<typeof planEncode>[0]): string {
+function baseOf(input: PlanInput): string {
   const { name, recipe } = input
-  const values: Record<NameField, string> = {
-    source: stem(name),
-    reel: input.reel ?? '',
-    scene: input.scene ?? '',
-    take: input.take ?? '',
-    day: input.day ?? '',
-    camera: input.camera ?? '',
-    production: input.production,
-  }
   try {
-    return madeBase(recipe.namePattern, values, input.index ?? 0)
+    return madeBase(recipe.namePattern, nameValues(input), input.index ?? 0)
   } catch (error) {
     if (error instanceof PatternError) throw new RecipeError(`${name} gets no name: ${error.message}`)
     throw error

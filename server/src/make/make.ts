@@ -21,7 +21,7 @@ import type { ProgressMeter } from '../queue/progress.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
-import { originalName } from '../store/original-name.ts'
+import { nameSourceOf } from '../store/name-source.ts'
 import { productionFormat, productionRate } from '../store/production-row.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
@@ -266,18 +266,12 @@ export function planFor(material: Material, clip: KnownClip, recipe: Recipe, ind
   const sound = soundOf(material, clip, clip.main.facts, recipe)
   try {
     return planEncode({
-      name: originalName(clip),
+      ...nameSourceOf(material.production, clip),
       sourceFile: basename(clip.main.path),
       facts: sound.facts,
       isSoundLaid: sound.laid !== null,
-      reel: clip.reel,
       recipe,
       format: productionFormat(material.production),
-      production: material.production.name,
-      scene: clip.described.scene?.value ?? null,
-      take: clip.described.take?.value ?? null,
-      camera: clip.described.camera?.value ?? null,
-      day: clip.described.day?.value ?? null,
       viewingLut: assignedLut(material, clip),
       files: clip.main.sequence ? 2 : clip.files.length,
       index,
