@@ -8,8 +8,10 @@ import { RouterProvider } from 'react-router/dom'
 import { router } from './app/routes.tsx'
 import { applyTheme, system } from './app/theme.ts'
 import { ApiError } from './data/api.ts'
+import { followRouter } from './data/page-under-way.ts'
 
 applyTheme()
+followRouter(router)
 
 const queries = new QueryClient({
   defaultOptions: {

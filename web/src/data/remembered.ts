@@ -1,6 +1,7 @@
-import { useCallback, useEffect, useRef, useState } from 'react'
-import { useLocation, useNavigation, useSearchParams } from 'react-router'
+import { useCallback, useEffect, useState } from 'react'
+import { useLocation, useSearchParams } from 'react-router'
 import { AddressUnderWay } from './address-under-way.ts'
+import { pageUnderWay } from './page-under-way.ts'
 
 /** One for all of the page. */
 const underWay = new AddressUnderWay()
@@ -13,14 +14,11 @@ if (typeof window !== 'undefined') window.addEventListener('popstate', () => und
 export function useAddress(): (values: Readonly<Record<string, string | null>>) => void {
   const [params, setParams] = useSearchParams()
   const { pathname: own } = useLocation()
-  const { location: next } = useNavigation()
-  const isLeft = useRef(false)
-  isLeft.current = next !== undefined && next.pathname !== own
   useEffect(() => underWay.arrived(params.toString()), [params])
   return useCallback(
     (values) => {
       const { pathname, search } = window.location
-      if (isLeft.current || pathname !== own) return
+      if ((pageUnderWay() ?? own) !== own || pathname !== own) return
       const wanted = new URLSearchParams(underWay.base(pathname, search))
       for (const [key, value] of Object.entries(values)) {
         if (value) wanted.set(key, value)
