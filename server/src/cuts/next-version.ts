@@ -1,5 +1,5 @@
 import { compareCuts, type EventChange, findTrouble, type SourceOf } from '@ennick/core'
-import { and, eq } from 'drizzle-orm'
+import { and, desc, eq } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
 import type { Material } from '../store/material.ts'
@@ -18,13 +18,10 @@ export async function placeInLine(
 ): Promise<{ lineId: string; version: number; before: CutRow }> {
   const [named] = await transaction.select(cutColumns).from(cuts).where(eq(cuts.id, cutId))
   if (named?.productionId !== productionId) throw notFound('The cut of which this is the next version')
-  const line = await transaction
-    .select(cutColumns)
-    .from(cuts)
-    .where(eq(cuts.lineId, named.lineId))
-    .orderBy(cuts.version)
-    .for('update')
-  const before = line.at(-1)
+  const inLine = eq(cuts.lineId, named.lineId)
+  await transaction.select({ id: cuts.id }).from(cuts).where(inLine).orderBy(cuts.version).for('update')
+  // Asked anew: a statement that waited for its locks does not see the version that somebody added meanwhile.
+  const [before] = await transaction.select(cutColumns).from(cuts).where(inLine).orderBy(desc(cuts.version)).limit(1)
   if (!before)
     throw new PlainError('line-gone', 'The cut of which this is the next version was taken out.', { status: 409 })
   return { lineId: named.lineId, version: before.version + 1, before }

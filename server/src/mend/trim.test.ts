@@ -1,6 +1,7 @@
 import { join } from 'node:path'
 import { edl, rate } from '@ennick/core'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { connect } from '../store/database.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 
@@ -113,7 +114,17 @@ test('all of a kind are trimmed at once, as the next version; the one before sta
 
 test('of two who trim at once one is told; a later version keeps the trim', async () => {
   const keys = (await short(cutId)).slice(0, 2).map(({ key }) => key)
-  const both = await Promise.allSettled([trim(cutId, keys), trim(cutId, keys)])
+  // Both have looked before either is let into the line of versions.
+  const { pool, close } = connect(ennick.config.databaseUrl)
+  const holder = await pool.connect()
+  await holder.query('begin')
+  await holder.query('select 1 from cuts where id = $1 for update', [cutId])
+  const asked = Promise.allSettled([trim(cutId, keys), trim(cutId, keys)])
+  await ennick.untilWaiting(2)
+  await holder.query('commit')
+  holder.release()
+  await close()
+  const both = await asked
   expect(both.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected'])
   const done = both.find((each) => each.status === 'fulfilled')
   const { mend, cutId: next } = (done as PromiseFulfilledResult<Awaited<ReturnType<typeof trim>>>).value

@@ -78,10 +78,7 @@ async function whileHistoryIsHeld(task: () => Promise<void>): Promise<void> {
     client.release()
   }
 }
-const untilWaiting = async () => {
-  const isWaiting = `select 1 from pg_stat_activity where wait_event_type = 'Lock' and query like '%history%' and datname = current_database()`
-  while ((await ennick.query(isWaiting)).length === 0) await pause()
-}
+const untilWaiting = () => ennick.untilWaiting(1, 'history')
 
 describe('a file of somebody else', () => {
   test('that takes the final name while a clip is encoded stays as it is; so does a link', async () => {

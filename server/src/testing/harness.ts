@@ -37,6 +37,8 @@ export interface Harness {
   unfinished(): Promise<string[]>
   /** Waits until the encoder has opened an output, of whose path this is a part. */
   untilWriting(name?: string): Promise<void>
+  /** Waits until sessions of this database wait for a lock, each with a statement of which this is a part. */
+  untilWaiting(sessions?: number, statement?: string): Promise<void>
   query<T extends pg.QueryResultRow>(text: string, values?: unknown[]): Promise<T[]>
   stop(): Promise<void>
 }
@@ -154,6 +156,12 @@ export async function startHarness(options: { withWorker?: boolean; looks?: bool
     async untilWriting(name = '') {
       while (!(await harness.unfinished()).some((path) => path.includes(name)))
         await new Promise((resolve) => setTimeout(resolve, 5))
+    },
+    async untilWaiting(sessions = 1, statement = '') {
+      const waiting = `select from pg_stat_activity
+        where wait_event_type = 'Lock' and datname = current_database() and query like '%' || $1 || '%'`
+      while (((await watching.query(waiting, [statement])).rowCount ?? 0) < sessions)
+        await new Promise((resolve) => setTimeout(resolve, 10))
     },
     async startWorker(settings = {}) {
       const another = new Worker({ ...config, ...settings }, work)

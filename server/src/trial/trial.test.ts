@@ -220,8 +220,7 @@ test('a trial ends while its index of clips is being written', async () => {
   await writer.query('select pg_advisory_xact_lock($1, hashtext($2))', [lockClasses.index, trial.productionId])
   await writer.query('update clip_index set mark = mark where production_id = $1', [trial.productionId])
   const ended = ennick.call('endTrial', { params: { productionId: trial.productionId } })
-  const waits = `select 1 from pg_stat_activity where wait_event_type = 'Lock'`
-  while ((await ennick.query(waits)).length === 0) await new Promise((done) => setTimeout(done, 10))
+  await ennick.untilWaiting()
   await writer.query('select 1 from clips where id = $1 for key share', [clip?.id])
   await writer.query('commit')
   writer.release()
