@@ -50,7 +50,10 @@ test.beforeAll(async () => {
     await makeClip(join(drive, 'day 3', name('R', seed)), seed, 12, small)
     await makeClip(join(vendor, name('R', seed).replace('.mov', '_proxy.mov')), seed, 12, small, 2)
   }
-  for (const seed of unknown) await makeClip(join(shelf, name('U', seed)), seed, 12, small)
+  for (const seed of unknown) {
+    await makeClip(join(shelf, name('U', seed)), seed, 12, small)
+    await makeClip(join(shelf, 'again', name('U', seed)), seed, 14, small)
+  }
   for (const seed of twice)
     for (const [index, frames] of [12, 14].entries())
       await makeClip(join(drive, `day ${4 + index}`, name('X', seed)), seed, frames, small)
@@ -103,7 +106,7 @@ test('sixty findings are told, with the order in which they go away', async () =
   await expect(step(/Trim 12 uses by what is not there/)).toContainText('then nothing blocks')
 })
 
-test('one search finds thirty, and one press mends them', async () => {
+test('one search finds thirty; where two fit, a choice for one carries over to the others', async () => {
   await step(/Search for what/)
     .getByRole('button', { name: /^Search for 30/ })
     .click()
@@ -112,17 +115,36 @@ test('one search finds thirty, and one press mends them', async () => {
   for (const each of [join(folder, '..'), 'sixty', 'shelf'])
     await picker.getByRole('button', { name: each, exact: true }).click()
   await dialog().getByRole('button', { name: 'Search', exact: true }).click()
-  await dialog().getByRole('button', { name: 'Repoint 30 sources' }).click({ timeout: 300_000 })
+  await expect(dialog().getByRole('button', { name: 'Repoint 24 sources' })).toBeEnabled({ timeout: 300_000 })
+  const open = dialog().getByTestId('repoint-row').and(page.locator('[data-outcome="ambiguous"]'))
+  await expect(open).toHaveCount(6)
+  await open
+    .first()
+    .getByRole('radio', { name: /shelf\/U\d+\.mov$/ })
+    .check()
+  await expect(open.first().getByRole('status')).toHaveText(/^5 others have a file by the same relation: in .*shelf/)
+  await open.first().getByRole('button', { name: 'Take them too' }).click()
+  for (const row of await open.all()) await expect(row.getByRole('radio', { name: /shelf\/U\d+\.mov$/ })).toBeChecked()
+  await dialog().getByRole('button', { name: 'Repoint 30 sources' }).click()
   await expect(heading()).toHaveText('30 findings block the handoff')
 })
 
-test('six are chosen by a person, each with its evidence', async () => {
-  for (let left = 6; left > 0; left--) {
-    const finding = page.getByTestId('finding').filter({ hasText: 'originals fit' }).first()
-    await finding.getByRole('button', { name: 'Choose…' }).click()
-    await finding.getByRole('button', { name: 'Use this one' }).first().click()
-    await expect(page.getByTestId('finding').filter({ hasText: 'originals fit' })).toHaveCount(left - 1)
-  }
+test('six are chosen by a person: one by itself, the others by the same folder, when they were shown', async () => {
+  const open = page.getByTestId('finding').filter({ hasText: 'originals fit' })
+  const finding = open.first()
+  await finding.getByRole('button', { name: 'Choose…' }).click()
+  await finding.getByRole('button', { name: 'Use this one' }).first().click()
+  await expect(open).toHaveCount(5)
+  await finding.getByRole('button', { name: 'Choose…' }).click()
+  await finding.getByRole('button', { name: '…and alike for 4 others' }).first().click()
+  await expect(dialog()).toContainText(/By the same relation: below .*drive\/day 4/)
+  // Each is shown, and may be left out.
+  await dialog().getByRole('checkbox').last().uncheck()
+  await dialog().getByRole('button', { name: 'Use these for 4 findings' }).click()
+  await expect(open).toHaveCount(1)
+  await finding.getByRole('button', { name: 'Choose…' }).click()
+  await finding.getByRole('button', { name: 'Use this one' }).first().click()
+  await expect(open).toHaveCount(0)
   // That another clip has the name of each stays as a remark.
   await expect(heading()).toHaveText('24 findings block the handoff, 1 more to look at')
 })
@@ -145,8 +167,8 @@ test('twelve uses give up what is not there, and nothing is in the way any more'
   await dialog().getByRole('button', { name: 'Trim 12 uses as the next version' }).click()
   await expect(heading()).toHaveText('1 finding, none in the way of the handoff')
   await page.getByRole('tab', { name: /^Mends/ }).click()
-  // What was done adds up: a search, six choices, a copy, eleven made again, a trim.
-  await expect(page.getByTestId('mend').filter({ hasText: 'done' })).toHaveCount(20)
+  // What was done adds up: a search, three choices, a copy, eleven made again, a trim.
+  await expect(page.getByTestId('mend').filter({ hasText: 'done' })).toHaveCount(17)
   await walk.stop('Handoff')
   await expect(page.getByRole('button', { name: 'Hand off 60 events on originals' })).toBeEnabled()
 })

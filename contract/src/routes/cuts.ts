@@ -34,9 +34,11 @@ export const cutsRoutes = {
     response: cut,
   }),
   removeCut: route('DELETE', '/api/cuts/:cutId', 'Take a cut out of the production', { params: ofCut, response: done }),
-  chooseClip: route('POST', '/api/cuts/:cutId/choice', 'Say which clip some events use', {
+  chooseClips: route('POST', '/api/cuts/:cutId/choice', 'Say which clips some events use, as one mend', {
     params: ofCut,
-    body: z.object({ positions: z.array(z.int().nonnegative()).min(1), clipId: id }),
+    body: z.object({
+      choices: z.array(z.object({ positions: z.array(z.int().nonnegative()).min(1), clipId: id })).min(1),
+    }),
     response: mend,
   }),
 } as const

@@ -1,10 +1,10 @@
-import { normalPath, sharedTail } from '../naming/index.ts'
 import { compareText, groupBy } from '../text/index.ts'
 import { assign, assignAlone, type Choice } from './assignment.ts'
 import { CandidateIndex } from './candidate-index.ts'
 import { type Rating, rateCandidate } from './evidence.ts'
 import type { Candidate, Wanted } from './identity.ts'
 import { Rarity } from './rarity.ts'
+import { describeRelation, relationsOf } from './relation.ts'
 
 /** What was found for one wanted thing. */
 export interface ProposalRow {
@@ -148,7 +148,7 @@ function describe(
     ...none,
     outcome: 'fits',
     candidateId: file.id,
-    rule: relation(item, file),
+    rule: ruleOf(item, file),
     reason: describeFit(chosen.rating),
   }
 }
@@ -159,13 +159,11 @@ function whyAmbiguous(open: readonly RatedCandidate[]): string {
   return `${contents === 2 ? 'Two' : contents} files fit equally well: choose one.`
 }
 
-/** The rule behind a choice: one root in place of another, or the same thing under another name. */
-function relation(item: Wanted, candidate: Candidate): string {
+/** The rule behind a choice, by which rows stand together. */
+function ruleOf(item: Wanted, candidate: Candidate): string {
   if (item.path === null) return 'found by its facts'
-  const tail = sharedTail(item.path, candidate.path)
-  if (tail === 0) return 'renamed'
-  const root = (path: string): string => normalPath(path).split('/').slice(0, -tail).join('/') || '/'
-  return `${root(item.path)} → ${root(candidate.path)}`
+  const [relation] = relationsOf(item.path, candidate.path)
+  return relation ? describeRelation(relation) : 'renamed'
 }
 
 function describeFit({ evidence }: Rating): string {

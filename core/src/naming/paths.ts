@@ -1,4 +1,5 @@
 import { groupBy } from '../text/index.ts'
+import { normalName } from './names.ts'
 
 /**
  * A path of any system in one form: file URLs decoded, backslashes turned, doubled separators and "." removed.
@@ -35,8 +36,6 @@ export interface PathMapping {
   readonly to: string
 }
 
-const comparable = (path: string): string => path.normalize('NFC').toLowerCase()
-
 /**
  * Applies the longest mapping whose `from` is a whole-folder prefix of the path, ignoring case and Unicode form.
  * @returns the path on this system, or undefined when no mapping fits.
@@ -55,12 +54,12 @@ export function mapPath(path: string, mappings: readonly PathMapping[]): string 
 }
 
 /** What follows a folder in a path, with its leading "/"; undefined when the path is not below the folder. */
-function restBelow(path: string, folder: string): string | undefined {
+export function restBelow(path: string, folder: string): string | undefined {
   const pathParts = path.split('/')
   const folderParts = folder.split('/')
   if (pathParts.length < folderParts.length) return undefined
   for (let index = 0; index < folderParts.length; index++) {
-    if (comparable(pathParts[index] as string) !== comparable(folderParts[index] as string)) return undefined
+    if (normalName(pathParts[index] as string) !== normalName(folderParts[index] as string)) return undefined
   }
   const rest = pathParts.slice(folderParts.length)
   return rest.length ? `/${rest.join('/')}` : ''
@@ -68,8 +67,8 @@ function restBelow(path: string, folder: string): string | undefined {
 
 /** How many trailing parts (file name first) two paths share, ignoring case and Unicode form. */
 export function sharedTail(a: string, b: string): number {
-  const left = comparable(normalPath(a)).split('/').reverse()
-  const right = comparable(normalPath(b)).split('/').reverse()
+  const left = normalName(normalPath(a)).split('/').reverse()
+  const right = normalName(normalPath(b)).split('/').reverse()
   let shared = 0
   while (shared < left.length && shared < right.length && left[shared] === right[shared] && left[shared] !== '')
     shared++
@@ -87,11 +86,11 @@ export interface SuggestedMapping extends PathMapping {
  * the roots are what is left after the longest common tail is taken off both.
  */
 export function suggestMappings(listed: readonly string[], known: readonly string[]): SuggestedMapping[] {
-  const byName = groupBy(known, (path) => comparable(normalPath(path)).split('/').at(-1) as string)
+  const byName = groupBy(known, (path) => normalName(normalPath(path)).split('/').at(-1) as string)
   const counts = new Map<string, SuggestedMapping>()
   for (const path of new Set(listed)) {
     const normal = normalPath(path)
-    const candidates = byName.get(comparable(normal).split('/').at(-1) as string) ?? []
+    const candidates = byName.get(normalName(normal).split('/').at(-1) as string) ?? []
     const best = Math.max(0, ...candidates.map((candidate) => sharedTail(normal, candidate)))
     const roots = new Set<string>()
     for (const candidate of candidates) {

@@ -169,6 +169,7 @@ export function presentFinding(state: CutState, finding: Finding, since?: Date):
     evidence: [...finding.evidence],
     mends: [...finding.mends],
     rivals: finding.kind === 'ambiguous' || finding.kind === 'another name' ? rivalsOf(state, finding) : [],
+    known: knownAs(state.cut.events[finding.events[0] ?? -1]),
     decision: decision ? { reason: decision.reason, decidedAt: decision.decidedAt } : null,
     since: since?.toISOString() ?? null,
     isNew: isNew(since),
@@ -190,6 +191,9 @@ function trimOf({ cut, resolutions }: CutState, { mends, events }: Finding): str
   const trimmed = mends.includes('trim') && lack ? trimUse(cut, position, lack) : null
   return trimmed && 'event' in trimmed ? describeShortfall(trimmed.gives) : null
 }
+
+/** How a list knows what an event uses: by its path, or no more than a name. */
+export const knownAs = (event: CutEvent | undefined): string | null => event?.path ?? event?.clipName ?? null
 
 /** By their paths, so that they stand in the same order each time somebody looks. */
 function rivalsOf(state: CutState, finding: Finding): FindingRow['rivals'] {

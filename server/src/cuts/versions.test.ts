@@ -50,7 +50,7 @@ describe('the next version of a cut', () => {
     const rivals = open.find(({ kind }) => kind === 'ambiguous')?.rivals ?? []
     expect(rivals).toHaveLength(2)
     const clipId = rivals[1]?.clipId as string
-    await ennick.call('chooseClip', { params, body: { positions: [1], clipId } })
+    await ennick.call('chooseClips', { params, body: { choices: [{ positions: [1], clipId }] } })
     const short = open.find(({ kind }) => kind === 'too short')
     await ennick.call('decide', { params, body: { findingKey: short?.key, reason: 'Silence there anyway' } })
     expect((await ennick.call('readPreflight', { params })).ready).toBe(true)

@@ -216,7 +216,10 @@ describe('repointing', () => {
     const undo = (mendId: string) => ennick.call('undoMend', { params: { mendId } })
     const pickup = await repoint('C001C009.mov')
     const [created] = await ennick.query<{ id: string }>(`select id from clips where name = 'C001C009'`)
-    const choice = await ennick.call('chooseClip', { params: { cutId }, body: { positions: [0], clipId: created?.id } })
+    const choice = await ennick.call('chooseClips', {
+      params: { cutId },
+      body: { choices: [{ positions: [0], clipId: created?.id }] },
+    })
     await expect(undo(pickup.id)).rejects.toMatchObject({
       code: 'mend-conflict',
       message: expect.stringContaining('Take that back first'),

@@ -1,5 +1,6 @@
 import type { CandidatePicture, RepointPlanRow, SearchResult } from '@ennick/contract'
 import type { CutState } from '../cuts/cut-state.ts'
+import { knownAs } from '../cuts/present.ts'
 import type { FoundFile } from '../store/job-schema.ts'
 import type { KnownClip } from '../store/material.ts'
 import { candidatePictures } from './candidate-pictures.ts'
@@ -14,6 +15,8 @@ export function presentSearch(jobId: string, state: CutState, result: FinishedSe
   const rows = result.rows.map((row): RepointPlanRow => {
     const thing = things.get(row.wantedId)
     const clip = thing?.clipId ? state.material.clips.get(thing.clipId) : undefined
+    const file = clip?.files[thing?.ordinal ?? 0]
+    const event = state.cut.events[thing?.positions[0] ?? -1]
     return {
       wantedId: row.wantedId,
       label: thing?.label ?? row.wantedId,
@@ -23,7 +26,8 @@ export function presentSearch(jobId: string, state: CutState, result: FinishedSe
       candidateId: row.candidateId,
       rule: row.rule,
       reason: row.reason,
-      before: clip?.main.fullPath ?? state.cut.events[thing?.positions[0] ?? -1]?.path ?? null,
+      before: file?.fullPath ?? event?.path ?? null,
+      known: file?.fullPath ?? knownAs(event),
       rated: row.rated.map(({ candidateId, rating }) => ({
         candidateId,
         path: files.get(candidateId)?.file.path ?? candidateId,

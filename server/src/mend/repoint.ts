@@ -184,34 +184,35 @@ async function planChoices(
 const chosenNow = (resolution: { by: string | null; clipId: string | null } | undefined): string | null =>
   resolution?.by === 'choice' ? resolution.clipId : null
 
-/** A person's choice of a known clip for some events: the mend for events that several originals claim. */
-export async function chooseClip(
+/** A person's choice of known clips for some events: the mend for events that several originals claim. */
+export async function chooseClips(
   database: Database,
   cutId: string,
-  positions: readonly number[],
-  clipId: string,
+  choices: readonly { readonly positions: readonly number[]; readonly clipId: string }[],
 ): Promise<MendRow> {
   const state = await readCutState(database, cutId)
-  const clip = state.clips.get(clipId)
-  if (!clip) throw new PlainError('no-clip', 'That clip is not in this production.', { status: 404 })
-  for (const position of positions)
-    if (!state.cut.events[position]) throw new PlainError('no-event', `The cut has no event at position ${position}.`)
+  const changes = choices.flatMap(({ positions, clipId }): LinkChange[] => {
+    const clip = state.clips.get(clipId)
+    if (!clip) throw new PlainError('no-clip', 'That clip is not in this production.', { status: 404 })
+    return positions.map((position) => {
+      const event = state.cut.events[position]
+      if (!event) throw new PlainError('no-event', `The cut has no event at position ${position}.`)
+      return {
+        link: { kind: 'event', cutId, position },
+        before: chosenNow(state.resolutions[position]),
+        after: clipId,
+        label: `event ${event.number} → ${clip.originalPaths[0]}`,
+      }
+    })
+  })
   return applyMend(
     database,
     {
       productionId: state.row.productionId,
       cutId,
       kind: 'repoint',
-      title: `Repoint ${count(positions.length, 'event')}`,
+      title: `Repoint ${count(changes.length, 'event')}`,
     },
-    async () => ({
-      created: noneCreated,
-      changes: positions.map((position) => ({
-        link: { kind: 'event' as const, cutId, position },
-        before: chosenNow(state.resolutions[position]),
-        after: clipId,
-        label: `event ${state.cut.events[position]?.number} → ${clip.originalPaths[0]}`,
-      })),
-    }),
+    async () => ({ created: noneCreated, changes }),
   )
 }

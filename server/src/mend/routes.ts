@@ -18,14 +18,14 @@ import { presentSearch } from './present.ts'
 import { proveMend } from './proof.ts'
 import { renameMade } from './rename.ts'
 import { replaceFromStart } from './replace-from-start.ts'
-import { chooseClip, readSearch, repoint } from './repoint.ts'
+import { chooseClips, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
 import { trimUses } from './trim.ts'
 import { undoMend } from './undo-mend.ts'
 
 export function mendRoutes({ app, database, config, folders, material }: Services): void {
-  implement(app, 'chooseClip', async ({ params, body }) =>
-    presentMend(await chooseClip(database, params.cutId, body.positions, body.clipId)),
+  implement(app, 'chooseClips', async ({ params, body }) =>
+    presentMend(await chooseClips(database, params.cutId, body.choices)),
   )
 
   implement(app, 'listFindings', async ({ params }) => {

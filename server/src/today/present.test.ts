@@ -193,9 +193,9 @@ test('an event that several originals claim is settled by a person, and that can
     join(cards, 'A/A001C002.mov'),
     join(cards, 'C/A001C002.mov'),
   ])
-  const mend = await ennick.call('chooseClip', {
+  const mend = await ennick.call('chooseClips', {
     params: { cutId },
-    body: { positions: ambiguous?.events, clipId: ambiguous?.rivals[1]?.clipId },
+    body: { choices: [{ positions: ambiguous?.events, clipId: ambiguous?.rivals[1]?.clipId }] },
   })
   expect(await findings()).toEqual([])
   expect((await cut()).events[1]).toMatchObject({ by: 'choice', originalPath: join(cards, 'C/A001C002.mov') })

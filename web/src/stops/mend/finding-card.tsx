@@ -1,6 +1,7 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { FindingRow } from '@ennick/contract'
-import { memo, type ReactElement, useState } from 'react'
+import { carryOver, type OpenChoice } from '@ennick/core'
+import { memo, type ReactElement, useMemo, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
@@ -9,6 +10,7 @@ import { Problem } from '../../parts/notices.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, when } from '../../parts/words.ts'
+import type { ChoiceForAll } from './choose-dialog.tsx'
 
 /** What a person can start from findings. */
 export interface FindingActions {
@@ -19,6 +21,8 @@ export interface FindingActions {
   onRestamp(pairIds: readonly string[]): void
   onRename(pairIds: readonly string[]): void
   onPad(keys: readonly string[]): void
+  /** Shows what one choice says for several findings, before any is chosen. */
+  onChooseForAll(choice: ChoiceForAll): void
   /** Shows its first event in the viewer, or its clip where it is about no event. */
   onLook(finding: FindingRow): void
 }
@@ -28,6 +32,8 @@ export const FindingCard = memo(function FindingCard(props: {
   cutId: string
   finding: FindingRow
   actions: FindingActions
+  /** All findings for which a person has to choose an original. */
+  toChoose: readonly FindingRow[]
   isWaiting: boolean
 }): ReactElement {
   const { finding, actions } = props
@@ -112,7 +118,7 @@ export const FindingCard = memo(function FindingCard(props: {
         <Box ml={{ base: '0', md: '10.75rem' }} mt="3">
           {finding.clipId && <ClipSpan clipId={finding.clipId} />}
           <EvidenceList rows={finding.evidence} />
-          {finding.rivals.length > 0 && <Rivals cutId={props.cutId} finding={finding} />}
+          {finding.rivals.length > 0 && <Rivals {...props} />}
           {finding.mends.includes('replace from the start') && (
             <Button mt="3" size="xs" variant="outline" onClick={() => actions.onReplace(finding)}>
               Replace from the start…
@@ -138,9 +144,47 @@ function ClipSpan({ clipId }: { clipId: string }): ReactElement | null {
   ) : null
 }
 
+const openChoice = ({ key, known, rivals }: FindingRow): OpenChoice => ({
+  ...{ id: key, known },
+  options: rivals.map(({ clipId, path }) => ({ id: clipId, path })),
+})
+
+/** What the choice of a rival says for other findings; null when it says nothing. */
+function choiceForAll(finding: FindingRow, clipId: string, toChoose: readonly FindingRow[]): ChoiceForAll | null {
+  const others = toChoose.filter(({ key }) => key !== finding.key)
+  const carried = carryOver(openChoice(finding), clipId, others.map(openChoice), true)
+  if (!carried) return null
+  const byKey = new Map(others.map((each) => [each.key, each]))
+  const own = finding.rivals.find((rival) => rival.clipId === clipId)
+  return {
+    rule: carried.rule,
+    choices: [
+      { finding, clipId, path: own?.path ?? '' },
+      ...carried.choices.flatMap(({ id, option }) => {
+        const other = byKey.get(id)
+        return other ? [{ finding: other, clipId: option.id, path: option.path }] : []
+      }),
+    ],
+  }
+}
+
 /** Originals that fit equally well, for a person to choose from. */
-function Rivals({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
-  const choose = useChange('chooseClip')
+function Rivals({
+  cutId,
+  finding,
+  toChoose,
+  actions,
+}: {
+  cutId: string
+  finding: FindingRow
+  toChoose: readonly FindingRow[]
+  actions: FindingActions
+}): ReactElement {
+  const choose = useChange('chooseClips')
+  const forAll = useMemo(
+    () => new Map(finding.rivals.map(({ clipId }) => [clipId, choiceForAll(finding, clipId, toChoose)])),
+    [finding, toChoose],
+  )
   return (
     <Box mt="3">
       {finding.rivals.map((rival) => (
@@ -149,7 +193,10 @@ function Rivals({ cutId, finding }: { cutId: string; finding: FindingRow }): Rea
             size="xs"
             loading={choose.isPending}
             onClick={() =>
-              choose.mutate({ params: { cutId }, body: { positions: finding.events, clipId: rival.clipId } })
+              choose.mutate({
+                params: { cutId },
+                body: { choices: [{ positions: finding.events, clipId: rival.clipId }] },
+              })
             }
           >
             Use this one
@@ -167,9 +214,26 @@ function Rivals({ cutId, finding }: { cutId: string; finding: FindingRow }): Rea
           <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
             {rival.path}
           </Text>
+          <ForAll choice={forAll.get(rival.clipId) ?? null} onOpen={actions.onChooseForAll} />
         </Flex>
       ))}
       {choose.error && <Problem message={choose.error.message} />}
     </Box>
+  )
+}
+
+/** Offers a choice for the others to which it carries over. */
+function ForAll({
+  choice,
+  onOpen,
+}: {
+  choice: ChoiceForAll | null
+  onOpen: (choice: ChoiceForAll) => void
+}): ReactElement | null {
+  if (!choice) return null
+  return (
+    <Button size="xs" variant="outline" flexShrink="0" title={choice.rule} onClick={() => onOpen(choice)}>
+      …and alike for {count(choice.choices.length - 1, 'other')}
+    </Button>
   )
 }

@@ -13,6 +13,7 @@ import { Page } from '../../parts/page.tsx'
 import { count } from '../../parts/words.ts'
 import { useViewer } from '../../viewer/address.ts'
 import { BeginTrial } from './begin-trial.tsx'
+import { type ChoiceForAll, ChooseDialog } from './choose-dialog.tsx'
 import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
 import { MendList } from './mend-list.tsx'
@@ -75,6 +76,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [search, setSearch] = useState<readonly string[] | null>(null)
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
   const [replacing, setReplacing] = useState<FindingRow | null>(null)
+  const [forAll, setForAll] = useState<ChoiceForAll | null>(null)
   const { mutate: make } = makeAgain
   const restamp = useChange('restamp')
   const { mutate: copy } = restamp
@@ -88,6 +90,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       onSearch: setSearch,
       onTrim: setTrimming,
       onReplace: setReplacing,
+      onChooseForAll: setForAll,
       onRestamp: (pairIds: readonly string[]) =>
         copy({ params: { productionId: production.id }, body: { pairIds: [...pairIds] } }),
       onPad: (findingKeys: readonly string[]) =>
@@ -99,6 +102,10 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
         look(position === undefined ? { clipId } : { clipId, cutId: cut.id, position }),
     }),
     [make, copy, call, padThem, look, cut.id, production.id],
+  )
+  const toChoose = useMemo(
+    () => (findings.data ?? []).filter(({ rivals, decision }) => rivals.length > 0 && decision === null),
+    [findings.data],
   )
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
@@ -208,6 +215,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
               cutId={cut.id}
               finding={finding}
               actions={actions}
+              toChoose={toChoose}
               isWaiting={finding.pairIds.some((id) => making.has(id))}
             />
           ))}
@@ -220,6 +228,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       )}
       {search && <SearchDialog cutId={cut.id} findingKeys={search} onClose={() => setSearch(null)} />}
       {replacing && <ReplaceDialog cut={cut} finding={replacing} onClose={() => setReplacing(null)} />}
+      {forAll && <ChooseDialog cutId={cut.id} choice={forAll} onClose={() => setForAll(null)} />}
       {trimming && (
         <TrimDialog
           cut={cut}

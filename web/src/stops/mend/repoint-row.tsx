@@ -1,9 +1,11 @@
 import { Box, Button, chakra, Flex, HStack, Input, Text } from '@chakra-ui/react'
 import type { RepointPlanRow } from '@ennick/contract'
+import type { CarriedChoice } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
+import { count } from '../../parts/words.ts'
 
 /**
  * One wanted thing with its candidates, best first. A refused one is shown with its reason; what would not break the cut
@@ -15,6 +17,8 @@ export function RepointRow({
   picked,
   taken,
   onPick,
+  carried,
+  onCarry,
   reason,
   onReason,
 }: {
@@ -24,6 +28,9 @@ export function RepointRow({
   picked: string | null
   taken: ReadonlySet<string>
   onPick: (candidateId: string | null) => void
+  /** What the choice made here says for others. */
+  carried: CarriedChoice | null
+  onCarry: (carried: CarriedChoice) => void
   reason: string
   onReason: (reason: string) => void
 }): ReactElement {
@@ -63,6 +70,16 @@ export function RepointRow({
               onPick={onPick}
             />
           ))}
+          {carried && (
+            <HStack mt="1" gap="3" role="status">
+              <Text overflowWrap="anywhere">
+                {count(carried.choices.length, 'other has', 'others have')} a file by the same relation: {carried.rule}
+              </Text>
+              <Button size="xs" variant="outline" flexShrink="0" onClick={() => onCarry(carried)}>
+                Take {carried.choices.length === 1 ? 'it' : 'them'} too
+              </Button>
+            </HStack>
+          )}
           {isRefused && (
             <Input
               size="xs"

@@ -1,5 +1,6 @@
 import { Box, Button, chakra, HStack, Progress, Stack, Text } from '@chakra-ui/react'
 import type { RepointPlanRow, SearchResult, SearchScope } from '@ennick/contract'
+import { type CarriedChoice, carryOver, type OpenChoice } from '@ennick/core'
 import { type ReactElement, useCallback, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
@@ -61,8 +62,12 @@ export function SearchDialog({
     return isRefused ? [{ wantedId: row.wantedId, candidateId, reason }] : [{ wantedId: row.wantedId, candidateId }]
   })
   const lacksReason = choices.some((choice) => 'reason' in choice && choice.reason === '')
-  const pick = (wantedId: string, candidateId: string | null): void =>
+  const [latest, setLatest] = useState<string | null>(null)
+  const pick = (wantedId: string, candidateId: string | null): void => {
     setPicked(new Map(picked).set(wantedId, candidateId))
+    setLatest(wantedId)
+  }
+  const carried = latest === null ? null : carriedBy(latest, rows, picked, choices)
 
   return (
     <Dialog
@@ -101,6 +106,7 @@ export function SearchDialog({
               onClick={() => {
                 setJobId(null)
                 setPicked(new Map())
+                setLatest(null)
               }}
             >
               Look elsewhere
@@ -222,6 +228,10 @@ export function SearchDialog({
                 <RepointRow
                   key={row.wantedId}
                   row={row}
+                  carried={row.wantedId === latest ? carried : null}
+                  onCarry={(said) =>
+                    setPicked(new Map([...picked, ...said.choices.map(({ id, option }) => [id, option.id] as const)]))
+                  }
                   jobId={result.data?.jobId ?? ''}
                   picked={picked.has(row.wantedId) ? (picked.get(row.wantedId) ?? null) : row.candidateId}
                   taken={
@@ -240,6 +250,30 @@ export function SearchDialog({
       )}
     </Dialog>
   )
+}
+
+/** What a person's choice for one row says for others: those that nobody has chosen for, and that get another file. */
+function carriedBy(
+  wantedId: string,
+  rows: readonly RepointPlanRow[],
+  picked: ReadonlyMap<string, string | null>,
+  choices: readonly { readonly wantedId: string; readonly candidateId: string }[],
+): CarriedChoice | null {
+  const chosen = rows.find((row) => row.wantedId === wantedId)
+  const candidateId = picked.get(wantedId)
+  if (!chosen || !candidateId) return null
+  const takers = new Map(choices.map((choice) => [choice.candidateId, choice.wantedId]))
+  const open = ({ wantedId: id, known, rated }: RepointPlanRow): OpenChoice => ({
+    ...{ id, known },
+    options: rated
+      .filter((each) => each.refusal === null && (takers.get(each.candidateId) ?? id) === id)
+      .map((each) => ({ id: each.candidateId, path: each.path })),
+  })
+  const others = rows.filter((row) => !picked.has(row.wantedId))
+  const carried = carryOver(open(chosen), candidateId, others.map(open), false)
+  const now = new Map(others.map((row) => [row.wantedId, row.candidateId]))
+  const news = (carried?.choices ?? []).filter(({ id, option }) => now.get(id) !== option.id)
+  return carried && news.length ? { ...carried, choices: news } : null
 }
 
 /** How much was looked at, and what became of everything that was asked for. */
