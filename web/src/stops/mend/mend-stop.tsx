@@ -253,5 +253,5 @@ function heading(findings: readonly FindingRow[]): string {
   ).length
   if (findings.length === 0) return 'Nothing is wrong with this cut'
   if (blocking === 0) return `${count(findings.length, 'finding')}, none in the way of the handoff`
-  return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${findings.length - blocking} more to look at` : ''}`
+  return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${(findings.length - blocking).toLocaleString('en')} more to look at` : ''}`
 }

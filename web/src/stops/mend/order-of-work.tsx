@@ -32,7 +32,7 @@ export function OrderOfWork({
       case 'search':
         return (
           <Button size="2xs" onClick={() => actions.onSearch(step.keys)}>
-            Search for {step.keys.length}…
+            Search for {step.keys.length.toLocaleString('en')}…
           </Button>
         )
       case 'make again':
@@ -46,7 +46,7 @@ export function OrderOfWork({
           <>
             {step.padKeys.length > 0 && (
               <Button size="2xs" variant="outline" onClick={() => actions.onPad(step.padKeys)}>
-                Pad {step.padKeys.length} with silence
+                Pad {step.padKeys.length.toLocaleString('en')} with silence
               </Button>
             )}
             <Button size="2xs" onClick={() => actions.onTrim(step.keys)}>
@@ -101,7 +101,7 @@ export function OrderOfWork({
                 ? 'does not block'
                 : step.blockingAfter === 0
                   ? 'then nothing blocks'
-                  : `then ${step.blockingAfter} block`}
+                  : `then ${step.blockingAfter.toLocaleString('en')} block`}
             </Text>
             <Flex gap="2" width="17rem" justify="end">
               {actionOf(step)}

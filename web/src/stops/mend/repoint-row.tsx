@@ -1,11 +1,11 @@
 import { Box, Button, chakra, Flex, HStack, Input, Text } from '@chakra-ui/react'
 import type { RepointPlanRow } from '@ennick/contract'
-import type { CarriedChoice } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
+import type { SearchChoices } from './search-choices.ts'
 
 /**
  * One wanted thing with its candidates, best first. A refused one is shown with its reason; what would not break the cut
@@ -14,26 +14,16 @@ import { count } from '../../parts/words.ts'
 export function RepointRow({
   row,
   jobId,
-  picked,
-  taken,
-  onPick,
-  carried,
-  onCarry,
-  reason,
-  onReason,
+  chosen,
 }: {
   row: RepointPlanRow
   /** The search that found the candidates. */
   jobId: string
-  picked: string | null
-  taken: ReadonlySet<string>
-  onPick: (candidateId: string | null) => void
-  /** What the choice made here says for others. */
-  carried: CarriedChoice | null
-  onCarry: (carried: CarriedChoice) => void
-  reason: string
-  onReason: (reason: string) => void
+  chosen: SearchChoices
 }): ReactElement {
+  const picked = chosen.pickedFor(row)
+  const carried = chosen.carried?.wantedId === row.wantedId ? chosen.carried : null
+  const onPick = (candidateId: string | null): void => chosen.pick(row.wantedId, candidateId)
   const isRefused = row.rated.some((candidate) => candidate.candidateId === picked && candidate.refusal !== null)
   return (
     <Box borderTopWidth="1px" borderColor="rule" py="2" data-testid="repoint-row" data-outcome={row.outcome}>
@@ -66,7 +56,7 @@ export function RepointRow({
               row={row}
               jobId={jobId}
               isPicked={picked === candidate.candidateId}
-              isTaken={taken.has(candidate.candidateId)}
+              isTaken={(chosen.takers.get(candidate.candidateId) ?? row.wantedId) !== row.wantedId}
               onPick={onPick}
             />
           ))}
@@ -75,7 +65,12 @@ export function RepointRow({
               <Text overflowWrap="anywhere">
                 {count(carried.choices.length, 'other has', 'others have')} a file by the same relation: {carried.rule}
               </Text>
-              <Button size="xs" variant="outline" flexShrink="0" onClick={() => onCarry(carried)}>
+              <Button
+                size="xs"
+                variant="outline"
+                flexShrink="0"
+                onClick={() => chosen.pickAll(carried.choices.map(({ id, option }) => [id, option.id] as const))}
+              >
                 Take {carried.choices.length === 1 ? 'it' : 'them'} too
               </Button>
             </HStack>
@@ -86,8 +81,8 @@ export function RepointRow({
               mt="1"
               aria-label={`Why ${row.label} goes there all the same`}
               placeholder="Why it is taken all the same: kept with the mend"
-              value={reason}
-              onChange={(event) => onReason(event.target.value)}
+              value={chosen.reasons.get(row.wantedId) ?? ''}
+              onChange={(event) => chosen.giveReason(row.wantedId, event.target.value)}
             />
           )}
           {row.rated.length > 0 &&
@@ -117,7 +112,7 @@ function CandidateLine(props: {
   const why =
     candidate.refusal ??
     (props.isTaken
-      ? 'taken by another source above'
+      ? 'taken by another source'
       : differing.length
         ? `differs in ${differing.map((line) => line.aspect).join(', ')}`
         : 'nothing differs')
