@@ -1,4 +1,4 @@
-import { readFile, rename, rm, stat } from 'node:fs/promises'
+import { copyFile, mkdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { edl, normalPath, otio } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
@@ -114,6 +114,24 @@ test('what is known already is found without a folder', async () => {
   const result = await ennick.call('readSearch', { params: { jobId: job.id } })
   expect(result.scopes).toEqual([{ scope: 'known', looked: 2, settled: 1 }])
   expect(result.rows).toMatchObject([{ outcome: 'fits', candidateId: join(to, 'renamed.mov') }])
+
+  // What was scanned is taken as it was scanned, until a plan speaks of it: then it is looked at.
+  const again = join(to, 'copies')
+  await mkdir(again)
+  await copyFile(join(to, 'renamed.mov'), join(again, 'copy.mov'))
+  await ennick.scan(archive)
+  const search = async () => {
+    const body = { scopes: ['known'], findingKeys: null }
+    const { id: jobId } = await ennick.call('search', { params: { cutId: cut.id }, body })
+    expect((await ennick.waitForJob(jobId)).state).toBe('done')
+    return ennick.call('readSearch', { params: { jobId } })
+  }
+  await rm(join(to, 'renamed.mov'))
+  const [row] = (await search()).rows
+  expect(row).toMatchObject({ outcome: 'fits', candidateId: join(again, 'copy.mov') })
+  expect(row?.rated.map(({ path }) => path)).not.toContain(join(to, 'renamed.mov'))
+  await makePicture(join(again, 'copy.mov'), { seed: 13 })
+  expect((await search()).counts).toMatchObject({ asked: 1, fits: 0, likely: 0, ambiguous: 0 })
 })
 
 describe('repointing', () => {

@@ -46,9 +46,27 @@ export async function searchPlaces(
   const others = states.filter((other) => other !== state)
   const things = wantedThings(state, others, input.findingKeys)
 
-  const plan = planner(database, material, attached(all), signal)
   const unreadable: Unreadable[] = []
-  const looked: FoundFile[] = []
+  const looked = new Map<string, FoundFile>()
+  /** Files as their last scan has them: one that a plan speaks of is looked at before anybody hears of it. */
+  const unseen = new Set<FoundFile>()
+  const look = (path: string): Promise<FoundFile | null> => lookAt(path, known.get(path), signal)
+  const areAsKnown = async (rows: readonly ProposalRow[]): Promise<boolean> => {
+    const spoken = new Set(rows.flatMap(({ rated }) => rated.map(({ candidateId }) => candidateId)))
+    const files = [...unseen].filter(({ id }) => spoken.has(id))
+    let [done, asKnown] = [0, true]
+    await forEachAtOnce(files, 2, async (file) => {
+      signal.throwIfAborted()
+      const now = await look(file.path)
+      unseen.delete(file)
+      if (now) looked.set(file.id, now)
+      else looked.delete(file.id)
+      if (now?.fingerprint !== file.fingerprint) asKnown = false
+      meter.report(++done, files.length, 'files')
+    })
+    return asKnown
+  }
+  const plan = planner(database, material, attached(all), { signal, areAsKnown })
   const seen = new Set<string>()
   const settled: ProposalRow[] = []
   const scopes: ScopeResult[] = []
@@ -61,15 +79,19 @@ export async function searchPlaces(
     await forEachAtOnce(paths, 2, async (path) => {
       signal.throwIfAborted()
       seen.add(path)
-      const file = madePaths.has(path) ? null : await lookAt(path, known.get(path), signal)
-      if (file) looked.push(file)
+      const asScanned = scope === 'known' ? foundAsScanned(known.get(path)) : null
+      const file = madePaths.has(path) ? null : (asScanned ?? (await look(path)))
+      if (file) looked.set(file.id, file)
+      if (asScanned && file) unseen.add(file)
       meter.report(++done, paths.length, 'files')
     })
     const taken = new Set(settled.map(({ candidateId }) => candidateId))
-    rows = await plan(
-      open,
-      looked.filter(({ id }) => !taken.has(id)),
-    )
+    const planned = async (): Promise<ProposalRow[]> =>
+      (await plan(
+        open,
+        [...looked.values()].filter(({ id }) => !taken.has(id)),
+      )) ?? (await planned())
+    rows = await planned()
     const isOpen = (row: ProposalRow): boolean => row.outcome === 'not found' || row.outcome === 'refused'
     settled.push(...rows.filter((row) => !isOpen(row)))
     scopes.push({ scope, looked: paths.length, settled: rows.filter((row) => !isOpen(row)).length })
@@ -87,7 +109,7 @@ export async function searchPlaces(
     scopes,
     things: things.map(({ thing }) => thing),
     rows: planned,
-    candidates: looked.filter((file) => mentioned.has(file.id)),
+    candidates: [...looked.values()].filter((file) => mentioned.has(file.id)),
   }
 }
 
@@ -108,15 +130,23 @@ async function pathsOf(
   return paths.map((path) => join(folder, path))
 }
 
-/** Plans for wanted things among files: for lost originals first, then for events, each as a whole. */
-function planner(database: Database, material: Material, { originals, reels }: Attached, signal: AbortSignal) {
+/**
+ * Plans for wanted things among files: for lost originals first, then for events, each as a whole. A plan is null when
+ * some file of it turned out to be another by now.
+ */
+function planner(
+  database: Database,
+  material: Material,
+  { originals, reels }: Attached,
+  { signal, areAsKnown }: { signal: AbortSignal; areAsKnown(rows: readonly ProposalRow[]): Promise<boolean> },
+) {
   const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
   const suffixes = material.production.proxySuffixes
   const subject = (file: FoundFile): RoleSubject => {
     const volume = volumeOf(material, file.path)
     return { ...file, volume, path: volume ? relative(volume.rootPath, file.path) : file.path }
   }
-  return async (things: readonly WantedThing[], looked: readonly FoundFile[]): Promise<ProposalRow[]> => {
+  return async (things: readonly WantedThing[], looked: readonly FoundFile[]): Promise<ProposalRow[] | null> => {
     const subjects = looked.map(subject)
     const roles = await readRoles(database, material, subjects, [...mains, ...subjects])
     const candidate = (file: FoundFile): Candidate => ({
@@ -137,9 +167,10 @@ function planner(database: Database, material: Material, { originals, reels }: A
           ? new JobFailure(`The search could not be planned: ${error.message} Search a smaller folder.`)
           : error
       })
-    const plan = async (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[]> => {
+    const plan = async (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[] | null> => {
       const wanted = list.map((each) => each.wanted)
       const rows = await ask(wanted, files)
+      if (!(await areAsKnown(rows))) return null
       // Where facts leave a doubt, pictures are asked: those of another clip are not it, whatever it is called.
       const seen = await seenPictures(database, material, { things: list, rows, files }, signal)
       if (seen.size === 0) return rows
@@ -152,6 +183,7 @@ function planner(database: Database, material: Material, { originals, reels }: A
       things.filter(({ thing }) => thing.clipId !== null),
       looked.filter((file) => !originals.has(file.path)),
     )
+    if (!clipRows) return null
     // A file that a lost clip gets in this plan is spoken for; events may go to any other, also to one that is a clip
     // already.
     const taken = new Set(clipRows.map((row) => row.candidateId))
@@ -159,8 +191,15 @@ function planner(database: Database, material: Material, { originals, reels }: A
       things.filter(({ thing }) => thing.clipId === null),
       looked.filter((file) => !taken.has(file.id)),
     )
-    return [...clipRows, ...eventRows]
+    return eventRows && [...clipRows, ...eventRows]
   }
+}
+
+/** A known file as its last scan has it; null when that did not describe it whole. */
+function foundAsScanned(known: KnownFile | undefined): FoundFile | null {
+  if (!known?.facts || known.fingerprint === null) return null
+  const { fullPath, sizeBytes, mtimeMicros, fingerprint, facts } = known
+  return { id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts }
 }
 
 async function lookAt(path: string, known: KnownFile | undefined, signal: AbortSignal): Promise<FoundFile | null> {

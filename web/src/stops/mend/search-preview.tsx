@@ -83,14 +83,14 @@ function Group({ group, jobId, chosen }: { group: GroupOfRows; jobId: string; ch
   )
 }
 
-/** How much was looked at, and what became of everything that was asked for. */
+/** How much was compared, and what became of everything that was asked for. */
 function toldOf({ looked, counts }: SearchResult): string {
   const part = (number: number, word: string): string => `${number.toLocaleString('en')} ${word}`
   const parts = [
     ...[part(counts.fits, 'fit'), part(counts.likely, 'likely'), part(counts.ambiguous, 'ambiguous')],
     ...[part(counts.refused, 'refused'), part(counts.notFound, 'not found')],
   ]
-  return `${count(looked, 'file')} looked at. Of ${count(counts.asked, 'source')} asked for: ${parts.join(', ')}.`
+  return `${count(looked, 'file')} compared. Of ${count(counts.asked, 'source')} asked for: ${parts.join(', ')}.`
 }
 
 /** Those that need a person come first; then rows that fit, by their rule; then what cannot be mended from there. */
