@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import { findReelOverlaps, type ReeledClip } from '../media/index.ts'
-import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { pictureFacts, soundFacts, soundNotes } from '../testing/facts.ts'
 import { parseTimecode, rate } from '../time/index.ts'
 import { clipNotices, type NoticedClip, overlapNotice } from './index.ts'
 
@@ -59,29 +59,8 @@ describe('what is noteworthy about a clip', () => {
     expect(kinds({ facts: { ...pictureFacts(), createdAt: '2026-11-25T10:00:00Z' } })).toEqual([])
   })
   test('what is odd in a recorder’s notes, one by one', () => {
-    const soundNotes = {
-      ...{
-        project: null,
-        scene: null,
-        take: null,
-        tape: null,
-        note: null,
-        circled: null,
-        trackNames: [],
-        timecodeRate: null,
-        dropFrame: null,
-      },
-      ...{
-        speedNote: null,
-        originator: null,
-        description: null,
-        originationDate: null,
-        originationTime: null,
-        timeReferenceSamples: null,
-      },
-      problems: ['one', 'two'],
-    }
-    expect(kinds({ facts: { ...soundFacts(1, 1), soundNotes } })).toEqual(['odd notes', 'odd notes'])
+    const notes = soundNotes({ problems: ['one', 'two'] })
+    expect(kinds({ facts: { ...soundFacts(1, 1), soundNotes: notes } })).toEqual(['odd notes', 'odd notes'])
   })
 })
 

@@ -14,7 +14,7 @@ import {
   shiftSource,
 } from '../cut/index.ts'
 import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
-import { fileName, normalName, normalPath } from '../naming/index.ts'
+import { fileName, normalName, normalPath, stem } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
 import { allowsDropFrame, exactRange, type FrameRange, sameRate } from '../time/index.ts'
@@ -130,19 +130,27 @@ interface FileOfUse {
   readonly range: FrameRange | null
 }
 
-/**
- * The file that holds a use: of a take over several, the one in which it begins; of a clip whose tracks are files of
- * their own, the one that the list names, and else the picture's, which nobody takes for the wrong sound.
- */
+/** The file that holds a use: of a take over several, the one in which it begins. */
 function fileOf(clip: ResolvableClip, event: CutEvent, use: FrameRange): FileOfUse {
-  if (clip.tracks) {
-    const listed = normalName(fileName(normalPath(event.path ?? '')))
-    const path = clip.tracks.find((each) => normalName(fileName(each)) === listed) ?? clip.tracks[0] ?? null
-    return { path, clipName: clip.name, note: null, range: null }
-  }
+  if (clip.tracks) return fileOfTracks(clip, clip.tracks, event)
   const part = clip.parts.find(({ range }) => use.startFrame >= range.startFrame && use.startFrame < range.endFrame)
   if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null, range: null }
   const next = use.endFrame > part.range.endFrame ? clip.parts[clip.parts.indexOf(part) + 1] : undefined
   const note = next ? `* GOES ON IN: ${fileName(next.path)}` : null
   return { path: part.path, clipName: fileName(part.path), note, range: part.range }
+}
+
+/**
+ * Of a clip whose tracks are files of their own, the one that the list names, and else the picture's, which nobody takes
+ * for the wrong sound. Of a recording, which has no picture, the first, with all of them named beside it.
+ */
+function fileOfTracks(clip: ResolvableClip, tracks: readonly string[], { path, clipName }: CutEvent): FileOfUse {
+  const listed = [path === null ? null : fileName(normalPath(path)), clipName].flatMap((name) => name ?? [])
+  const isListed = (file: string): boolean =>
+    listed.some((name) => [fileName(file), stem(file)].some((own) => normalName(own) === normalName(name)))
+  const named = tracks.find(isListed)
+  const chosen = named ?? tracks[0] ?? null
+  if (clip.facts.picture || chosen === null) return { path: chosen, clipName: clip.name, note: null, range: null }
+  const note = named ? null : `* TRACKS ARE FILES: ${tracks.map(fileName).join(', ')}`
+  return { path: chosen, clipName: fileName(chosen), note, range: null }
 }

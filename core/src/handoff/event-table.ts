@@ -1,4 +1,5 @@
 import type { Cut, CutEvent, Resolution, ResolvableClip, Transition } from '../cut/index.ts'
+import { fileName } from '../naming/index.ts'
 import { writeDelimited } from '../notes/index.ts'
 import { type SoundLink, samplesNeeded } from '../sync/index.ts'
 import { count } from '../text/index.ts'
@@ -134,12 +135,15 @@ export const pullColumns = ['Name', 'Tape', 'Start', 'End', 'Volume', 'Source Fi
 
 /** The cells of pulls in the order of `pullColumns`, for an ALE or a table. */
 export const pullRows = (cut: Cut, pulls: readonly Pull[]): string[][] =>
-  pulls.map(({ clip, range, event, isBeside }) => {
+  pulls.flatMap(({ clip, range, event, isBeside }) => {
     const label = sourceLabels(event, cut, clip)
-    return [
-      ...[clip.name, clip.reel ?? (isBeside ? '' : event.reel) ?? '', label(range.startFrame), label(range.endFrame)],
-      ...[clip.volumeLabel, clip.originalPaths[0] ?? ''],
+    const rowOf = (name: string, path: string): string[] => [
+      ...[name, clip.reel ?? (isBeside ? '' : event.reel) ?? '', label(range.startFrame), label(range.endFrame)],
+      ...[clip.volumeLabel, path],
     ]
+    // Of a recording whose tracks are files of their own each is needed: which one is heard, the mix decides.
+    if (clip.tracks && !clip.facts.picture) return clip.tracks.map((path) => rowOf(fileName(path), path))
+    return [rowOf(clip.name, clip.originalPaths[0] ?? '')]
   })
 
 /** Writes frames of an event's source as its labels: as its original counts, or else as the list does. */

@@ -93,6 +93,15 @@ test('the pull list has the stretch of the recording under its own timecode, and
   expect(table.split('\r\n')[2]).toContain(`,LW_12A_T1.wav,${5 * 48_000},${5 * 48_000 + 19_200},`)
 })
 
+test('of a recording whose tracks are files of their own every file is pulled', () => {
+  const tracks = ['/bay/T1_1.wav', '/bay/T1_2.wav']
+  const { pulls } = handedOff([picture, { ...recording, originalPaths: tracks, tracks }])
+  expect(pulls.slice(1)).toEqual([
+    ['T1_1.wav', '', '10:00:05:00', '10:00:05:10', 'MIX-01', '/bay/T1_1.wav'],
+    ['T1_2.wav', '', '10:00:05:00', '10:00:05:10', 'MIX-01', '/bay/T1_2.wav'],
+  ])
+})
+
 test('a recording that is away is said to be; camera sound that is kept, and pictures alone, are no trouble', () => {
   const [away] = handedOff([picture, { ...recording, presence: 'away' }]).findings
   expect(away?.message).toMatch(/of that; it is not here now\.$/)

@@ -1,5 +1,6 @@
 import { expect, test } from '@jest/globals'
-import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import type { SoundNotes } from '../notes/index.ts'
+import { pictureFacts, soundFacts, soundNotes } from '../testing/facts.ts'
 import { clipFacts, findTrackSets, isTrackSet, nameOfSet } from './index.ts'
 
 const of = (id: string, name: string | null = null) => ({ container: 'mxf', materialPackage: { id, name } })
@@ -50,4 +51,40 @@ test('its facts are the picture’s with all of its sound, beside each other', (
     nameOfSet('A001C001_V1', facts),
     nameOfSet('x', { ...facts, materialPackage: { id: 'x', name: 'Mill' } }),
   ]).toEqual(['A001C001', 'Mill'])
+})
+
+/** One file of a recorder that writes each of its tracks into a file of its own. */
+const track = (path: string, change: { samples?: number; at?: number; notes?: Partial<SoundNotes> } = {}) => {
+  const notes = { ...soundNotes({ timeReferenceSamples: change.at ?? 480_000 }), ...change.notes }
+  const facts = soundFacts(change.samples ?? 96_000, notes.timeReferenceSamples ?? 0)
+  const sound = facts.sound.map((stream) => ({ ...stream, channels: 1, layout: 'mono' }))
+  return { path, facts: { ...facts, sound, soundNotes: notes } }
+}
+
+test('files of one take are one recording when their notes say so, in the order of their tracks', () => {
+  const take = ['T7_10.wav', 'T7_2.wav', 'T7_1.wav'].map((name) => track(`d/${name}`))
+  expect(names(findTrackSets([...take, track('d/T8_1.wav')]))).toEqual([['d/T7_1.wav', 'd/T7_2.wav', 'd/T7_10.wav']])
+  const facts = clipFacts(take.map((file) => file.facts))
+  expect([isTrackSet(take), nameOfSet('T7_1', facts), facts.sound.length, facts.picture]).toEqual([
+    ...[true, 'T7', 3, null],
+  ])
+})
+
+test('each of its tracks keeps its name, and one without a name its place', () => {
+  const take = [{ trackNames: ['Boom'] }, {}, { trackNames: ['Rafa'] }].map((notes) => track('T.wav', { notes }))
+  expect(clipFacts(take.map(({ facts }) => facts)).soundNotes?.trackNames).toEqual(['Boom', '', 'Rafa'])
+})
+
+test.each([
+  ['another start', track('d/T7_2.wav', { at: 480_001 })],
+  ['another length', track('d/T7_2.wav', { samples: 96_001 })],
+  ['another take', track('d/T7_2.wav', { notes: { take: '3' } })],
+  ['another day', track('d/T7_2.wav', { notes: { originationDate: '2026-03-04' } })],
+  ['no start', track('d/T7_2.wav', { notes: { timeReferenceSamples: null } })],
+  ['another folder', track('e/T7_2.wav')],
+  ['another name', track('d/T8_2.wav')],
+  ['no number of a track', track('d/T7.wav')],
+  ['a picture', { path: 'd/T7_2.wav', facts: { ...track('d/T7_2.wav').facts, ...pictureFacts() } }],
+])('%s is no track of a recording', (_, other) => {
+  expect(findTrackSets([track('d/T7_1.wav'), other])).toEqual([])
 })

@@ -5,8 +5,8 @@ export type EncodeInput =
   | { readonly kind: 'file'; readonly path: string }
   /** `isStills`: each file is one frame, which has no rate of its own. */
   | { readonly kind: 'list'; readonly path: string; readonly isStills: boolean }
-  /** The tracks of one clip, each a file of its own: the picture, then a stream of sound in each. */
-  | { readonly kind: 'tracks'; readonly paths: readonly string[] }
+  /** The tracks of one clip, each a file of its own: the picture if it has one, then a stream of sound in each. */
+  | { readonly kind: 'tracks'; readonly paths: readonly string[]; readonly hasPicture: boolean }
 
 /**
  * The containers and still formats that Ennick reads: anything that could point at other files or hosts is left out.
@@ -19,7 +19,7 @@ export const inputCount = (input: EncodeInput): number => (input.kind === 'track
 
 /** What the encoder calls a stream of its sound, the first is 0. */
 export const soundPad = (input: EncodeInput, stream: number): string =>
-  input.kind === 'tracks' ? `${stream + 1}:a:0` : `0:a:${stream}`
+  input.kind === 'tracks' ? `${stream + (input.hasPicture ? 1 : 0)}:a:0` : `0:a:${stream}`
 
 /**
  * The encoder's words for an input; nothing but files is ever opened.

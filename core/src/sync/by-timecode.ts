@@ -1,4 +1,4 @@
-import type { MediaFacts } from '../media/index.ts'
+import { type MediaFacts, withoutTrack } from '../media/index.ts'
 import { groupBy } from '../text/index.ts'
 import {
   add,
@@ -143,10 +143,6 @@ export function gatherRecordings(sounds: readonly SyncMedium[]): SyncMedium[][] 
   }
   return [...groupBy(sounds, ofRecording).values()]
 }
-
-/** "T04_1" and "T04_2" are two tracks of one recording. */
-const withoutTrack = (name: string): string =>
-  name.replace(/\.[A-Za-z0-9]{1,5}$/, '').replace(/[_.-](?:ch|tr)?\d{1,2}$/i, '')
 
 function syncOne(
   picture: SyncMedium,

@@ -1,4 +1,5 @@
 import type { MediaFacts, PictureFacts, SoundFacts } from '../media/index.ts'
+import type { SoundNotes } from '../notes/index.ts'
 import { parseTimecode, type Rate, rate } from '../time/index.ts'
 
 /** A plain 25 fps picture of 100 frames, for tests to bend. */
@@ -69,3 +70,11 @@ export function soundFacts(samples: number, timeReferenceSamples: number): Media
     timeReferenceSamples,
   }
 }
+
+/** What a recorder that writes next to nothing says. */
+export const soundNotes = (change: Partial<SoundNotes> = {}): SoundNotes => ({
+  ...{ project: null, scene: null, take: null, tape: null, note: null, circled: null, trackNames: [] },
+  ...{ timecodeRate: null, dropFrame: null, speedNote: null, originator: null, description: null },
+  ...{ originationDate: null, originationTime: null, timeReferenceSamples: null, problems: [] },
+  ...change,
+})

@@ -1,3 +1,4 @@
+import { isTrackSet } from '@ennick/core'
 import { and, asc, eq, ne } from 'drizzle-orm'
 import type { PictureSource } from '../engine/pictures.ts'
 import { notFound } from '../errors.ts'
@@ -8,12 +9,13 @@ import { clipFiles, clips, files, pairFiles, pairs, volumes } from '../store/sch
 
 /**
  * The files that a clip's small pictures may be made from, best first: the original, wherever it is (a picture made
- * while it was here is kept), then what was made of it. Read alone, because a page asks for many at once.
+ * while it was here is kept), then what was made of it; and those that its sound may be drawn from, of a clip whose
+ * tracks are files of their own all together. Read alone, because a page asks for many at once.
  */
 export async function readPictureSources(
   database: Queryable,
   clipId: string,
-): Promise<{ name: string; sources: PictureSource[] }> {
+): Promise<{ name: string; sources: PictureSource[]; sounds: PictureSource[][] }> {
   const [clip] = await database
     .select({ name: clips.name, described: clips.described })
     .from(clips)
@@ -26,7 +28,6 @@ export async function readPictureSources(
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
     .where(eq(clipFiles.clipId, clipId))
     .orderBy(asc(clipFiles.ordinal))
-    .limit(1)
   const made = await database
     .select({ file: files, volume: volumes })
     .from(pairs)
@@ -34,9 +35,11 @@ export async function readPictureSources(
     .innerJoin(files, eq(files.id, pairFiles.fileId))
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
     .where(and(eq(pairs.clipId, clipId), eq(pairs.isActive, true), ne(pairFiles.part, 'sound')))
-  const own = originals.map(({ file, volume }) => ({ file: withSaidFacts(clip, file), volume }))
-  const sources = [...own, ...made].flatMap(({ file, volume }) =>
-    file.facts ? [{ ...placeFile(file, volume), facts: file.facts }] : [],
-  )
-  return { name: clip.name, sources }
+  const placed = ({ file, volume }: (typeof made)[number]): PictureSource[] =>
+    file.facts ? [{ ...placeFile(file, volume), facts: file.facts }] : []
+  const own = originals.flatMap(({ file, volume }) => placed({ file: withSaidFacts(clip, file), volume }))
+  const copies = made.flatMap(placed)
+  const first = own.slice(0, 1)
+  const sounds = [isTrackSet(own) ? own : first, ...copies.map((copy) => [copy])].filter(({ length }) => length > 0)
+  return { name: clip.name, sources: [...first, ...copies], sounds }
 }

@@ -15,7 +15,7 @@ import type { Queryable } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { contentOf, type KnownClip, type Material } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
-import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
+import { recordingsOf, recordingTracks, soundLinkOf } from '../store/sound-link.ts'
 import { presentFields } from './columns.ts'
 import { factGroups } from './fact-groups.ts'
 import { type IndexRow, indexRow } from './index-row.ts'
@@ -175,7 +175,7 @@ function presentLink(material: Material, clip: KnownClip): ClipDetail['syncedSou
   const link = soundLinkOf(clip)
   if (!link) return null
   const recordings = recordingsOf(material, link)
-  const names = recordings[0]?.main.facts?.soundNotes?.trackNames ?? []
+  const names = recordingTracks(recordings)
   return {
     recordings: recordings.map(({ id, name, presence }) => ({ clipId: id, name, presence })),
     missing: link.soundIds.length - recordings.length,

@@ -37,9 +37,9 @@ export function clipRoutes({ app, database, config, material }: Services): void 
   implementRaw(app, 'clipPicture', sendPicture('thumbnail'))
   implementRaw(app, 'clipFilmstrip', sendPicture('filmstrip'))
   implementRaw(app, 'clipWaveform', async ({ params }, response) => {
-    const { name, sources } = await readPictureSources(database, params.clipId)
-    for (const source of sources) {
-      const path = await waveformOf(source, pictureFolder(config.dataFolder))
+    const { name, sounds } = await readPictureSources(database, params.clipId)
+    for (const files of sounds) {
+      const path = await waveformOf(files, pictureFolder(config.dataFolder))
       if (path === null) continue
       response.set('cache-control', 'private, max-age=60')
       response.sendFile(path, { dotfiles: 'allow' })

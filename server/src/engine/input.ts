@@ -37,7 +37,10 @@ export async function withInput<T>(files: readonly EngineFile[], task: (input: E
   const [first] = files as [EngineFile, ...EngineFile[]]
   const isStills = first.sequence !== null
   if (!isStills && files.length === 1) return task({ kind: 'file', path: first.fullPath })
-  if (isTrackSet(files)) return task({ kind: 'tracks', paths: files.map(({ fullPath }) => fullPath) })
+  if (isTrackSet(files)) {
+    const hasPicture = first.facts?.picture != null
+    return task({ kind: 'tracks', paths: files.map(({ fullPath }) => fullPath), hasPicture })
+  }
   const paths = first.sequence
     ? [...sequenceFramePaths(first.sequence)].map((path) => join(first.root, path))
     : files.map((file) => file.fullPath)

@@ -1,6 +1,7 @@
+import { createHash } from 'node:crypto'
 import { rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { inputArguments } from '@ennick/core'
+import { channelCount, clipFacts, type EncodeInput, inputArguments } from '@ennick/core'
 import { keepInCache } from '../disk/cache.ts'
 import { isBeneath } from '../disk/held-folder.ts'
 import { withInput } from './input.ts'
@@ -16,22 +17,26 @@ export const channelHeight = 40
 const mostSeconds = 3600
 
 /**
- * A picture of the sound of a file, one line for each channel, made the first time it is asked for.
- * @returns null when it has no sound or is not there
+ * A picture of the sound of a file, or of the files that are a clip's tracks: one line for each channel, made the first
+ * time it is asked for.
+ * @returns null when there is no sound, or one of them is not there
  */
-export async function waveformOf(source: PictureSource, folder: string): Promise<string | null> {
-  const target = join(folder, source.fingerprint.slice(0, 2), `${source.fingerprint}-waveform.png`)
+export async function waveformOf(sources: readonly PictureSource[], folder: string): Promise<string | null> {
+  const mark = nameOfAll(sources.map(({ fingerprint }) => fingerprint))
+  const target = join(folder, mark.slice(0, 2), `${mark}-waveform.png`)
   if (await stat(target).catch(() => null)) return target
-  const joined = joinedSound(source.facts)
-  if (!joined || source.sequence || !(await isBeneath(source.root, source.fullPath))) return null
+  const facts = clipFacts(sources.map((source) => source.facts))
+  if (channelCount(facts) === 0 || sources.some(({ sequence }) => sequence)) return null
+  for (const { root, fullPath } of sources) if (!(await isBeneath(root, fullPath))) return null
   const part = await scratchPath()
-  const { channels } = joined
+  const channels = channelCount(facts)
   const drawn = [
     ...[`s=${width}x${channelHeight * channels}`, 'split_channels=1', 'scale=sqrt', 'filter=peak', 'draw=full'],
     `colors=${Array(channels).fill('0x2f6f73').join('|')}`,
   ]
-  const graph = `${joined.graph},showwavespic=${drawn.join(':')}[w]`
-  const result = await withInput([source], (input) =>
+  const graphOf = (input: EncodeInput): string =>
+    `${joinedSound(facts, input)?.graph},showwavespic=${drawn.join(':')}[w]`
+  const result = await withInput(sources, (input) =>
     run(
       'ffmpeg',
       [
@@ -46,7 +51,7 @@ export async function waveformOf(source: PictureSource, folder: string): Promise
         ],
         ...[
           '-filter_complex',
-          graph,
+          graphOf(input),
           '-map',
           '[w]',
           '-frames:v',
@@ -70,3 +75,9 @@ export async function waveformOf(source: PictureSource, folder: string): Promise
   await keepInCache(folder, target, part)
   return target
 }
+
+/** What a picture of several files is kept by: a name has an end, and they may be many. */
+const nameOfAll = (fingerprints: readonly string[]): string =>
+  fingerprints.length === 1
+    ? (fingerprints[0] as string)
+    : createHash('sha256').update(fingerprints.join(' ')).digest('hex').slice(0, 32)

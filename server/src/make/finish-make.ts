@@ -12,7 +12,7 @@ import type { JobRow } from '../queue/jobs.ts'
 import { announce, announceClips } from '../store/announce.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
+import { contentOf, type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { cuts, files, mends, pairs } from '../store/schema.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 import { tiePair } from '../store/tie-pair.ts'
@@ -140,7 +140,7 @@ function laidSoundOf({ material, clip, recipe, plan }: Verified): LaidSound | nu
     soundIds: plan.isSoundLaid ? link.soundIds : [],
     sound: plan.facts.sound,
     link: writeSoundLink(link),
-    fingerprints: plan.isSoundLaid ? recordingsOf(material, link).map(({ main }) => main.fingerprint) : [],
+    fingerprints: plan.isSoundLaid ? recordingsOf(material, link).map(contentOf) : [],
   }
 }
 

@@ -16,7 +16,7 @@ import { JobFailure } from '../queue/failure.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
-import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
+import { recordingFiles, recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 
 /** The sound of a clip as a recipe makes it: its own, or with the recording that it was synced with. */
 export interface SoundOfClip {
@@ -49,12 +49,15 @@ export async function withRecordings(database: Queryable, clipIds: readonly stri
 export function soundOf(material: Material, clip: KnownClip, facts: MediaFacts, recipe: Recipe): SoundOfClip {
   const link = recipe.syncedSound ? soundLinkOf(clip) : null
   if (!link) return { facts, laid: null }
-  const known = recordingsOf(material, link)
-  const recordings = known.flatMap(({ presence, main }) =>
-    presence === 'here' && main.facts ? [{ ...main, facts: main.facts }] : [],
+  const known = recordingFiles(material, link)
+  const recordings = (known ?? []).flatMap((file) =>
+    file.presence === 'here' && file.facts ? [{ ...file, facts: file.facts }] : [],
   )
-  if (recordings.length < link.soundIds.length) {
-    const names = known.map(({ name }) => name).join(', ') || 'a recording'
+  if (!known || recordings.length < known.length) {
+    const names =
+      recordingsOf(material, link)
+        .map(({ name }) => name)
+        .join(', ') || 'a recording'
     throw new JobFailure(
       `${clip.name} was synced with ${names}, which is not here: put its volume in, or make it with its own sound.`,
     )

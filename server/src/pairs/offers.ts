@@ -146,7 +146,8 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
 /** Files that say that they are the tracks of one proxy wait as one. */
 function inSets(files: readonly KnownFile[]): Waiting[] {
   const read = files.flatMap((file) => (file.facts ? [{ ...file, facts: file.facts }] : []))
-  const ofPicture = new Map(findTrackSets(read).map(([picture, ...sound]) => [picture?.id, sound]))
+  const sets = findTrackSets(read).filter(([first]) => first?.facts.picture)
+  const ofPicture = new Map(sets.map(([picture, ...sound]) => [picture?.id, sound]))
   const sounds = new Set([...ofPicture.values()].flat().map(({ id }) => id))
   return files.filter(({ id }) => !sounds.has(id)).map((file) => ({ file, beside: ofPicture.get(file.id) ?? [] }))
 }

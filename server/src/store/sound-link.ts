@@ -1,5 +1,7 @@
 import {
+  channelCount,
   type LaidSound,
+  type MediaFacts,
   readSoundLink,
   type SoundLink,
   type SoundUse,
@@ -7,7 +9,7 @@ import {
   soundUseField,
   soundUses,
 } from '@ennick/core'
-import { and, eq } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
 import { clipFiles, type clips, files } from './schema.ts'
@@ -34,7 +36,24 @@ export const recordingsOf = <Clip>(
   { soundIds }: SoundLink,
 ): Clip[] => soundIds.flatMap((id) => material.clips.get(id) ?? [])
 
-/** The fingerprints of the recordings that some items were made of, by the clip of each, whatever else is read. */
+/** The files of a linked recording, in the order of its tracks; null where a clip of it is known no more. */
+export function recordingFiles<File>(
+  material: { readonly clips: ReadonlyMap<string, { readonly files: readonly File[] }> },
+  link: SoundLink,
+): File[] | null {
+  const known = recordingsOf(material, link)
+  return known.length === link.soundIds.length ? known.flatMap(({ files: own }) => own) : null
+}
+
+/** The tracks of a recording by their names, where they have any. */
+export const recordingTracks = (
+  recordings: readonly { readonly main: { readonly facts: MediaFacts | null } }[],
+): string[] =>
+  recordings.flatMap(({ main: { facts } }) =>
+    Array.from({ length: facts ? channelCount(facts) : 0 }, (_, track) => facts?.soundNotes?.trackNames[track] ?? ''),
+  )
+
+/** The content of the recordings that some items were made of, by the clip of each, whatever else is read. */
 export async function recordingMarks(
   database: Queryable,
   laid: readonly { readonly laidSound: LaidSound | null }[],
@@ -42,9 +61,10 @@ export async function recordingMarks(
   const ids = [...new Set(laid.flatMap(({ laidSound }) => laidSound?.soundIds ?? []))]
   if (ids.length === 0) return new Map()
   const rows = await database
-    .select({ clipId: clipFiles.clipId, fingerprint: files.fingerprint })
+    .select({ clipId: clipFiles.clipId, content: sql<string>`string_agg(${files.fingerprint}, ' ' order by ordinal)` })
     .from(clipFiles)
     .innerJoin(files, eq(files.id, clipFiles.fileId))
-    .where(and(anyOf(clipFiles.clipId, ids), eq(clipFiles.ordinal, 0)))
-  return new Map(rows.map(({ clipId, fingerprint }) => [clipId, fingerprint]))
+    .where(anyOf(clipFiles.clipId, ids))
+    .groupBy(clipFiles.clipId)
+  return new Map(rows.map(({ clipId, content }) => [clipId, content]))
 }

@@ -1,9 +1,9 @@
 import { basename } from 'node:path'
 import type { SyncedList } from '@ennick/contract'
-import { type ListedFile, type SoundLink, syncedList } from '@ennick/core'
+import { type ListedFile, type Presence, type SoundLink, syncedList } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import { writeList } from '../reading/write-list.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import type { KnownClip, KnownFile, Material } from '../store/material.ts'
 import { productionFormat } from '../store/production-row.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 
@@ -20,15 +20,14 @@ export async function writeSyncedList(
   const { cut, leftOut } = syncedList(
     name,
     productionFormat(material.production),
-    synced.map(({ link, clips }) => {
-      const [picture, ...recordings] = clips.flatMap(listed) as [ListedFile, ...ListedFile[]]
-      return { picture, link, recordings }
-    }),
+    synced.map(({ link, files: [picture, ...recordings] }) => ({
+      ...{ link, picture: picture as ListedFile, recordings },
+    })),
   )
   if (cut.events.length === 0) throw new PlainError('nothing-to-write', leftOut.join(' '))
   const { extension, text, losses } = await writeList(cut, format, { xmemlVersion: 5 }, 'The list')
   const without = asked.length - synced.length
-  const away = synced.flatMap(({ clips }) => clips).filter(({ presence }) => presence !== 'here')
+  const away = synced.flatMap(({ files }) => files).filter(({ presence }) => presence !== 'here')
   return {
     fileName: `${name}${extension}`,
     text,
@@ -37,18 +36,25 @@ export async function writeSyncedList(
       ...leftOut,
       ...(without ? [`${without} of the chosen clips ${without === 1 ? 'is' : 'are'} not synced.`] : []),
     ],
-    notHere: [...new Set(away.map(({ main }) => basename(main.fullPath)))],
+    notHere: [...new Set(away.map(({ name: absent }) => absent))],
     losses: losses.map(({ name: feature, becomes, events }) => ({ feature, becomes, events: events.length })),
   }
 }
 
-/** The clip and those of its recording, when all of them can be listed. */
-function syncedClip(material: Material, clip: KnownClip): { link: SoundLink; clips: readonly KnownClip[] }[] {
-  const link = soundLinkOf(clip)
-  const clips = link ? [clip, ...recordingsOf(material, link)] : []
-  // A track is told by its place among all files: with one of them missing it would be another's.
-  return link && clips.flatMap(listed).length === 1 + link.soundIds.length ? [{ link, clips }] : []
+interface Listed extends ListedFile {
+  readonly presence: Presence
 }
 
-const listed = ({ main, reel }: KnownClip): ListedFile[] =>
-  main.facts ? [{ name: basename(main.fullPath), path: main.fullPath, reel, facts: main.facts }] : []
+/** The file of the clip and those of its recording, when all of them can be listed. */
+function syncedClip(material: Material, clip: KnownClip): { link: SoundLink; files: readonly Listed[] }[] {
+  const link = soundLinkOf(clip)
+  const recordings = link ? recordingsOf(material, link) : []
+  if (!link || recordings.length < link.soundIds.length) return []
+  const ofRecording = recordings.flatMap(({ files, reel }) => files.map((file) => listed(file, reel)))
+  const files = [listed(clip.main, clip.reel), ...ofRecording].flatMap((file) => file ?? [])
+  // A track is told by its place among all files: with one of them missing it would be another's.
+  return files.length === 1 + ofRecording.length ? [{ link, files }] : []
+}
+
+const listed = ({ fullPath, facts, presence }: KnownFile, reel: string | null): Listed | null =>
+  facts && { name: basename(fullPath), path: fullPath, reel, facts, presence }

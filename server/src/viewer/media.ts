@@ -9,7 +9,7 @@ import { mayPlay, type Played, play } from '../engine/play.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
-import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
+import { recordingFiles, soundLinkOf } from '../store/sound-link.ts'
 import { clipFrameAt, type SideFiles, sidesOf } from './sides.ts'
 
 const side = (clip: KnownClip, sideId: string): SideFiles => {
@@ -105,10 +105,10 @@ async function rangeOf(
 /** The recording that a picture was synced with, from where it is heard at a frame of the clip. */
 async function syncedSound(material: Material, clip: KnownClip, from: number, rate: Rate): Promise<Played['sound']> {
   const link = soundLinkOf(clip)
-  const recordings = link ? recordingsOf(material, link) : []
-  if (!link || recordings.length < link.soundIds.length) throw notFound('Its recording')
+  const recordings = link && recordingFiles(material, link)
+  if (!recordings) throw notFound('Its recording')
   const at = add(divide(link.offsetSamples, fraction(link.sampleRate)), divide(fraction(from), rateAsFraction(rate)))
-  return Promise.all(recordings.map(async ({ main }) => ({ file: await ready(main), atSeconds: toNumber(at) })))
+  return Promise.all(recordings.map(async (file) => ({ file: await ready(file), atSeconds: toNumber(at) })))
 }
 
 /** Sends the very file of a side by ranges. It is opened once, and no link on the way to it is followed. */

@@ -1,7 +1,6 @@
 import type { ClipView, CutWatch, ViewNote } from '@ennick/contract'
 import {
   ceiling,
-  channelCount,
   chooseShown,
   divide,
   floor,
@@ -22,7 +21,7 @@ import type { Queryable } from '../store/database.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
 import { clips } from '../store/schema.ts'
-import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
+import { recordingsOf, recordingTracks, soundLinkOf } from '../store/sound-link.ts'
 import { clipViews, viewNotes } from '../store/viewer-schema.ts'
 import { lengthInFrames, presentSides } from './sides.ts'
 
@@ -69,9 +68,7 @@ function presentRecording(material: Material, clip: KnownClip): ClipView['record
   const link = soundLinkOf(clip)
   const recordings = link ? recordingsOf(material, link) : []
   if (!link || recordings.length === 0) return null
-  const tracks = recordings.flatMap(({ main: { facts } }) =>
-    Array.from({ length: facts ? channelCount(facts) : 0 }, (_, track) => facts?.soundNotes?.trackNames[track] ?? ''),
-  )
+  const tracks = recordingTracks(recordings)
   return {
     ...{ name: recordings.map(({ name }) => name).join(', '), tracks },
     presence: worstPresence(recordings.map(({ presence }) => presence)),

@@ -1,7 +1,7 @@
 import { type CutEvent, type Resolution, samplesToPad, trimUse } from '../../cut/index.ts'
 import { labelOf } from '../../match/index.ts'
 import { labelledRange } from '../../media/index.ts'
-import { describeShortfall, type Fraction, floor, isElsewhere } from '../../time/index.ts'
+import { describeShortfall, type Fraction, floor, isElsewhere, type Shortfall } from '../../time/index.ts'
 import { type Check, type Finding, type FindingClip, fact, keyOfEvent } from '../finding.ts'
 
 /** The original does not reach as far as an event does: by how much, at which end, for which event. */
@@ -29,15 +29,17 @@ export const tooShort: Check = (context) => {
       mends: [
         'repoint',
         ...('event' in trimUse(context, position, resolution.shortfall) ? (['trim'] as const) : []),
-        ...(clip.presence === 'here' && samplesToPad(clip.facts, resolution.shortfall, event.sourceRate) !== null
-          ? (['pad'] as const)
-          : []),
+        ...(isPadded(clip, resolution.shortfall, event) ? (['pad'] as const) : []),
         ...(isElsewhere ? (['replace from the start'] as const) : []),
       ],
     })
   })
   return findings
 }
+
+/** One wave file is; of several, all that were not padded would be shorter than the others. */
+const isPadded = ({ presence, tracks, facts }: FindingClip, lack: Shortfall, { sourceRate }: CutEvent): boolean =>
+  presence === 'here' && !tracks && samplesToPad(facts, lack, sourceRate) !== null
 
 const describeNeed = (event: CutEvent, { needed }: Resolution, { facts }: FindingClip): string =>
   `source ${labelOf(needed.startFrame, event.sourceRate, facts)} to ${labelOf(needed.endFrame, event.sourceRate, facts)}`
