@@ -61,7 +61,7 @@ try {
   if (wants('sync-day')) results.push(await benchSyncDay(ennick, folder))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
-  await ennick.stop()
+  await ennick.forget()
   await rm(folder, { recursive: true, force: true })
 }
 if (isJson)

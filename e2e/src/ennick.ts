@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
+import { once } from 'node:events'
 import { readdir, readFile } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
@@ -169,6 +170,14 @@ export class Ennick {
   async stop(): Promise<void> {
     this.#launcher.kill('SIGTERM')
     while (this.#launcher.exitCode === null && this.#launcher.signalCode === null) await pause(50)
+  }
+
+  /** Stops it, and does away with what it kept: where root runs it, its database lies outside of the data folder. */
+  async forget(): Promise<void> {
+    await this.stop()
+    const words = ['server/dist/launch/stop.js', '--reset']
+    const child = spawn(process.execPath, words, { cwd: project, env: this.#environment, stdio: 'ignore' })
+    await once(child, 'exit')
   }
 }
 

@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process'
-import { mkdir, open, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, open, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
 import { join, relative, resolve } from 'node:path'
 
 /** Runs every check and test of the project and ends with one line that counts them. */
@@ -106,16 +107,20 @@ const halves = [
 ]
 
 async function playwright({ name, port, files, looks }: (typeof halves)[number]): Promise<Count> {
+  const data = await mkdtemp(join(tmpdir(), 'ennick-e2e-'))
   await runInto(
     join(results, `${name}.log`),
     bin('playwright'),
     ['test', '--config', 'e2e/playwright.config.ts', ...files],
     {
       ENNICK_TEST_PORT: String(port),
+      ENNICK_TEST_DATA: data,
       ENNICK_TEST_RESULTS: join(results, name),
       ENNICK_LOOK: looks,
     },
   )
+  await run(process.execPath, ['server/dist/launch/stop.js', '--reset'], { ENNICK_DATA: data }, 'ignore')
+  await rm(data, { recursive: true, force: true })
   const report = await readReport(join(results, name, 'report.json'))
   if (!report) return { passed: 0, failed: 1 }
   const { expected, unexpected, flaky, skipped } = report.stats

@@ -43,8 +43,12 @@ try {
       ]),
     )
 } finally {
-  await ennick.stop()
-  if (failed === 0) await rm(folder, { recursive: true, force: true })
-  else console.log(`What went wrong lies in ${folder}`)
+  if (failed === 0) {
+    await ennick.forget()
+    await rm(folder, { recursive: true, force: true })
+  } else {
+    await ennick.stop()
+    console.log(`What went wrong lies in ${folder}`)
+  }
 }
 process.exitCode = failed === 0 ? 0 : 1

@@ -9,6 +9,7 @@ import { migrateDatabase } from '../store/database.ts'
 declare global {
   // The teardown of the same run finds it here.
   var ennickTestDatabase: PrivateDatabase | undefined
+  var ennickTestFolder: string | undefined
 }
 
 /**
@@ -17,7 +18,9 @@ declare global {
  */
 export default async function startDatabase(): Promise<void> {
   await promisify(execFile)('npm', ['run', '--silent', 'build', '-w', 'server'])
-  const database = await startPrivateDatabase(await mkdtemp(join(tmpdir(), 'ennick-test-')), { throwaway: true })
+  const folder = await mkdtemp(join(tmpdir(), 'ennick-test-'))
+  globalThis.ennickTestFolder = folder
+  const database = await startPrivateDatabase(folder, { throwaway: true })
   globalThis.ennickTestDatabase = database
   await migrateDatabase(database.url)
   process.env.ENNICK_TEST_DATABASE = database.url

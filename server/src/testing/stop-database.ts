@@ -1,3 +1,9 @@
+import { rm } from 'node:fs/promises'
+import { clusterElsewhere } from '../launch/postgres.ts'
+
 export default async function stopDatabase(): Promise<void> {
   await globalThis.ennickTestDatabase?.stop()
+  const folder = globalThis.ennickTestFolder
+  // Where root runs the tests, the cluster lies outside of the folder: one of each run would stay for ever.
+  if (folder) for (const each of [folder, clusterElsewhere(folder)]) await rm(each, { recursive: true, force: true })
 }
