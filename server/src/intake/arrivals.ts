@@ -25,6 +25,7 @@ import type { ProductionRow } from '../store/production-row.ts'
 import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
+import { completeSets } from './complete-sets.ts'
 import { stampOf } from './describe-file.ts'
 
 type FileRow = typeof files.$inferSelect
@@ -92,7 +93,9 @@ async function settleOriginals(
   for (const [clipId, file] of copies)
     await transaction.insert(clipCopies).values({ clipId, fileId: file.id, isVerified: false }).onConflictDoNothing()
   const copied = new Set([...copies].map(([, file]) => file.id))
-  const fresh = arrived.filter((file) => !lost.has(file.fingerprint) && !copied.has(file.id))
+  const free = arrived.filter((file) => !lost.has(file.fingerprint) && !copied.has(file.id))
+  const joined = await completeSets(transaction, production.id, volume.id, free)
+  const fresh = free.filter(({ id }) => !joined.has(id))
 
   const sets = findTrackSets(fresh)
   const ofSet = new Set(sets.flat().map(({ id }) => id))

@@ -119,6 +119,29 @@ test('a track that is lost is told and found again by itself', async () => {
   expect(rows.map(({ candidateId }) => candidateId)).toEqual([join(ennick.media, 'x81_A2.mxf')])
 })
 
+test('sound that comes with a later scan is its clip’s, and a proxy that was made silent is told', async () => {
+  const folder = join(ennick.media, 'slow')
+  const away = join(ennick.media, 'not yet')
+  await makeTrackSet(join(away, 'x83'), {
+    ...{ tones: [400, 900], timecode: '12:00:00:00', reel: 'A001', name: 'A001C003' },
+  })
+  await cp(join(away, 'x83_V1.mxf'), join(folder, 'x83_V1.mxf'))
+  const other = await ennick.addProduction('Slow')
+  const id = await ennick.addVolume(other, 'SLOW', folder)
+  const [clip] = await ennick.clips(other)
+  expect([clip?.title, clip?.channels]).toEqual(['x83_V1', 'none'])
+  const body = { clipIds: [clip?.id ?? ''], recipeId: 'half-h264-intra' }
+  const { jobs } = await ennick.call('make', { params: { productionId: other }, body })
+  expect(await ennick.waitForJob(jobs[0]?.id ?? '')).toMatchObject({ state: 'done', error: null })
+  await cp(away, folder, { recursive: true })
+  await ennick.scan(id)
+  expect((await ennick.clips(other)).map(({ id: clipId, title, channels }) => [clipId, title, channels])).toEqual([
+    [clip?.id, 'A001C003', '2 × mono'],
+  ])
+  const [pair] = (await ennick.call('listPairs', { params: { productionId: other } })).flatMap((row) => row.pairs)
+  expect(pair?.verdict).toBe('mismatched')
+})
+
 test('the same set in two folders is two clips, and one without its picture is none', async () => {
   await cp(join(dailies, 'two'), join(ennick.media, 'again/first'), { recursive: true })
   await cp(join(dailies, 'two'), join(ennick.media, 'again/second'), { recursive: true })

@@ -1,4 +1,4 @@
-import { basename, join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { builtInRecipes, readSoundLink, soundLinkKey } from '@ennick/core'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { echoed, speech, withNoise } from '../../../core/src/testing/sounds.ts'
@@ -120,6 +120,21 @@ test('an event lands on it by any of its files, and leaves on the one that it na
     ...['FROM CLIP NAME T7_1.wav', 'SOURCE FILE T7_1.wav', 'TRACKS ARE FILES T7_1.wav, T7_2.wav'],
     ...['FROM CLIP NAME T7_2.wav', 'SOURCE FILE T7_2.wav'],
   ])
+})
+
+test('a track that comes with a later scan is one of its clip, behind those that were there', async () => {
+  const file = (track: number) => join(ennick.media, `later/T9_${track}.wav`)
+  const write = (track: number) => makeRecording(file(track), [other], { timeReference: 12 * 3600 * rate })
+  await write(2)
+  const volumeId = await ennick.addVolume(productionId, 'later', dirname(file(2)), 'recorder')
+  const clipId = await idOf('T9_2')
+  for (const track of [1, 3]) await write(track)
+  await makeRecording(file(4), [take], { timeReference: 12 * 3600 * rate })
+  await ennick.scan(volumeId)
+  expect([await idOf('T9'), await idOf('T9_4')]).toEqual([clipId, expect.stringMatching(/./)])
+  const { files, history } = await ennick.call('readClip', { params: { clipId } })
+  expect(files.map(({ path }) => basename(path))).toEqual(['T9_2.wav', 'T9_1.wav', 'T9_3.wav'])
+  expect(history.map(({ what }) => what)).toContain('T9_3.wav came later, as a track of it.')
 })
 
 test('a proxy that is made with it has each track in its place, and is stale when one of the files is another', async () => {

@@ -14,16 +14,16 @@ export interface ShownColumn {
 /** How wide a column is before anybody drags it, in rem. */
 export function usualWidth(field: FieldInfo): number {
   const own: Record<string, number> = {
-    name: 9.2,
-    reel: 4,
-    day: 5.4,
+    name: 8.9,
+    reel: 4.3,
+    day: 6,
     scene: 3.6,
     take: 3,
     notes: 12,
     fileName: 13,
     folder: 11,
-    start: 7.2,
-    duration: 7.2,
+    start: 6.9,
+    duration: 6.9,
     rate: 3.2,
     raster: 6.2,
     codec: 4.4,
