@@ -81,10 +81,13 @@ test('while it plays, the frame that is told is the frame that is seen', async (
       return context.getImageData(0, 0, 96, 54).data
     }
     let levels = ''
-    const seen: { frame: number; data: Uint8ClampedArray }[] = []
+    const seen: { frame: number; data: Uint8ClampedArray; isLate: boolean }[] = []
     await new Promise<void>((resolve) => {
-      const next = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {
-        seen.push({ frame: Math.round(mediaTime * 25), data: grey(video) })
+      const next = (_now: number, { mediaTime, expectedDisplayTime }: VideoFrameCallbackMetadata): void => {
+        const data = grey(video)
+        // On a busy machine the browser may show the next one already by the time it tells of this one.
+        const isLate = performance.now() - expectedDisplayTime > 30
+        seen.push({ frame: Math.round(mediaTime * 25), data, isLate })
         if (seen.length < 12) video.requestVideoFrameCallback(next)
         else resolve()
       }
@@ -107,7 +110,8 @@ test('while it plays, the frame that is told is the frame that is seen', async (
     const apart = (a: Uint8ClampedArray, b: Uint8ClampedArray): number =>
       a.reduce((sum, value, index) => sum + Math.abs(value - (b[index] as number)), 0)
     const wrong: number[] = []
-    for (const { frame, data } of seen.filter((_, index) => index % 4 === 0)) {
+    const inTime = seen.filter(({ isLate }) => !isLate)
+    for (const { frame, data } of inTime.filter((_, index) => index % 3 === 0)) {
       const near = await Promise.all([-1, 0, 1].map((by) => exact(Math.max(0, frame + by))))
       const distances = near.map((one) => apart(one, data))
       if (distances[1] !== Math.min(...distances)) wrong.push(frame)

@@ -25,6 +25,7 @@ describe('how a file relates to what it is taken for', () => {
     expect(words('/x/A001.mov', '/x/B002.mov')).toEqual([])
     expect(words('/x/A001_cam.mov', '/x/A002_cam.mov')).toEqual([])
     expect(words('/x/A-B-C.mov', '/x/A-B_C.mov')).toEqual([])
+    expect(words('/x/B001C002.mov', '/x/wheel close, take 2.mov')).toEqual([])
   })
 
   test('is the branch that no rival lies in, where only the name is known or nothing', () => {

@@ -146,7 +146,8 @@ function nameRule(from: string, to: string): NameRule | undefined {
   const removed = left.slice(front, left.length - back).join('')
   const put = right.slice(front, right.length - back).join('')
   const isSame = removed === '' && put === ''
-  if (front === 0 && back === 0 && !isSame) return undefined
+  // What has little in common was named anew: that both end in a “2” is chance.
+  if ((front + back) * 2 < most && !isSame) return undefined
   const where = back === 0 ? 'at the end' : front === 0 ? 'in front' : 'within'
   // A number in the middle that became another counts clips; it is no rule.
   if (where === 'within' && !isSame && (removed === '' || /\d/.test(removed + put))) return undefined

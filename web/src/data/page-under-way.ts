@@ -1,16 +1,21 @@
 import type { createBrowserRouter } from 'react-router'
 
-let next: string | null = null
+interface Page {
+  readonly pathname: string
+  readonly search: string
+}
+
+let latest: Page | null = null
 
 /**
- * Keeps the page that the router is on its way to. The router tells of it at once; a page gets to know it with a
- * rendering, which may come later than what was typed there is handed on.
+ * Keeps the page that the router is on its way to, or has come to. The router tells of it at once; what is drawn gets to
+ * know it with a rendering, which may come later than what was typed or clicked there is handed on.
  */
 export function followRouter(router: Pick<ReturnType<typeof createBrowserRouter>, 'subscribe'>): void {
-  router.subscribe(({ navigation }) => {
-    next = navigation.location?.pathname ?? null
+  router.subscribe(({ navigation, location }) => {
+    latest = navigation.location ?? location
   })
 }
 
-/** The path of that page; null while the router stays where it is. */
-export const pageUnderWay = (): string | null => next
+/** That page; null before the first move. */
+export const pageUnderWay = (): Page | null => latest

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from 'react'
-import { useLocation, useSearchParams } from 'react-router'
+import { useLocation, useNavigate, useSearchParams } from 'react-router'
 import { AddressUnderWay } from './address-under-way.ts'
 import { pageUnderWay } from './page-under-way.ts'
 
@@ -7,34 +7,53 @@ import { pageUnderWay } from './page-under-way.ts'
 const underWay = new AddressUnderWay()
 if (typeof window !== 'undefined') window.addEventListener('popstate', () => underWay.forget())
 
+type Values = Readonly<Record<string, string | null>>
+
+function withValues(search: string, values: Values): string {
+  const wanted = new URLSearchParams(search)
+  for (const [key, value] of Object.entries(values)) {
+    if (value) wanted.set(key, value)
+    else wanted.delete(key)
+  }
+  return wanted.toString()
+}
+
+/** The production and the stop of a page: what is chosen for one cut of a stop is chosen for the next as well. */
+const stopOf = (path: string): string => path.split('/').slice(0, 4).join('/')
+
 /**
- * Changes values of the address; empty ones are removed. Of a page that is being left for another nothing is changed:
- * neither would the other page be held up, nor get what was meant for this one.
+ * Changes values of the address; empty ones are removed. Of a page that is being left for another stop nothing is
+ * changed: neither would the other page be held up, nor get what was meant for this one. What is clicked while another
+ * cut of the same stop is on its way is meant for that; what was typed before, and is handed on late, for none.
  */
-export function useAddress(): (values: Readonly<Record<string, string | null>>) => void {
+export function useAddress({ isTyped = false } = {}): (values: Values) => void {
   const [params, setParams] = useSearchParams()
   const { pathname: own } = useLocation()
+  const navigate = useNavigate()
   useEffect(() => underWay.arrived(params.toString()), [params])
   return useCallback(
     (values) => {
-      const { pathname, search } = window.location
-      if ((pageUnderWay() ?? own) !== own || pathname !== own) return
-      const wanted = new URLSearchParams(underWay.base(pathname, search))
-      for (const [key, value] of Object.entries(values)) {
-        if (value) wanted.set(key, value)
-        else wanted.delete(key)
+      const next = pageUnderWay() ?? window.location
+      if (next.pathname !== own) {
+        if (!isTyped && stopOf(next.pathname) === stopOf(own))
+          navigate({ pathname: next.pathname, search: withValues(next.search, values) })
+        return
       }
-      underWay.start(pathname, wanted.toString())
-      setParams(wanted, { replace: true })
+      const wanted = withValues(underWay.base(own, window.location.search), values)
+      underWay.start(own, wanted)
+      setParams(new URLSearchParams(wanted), { replace: true })
     },
-    [setParams, own],
+    [setParams, navigate, own, isTyped],
   )
 }
 
-/** A value in the address, so that a reload and a shared link find the same place. Empty removes it. */
-export function useAddressValue(key: string): [string, (value: string | null) => void] {
+/**
+ * A value in the address, so that a reload and a shared link find the same place. Empty removes it.
+ * @param isTyped whether it is handed on when typing rests
+ */
+export function useAddressValue(key: string, { isTyped = false } = {}): [string, (value: string | null) => void] {
   const [params] = useSearchParams()
-  const change = useAddress()
+  const change = useAddress({ isTyped })
   const set = useCallback((value: string | null) => change({ [key]: value }), [key, change])
   return [params.get(key) ?? '', set]
 }

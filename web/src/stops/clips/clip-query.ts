@@ -66,7 +66,7 @@ export function readJson<T>(text: string): T | null {
 
 /** The search in the address: words, a named search, one being written, a group of the tree, and the order. */
 export function useClipQuery(searches: readonly SavedSearch[]) {
-  const [words, setWords] = useAddressValue('q')
+  const [words, setWords] = useAddressValue('q', { isTyped: true })
   const [only, setOnly] = useAddressValue('only')
   const [findText, setFind] = useAddressValue('find')
   const [groupText, setGroup] = useAddressValue('group')

@@ -17,7 +17,7 @@ export function EventsView({ detail }: { detail: CutDetail }): ReactElement {
   const { cut, events } = detail
   const [opened, setOpened] = useAddressValue('event')
   const [chosen, setChosen] = useState<number | null>(null)
-  const [words, setWords] = useAddressValue('q')
+  const [words, setWords] = useAddressValue('q', { isTyped: true })
   const [state, setState] = useAddressValue('state')
   const [track, setTrack] = useAddressValue('track')
   const [volume, setVolume] = useAddressValue('volume')

@@ -42,7 +42,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const [shown, setShown] = useState(pageSize)
   const [allFailed, setAllFailed] = useState(false)
   const workers = useRead('listWorkers', {})
-  const [words, setWords] = useAddressValue('q')
+  const [words, setWords] = useAddressValue('q', { isTyped: true })
   const [kind, setKind] = useAddressValue('kind')
   const sought = jobs.filter(
     (job) => (kind === '' || job.kind === kind) && matches(words, job.title, job.error, job.summary),

@@ -3,6 +3,7 @@ import type { FindingRow } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
+import { FilePlace } from '../../parts/file-place.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { count } from '../../parts/words.ts'
 
@@ -63,9 +64,7 @@ export function ChooseDialog({
               <chakra.span width="9rem" flexShrink="0">
                 event {finding.eventNumbers.join(', ')}
               </chakra.span>
-              <chakra.span flex="1" minWidth="0" fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
-                {path}
-              </chakra.span>
+              <FilePlace path={path} />
             </chakra.label>
           </li>
         ))}

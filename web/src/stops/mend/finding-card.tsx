@@ -5,6 +5,7 @@ import { memo, type ReactElement, useMemo, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
+import { FilePlace } from '../../parts/file-place.tsx'
 import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
@@ -211,9 +212,7 @@ function Rivals({
             }}
             style={{ width: '6.5rem', aspectRatio: '16/9', objectFit: 'contain' }}
           />
-          <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
-            {rival.path}
-          </Text>
+          <FilePlace path={rival.path} />
           <ForAll choice={forAll.get(rival.clipId) ?? null} onOpen={actions.onChooseForAll} />
         </Flex>
       ))}

@@ -3,6 +3,7 @@ import type { MendProof as Proof } from '@ennick/contract'
 import type { ReactElement } from 'react'
 import { useRead } from '../../data/queries.ts'
 import { BothPictures } from '../../parts/both-pictures.tsx'
+import { FilePlace } from '../../parts/file-place.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
@@ -51,9 +52,7 @@ function ClipProof({ clip }: { clip: Proof['clips'][number] }): ReactElement {
         ))}
       </Flex>
       {clip.paths.map((path) => (
-        <Text key={path} fontFamily="mono" fontSize="0.82rem" color="quiet" overflowWrap="anywhere">
-          {path}
-        </Text>
+        <FilePlace key={path} path={path} isQuiet />
       ))}
       <Box mt="1">
         <BothPictures frames={clip.frames} madeWord="The proxy" width="8rem" />

@@ -71,7 +71,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [medium, setMedium] = useAddressValue('medium')
   const [volume, setVolume] = useAddressValue('volume')
   const [step, setStep] = useAddressValue('step')
-  const [filter, setFilter] = useAddressValue('q')
+  const [filter, setFilter] = useAddressValue('q', { isTyped: true })
   const [most, setMost] = useState(atOnce)
   const [search, setSearch] = useState<readonly string[] | null>(null)
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)

@@ -3,6 +3,7 @@ import type { RepointPlanRow } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
+import { FilePlace } from '../../parts/file-place.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
 import type { SearchChoices } from './search-choices.ts'
@@ -45,9 +46,9 @@ export function RepointRow({
             {row.reason}
           </Text>
           {row.before && (
-            <Text fontFamily="mono" fontSize="0.82rem" color="quiet" overflowWrap="anywhere">
-              now: {row.before}
-            </Text>
+            <HStack gap="2" color="quiet" fontSize="0.85rem" align="start">
+              now: <FilePlace path={row.before} isQuiet />
+            </HStack>
           )}
           {row.rated.map((candidate) => (
             <CandidateLine
@@ -130,9 +131,7 @@ function CandidateLine(props: {
           />
         </Box>
         <Box flex="1" minWidth="0">
-          <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
-            {candidate.path}
-          </Text>
+          <FilePlace path={candidate.path} />
           <Text fontSize="0.88rem" color="quiet">
             {candidate.refusal ? 'Refused: ' : ''}
             {why}

@@ -57,7 +57,7 @@ function Group({ group, jobId, chosen }: { group: GroupOfRows; jobId: string; ch
     <Box mb="4" as="section" aria-label={group.title}>
       <HStack mb="1" gap="3">
         <Text fontWeight="semibold" fontSize="0.92rem" overflowWrap="anywhere">
-          {rows.length.toLocaleString('en')} {group.title}
+          {headingOf(group)}
         </Text>
         {group.isRule && (
           <Button
@@ -83,6 +83,12 @@ function Group({ group, jobId, chosen }: { group: GroupOfRows; jobId: string; ch
   )
 }
 
+function headingOf({ title, isRule, rows }: GroupOfRows): string {
+  const number = rows.length.toLocaleString('en')
+  if (!isRule) return `${number} ${title}`
+  return rows.length === 1 ? `1 fits: ${title}` : `${number} fit by one rule: ${title}`
+}
+
 /** How much was compared, and what became of everything that was asked for. */
 function toldOf({ looked, counts }: SearchResult): string {
   const part = (number: number, word: string): string => `${number.toLocaleString('en')} ${word}`
@@ -97,7 +103,7 @@ function toldOf({ looked, counts }: SearchResult): string {
 function groupsOf(rows: readonly RepointPlanRow[]): GroupOfRows[] {
   const fitting = rows.filter(({ rule }) => rule !== null)
   const byRule = [...groupBy(fitting, ({ rule }) => rule)].map(([rule, group]) => ({
-    ...{ title: `by one rule: ${rule}`, isRule: true, rows: group },
+    ...{ title: rule ?? '', isRule: true, rows: group },
   }))
   const of = (outcome: RepointPlanRow['outcome'], title: string): GroupOfRows => ({
     ...{ title, isRule: false, rows: rows.filter((row) => row.rule === null && row.outcome === outcome) },

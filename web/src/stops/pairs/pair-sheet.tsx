@@ -6,6 +6,7 @@ import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { BothPictures } from '../../parts/both-pictures.tsx'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
+import { FilePlace } from '../../parts/file-place.tsx'
 import { HistoryList } from '../../parts/history-list.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
@@ -191,10 +192,8 @@ function FileLines({
           <Box width="4.5rem" flexShrink="0">
             <StateWord word={file.presence} />
           </Box>
-          <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
-            {file.path}
-            {file.part && file.part !== 'whole' && ` (${file.part})`}
-          </Text>
+          <FilePlace path={file.path} />
+          {file.part && file.part !== 'whole' && <Text color="quiet">{file.part}</Text>}
         </HStack>
       ))}
     </Box>

@@ -27,7 +27,7 @@ export function PairsStop(): ReactElement {
   const jobs = useRead('listJobs', { params })
   const offers = useRead('listOffers', { params })
   const check = useChange('check')
-  const [words, setWords] = useAddressValue('q')
+  const [words, setWords] = useAddressValue('q', { isTyped: true })
   const [only, setOnly] = useAddressValue('verdict')
   const [origin, setOrigin] = useAddressValue('origin')
   const [sort] = useAddressValue('sort')
