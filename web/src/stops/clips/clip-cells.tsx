@@ -101,9 +101,9 @@ export function cellOf(clip: Clip, field: FieldInfo, underWay: string | null = n
           <div className="clip-name" title={clip.title}>
             {clip.title}
           </div>
-          <div className="clip-file" title={`${clip.name}, ${clip.volumeLabel}`}>
+          <div className="clip-file" title={`${clip.volumeLabel}, ${clip.name}`}>
             {clip.presence !== 'here' && `${clip.presence} · `}
-            {clip.name} · {clip.volumeLabel}
+            {clip.volumeLabel} · {clip.name}
           </div>
         </>
       )
