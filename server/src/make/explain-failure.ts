@@ -4,6 +4,7 @@ import { findDamagedFrames, findDamagedStill } from '../engine/damage.ts'
 import type { EncodeOutcome } from '../engine/encode.ts'
 import { stampOfPlaced } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 
 /**
  * When the encoder fails because the volume left under it, or because frames are damaged, that is the reason to tell.
@@ -11,7 +12,7 @@ import type { KnownClip, KnownFile } from '../store/material.ts'
 export async function betterReason(clip: KnownClip, outcome: EncodeOutcome, signal: AbortSignal): Promise<string> {
   for (const file of clip.files)
     if (!(await stampOfPlaced(file).catch(() => null)))
-      return `${file.fullPath} disappeared while it was read: was volume “${file.volume.label}” taken out? Put it in, and retry.`
+      return `${placeOf(file)} disappeared while it was read: was the volume taken out? Put it in, and retry.`
   const damage = outcome.mayBeDamaged ? await damageOf(clip, signal) : null
   return damage === null ? String(outcome.failure) : `${damage} Nothing was made of it.`
 }

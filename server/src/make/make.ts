@@ -22,6 +22,7 @@ import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { type KnownClip, type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { nameSourceOf } from '../store/name-source.ts'
+import { placeOf } from '../store/place-words.ts'
 import { productionFormat, productionRate } from '../store/production-row.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
@@ -308,7 +309,7 @@ function assertPresent(clip: KnownClip): void {
   if (clip.presence === 'away')
     throw new JobFailure(`${clip.name} is on volume “${label}”, which is away. Put it in, and retry.`)
   if (clip.presence === 'gone')
-    throw new JobFailure(`${clip.main.fullPath} is gone, though volume “${label}” is here. Find it in Mend, and retry.`)
+    throw new JobFailure(`${placeOf(clip.main)} is gone, though that is here. Find it in Mend, and retry.`)
 }
 
 /** A worker on another machine may have the storage elsewhere, or not at all: it must not begin a second one. */

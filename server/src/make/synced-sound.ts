@@ -15,6 +15,7 @@ import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 import { clips } from '../store/schema.ts'
 import { recordingFiles, recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 
@@ -82,7 +83,7 @@ export async function withLaidSound<T>(
   for (const recording of laid.recordings) {
     const stamp = await lookForPlaced(recording)
     if (!stamp || !sameStamp(recording, stamp))
-      throw new JobFailure(`${recording.fullPath} is not as it was scanned: scan its volume, and make it again.`)
+      throw new JobFailure(`${placeOf(recording)} is not as it was scanned: scan its volume, and make it again.`)
   }
   const camera = clip.files.flatMap((file) => (file.facts ? [{ ...file, facts: file.facts }] : []))
   return withScratch(async (folder) => {

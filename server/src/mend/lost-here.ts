@@ -5,6 +5,7 @@ import { fingerprint } from '../disk/fingerprint.ts'
 import { stampOf } from '../intake/describe-file.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { readMaterial } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 import { clipFiles, clips, files, volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { applyMend, noneCreated } from './links.ts'
@@ -15,10 +16,11 @@ interface LostHere {
   readonly clipId: string
   readonly name: string
   readonly ordinal: number
-  readonly lost: { readonly id: string; readonly path: string }
+  readonly lost: { readonly id: string; readonly place: string }
   readonly there: {
     readonly id: string
     readonly path: string
+    readonly place: string
     readonly sizeBytes: number
     readonly fingerprint: string
   }
@@ -45,7 +47,7 @@ export async function readLostHere(
       ),
     )
   const lost = await database
-    .select({ clip: clips, ordinal: clipFiles.ordinal, file: files, root: volumes.rootPath })
+    .select({ clip: clips, ordinal: clipFiles.ordinal, file: files, volume: volumes })
     .from(clipFiles)
     .innerJoin(clips, eq(clips.id, clipFiles.clipId))
     .innerJoin(files, eq(files.id, clipFiles.fileId))
@@ -59,14 +61,25 @@ export async function readLostHere(
     (file) => file.fingerprint,
   )
   // Which of several files of one content goes to which clip does not matter.
-  return lost.flatMap(({ clip, ordinal, file, root }): LostHere[] => {
+  return lost.flatMap(({ clip, ordinal, file, volume: home }): LostHere[] => {
     const next = free.get(file.fingerprint)?.shift()
     if (!next) return []
     const path = `${volume.rootPath}/${next.path}`
     return [
       {
-        ...{ clipId: clip.id, name: clip.name, ordinal, lost: { id: file.id, path: `${root}/${file.path}` } },
-        there: { id: next.id, path, sizeBytes: next.sizeBytes, fingerprint: next.fingerprint },
+        ...{
+          clipId: clip.id,
+          name: clip.name,
+          ordinal,
+          lost: { id: file.id, place: placeOf({ path: file.path, volume: home }) },
+        },
+        there: {
+          id: next.id,
+          path,
+          place: placeOf({ path: next.path, volume }),
+          sizeBytes: next.sizeBytes,
+          fingerprint: next.fingerprint,
+        },
       },
     ]
   })
@@ -95,7 +108,7 @@ export async function mendByCopies(
       created: noneCreated,
       changes: sure.map(({ clipId, name, ordinal, lost, there }): LinkChange => {
         const link = { kind: 'clip file' as const, clipId, ordinal }
-        return { link, before: lost.id, after: there.id, label: `${name}: ${lost.path} → ${there.path}` }
+        return { link, before: lost.id, after: there.id, label: `${name}: ${lost.place} → ${there.place}` }
       }),
       settle: () => keepOthers(transaction, productionId, before),
     }

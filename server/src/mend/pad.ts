@@ -17,6 +17,7 @@ import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 import { files, mends } from '../store/schema.ts'
 import { assertNothingRestsOn, changeLinks, type MendRow, recordChanges } from './links.ts'
 import { type PlacedCopy, placeCopy } from './place-copy.ts'
@@ -104,12 +105,12 @@ export async function padRecording(
 /** @throws JobFailure when the copy is not what it has to be */
 async function paddedCopy(file: KnownFile, samples: number, to: string, signal: AbortSignal): Promise<DescribedFile> {
   const complaint = await padWaveCopy(file.fullPath, to, samples, signal)
-  if (complaint !== null) throw new JobFailure(`${file.fullPath} is not padded, because ${complaint}.`)
+  if (complaint !== null) throw new JobFailure(`${placeOf(file)} is not padded, because ${complaint}.`)
   const described = await describeFile(to, await stampOf(to), { signal })
   const [before, after] = [file.facts, described.facts]
   const isLonger = after?.sound[0]?.samples === (before?.sound[0]?.samples ?? Number.NaN) + samples
   if (!isLonger || after?.timeReferenceSamples !== before?.timeReferenceSamples)
-    throw new JobFailure(`The copy of ${file.fullPath} does not say what it has to. Nothing was kept of it.`)
+    throw new JobFailure(`The copy of ${placeOf(file)} does not say what it has to. Nothing was kept of it.`)
   return described
 }
 
@@ -140,7 +141,7 @@ async function settle(
   const created = { volumeIds: [], fileIds: [id], clipIds: [] }
   await transaction.update(mends).set({ changes, created, state: 'done' }).where(eq(mends.id, mendId))
   await recordChanges(transaction, job.productionId, changes)
-  const untouched = `${change.label}. ${clip.main.fullPath} itself is untouched.`
+  const untouched = `${change.label}. ${placeOf(clip.main)} itself is untouched.`
   await writeHistory(transaction, job.productionId, 'clip', clip.id, untouched)
   await endJob(transaction, job, { kind: 'pad', clipId: clip.id, samples })
   await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends', 'volumes')

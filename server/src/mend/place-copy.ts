@@ -10,6 +10,7 @@ import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { Transaction } from '../store/database.ts'
 import type { KnownFile, Material } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 
 /** A copy that a mend has put into the place of made files. */
 export interface PlacedCopy<Described> {
@@ -34,7 +35,7 @@ export async function placeCopy<Described>(
   settle: (transaction: Transaction, copy: PlacedCopy<Described>) => Promise<void>,
 ): Promise<void> {
   const seen = await lookForPlaced(file)
-  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${file.fullPath} has changed: check again first.`)
+  if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${placeOf(file)} has changed: check again first.`)
   const made = madeVolume(material)
   await recoverPlace(database, made)
   const root = await holdMade(made)

@@ -7,6 +7,7 @@ import { readJob } from '../queue/jobs.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import type { FoundFile, JobResult, SearchedThing } from '../store/job-schema.ts'
 import { readMaterial } from '../store/material.ts'
+import { placeOf, placeOfPath } from '../store/place-words.ts'
 import { type Created, clipsOfFound, rowsOfFound } from './found-files.ts'
 import { applyMend, type MendRow, noneCreated } from './links.ts'
 
@@ -157,6 +158,7 @@ async function planChoices(
     accepted.filter(({ thing }) => thing.clipId === null).map(idOf),
     created,
   )
+  const { volumes } = state.material
   return accepted.flatMap((choice): LinkChange[] => {
     const { thing, file, note } = choice
     if (thing.clipId !== null) {
@@ -168,7 +170,7 @@ async function planChoices(
           link: { kind: 'clip file', clipId: thing.clipId, ordinal },
           before: before.id,
           after: idOf(choice),
-          label: `${thing.label}: ${before.fullPath} → ${file.path}${note}`,
+          label: `${thing.label}: ${placeOf(before)} → ${placeOfPath(volumes, file.path)}${note}`,
         },
       ]
     }
@@ -176,7 +178,7 @@ async function planChoices(
       link: { kind: 'event', cutId: state.row.id, position },
       before: chosenNow(state.resolutions[position]),
       after: clipIds.get(idOf(choice)) as string,
-      label: `event ${state.cut.events[position]?.number} → ${file.path}${note}`,
+      label: `event ${state.cut.events[position]?.number} → ${placeOfPath(volumes, file.path)}${note}`,
     }))
   })
 }
@@ -192,7 +194,7 @@ export async function chooseClips(
 ): Promise<MendRow> {
   const state = await readCutState(database, cutId)
   const changes = choices.flatMap(({ positions, clipId }): LinkChange[] => {
-    const clip = state.clips.get(clipId)
+    const clip = state.material.clips.get(clipId)
     if (!clip) throw new PlainError('no-clip', 'That clip is not in this production.', { status: 404 })
     return positions.map((position) => {
       const event = state.cut.events[position]
@@ -201,7 +203,7 @@ export async function chooseClips(
         link: { kind: 'event', cutId, position },
         before: chosenNow(state.resolutions[position]),
         after: clipId,
-        label: `event ${event.number} → ${clip.originalPaths[0]}`,
+        label: `event ${event.number} → ${placeOf(clip.main)}`,
       }
     })
   })

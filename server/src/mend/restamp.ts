@@ -16,6 +16,7 @@ import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type KnownFile, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
+import { placeOf } from '../store/place-words.ts'
 import { files, mends, pairs } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import type { MendRow } from './links.ts'
@@ -110,10 +111,10 @@ async function stampedCopy(
   if (!facts || !file.facts) throw new JobFailure(`${clip.name} cannot be read.`)
   const stamp = { facts, reel: clip.reel }
   const complaint = await restampCopy({ path: file.fullPath, facts: file.facts }, stamp, copy.sound, to, signal)
-  if (complaint !== null) throw new JobFailure(`${file.fullPath} could not be copied: ${complaint}`)
+  if (complaint !== null) throw new JobFailure(`${placeOf(file)} could not be copied: ${complaint}`)
   const [before, after] = [await packetHash(file.fullPath, signal), await packetHash(to, signal)]
   if (before === null || before !== after)
-    throw new JobFailure(`The copy of ${file.fullPath} does not have its pictures. Nothing was kept of it.`)
+    throw new JobFailure(`The copy of ${placeOf(file)} does not have its pictures. Nothing was kept of it.`)
   const described = await describeFile(to, await stampOf(to), { signal })
   const part = { file: { ...described, path: file.path }, part: 'whole' } as const
   const raster = { contentWidth: null, contentHeight: null, laidSound: null }

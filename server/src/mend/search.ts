@@ -9,7 +9,8 @@ import type { ProgressMeter } from '../queue/progress.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
 import type { Database } from '../store/database.ts'
 import type { FoundFile, JobResult, ScopeResult, SearchScope } from '../store/job-schema.ts'
-import { type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
+import { type KnownFile, type Material, readMaterial } from '../store/material.ts'
+import { volumeOf } from '../store/place-words.ts'
 import { type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
 import { mediaPaths } from './media-paths.ts'
 import { seenPictures } from './seen.ts'
@@ -143,7 +144,7 @@ function planner(
   const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
   const suffixes = material.production.proxySuffixes
   const subject = (file: FoundFile): RoleSubject => {
-    const volume = volumeOf(material, file.path)
+    const volume = volumeOf(material.volumes, file.path)
     return { ...file, volume, path: volume ? relative(volume.rootPath, file.path) : file.path }
   }
   return async (things: readonly WantedThing[], looked: readonly FoundFile[]): Promise<ProposalRow[] | null> => {
@@ -215,12 +216,6 @@ async function lookAt(path: string, known: KnownFile | undefined, signal: AbortS
   return described?.facts
     ? { id: path, path, ...stamp, fingerprint: described.fingerprint, facts: described.facts }
     : null
-}
-
-/** The innermost volume that a file lies on. */
-function volumeOf(material: Material, path: string): VolumeRow | null {
-  const holding = material.volumes.filter(({ rootPath }) => path.startsWith(`${rootPath}/`))
-  return holding.sort((a, b) => b.rootPath.length - a.rootPath.length)[0] ?? null
 }
 
 /** Files that are a present original already, and the reels that people or rules gave to clips. */

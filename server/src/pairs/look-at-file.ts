@@ -16,6 +16,7 @@ import type { WorkContext } from '../queue/context.ts'
 import { announceClips } from '../store/announce.ts'
 import { originalTrials, pictureSignatures } from '../store/catalogue-schema.ts'
 import { type KnownFile, placeFile, readMaterial, type VolumeRow } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 import type { files } from '../store/schema.ts'
 
 type FileRow = typeof files.$inferSelect
@@ -60,7 +61,7 @@ async function complaintOf(
   const { database, signal } = context
   if (!facts.picture) {
     const said = await decodeWhole(file.fullPath, null, { signal, isPolite: true })
-    return said === null ? null : `${file.fullPath} cannot be decoded: ${said}.`
+    return said === null ? null : `${placeOf(file)} cannot be decoded: ${said}.`
   }
   const look = await lookAt({ ...file, facts }, stretchStarts(facts.picture.frames, signedFrames), signedFrames, signal)
   if (await isAsKnown(file)) await keepSignature(context, file.fingerprint, signPictures(look.stretches))
@@ -68,7 +69,7 @@ async function complaintOf(
   const { clips } = clipId === null ? { clips: null } : await readMaterial(database, file.volume.productionId, [clipId])
   const clip = clips?.get(clipId ?? '')
   const named = clip ? await damageOf(clip, signal) : null
-  return named ?? `${file.fullPath} cannot be decoded at frame ${look.broken.join(' and ')}.`
+  return named ?? `${placeOf(file)} cannot be decoded at frame ${look.broken.join(' and ')}.`
 }
 
 async function keepSignature({ database }: Context, fingerprint: string, signature: PictureSignature): Promise<void> {

@@ -10,6 +10,7 @@ import { anyOf } from '../store/any-of.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 import { files, pairs } from '../store/schema.ts'
 import { filesOfPair } from './made-moves.ts'
 import { mendRests, pairsOfMends } from './resting.ts'
@@ -75,7 +76,7 @@ async function whyKept(
     return `Its original is only on “${volume}”, which leaves again.`
   for (const file of clip.files) {
     const stamp = await lookForPlaced(file).catch(() => null)
-    if (!stamp || !sameStamp(file, stamp)) return `Its original ${file.fullPath} is not as it was: check again first.`
+    if (!stamp || !sameStamp(file, stamp)) return `Its original ${placeOf(file)} is not as it was: check again first.`
   }
   return null
 }

@@ -175,8 +175,13 @@ test('a job that is moved while a worker takes it runs once', async () => {
   )
   await ennick.call('moveJobs', { params: { productionId }, body: { jobIds: [last], before: first } })
   await ennick.call('moveJobs', { params: { productionId }, body: { jobIds: [first], before: null } })
-  const entries = await ennick.query<{ key: string | null }>('select key from graphile_worker._private_jobs')
-  expect(entries.map((entry) => entry.key).sort()).toEqual(jobs.map((job) => job.id).sort())
+  // The worker that was killed may not have put away the entry of its scan.
+  const ids = jobs.map((job) => job.id).sort()
+  const entries = await ennick.query<{ key: string | null }>(
+    'select key from graphile_worker._private_jobs where key = any($1) order by key',
+    [ids],
+  )
+  expect(entries.map((entry) => entry.key)).toEqual(ids)
   startWorker()
   for (const { id } of jobs) expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done', attempts: 1 })
 })

@@ -10,6 +10,7 @@ import type { Database, Transaction } from '../store/database.ts'
 import type { FoundFile } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
 import { isKept, readTrial, type TrialState } from './trial-state.ts'
 
 /**
@@ -123,7 +124,7 @@ async function assertStillThere(links: readonly LinkChange[], tried: Material): 
   for (const { link, after } of links) {
     const file = link.kind === 'clip file' ? tried.files.get(after ?? '') : tried.clips.get(after ?? '')?.main
     if (file && file.presence === 'here' && !(await isAsKnown(file)))
-      throw conflict(`${file.fullPath} has changed or left since it was found: search again in the trial.`)
+      throw conflict(`${placeOf(file)} has changed or left since it was found: search again in the trial.`)
   }
 }
 
@@ -187,7 +188,7 @@ class Counterparts {
       return {
         link: { ...link, clipId: clip.id },
         ...{ before: was.id, after: this.#fileId(file) },
-        label: `${clip.name}: ${was.fullPath} → ${file.fullPath}`,
+        label: `${clip.name}: ${placeOf(was)} → ${placeOf(file)}`,
       }
     }
     if (link.kind !== 'event') throw new Error('A trial keeps links of files and events alone.')
@@ -199,11 +200,11 @@ class Counterparts {
     }
   }
 
-  #assertNobodys(clip: KnownClip, { fullPath }: KnownFile): void {
-    const other = this.#clipsByPath.get(fullPath)
+  #assertNobodys(clip: KnownClip, file: KnownFile): void {
+    const other = this.#clipsByPath.get(file.fullPath)
     if (other && other.id !== clip.id)
       throw conflict(
-        `${fullPath} is the original of ${other.name} in “${this.#material.production.name}”, which the trial did ` +
+        `${placeOf(file)} is the original of ${other.name} in “${this.#material.production.name}”, which the trial did ` +
           'not know: point the events at that one instead.',
       )
   }
@@ -211,7 +212,7 @@ class Counterparts {
   /** @throws PlainError when its clip was chosen before, and is no more */
   #fileId(file: KnownFile): string {
     const id = this.#known(file) ?? this.#broughtIn.get(file.fullPath)
-    if (id === undefined) throw conflict(`${file.fullPath} is not known in its production any more.`)
+    if (id === undefined) throw conflict(`${placeOf(file)} is not known in its production any more.`)
     return id
   }
 
