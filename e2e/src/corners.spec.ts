@@ -29,7 +29,7 @@ test('a job is stopped and retried from the queue; a reload shows the same place
   await expect(job).toHaveAttribute('data-state', 'cancelled')
   await job.getByRole('button', { name: 'Retry' }).click()
   await expect(job).toHaveAttribute('data-state', 'done', { timeout: 300_000 })
-  await expect(page.getByTestId('worker')).toContainText('waits for work')
+  await expect(page.getByTestId('worker')).toContainText('waits for work', { timeout: 300_000 })
   await job.getByRole('button', { name: 'Details' }).click()
   await expect(job.getByText(/A001C003_1104_V1\.mxf$/)).toBeVisible()
   await expect(job.getByText('4 × mono').first()).toBeVisible()

@@ -133,7 +133,7 @@ async function playwrightAndTorment(): Promise<Count[]> {
   const torment = runInto(
     join(results, 'torment.log'),
     process.execPath,
-    ['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '8', '--steps', '240'],
+    ['--import', 'tsx', 'e2e/src/torment.ts', '--rounds', '6', '--steps', '180'],
     { ENNICK_LOOK: 'no' },
   )
   const [first, second] = halves as [(typeof halves)[number], (typeof halves)[number]]
@@ -150,7 +150,7 @@ async function playwrightAndTorment(): Promise<Count[]> {
     console.log(await readFile(join(results, `${half.name}.log`), 'utf8'))
   }
   const tormented = await check(
-    'Torment: eight rounds of kills, freezes and things in the way, and 240 steps taken back',
+    'Torment: six rounds of kills, freezes and things in the way, and 180 steps taken back',
     () => torment,
   )
   console.log(await readFile(join(results, 'torment.log'), 'utf8'))

@@ -35,8 +35,10 @@ export function useAddress({ isTyped = false } = {}): (values: Values) => void {
     (values) => {
       const next = pageUnderWay() ?? window.location
       if (next.pathname !== own) {
-        if (!isTyped && stopOf(next.pathname) === stopOf(own))
-          navigate({ pathname: next.pathname, search: withValues(next.search, values) })
+        if (isTyped || stopOf(next.pathname) !== stopOf(own)) return
+        // One step back leads to where the person was, whether the way there has ended or not.
+        const replace = window.location.pathname === next.pathname
+        navigate({ pathname: next.pathname, search: withValues(next.search, values) }, { replace })
         return
       }
       const wanted = withValues(underWay.base(own, window.location.search), values)
