@@ -13,6 +13,7 @@ import {
 } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { type ApiError, addressOf, type CallInput, call } from './api.ts'
+import { readAgain } from './read-again.ts'
 
 type AnswerOf<K extends RouteName> = Answer<(typeof routes)[K]>
 
@@ -191,9 +192,9 @@ export function useChangeStream(): boolean {
     }
     source.onopen = () => {
       setHeard(true)
-      void queries.invalidateQueries()
+      readAgain(queries)
     }
-    source.addEventListener('reconnected', () => void queries.invalidateQueries())
+    source.addEventListener('reconnected', () => readAgain(queries))
     source.onerror = () => setHeard(false)
     return () => {
       source.close()
@@ -221,7 +222,7 @@ class Gathered {
     this.#timer ??= window.setTimeout(() => {
       const names = new Set(this.#names)
       this.stop()
-      void this.#queries.invalidateQueries({ predicate: (query) => names.has(query.queryKey[0] as RouteName) })
+      readAgain(this.#queries, (query) => names.has(query.queryKey[0] as RouteName))
     }, this.#milliseconds)
   }
 
