@@ -1,8 +1,6 @@
 import { z } from 'zod'
 import { evidenceRow, framePair, id, verdict } from './common.ts'
 
-const knownAs = z.string().nullable()
-
 export const finding = z.object({
   key: z.string(),
   kind: z.string(),
@@ -25,7 +23,10 @@ export const finding = z.object({
     z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp', 'rename', 'pad']),
   ),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
-  known: knownAs.describe('The path by which its first event asks for an original, or no more than a name'),
+  known: z
+    .string()
+    .nullable()
+    .describe('The path by which its first event asks for an original, or no more than a name'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
   isNew: z.boolean().describe('Whether that was within the last day'),
@@ -94,7 +95,7 @@ export const repointRow = z.object({
   rule: z.string().nullable(),
   reason: z.string(),
   before: z.string().nullable(),
-  known: knownAs.describe('The path that it had, or no more than its name'),
+  known: z.string().nullable().describe('The path that it had, or no more than its name'),
   rated: z.array(ratedCandidate),
 })
 

@@ -33,7 +33,7 @@ export interface ResolvableClip {
   readonly madePaths: readonly string[]
   /** The files of a take over several, in order, with where each lies on the take's timecode; none of other clips. */
   readonly parts: readonly { readonly path: string; readonly range: FrameRange }[]
-  /** The files of a clip whose tracks are files of their own, the picture's first if there is one; absent of other clips. */
+  /** The files of a clip whose tracks are files of their own, the picture's first, if it has one; absent of others. */
   readonly tracks?: readonly string[]
   /** The number of the first still of numbered ones. */
   readonly firstStill?: number | undefined

@@ -94,6 +94,10 @@ export interface MediaFacts {
 export const channelCount = (facts: Pick<MediaFacts, 'sound'>): number =>
   facts.sound.reduce((sum, stream) => sum + stream.channels, 0)
 
+/** What its recorder calls each of its channels; empty where it does not say. */
+export const trackNamesOf = (facts: Pick<MediaFacts, 'sound' | 'soundNotes'>): string[] =>
+  Array.from({ length: channelCount(facts) }, (_, track) => facts.soundNotes?.trackNames[track] ?? '')
+
 /** The layout in words: "4 × mono", "stereo", "5.1", "none". */
 export function describeChannels(sound: readonly SoundFacts[]): string {
   if (sound.length === 0) return 'none'

@@ -1,6 +1,6 @@
 import { fileName, normalName, stem } from '../naming/index.ts'
 import { compareText, groupBy } from '../text/index.ts'
-import { channelCount, type MediaFacts } from './facts.ts'
+import { type MediaFacts, trackNamesOf } from './facts.ts'
 import { joinFacts } from './spanned-take.ts'
 
 /** Names as people count: …A2 before …A10. */
@@ -52,23 +52,29 @@ const byName = <T extends DescribedFile>(files: readonly T[]): T[] =>
  * scene, take and tape; all just as long.
  */
 function findSplitRecordings<T extends DescribedFile>(files: readonly T[]): T[][] {
-  const recordingOf = ({ path, facts: { kind, sound, soundNotes: notes } }: T): string | null => {
-    const [only] = sound
+  const recordingOf = ({ path, facts }: T): string | null => {
+    const { kind, sound, soundNotes: notes } = facts
     const name = fileName(path)
-    if (kind !== 'sound' || !only || sound.length > 1 || only.samples === null) return null
+    if (kind !== 'sound' || sound.length !== 1 || sound[0]?.samples === null) return null
     if (!notes || notes.timeReferenceSamples === null || withoutTrack(name) === stem(name)) return null
-    return JSON.stringify([
-      ...[path.slice(0, path.lastIndexOf('/') + 1), normalName(withoutTrack(name))],
-      ...[notes.timeReferenceSamples, only.samples, only.sampleRate],
-      ...[notes.originationDate, notes.tape, notes.scene, notes.take],
-    ])
+    const folder = path.slice(0, path.lastIndexOf('/') + 1)
+    return JSON.stringify([folder, recordedAs(name, facts), notes.originationDate, notes.scene, notes.take])
   }
-  const named = files.filter((file) => recordingOf(file) !== null)
-  return [...groupBy(named, recordingOf).values()].filter((group) => group.length > 1).map(byName)
+  const groups = groupBy(files, recordingOf)
+  groups.delete(null)
+  return [...groups.values()].filter((group) => group.length > 1).map(byName)
+}
+
+/** What files of one recording have in common: their name but for the track, their start, length, rate and tape. */
+export function recordedAs(name: string, { sound: [first], soundNotes, timeReferenceSamples }: MediaFacts): string {
+  const reference = soundNotes?.timeReferenceSamples ?? timeReferenceSamples
+  return JSON.stringify([
+    ...[normalName(withoutTrack(name)), reference, first?.samples, first?.sampleRate, soundNotes?.tape ?? ''],
+  ])
 }
 
 /** The name of a recording without the number of a track: "T04_1" and "T04_2" are two tracks of one recording. */
-export const withoutTrack = (name: string): string => stem(name).replace(/[_.-](?:ch|tr)?\d{1,2}$/i, '')
+const withoutTrack = (name: string): string => stem(name).replace(/[_.-](?:ch|tr)?\d{1,2}$/i, '')
 
 /** Whether the files of a clip are its tracks, side by side; else several are its parts, one after another. */
 export const isTrackSet = (files: readonly { readonly facts?: MediaFacts | null }[]): boolean =>
@@ -78,13 +84,10 @@ export const isTrackSet = (files: readonly { readonly facts?: MediaFacts | null 
 export function clipFacts(parts: readonly MediaFacts[]): MediaFacts {
   const [first] = parts as [MediaFacts, ...MediaFacts[]]
   if (!isTrackSet(parts.map((facts) => ({ facts })))) return parts.length === 1 ? first : joinFacts(parts)
-  const names = parts.flatMap(({ sound, soundNotes }) =>
-    Array.from({ length: channelCount({ sound }) }, (_, track) => soundNotes?.trackNames[track] ?? ''),
-  )
   return {
     ...first,
     sound: parts.flatMap(({ sound }) => sound),
-    ...(first.soundNotes && { soundNotes: { ...first.soundNotes, trackNames: names } }),
+    ...(first.soundNotes && { soundNotes: { ...first.soundNotes, trackNames: parts.flatMap(trackNamesOf) } }),
   }
 }
 

@@ -1,4 +1,4 @@
-import { type MediaFacts, withoutTrack } from '../media/index.ts'
+import { type MediaFacts, recordedAs } from '../media/index.ts'
 import { groupBy } from '../text/index.ts'
 import {
   add,
@@ -133,14 +133,7 @@ function gather(sounds: readonly SyncMedium[], fallback: Counting): Recording[] 
  * alike but for a track number. A file of another name is a recording of its own.
  */
 export function gatherRecordings(sounds: readonly SyncMedium[]): SyncMedium[][] {
-  const ofRecording = ({ name, facts, day }: SyncMedium): string => {
-    const [first] = facts.sound
-    const tape = facts.soundNotes?.tape ?? ''
-    return JSON.stringify([
-      ...[facts.timeReferenceSamples, first?.samples, first?.sampleRate, day, tape],
-      withoutTrack(name),
-    ])
-  }
+  const ofRecording = ({ name, facts, day }: SyncMedium): string => JSON.stringify([recordedAs(name, facts), day])
   return [...groupBy(sounds, ofRecording).values()]
 }
 

@@ -1,6 +1,5 @@
 import type { Clip, ClipDetail } from '@ennick/contract'
 import {
-  channelCount,
   describeClipping,
   describeLevel,
   describeOffset,
@@ -8,6 +7,7 @@ import {
   type Rate,
   soundLinkKey,
   type TrackLevel,
+  trackNamesOf,
 } from '@ennick/core'
 import { and, desc, eq, ne } from 'drizzle-orm'
 import { editChanges, edits, soundEnvelopes } from '../store/catalogue-schema.ts'
@@ -122,9 +122,7 @@ export async function presentClipDetail(
     notices: [...noticesOf(clip, today), ...found.overlaps, ...noticesOfTracks(heard ?? [])].map(
       ({ kind, message }) => ({ kind, message }),
     ),
-    tracks: facts
-      ? Array.from({ length: channelCount(facts) }, (_, index) => facts.soundNotes?.trackNames[index] ?? '')
-      : [],
+    tracks: facts ? trackNamesOf(facts) : [],
     levels: heard?.map(describeLevel) ?? null,
     copies: clip.copies.map(({ file, isVerified }) => ({
       path: file.fullPath,

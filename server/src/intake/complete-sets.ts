@@ -3,7 +3,7 @@ import { findTrackSets, groupBy, type MediaFacts, nameOfSet, stem } from '@ennic
 import { and, eq, isNotNull, or, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import type { Transaction } from '../store/database.ts'
-import { writeHistory } from '../store/history.ts'
+import { writeLines } from '../store/history.ts'
 import { clipFiles, clips, files } from '../store/schema.ts'
 
 interface ReadFile {
@@ -31,6 +31,7 @@ export async function completeSets(
 ): Promise<ReadonlySet<string>> {
   const settled = await readSettled(transaction, productionId, volumeId, fresh)
   const joined = new Set<string>()
+  const lines: Parameters<typeof writeLines>[2][number][] = []
   if (settled.length === 0) return joined
   const all: Member[] = [...settled, ...fresh.map(({ id, path, facts }) => ({ id, path, facts, clipId: null }))]
   for (const set of findTrackSets(all)) {
@@ -50,9 +51,10 @@ export async function completeSets(
       .values(late.map(({ id }, index) => ({ clipId, ordinal: next + index, fileId: id, part: 'sound' as const })))
     for (const { id, path } of late) {
       joined.add(id)
-      await writeHistory(transaction, productionId, 'clip', clipId, `${basename(path)} came later, as a track of it.`)
+      lines.push({ subject: 'clip', subjectId: clipId, what: `${basename(path)} came later, as a track of it.` })
     }
   }
+  await writeLines(transaction, productionId, lines)
   return joined
 }
 

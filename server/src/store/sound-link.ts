@@ -1,5 +1,4 @@
 import {
-  channelCount,
   type LaidSound,
   type MediaFacts,
   readSoundLink,
@@ -8,6 +7,7 @@ import {
   soundLinkKey,
   soundUseField,
   soundUses,
+  trackNamesOf,
 } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
@@ -48,10 +48,7 @@ export function recordingFiles<File>(
 /** The tracks of a recording by their names, where they have any. */
 export const recordingTracks = (
   recordings: readonly { readonly main: { readonly facts: MediaFacts | null } }[],
-): string[] =>
-  recordings.flatMap(({ main: { facts } }) =>
-    Array.from({ length: facts ? channelCount(facts) : 0 }, (_, track) => facts?.soundNotes?.trackNames[track] ?? ''),
-  )
+): string[] => recordings.flatMap(({ main: { facts } }) => (facts ? trackNamesOf(facts) : []))
 
 /** The content of the recordings that some items were made of, by the clip of each, whatever else is read. */
 export async function recordingMarks(

@@ -65,6 +65,9 @@ test('the files of one recording are found as one, by their sound', async () => 
   })
   expect([found.several, found.unusedSounds.map(({ name }) => name)]).toEqual([[], ['T6_1']])
   expect((await linkOf('P2'))?.soundIds).toEqual([await idOf('T8_1'), await idOf('T8_2')])
+  // Tracks are chosen among those of all files of a recording.
+  const again = { ...body, clipIds: [await idOf('P2')], apply: false }
+  expect((await ennick.call('syncSound', { ...params(), body: again })).tracks).toHaveLength(2)
   const link = await linkOf('P1')
   expect(link?.soundIds).toEqual([await idOf('T7')])
   expect(Math.abs(Number(link?.offsetSamples.numerator) - 72_000)).toBeLessThanOrEqual(2)

@@ -2,7 +2,6 @@ import type { SoundSync, SoundSyncRequest } from '@ennick/contract'
 import {
   add,
   type Condition,
-  channelCount,
   clockDifferences,
   describeClock,
   describeDrift,
@@ -22,6 +21,7 @@ import {
   startLabel,
   syncByTimecode,
   toNumber,
+  trackNamesOf,
   withClock,
   writeSoundLink,
 } from '@ennick/core'
@@ -183,14 +183,12 @@ function presentMatch(
 /** The tracks of the recordings that were found, each with every name that it carries. */
 function tracksOf(synced: readonly SyncedSound[], facts: Facts): SoundSync['tracks'] {
   const names: Set<string>[] = []
-  for (const soundId of new Set(synced.flatMap(({ soundIds }) => soundIds.slice(0, 1)))) {
-    const { soundNotes } = facts(soundId)
-    for (let track = 0; track < channelCount(facts(soundId)); track++) {
+  const recordings = new Map(synced.map(({ soundIds }) => [soundIds.join(), soundIds]))
+  for (const soundIds of recordings.values())
+    for (const [track, name] of soundIds.flatMap((id) => trackNamesOf(facts(id))).entries()) {
       names[track] ??= new Set()
-      const name = soundNotes?.trackNames[track]
-      if (name) names[track]?.add(name)
+      if (name) names[track].add(name)
     }
-  }
   return names.map((of, track) => ({ track, names: [...of].slice(0, 8) }))
 }
 
