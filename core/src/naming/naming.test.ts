@@ -5,6 +5,7 @@ import {
   compareNames,
   mapPath,
   normalPath,
+  onVolume,
   possibleStems,
   reelReader,
   sharedTail,
@@ -128,4 +129,13 @@ describe('reel rules', () => {
     expect(() => reelReader({ kind: 'pattern', pattern: 'A\\d' })).toThrow('has no group')
     expect(() => reelReader({ kind: 'pattern', pattern: '(A' })).toThrow('not a regular expression')
   })
+})
+
+test('a path lies on the innermost volume that holds it', () => {
+  const volumes = ['/bay', '/bay/A001', '/bay/A0'].map((rootPath) => ({ rootPath }))
+  const on = (path: string) => onVolume(volumes, path)
+  expect(on('/bay/A001/x/1.mov')).toEqual({ volume: volumes[1], path: 'x/1.mov' })
+  expect(on('/bay/A002/1.mov')).toEqual({ volume: volumes[0], path: 'A002/1.mov' })
+  expect(on('/elsewhere/1.mov')).toBeNull()
+  expect(onVolume([{ rootPath: '/' }], '/1.mov')).toEqual({ volume: { rootPath: '/' }, path: '1.mov' })
 })

@@ -65,6 +65,19 @@ export function restBelow(path: string, folder: string): string | undefined {
   return rest.length ? `/${rest.join('/')}` : ''
 }
 
+/** The innermost volume that a path of this system lies on, and its path there; null when it lies on none of these. */
+export function onVolume<Volume extends { readonly rootPath: string }>(
+  volumes: readonly Volume[],
+  path: string,
+): { readonly volume: Volume; readonly path: string } | null {
+  let innermost: { readonly volume: Volume; readonly root: string } | null = null
+  for (const volume of volumes) {
+    const root = volume.rootPath.endsWith('/') ? volume.rootPath : `${volume.rootPath}/`
+    if (path.startsWith(root) && root.length > (innermost?.root.length ?? 0)) innermost = { volume, root }
+  }
+  return innermost && { volume: innermost.volume, path: path.slice(innermost.root.length) }
+}
+
 /** How many trailing parts (file name first) two paths share, ignoring case and Unicode form. */
 export function sharedTail(a: string, b: string): number {
   const left = normalName(normalPath(a)).split('/').reverse()

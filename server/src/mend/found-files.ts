@@ -1,5 +1,5 @@
 import { basename, dirname, relative, sep } from 'node:path'
-import { groupBy } from '@ennick/core'
+import { groupBy, onVolume } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { type Arrival, makeClips } from '../intake/arrivals.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -27,17 +27,15 @@ export async function rowsOfFound(
   created: Created,
 ): Promise<Map<string, string>> {
   const all = await transaction.select().from(volumes).where(eq(volumes.productionId, productionId))
-  // The innermost first.
-  const holding = all.filter(({ kind }) => kind !== 'made').sort((a, b) => b.rootPath.length - a.rootPath.length)
+  const holding = all.filter(({ kind }) => kind !== 'made')
   const rows = []
   for (const { id: _, path: fullPath, ...described } of found) {
-    let volume = holding.find(({ rootPath }) => isBelow(rootPath, fullPath))
+    let volume = onVolume(holding, fullPath)?.volume
     if (!volume) {
       volume = await addFolderVolume(transaction, productionId, dirname(fullPath), all)
       created.volumeIds.push(volume.id)
       all.push(volume)
       holding.push(volume)
-      holding.sort((a, b) => b.rootPath.length - a.rootPath.length)
     }
     const path = relative(volume.rootPath, fullPath).split(sep).join('/')
     rows.push({ fullPath, values: { ...described, volumeId: volume.id, path, problem: null, isGone: false } })
@@ -67,8 +65,6 @@ export async function rowsOfFound(
   }
   return ids
 }
-
-const isBelow = (folder: string, path: string): boolean => path.startsWith(folder.endsWith(sep) ? folder : folder + sep)
 
 async function addFolderVolume(
   transaction: Transaction,

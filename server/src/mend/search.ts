@@ -1,5 +1,5 @@
-import { join, relative } from 'node:path'
-import type { Candidate, ProposalRow, Wanted } from '@ennick/core'
+import { join } from 'node:path'
+import { type Candidate, onVolume, type ProposalRow, type Wanted } from '@ennick/core'
 import { readAllCutStates, readCutRow } from '../cuts/cut-state.ts'
 import { describeFile, forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
 import type { Unreadable } from '../intake/walk.ts'
@@ -10,7 +10,6 @@ import { NotRead, readApart } from '../reading/read-apart.ts'
 import type { Database } from '../store/database.ts'
 import type { FoundFile, JobResult, ScopeResult, SearchScope } from '../store/job-schema.ts'
 import { type KnownFile, type Material, readMaterial } from '../store/material.ts'
-import { volumeOf } from '../store/place-words.ts'
 import { type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
 import { mediaPaths } from './media-paths.ts'
 import { seenPictures } from './seen.ts'
@@ -76,23 +75,27 @@ export async function searchPlaces(
   // Searches that an older version of Ennick had put on the queue name no scopes.
   for (const scope of input.scopes ?? (['below'] as const)) {
     const paths = (await pathsOf(scope, input.folder, known, unreadable, signal)).filter((path) => !seen.has(path))
-    let done = 0
-    await forEachAtOnce(paths, 2, async (path) => {
-      signal.throwIfAborted()
-      seen.add(path)
-      const asScanned = scope === 'known' ? foundAsScanned(known.get(path)) : null
-      const file = madePaths.has(path) ? null : (asScanned ?? (await look(path)))
-      if (file) looked.set(file.id, file)
-      if (asScanned && file) unseen.add(file)
-      meter.report(++done, paths.length, 'files')
-    })
+    for (const path of paths) seen.add(path)
+    const candidates = paths.filter((path) => !madePaths.has(path))
+    if (scope === 'known')
+      for (const file of candidates.flatMap((path) => foundAsScanned(known.get(path)) ?? [])) {
+        looked.set(file.id, file)
+        unseen.add(file)
+      }
+    else {
+      let done = 0
+      await forEachAtOnce(candidates, 2, async (path) => {
+        signal.throwIfAborted()
+        const file = await look(path)
+        if (file) looked.set(file.id, file)
+        meter.report(++done, candidates.length, 'files')
+      })
+    }
     const taken = new Set(settled.map(({ candidateId }) => candidateId))
-    const planned = async (): Promise<ProposalRow[]> =>
-      (await plan(
-        open,
-        [...looked.values()].filter(({ id }) => !taken.has(id)),
-      )) ?? (await planned())
-    rows = await planned()
+    const free = (): FoundFile[] => [...looked.values()].filter(({ id }) => !taken.has(id))
+    let found = await plan(open, free())
+    while (!found) found = await plan(open, free())
+    rows = found
     const isOpen = (row: ProposalRow): boolean => row.outcome === 'not found' || row.outcome === 'refused'
     settled.push(...rows.filter((row) => !isOpen(row)))
     scopes.push({ scope, looked: paths.length, settled: rows.filter((row) => !isOpen(row)).length })
@@ -144,8 +147,7 @@ function planner(
   const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
   const suffixes = material.production.proxySuffixes
   const subject = (file: FoundFile): RoleSubject => {
-    const volume = volumeOf(material.volumes, file.path)
-    return { ...file, volume, path: volume ? relative(volume.rootPath, file.path) : file.path }
+    return { ...file, volume: null, ...onVolume(material.volumes, file.path) }
   }
   return async (things: readonly WantedThing[], looked: readonly FoundFile[]): Promise<ProposalRow[] | null> => {
     const subjects = looked.map(subject)
@@ -196,9 +198,9 @@ function planner(
   }
 }
 
-/** A known file as its last scan has it; null when that did not describe it whole. */
+/** A known file as its last scan has it; null when that could not read it. */
 function foundAsScanned(known: KnownFile | undefined): FoundFile | null {
-  if (!known?.facts || known.fingerprint === null) return null
+  if (!known?.facts) return null
   const { fullPath, sizeBytes, mtimeMicros, fingerprint, facts } = known
   return { id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts }
 }

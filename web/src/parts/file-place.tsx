@@ -1,4 +1,5 @@
 import { HStack, IconButton, Text } from '@chakra-ui/react'
+import { onVolume } from '@ennick/core'
 import { Check, Copy } from 'lucide-react'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../app/production.tsx'
@@ -15,17 +16,14 @@ export function FilePlace({ path, isQuiet = false }: { path: string; isQuiet?: b
   const production = useProduction()
   const volumes = useRead('listVolumes', { params: { productionId: production.id } })
   const [isCopied, setCopied] = useState(false)
-  // Volumes may lie in each other: the innermost is the one it lies on.
-  const [volume] = (volumes.data ?? [])
-    .filter(({ rootPath }) => path.startsWith(`${rootPath}/`))
-    .sort((a, b) => b.rootPath.length - a.rootPath.length)
+  const place = onVolume(volumes.data ?? [], path)
   const copy = (): void => {
     void navigator.clipboard.writeText(path).then(() => setCopied(true))
   }
   return (
     <HStack gap="1" minWidth="0" align="start" flex="1" color={isQuiet ? 'quiet' : undefined}>
       <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere" title={path}>
-        {volume ? `${volume.label}: ${path.slice(volume.rootPath.length + 1)}` : path}
+        {place ? `${place.volume.label}: ${place.path}` : path}
       </Text>
       {canCopy && (
         <IconButton
