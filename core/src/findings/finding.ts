@@ -1,5 +1,6 @@
 import type { CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Notice, SoundUse } from '../describe/index.ts'
+import { onVolume } from '../naming/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { PairKind } from '../recipe/index.ts'
 import type { SoundLink } from '../sync/index.ts'
@@ -86,6 +87,8 @@ export interface Sighting {
 
 export interface FindingClip extends ResolvableClip {
   readonly volumeLabel: string
+  /** Where its volume stands on this system. */
+  readonly volumeRoot: string
   /** What tells its content, of a clip of one file. */
   readonly fingerprint: string | null
   /** What is noteworthy about it by itself. */
@@ -196,3 +199,9 @@ export const remark = (
   ...{ key: `${kind}:${mark}`, kind, severity: 'note', message, clipId: null, events, evidence },
   ...mend,
 })
+
+/** Where a file of a clip lies, as people say it: its path on the volume, and the volume. */
+export const placeOf = (
+  { originalPaths: [first], name, volumeRoot, volumeLabel }: FindingClip,
+  path = first ?? name,
+): string => `${onVolume([{ rootPath: volumeRoot }], path)?.path ?? path} on “${volumeLabel}”`

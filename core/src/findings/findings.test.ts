@@ -23,6 +23,8 @@ describe('findings', () => {
     expect(resolutions[0]?.state).toBe('original away')
     expect(findings.map((finding) => finding.kind)).toEqual(['volume away'])
     expect(findings[0]?.message).toContain('“A001”')
+    // Where it lies is told by its volume, not by where that stood on this system.
+    expect(findings[0]?.evidence.map(({ expected }) => expected)).toContain('A001C001.mov on “A001”')
   })
 
   test.each([

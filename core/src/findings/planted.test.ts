@@ -29,6 +29,7 @@ function healthyClip(index: number): FindingClip {
     ...{ id: name, name, formerNames: [name], reel: `A00${index}`, facts: pictureFacts({ reel: `A00${index}` }) },
     ...{ presence: 'here', originalPaths: [`/bay/A00${index}/${name}`], madePaths: [], parts: [], proxyPlays: true },
     ...{ role: 'original', roleReason: null, damage: null, volumeLabel: `A00${index}`, fingerprint: `f${index}` },
+    volumeRoot: '/bay',
     ...{
       soundLink: null,
       soundUse: null,

@@ -33,7 +33,14 @@ function clip(name: string, soundLink: SoundLink | null): FindingClip {
       silentTracks: [],
     },
     ...{ originalPaths: [`/bay/${name}`], madePaths: [], parts: [], proxyPlays: false, role: 'original' },
-    ...{ roleReason: null, damage: null, volumeLabel: 'A001', fingerprint: name, volumeIsHere: true },
+    ...{
+      roleReason: null,
+      damage: null,
+      volumeLabel: 'A001',
+      volumeRoot: '/bay',
+      fingerprint: name,
+      volumeIsHere: true,
+    },
     ...{ changedFiles: [], notices: [], lostFiles: [], pairs: [] },
   }
 }

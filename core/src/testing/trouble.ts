@@ -36,6 +36,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     roleReason: null,
     damage: null,
     volumeLabel: 'A001',
+    volumeRoot: '/bay/A001',
     fingerprint: change.id ?? name,
     volumeIsHere: true,
     soundLink: null,

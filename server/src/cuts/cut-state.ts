@@ -190,7 +190,8 @@ const describeClip = (
   ...(clip.isTrackSet && { tracks: clip.files.map(({ fullPath }) => fullPath) }),
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
-  ...{ volumeLabel: clip.main.volume.label, volumeIsHere: clip.main.volume.isHere },
+  ...{ volumeLabel: clip.main.volume.label, volumeRoot: clip.main.volume.rootPath },
+  volumeIsHere: clip.main.volume.isHere,
   ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files

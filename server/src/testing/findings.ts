@@ -31,6 +31,7 @@ function clip(index: number): FindingClip {
     ...{ role: 'original', roleReason: null, damage: fault === 2 ? 'damaged from frame 12' : null },
     ...{
       volumeLabel: 'REACH-1',
+      volumeRoot: '/reach',
       fingerprint: String(index),
       notices: [],
       volumeIsHere: fault !== 0,

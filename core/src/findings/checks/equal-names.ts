@@ -1,6 +1,6 @@
 import { normalName } from '../../naming/index.ts'
 import { groupBy } from '../../text/index.ts'
-import { type Check, eventsOf, type FindingClip, fact, remark, usedClips } from '../finding.ts'
+import { type Check, eventsOf, type FindingClip, fact, placeOf, remark, usedClips } from '../finding.ts'
 
 type Clips = ReadonlyMap<string, FindingClip>
 const named = new WeakMap<Clips, Map<string, FindingClip[]>>()
@@ -37,7 +37,10 @@ export const equalNames: Check = (context) => {
         : `${names} called like others, with other content: take care with what goes by names alone.`
     const evidence = own.map(({ clip, others }) => {
       const more = others.length - mostNamed
-      const named = others.slice(0, mostNamed).map(placeOf).join(', ')
+      const named = others
+        .slice(0, mostNamed)
+        .map((other) => placeOf(other))
+        .join(', ')
       return fact(
         'name',
         placeOf(clip),
@@ -51,5 +54,3 @@ export const equalNames: Check = (context) => {
 
 const isSameContent = (a: FindingClip, b: FindingClip): boolean =>
   a.fingerprint !== null && a.fingerprint === b.fingerprint
-
-const placeOf = (clip: FindingClip): string => `${clip.originalPaths[0] ?? clip.name} on “${clip.volumeLabel}”`

@@ -1,6 +1,6 @@
 import type { CutEvent } from '../../cut/index.ts'
 import { groupBy } from '../../text/index.ts'
-import { type Check, eventNumbers, type Finding, type FindingContext, fact, keyOfEvent } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, type FindingContext, fact, keyOfEvent, placeOf } from '../finding.ts'
 
 /**
  * Events that no clip could be found for, or that several clips claim. Those that ask for the same source are one
@@ -47,7 +47,7 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
         fact(
           'place',
           'one original',
-          `${clip.originalPaths[0]} on “${clip.volumeLabel}”`,
+          placeOf(clip),
           rivals.length > 1 ? 'fits as well as the others' : 'called otherwise',
         ),
       ),

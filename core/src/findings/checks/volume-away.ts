@@ -1,4 +1,4 @@
-import { type Check, eventNumbers, fact, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, fact, placeOf, usedClips } from '../finding.ts'
 
 /** The original's volume is not here today: nothing is lost, but somebody has to fetch it. */
 export const volumeAway: Check = (context) =>
@@ -15,7 +15,9 @@ export const volumeAway: Check = (context) =>
       events,
       evidence: [
         fact('place', `volume “${clip.volumeLabel}” here`, 'the volume is away'),
-        ...clip.originalPaths.map((path) => fact('place', path, 'cannot be seen while the volume is away')),
+        ...clip.originalPaths.map((path) =>
+          fact('place', placeOf(clip, path), 'cannot be seen while the volume is away'),
+        ),
       ],
       mends: ['repoint' as const],
     }))
