@@ -55,6 +55,21 @@ describe('a name is taken apart by a pattern', () => {
     )
   })
 
+  test('every name is read as an expression reads it that takes as little as it can, and then what may be missing', () => {
+    const text = fc.stringMatching(/^[ab-]{1,2}$/)
+    const middle = fc.record({ before: text, after: text, tail: fc.option(text, { nil: null }) })
+    fc.assert(
+      fc.property(middle, fc.stringMatching(/^[ab-]{0,12}$/), ({ before, after, tail }, name) => {
+        const pattern = `{scene}${before}{take}[${after}{camera}]${tail ?? ''}`
+        const expression = new RegExp(`^(?<scene>.+?)${before}(?<take>.+?)(?:${after}(?<camera>.+?))?${tail ?? ''}$`)
+        const groups = expression.exec(name)?.groups
+        const expected = groups && Object.entries(groups).filter(([, value]) => value !== undefined)
+        expect(read(pattern, name)).toEqual(expected ? Object.fromEntries(expected) : null)
+      }),
+      { numRuns: 2000 },
+    )
+  })
+
   test('a long name with many ways to be cut is read at once', () => {
     expect(read('{scene}-{take}-{camera}-{notes}-x', '-'.repeat(8000))).toBeNull()
   })

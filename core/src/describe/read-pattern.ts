@@ -20,14 +20,17 @@ export function patternReader(
   const steps = stepsOf(pieces)
   return (name) => {
     const letters = folded(name)
-    const failed = new Set<string>()
+    const failed = new Set<number>()
+    // What a field that begins here cannot be read by, one that begins later cannot either: it has fewer ends.
+    const failedFrom = new Map<Step, number>()
     const read = (step: number, at: number): [string, string][] | null => {
       const part = steps[step]
       if (!part) return at === name.length ? [] : null
-      const key = `${step} ${at}`
-      if (failed.has(key)) return null
+      const key = step * (name.length + 1) + at
+      if (failed.has(key) || at >= (failedFrom.get(part) ?? Number.POSITIVE_INFINITY)) return null
       const found = readStep(part, step, at)
-      if (!found) failed.add(key)
+      if (!found && 'field' in part) failedFrom.set(part, at)
+      else if (!found) failed.add(key)
       return found
     }
     const readStep = (part: Step, step: number, at: number): [string, string][] | null => {
