@@ -88,6 +88,31 @@ export async function soundStretch(
   return isWhole ? stretch.subarray(0, filled) : null
 }
 
+/** To start the decoder once more takes as long as to decode so much. */
+const togetherSeconds = 20
+
+/**
+ * Several stretches of a clip's sound, equally long. What lies near together is decoded in one go.
+ * @param fromSeconds as of `soundStretch`, ascending
+ */
+export async function soundStretches(
+  clip: HeardFiles,
+  { fromSeconds, samples, sampleRate }: { fromSeconds: readonly number[]; samples: number; sampleRate: number },
+  signal: AbortSignal,
+): Promise<(Float32Array | null)[]> {
+  const [first = 0, last = 0] = [fromSeconds[0], fromSeconds.at(-1)]
+  const offsets = fromSeconds.map((at) => Math.round((at - first) * sampleRate))
+  if (last - first > togetherSeconds) {
+    const stretches: (Float32Array | null)[] = []
+    for (const at of fromSeconds)
+      stretches.push(await soundStretch(clip, { fromSeconds: at, samples, sampleRate }, signal))
+    return stretches
+  }
+  const all = { fromSeconds: first, samples: (offsets.at(-1) ?? 0) + samples, sampleRate }
+  const whole = await soundStretch(clip, all, signal)
+  return offsets.map((offset) => whole?.subarray(offset, offset + samples) ?? null)
+}
+
 /**
  * @param take gets the next samples of each channel
  * @param takeAll gets them at the rate of the file, where that is asked for

@@ -6,7 +6,7 @@ import {
   type MediaFacts,
   soundSyncEvidence,
 } from '@ennick/core'
-import { type HeardFiles, soundStretch } from '../engine/hear.ts'
+import { type HeardFiles, soundStretches } from '../engine/hear.ts'
 import type { KnownClip, KnownPair } from '../store/material.ts'
 
 const sampleRate = 48_000
@@ -40,13 +40,16 @@ export async function compareSound(
   const [from, to] = [Math.max(0, -besideSeconds), Math.min(secondsOf(item.facts), secondsOf(source) - besideSeconds)]
   const samples = stretchOf(to - from)
   if (samples === null) return []
+  const toMilliseconds = (seconds: number): number => Math.round(seconds * 1000) / 1000
+  const moments = places.map((place) => toMilliseconds(from + place * (to - from - samples / sampleRate)))
+  const beside = moments.map((seconds) => toMilliseconds(seconds + besideSeconds))
+  const [ofOriginal, ofMade] = await Promise.all([
+    soundStretches(original, { fromSeconds: beside, samples, sampleRate }, signal),
+    soundStretches(made, { fromSeconds: moments, samples, sampleRate }, signal),
+  ])
   const stretches: MeasuredStretch[] = []
-  for (const place of places) {
-    const atSeconds = Math.round((from + place * (to - from - samples / sampleRate)) * 1000) / 1000
-    const originalSeconds = Math.round((atSeconds + besideSeconds) * 1000) / 1000
-    const of = (fromSeconds: number) => ({ fromSeconds, samples, sampleRate })
-    const one = await soundStretch(original, of(originalSeconds), signal)
-    const other = await soundStretch(made, of(atSeconds), signal)
+  for (const [index, atSeconds] of moments.entries()) {
+    const [one, other] = [ofOriginal[index], ofMade[index]]
     if (one?.length !== samples || other?.length !== samples) continue
     const aligned = alignSound(one, other, Math.min(mostSeconds * sampleRate, samples / 2))
     if (aligned) stretches.push({ atSeconds, offsetSamples: aligned.shiftSamples, sharpness: aligned.sharpness })
