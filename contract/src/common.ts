@@ -1,3 +1,4 @@
+import { pairKinds } from '@ennick/core'
 import { z } from 'zod'
 
 export const id = z.uuid()
@@ -20,6 +21,8 @@ export const evidenceRow = z.object({
 export const presence = z.enum(['here', 'away', 'gone'])
 
 /** What a file is for. Only originals are resolved to. */
+/** What an item of the ledger is for. */
+export const pairKind = z.enum(pairKinds)
 export const fileRole = z.enum(['original', 'proxy', 'optimized', 'deliverable'])
 
 export const verdict = z.enum([

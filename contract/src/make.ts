@@ -1,6 +1,6 @@
 import { recipeCodecs } from '@ennick/core'
 import { z } from 'zod'
-import { evidenceRow, id } from './common.ts'
+import { evidenceRow, id, pairKind } from './common.ts'
 
 /** Recipes that are made besides one, from the same reading of each original. */
 export const mostAlsoMade = 8
@@ -49,8 +49,16 @@ export const makePlan = z.object({
   also: z
     .array(z.object({ recipeId: z.string(), name: z.string(), items: z.array(plannedItem) }))
     .describe('What is made besides, from the same reading of each original; in the order of the items'),
-  destination: z.string(),
-  freeBytes: z.number(),
+  places: z
+    .array(
+      z.object({
+        label: z.string(),
+        path: z.string(),
+        freeBytes: z.number().nullable().describe('Null while it cannot be got at'),
+        bytes: z.number().describe('What goes there'),
+      }),
+    )
+    .describe('Where it goes: the place of each kind of what is made'),
   bytes: z.number(),
   basis: sizeBasis.describe('That of the least sure one'),
   samples: sizeSamples,
@@ -102,7 +110,7 @@ export const job = z.object({
   files: z
     .object({
       source: z.string(),
-      outputs: z.array(z.string()).describe('Below the production’s place for what is made'),
+      outputs: z.array(z.string()).describe('Below the place to which they go'),
     })
     .nullable(),
   codecs: z.array(z.enum(recipeCodecs)).describe('What its worker must be able to encode'),
@@ -156,7 +164,13 @@ export const workerStatus = z.object({
     z.object({ id, title: z.string(), isPaused: z.boolean().describe('It stands still, and another has its turn') }),
   ),
 })
+
+/** A place of what Ennick makes: a folder of the production's own. */
 export const madePlace = z.object({
+  id,
+  label: z.string(),
+  isMain: z.boolean().describe('It takes what no other does, and stays while the production does'),
+  takes: z.array(pairKind).describe('Kinds of new items that go there; of the main one all that are left to it'),
   path: z.string(),
   isHere: z.boolean(),
   freeBytes: z.number().nullable(),
@@ -164,7 +178,7 @@ export const madePlace = z.object({
   bytes: z.number(),
 })
 
-/** What lies in the place of made files. */
+/** What lies in a place of made files. */
 export const madeListing = z.object({
   path: z.string(),
   counts: z.array(z.object({ state: z.string(), files: z.int(), bytes: z.number() })),

@@ -1,11 +1,11 @@
 import { z } from 'zod'
-import { evidenceRow, framePair, id, presence, spanStrip, verdict } from './common.ts'
+import { evidenceRow, framePair, id, pairKind, presence, spanStrip, verdict } from './common.ts'
 import { historyLine } from './productions.ts'
 
 export const ledgerPair = z.object({
   id,
   name: z.string(),
-  kind: z.enum(['proxy', 'optimized', 'review', 'deliverable']),
+  kind: pairKind,
   origin: z.enum(['made', 'adopted']),
   recipe: z.string().nullable(),
   raster: z.string().nullable(),

@@ -110,9 +110,9 @@ test('a recipe leaves what is of a codec as it is, and says so', async () => {
 
 test('the place of made files is looked into: what is in use, what nobody knows, what is gone', async () => {
   await page.goto(page.url().replace(/\/p\/([^/]+)\/.*/, '/p/$1/settings'))
-  const look = () => page.getByRole('button', { name: 'Look into it…' }).click()
+  const look = () => page.getByRole('button', { name: 'Look into it…' }).first().click()
   const line = (name: string) => dialog().getByTestId('made-file').filter({ hasText: name })
-  const place = (await page.getByTestId('made-place').locator('p').first().textContent()) ?? ''
+  const place = (await page.getByTestId('made-path').first().textContent()) ?? ''
   await look()
   await expect(line('L003_proxy')).toContainText('in use')
   await page.keyboard.press('Escape')

@@ -33,6 +33,9 @@ export const demoFolders: readonly {
   { folder: 'uploads', label: 'UPLINK', kind: 'upload' },
 ]
 
+/** Where what is for finishing goes; proxies go to the production's own folder. */
+export const finishingFolder = 'finishing'
+
 /** Colours of a picture: sky above, sky at the horizon, water, sun. */
 type Palette = readonly [string, string, string, string]
 

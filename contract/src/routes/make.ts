@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { done, id } from '../common.ts'
+import { done, id, pairKind } from '../common.ts'
 import {
   clipUnderWay,
   job,
@@ -12,19 +12,49 @@ import {
   workerStatus,
 } from '../make.ts'
 import { jobDetails } from '../volumes.ts'
-import { ofClip, ofJob, ofProduction, route } from './define.ts'
+import { ofClip, ofJob, ofProduction, ofVolume, route } from './define.ts'
 
 /** Making, and the queue. */
 export const makeRoutes = {
-  readMadePlace: route('GET', '/api/productions/:productionId/made-place', 'Where what Ennick makes lies', {
-    params: ofProduction,
-    response: madePlace,
+  listMadePlaces: route(
+    'GET',
+    '/api/productions/:productionId/made-places',
+    'Where what Ennick makes lies, the main place first',
+    { params: ofProduction, response: z.array(madePlace) },
+  ),
+  addMadePlace: route(
+    'POST',
+    '/api/productions/:productionId/made-places',
+    'Have new items of some kinds go to a place of their own; what was made already stays where it is',
+    {
+      params: ofProduction,
+      body: z.object({
+        folder: z.string().min(1, 'Choose a folder.'),
+        label: z.string().trim().min(1, 'Give the place a name.').max(80),
+        takes: z.array(pairKind).min(1, 'Tick what goes there.'),
+      }),
+      response: z.array(madePlace),
+    },
+  ),
+  setMadePlaceRule: route(
+    'PUT',
+    '/api/productions/:productionId/made-places/rule',
+    'Say to which place new items of a kind go',
+    {
+      params: ofProduction,
+      body: z.object({ kind: pairKind, placeId: id }),
+      response: z.array(madePlace),
+    },
+  ),
+  removeMadePlace: route('DELETE', '/api/made-places/:volumeId', 'Give up a place in which nothing is', {
+    params: ofVolume,
+    response: done,
   }),
   lookIntoMadePlace: route(
     'GET',
-    '/api/productions/:productionId/made-place/files',
-    'What lies in the place of made files, and what should',
-    { params: ofProduction, response: madeListing },
+    '/api/made-places/:volumeId/files',
+    'What lies in a place of made files, and what should',
+    { params: ofVolume, response: madeListing },
   ),
   listUnderWay: route(
     'GET',
@@ -34,12 +64,12 @@ export const makeRoutes = {
   ),
   changeMadePlace: route(
     'PUT',
-    '/api/productions/:productionId/made-place',
+    '/api/made-places/:volumeId',
     'Have what Ennick makes go to another folder; what was made already is moved by a person, and known again there',
     {
-      params: ofProduction,
+      params: ofVolume,
       body: z.object({ folder: z.string().min(1, 'Choose a folder.') }),
-      response: madePlace,
+      response: z.array(madePlace),
     },
   ),
   planMake: route('POST', '/api/productions/:productionId/make/plan', 'What a recipe would make of some clips', {

@@ -101,7 +101,16 @@ export const isDecodedWhole = ({ purpose }: Pick<Recipe, 'purpose'>): boolean =>
   !purpose.startsWith('cutting') && purpose !== 'review'
 
 /** What an item of the ledger is for. */
-export type PairKind = 'proxy' | 'optimized' | 'review' | 'deliverable'
+export const pairKinds = ['proxy', 'optimized', 'review', 'deliverable'] as const
+export type PairKind = (typeof pairKinds)[number]
+
+/** What people call several items of a kind. */
+export const itemsOfKind: Readonly<Record<PairKind, string>> = {
+  proxy: 'proxies',
+  optimized: 'optimized transcodes',
+  review: 'review copies',
+  deliverable: 'deliverables',
+}
 
 /** What the ledger calls an item by the recipe that made it. */
 export function pairKindOf({ purpose }: Pick<Recipe, 'purpose'>): PairKind {

@@ -52,10 +52,9 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
   await untilIdle(ennick, productionId)
   const { ids: clipIds } = await insist(ennick, 'POST', `/productions/${productionId}/clips/ids`, {})
   const plan = await insist(ennick, 'POST', `/productions/${productionId}/make/plan`, { clipIds, recipeId })
-  const outputs = plan.items.flatMap((item: { outputs: string[] }) =>
-    item.outputs.map((path) => join(plan.destination, path)),
-  )
-  return { ennick, chance, productionId, clipIds, made: plan.destination, storage, outputs, foreign: [] }
+  const made: string = plan.places[0].path
+  const outputs = plan.items.flatMap((item: { outputs: string[] }) => item.outputs.map((path) => join(made, path)))
+  return { ennick, chance, productionId, clipIds, made, storage, outputs, foreign: [] }
 }
 
 /** Lets what was begun come to its end: takes away what lay in the way, and retries what failed for a reason. */

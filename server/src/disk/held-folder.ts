@@ -125,6 +125,11 @@ export class HeldFolder {
     return held
   }
 
+  /** Which disk it is on. */
+  get device(): bigint {
+    return this.#device
+  }
+
   /** Bytes that are free to be written here. */
   freeBytes(): Promise<number> {
     return freeBytes(this.at('.'))

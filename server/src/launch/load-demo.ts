@@ -1,4 +1,4 @@
-import { cp, rm } from 'node:fs/promises'
+import { cp, mkdir, realpath, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { defaultProxySuffixes } from '@ennick/core'
 import {
@@ -6,6 +6,7 @@ import {
   demoFolders,
   demoVolumes,
   exportCuts,
+  finishingFolder,
   makeDemoMedia,
   plantFaults,
   production,
@@ -21,7 +22,8 @@ import { Pause } from '../engine/pause.ts'
 import { pictureOf } from '../engine/pictures.ts'
 import { forEachAtOnce } from '../intake/describe-file.ts'
 import { watchOnce } from '../intake/presence.ts'
-import { madeVolume } from '../make/made-item.ts'
+import { placeOfKind } from '../make/made-item.ts'
+import { addMadePlace } from '../make/made-places.ts'
 import { adoptPair } from '../pairs/adopt.ts'
 import { performJob } from '../queue/perform.ts'
 import { work } from '../stops.ts'
@@ -54,6 +56,11 @@ export async function loadDemo(
     target,
   })
   const run = (title: string, input: JobInput): Promise<void> => runNow(database, config, row.id, title, input)
+  const finishing = join(demo, finishingFolder)
+  await mkdir(finishing, { recursive: true })
+  await addMadePlace(database, row.id, {
+    ...{ folder: await realpath(finishing), label: 'Finishing storage', takes: ['optimized', 'deliverable'] },
+  })
   const ids = new Map<string, string>()
   for (const volume of demoVolumes) {
     const [added] = await database
@@ -83,7 +90,7 @@ export async function loadDemo(
       .returning({ id: volumes.id })
     await run(`Scan ${label}`, { kind: 'scan', volumeId: (added as { id: string }).id })
   }
-  const made = madeVolume(await readMaterial(database, row.id))
+  const made = placeOfKind(await readMaterial(database, row.id), 'proxy')
   await cp(join(demo, 'made'), made.rootPath, { recursive: true, preserveTimestamps: true })
   await rm(join(demo, 'made'), { recursive: true })
   const material = await readMaterial(database, row.id)

@@ -26,7 +26,7 @@ beforeAll(async () => {
   for (const name of [longest, tooLong]) await makePicture(join(card, name), { frames: 10, channels: 0, seed: 3 })
   await ennick.addVolume(productionId, 'card', card)
   for (const clip of await ennick.clips(productionId)) clipIds.set(clip.name, clip.id)
-  made = (await ennick.call('planMake', request('one.mov', 'half-h264-intra'))).destination
+  made = (await ennick.madePlace(productionId)).path
 })
 afterAll(() => ennick.stop())
 

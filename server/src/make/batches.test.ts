@@ -40,8 +40,8 @@ const order = (names: readonly string[]) => ({ params: { productionId }, body: {
 test('a batch tells what became of all that was asked for, and what of its day was not', async () => {
   expect(await batches()).toEqual([])
   // Somebody’s file lies where the second proxy belongs.
-  const { items, destination } = await ennick.call('planMake', order(['B2.mov']))
-  const inTheWay = join(destination, items[0]?.outputs[0] ?? '')
+  const { items } = await ennick.call('planMake', order(['B2.mov']))
+  const inTheWay = join((await ennick.madePlace(productionId)).path, items[0]?.outputs[0] ?? '')
   await mkdir(dirname(inTheWay), { recursive: true })
   await writeFile(inTheWay, 'somebody’s')
   const { jobs } = await ennick.call('make', order(['B1.mov', 'B2.mov', 'T1.wav']))

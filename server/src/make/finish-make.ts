@@ -12,11 +12,11 @@ import type { JobRow } from '../queue/jobs.ts'
 import { announce, announceClips } from '../store/announce.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { contentOf, type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
+import { contentOf, type KnownClip, type KnownPair, readMaterial } from '../store/material.ts'
 import { cuts, files, mends, pairs } from '../store/schema.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 import { tiePair } from '../store/tie-pair.ts'
-import { belowMade, type MakeInput, madeVolume, type Verified } from './made-item.ts'
+import { belowMade, type MakeInput, madePlaces, type Verified } from './made-item.ts'
 
 /** The pairs that a new one takes the place of: the one a mend names, and an earlier one of the same recipe. */
 function replacedPairs(clip: KnownClip, recipe: Recipe, mend: { changes: LinkChange[] } | null): KnownPair[] {
@@ -30,19 +30,21 @@ function replacedPairs(clip: KnownClip, recipe: Recipe, mend: { changes: LinkCha
  */
 export async function finishMake(context: WorkContext, input: MakeInput, items: readonly Verified[]): Promise<void> {
   const { database, job, config } = context
-  const [{ clip: planned, made }] = items as [Verified]
+  const [{ clip: planned, place, material: known }] = items as [Verified]
   try {
-    await withPlacements(database, made, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
+    // What is replaced may lie in another place than what replaces it.
+    const places = madePlaces(known)
+    await withPlacements(database, places, `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {
       await holdAttempt(transaction, job)
       const material = await readMaterial(transaction, job.productionId, [planned.id], config.pathMap)
       const clip = material.clips.get(planned.id)
       if (!clip) throw new JobFailure(`${planned.name} was removed from the production while its proxy was made.`)
-      await settleItems(transaction, moves, { job, input, items, material, clip, planned })
+      await settleItems(transaction, moves, { job, input, items, clip, planned })
     })
   } catch (error) {
     if (error instanceof NotOurs) throw new JobFailure(error.message)
     if (isFileError(error))
-      throw new JobFailure(explainFileError(error, items[0]?.files[0]?.finalPath ?? made.rootPath))
+      throw new JobFailure(explainFileError(error, items[0]?.files[0]?.finalPath ?? place.rootPath))
     throw error
   }
 }
@@ -54,14 +56,12 @@ async function settleItems(
     readonly job: JobRow
     readonly input: MakeInput
     readonly items: readonly Verified[]
-    readonly material: Material
     readonly clip: KnownClip
     /** The clip as it was when the making began. */
     readonly planned: KnownClip
   },
 ): Promise<void> {
-  const { job, input, items, material, clip, planned } = given
-  const made = madeVolume(material)
+  const { job, input, items, clip, planned } = given
   const [mend = null] = input.mendId ? await transaction.select().from(mends).where(eq(mends.id, input.mendId)) : []
   const changes = items.map((item) => ({ item, replaced: replacedPairs(clip, item.recipe, mend) }))
   const known = new Set(planned.pairs.map((pair) => pair.id))
@@ -69,8 +69,9 @@ async function settleItems(
   if (meanwhile)
     throw new JobFailure(`${meanwhile.name} was made by another job meanwhile. Nothing was kept of this one.`)
   for (const { replaced } of changes) for (const pair of replaced) await setAside(transaction, moves, pair)
-  for (const file of items.flatMap((item) => item.files))
-    await moves.giveName(belowMade(made, file.partPath), belowMade(made, file.finalPath))
+  for (const { place, files: written } of items)
+    for (const { partPath, finalPath } of written)
+      await moves.giveName(place.id, belowMade(place, partPath), belowMade(place, finalPath))
   const pairIds: string[] = []
   for (const { item, replaced } of changes) {
     const { recipe, files: written, checks } = item
@@ -103,14 +104,14 @@ async function settleItems(
 }
 
 async function tieMade(transaction: Transaction, verified: Verified): Promise<string> {
-  const { clip, recipe, plan, made } = verified
+  const { clip, recipe, plan, place } = verified
   const { content } = plan.raster
   const written = []
   for (const { finalPath, described, part } of verified.files) {
     const values = {
       ...described,
-      volumeId: made.id,
-      path: belowMade(made, finalPath),
+      volumeId: place.id,
+      path: belowMade(place, finalPath),
       isGone: false,
       seenAt: new Date(),
     }
@@ -150,7 +151,7 @@ async function setAside(transaction: Transaction, moves: Moves, old: KnownPair):
   if (old.origin !== 'made') return
   for (const { file } of old.files) {
     const kept = keptPath(old.id, file.path)
-    await moves.moveOwn(file.path, kept, file.fingerprint)
+    await moves.moveOwn(file, kept)
     await transaction.update(files).set({ path: kept }).where(eq(files.id, file.id))
   }
 }

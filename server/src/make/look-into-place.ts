@@ -13,7 +13,7 @@ import type { Database } from '../store/database.ts'
 import { readRecipes } from '../store/recipes.ts'
 import { clipFiles, clips, files, pairFiles, pairs } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
-import { readMadeVolume } from './made-place.ts'
+import { readMadePlace } from './made-places.ts'
 
 const shownAtMost = 2000
 const newForMilliseconds = 24 * 3600 * 1000
@@ -22,11 +22,11 @@ type Line = MadeListing['files'][number]
 const states: readonly Line['state'][] = ['in use', 'set aside', 'changed', 'gone', 'unfinished', 'not in the ledger']
 
 /**
- * What lies in the place of made files, each with what the ledger knows of it, and what the ledger knows and is not
+ * What lies in a place of made files, each with what the ledger knows of it, and what the ledger knows and is not
  * there. It is looked at and nothing else.
  */
-export async function lookIntoPlace(database: Database, productionId: string): Promise<MadeListing> {
-  const made = await readMadeVolume(database, productionId)
+export async function lookIntoPlace(database: Database, placeId: string): Promise<MadeListing> {
+  const made = await readMadePlace(database, placeId)
   const recipes = await readRecipes(database)
   const rows = await database
     .select({ file: files, pair: pairs, clipName: clips.name, isTakenOut })

@@ -1,5 +1,13 @@
 import { basename, relative, sep } from 'node:path'
-import type { EncodePlan, EvidenceRow, LutFile, Recipe } from '@ennick/core'
+import {
+  compareText,
+  type EncodePlan,
+  type EvidenceRow,
+  type LutFile,
+  type PairKind,
+  pairKindOf,
+  type Recipe,
+} from '@ennick/core'
 import type { HeldFolder } from '../disk/held-folder.ts'
 import { holdPlace } from '../disk/marker.ts'
 import { explainFileError } from '../errors.ts'
@@ -26,6 +34,7 @@ export interface MakeOrder {
   readonly recipe: Recipe
   readonly plan: EncodePlan
   readonly lut: LutFile | null
+  readonly place: VolumeRow
   /** Held from before the first byte until the files have their names. */
   readonly folder: HeldFolder
   readonly finalPaths: readonly string[]
@@ -52,23 +61,35 @@ export interface Verified {
   readonly clip: KnownClip
   readonly recipe: Recipe
   readonly plan: EncodePlan
-  readonly made: VolumeRow
+  readonly place: VolumeRow
   readonly files: readonly VerifiedFile[]
   readonly checks: EvidenceRow[]
   readonly proof: EvidenceRow[]
 }
 
-export function madeVolume(material: Material): VolumeRow {
-  const made = material.volumes.find((volume) => volume.kind === 'made')
-  if (!made) throw new JobFailure('This production has no place for what is made.')
-  return made
+/** Every place of what is made of a production, the main one first: it was there before any other. */
+export const madePlaces = ({ volumes }: { readonly volumes: readonly VolumeRow[] }): VolumeRow[] =>
+  volumes
+    .filter(({ kind }) => kind === 'made')
+    .sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime() || compareText(a.id, b.id))
+
+/** Where new items of a recipe go: the place that takes their kind, else the main one. */
+export const placeOfRecipe = (material: Material, recipe: Recipe): VolumeRow =>
+  placeOfKind(material, pairKindOf(recipe))
+
+/** @param kind of what is made; null for a copy that stands in for an original, which goes to the main place */
+export function placeOfKind(material: Material, kind: PairKind | null): VolumeRow {
+  const places = madePlaces(material)
+  const place = places.find(({ takes }) => kind !== null && takes.includes(kind)) ?? places[0]
+  if (!place) throw new JobFailure('This production has no place for what is made.')
+  return place
 }
 
-/** The place of what is made, held. @throws JobFailure when it is not there */
-export const holdMade = (made: VolumeRow): Promise<HeldFolder> =>
-  holdPlace(made).catch((error) => {
-    throw new JobFailure(explainFileError(error, made.rootPath))
+/** A place of what is made, held. @throws JobFailure when it is not there */
+export const holdMade = (place: VolumeRow): Promise<HeldFolder> =>
+  holdPlace(place).catch((error) => {
+    throw new JobFailure(explainFileError(error, place.rootPath))
   })
 
-/** A path below the made volume, as its file rows keep it. */
-export const belowMade = (made: VolumeRow, path: string): string => relative(made.rootPath, path).split(sep).join('/')
+/** A path below a place of what is made, as its file rows keep it. */
+export const belowMade = (place: VolumeRow, path: string): string => relative(place.rootPath, path).split(sep).join('/')

@@ -186,7 +186,7 @@ describe('failures leave a plain sentence and nothing else', () => {
       params: { productionId },
       body: { clipIds: [(await clipAt('x.mov')).id], recipeId: 'half-h264-intra' },
     })
-    const target = join(plan.destination, plan.items[0]?.outputs[0] ?? '')
+    const target = join((await ennick.madePlace(productionId)).path, plan.items[0]?.outputs[0] ?? '')
     await import('node:fs/promises').then(({ mkdir }) => mkdir(dirname(target), { recursive: true }))
     await writeFile(target, 'mine')
     const job = await make('x.mov', 'half-h264-intra')
@@ -212,7 +212,7 @@ describe('failures leave a plain sentence and nothing else', () => {
       params: { productionId },
       body: { clipIds: [(await clipAt('y.mov')).id], recipeId: 'half-h264-intra' },
     })
-    const inTheWay = dirname(join(plan.destination, plan.items[0]?.outputs[0] ?? ''))
+    const inTheWay = dirname(join((await ennick.madePlace(productionId)).path, plan.items[0]?.outputs[0] ?? ''))
     await writeFile(inTheWay, 'a file where the folder should be')
     const job = await make('y.mov', 'half-h264-intra')
     expect(job.state).toBe('failed')

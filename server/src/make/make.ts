@@ -1,7 +1,15 @@
 import { rm } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import { basename, join } from 'node:path'
-import { type EncodeItem, type EncodePlan, normalName, planEncode, type Recipe, RecipeError } from '@ennick/core'
+import {
+  type EncodeItem,
+  type EncodePlan,
+  groupBy,
+  normalName,
+  planEncode,
+  type Recipe,
+  RecipeError,
+} from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { type Config, pictureFolder } from '../config.ts'
 import { assertBeneath, type HeldFolder } from '../disk/held-folder.ts'
@@ -36,8 +44,8 @@ import {
   type MakeChoice,
   type MakeInput,
   type MakeOrder,
-  madeVolume,
   openPaths,
+  placeOfRecipe,
   type Verified,
 } from './made-item.ts'
 import { NameCounter } from './name-counter.ts'
@@ -57,32 +65,48 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
   const clip = material.clips.get(input.clipId)
   if (!clip) throw new JobFailure('The clip was removed before its proxy was made.')
   assertPresent(clip)
-  await assertSeen(database, madeVolume(material))
+  const choices = []
+  for (const choice of [input, ...(input.also ?? [])]) {
+    const recipe = await readRecipe(database, choice.recipeId, choice.recipeVersion)
+    if (!recipe) throw new JobFailure(`There is no recipe “${choice.recipeId}”.`)
+    choices.push({ ...choice, recipe, place: placeOfRecipe(material, recipe) })
+  }
+  const places = [...new Set(choices.map(({ place }) => place))]
+  for (const place of places) await assertSeen(database, place)
   for (const file of clip.files) if (!file.sequence) await assertInVolume(file)
   // What a dead attempt had placed and not tied is taken back before it is looked what is there.
-  await recoverPlace(database, madeVolume(material)).catch((error) => {
-    throw isFileError(error) ? new JobFailure(explainFileError(error, madeVolume(material).rootPath)) : error
-  })
-  const choices = [input, ...(input.also ?? [])]
+  for (const place of places)
+    await recoverPlace(database, place).catch((error) => {
+      throw isFileError(error) ? new JobFailure(explainFileError(error, place.rootPath)) : error
+    })
   // What is held and lies about while it works, and must not when it has ended, well or not.
   const orders: MakeOrder[] = []
   const seats: { folder: HeldFolder; name: string }[] = []
-  const root = await holdMade(madeVolume(material))
+  const roots = new Map<VolumeRow, HeldFolder>()
   try {
-    for (const choice of choices) orders.push(await prepareOrder(context, material, root, clip, choice, seats))
+    for (const place of places) roots.set(place, await holdMade(place))
+    for (const choice of choices) {
+      const root = roots.get(choice.place) as HeldFolder
+      orders.push(await prepareOrder(context, material, root, clip, choice, seats))
+    }
     await makeOrders(context, meter, material, clip, orders, async (verified) => {
       for (const { folder } of orders) await folder.assertThere()
       await finishMake(context, input, verified)
     })
   } catch (error) {
-    if (isFileError(error))
-      throw new JobFailure(explainFileError(error, root.readable((error as NodeJS.ErrnoException).path ?? root.path)))
-    throw error
+    if (!isFileError(error)) throw error
+    const path = (error as NodeJS.ErrnoException).path ?? places.map(({ rootPath }) => rootPath).join(', ')
+    throw new JobFailure(
+      explainFileError(
+        error,
+        [...roots.values()].reduce((words, root) => root.readable(words), path),
+      ),
+    )
   } finally {
     const unfinished = [...seats.map(({ folder, name }) => folder.at(name)), ...orders.flatMap(openPaths)]
     await Promise.all(unfinished.map((path) => rm(path, { force: true })))
     for (const folder of new Set([...orders, ...seats].map((each) => each.folder))) await folder.release()
-    await root.release()
+    for (const root of roots.values()) await root.release()
   }
 }
 
@@ -102,7 +126,7 @@ async function makeOrders(
   finish: (verified: Verified[]) => Promise<void>,
 ): Promise<void> {
   assertApart(orders)
-  const outputs = orders.flatMap(({ finalPaths }) => finalPaths.map((path) => belowMade(madeVolume(material), path)))
+  const outputs = orders.flatMap(({ place, finalPaths }) => finalPaths.map((path) => belowMade(place, path)))
   await database
     .update(jobs)
     .set({ files: { source: clip.main.fullPath, outputs } })
@@ -210,31 +234,29 @@ async function prepareOrder(
   material: Material,
   root: HeldFolder,
   clip: KnownClip,
-  choice: MakeChoice,
+  { recipe, place, index }: { readonly recipe: Recipe; readonly place: VolumeRow } & MakeChoice,
   seats: { folder: HeldFolder; name: string }[],
 ): Promise<MakeOrder> {
   const { database, config, job } = context
-  const recipe = await readRecipe(database, choice.recipeId, choice.recipeVersion)
-  if (!recipe) throw new JobFailure(`There is no recipe “${choice.recipeId}”.`)
-  const made = madeVolume(material)
   const plan = planFor(
     material,
     clip,
     recipe,
-    choice.index ?? (await NameCounter.read(database, job.productionId, recipe.id)).of(clip.id),
+    index ?? (await NameCounter.read(database, job.productionId, recipe.id)).of(clip.id),
   )
-  const destinations = new Destinations(made, recipe)
+  const destinations = new Destinations(place, recipe)
   await destinations.removeParts(root, clip, job.id)
   const { folder, below, seats: taken } = await destinations.claim(database, root, clip, plan.files.length, job)
   try {
     seats.push(...taken.map((name) => ({ folder, name })))
-    const finalPaths = plan.files.map((file) => join(made.rootPath, below, file.name))
-    await assertFree(database, material, clip, recipe, finalPaths)
+    const finalPaths = plan.files.map((file) => join(place.rootPath, below, file.name))
+    await assertFree(database, place, clip, recipe, finalPaths)
     const lut = await lutFile(database, config, plan.viewingLut)
     return {
       recipe,
       plan,
       lut,
+      place,
       folder,
       finalPaths,
       partPaths: finalPaths.map((path) => partPath(path, job.id, job.attempts)),
@@ -330,16 +352,18 @@ async function assertRoom(
 ): Promise<void> {
   const recipes = orders.map(({ recipe }) => recipe)
   const samples = await SizeSamples.read(database, material.production.id, recipes)
-  const bytes = orders.reduce(
-    (sum, { plan, recipe }) => sum + (samples.estimateItem(material, clip, recipe, plan.method)?.bytes ?? 0),
-    0,
-  )
-  const [{ folder }] = orders as [MakeOrder]
-  const free = await folder.freeBytes()
-  if (free < bytes * 1.1) {
-    throw new JobFailure(
-      `There is not enough space at ${folder.path}: about ${megabytes(bytes)} are needed and ${megabytes(free)} are free. Free some, and retry.`,
-    )
+  const wanted = orders.map(({ plan, recipe, folder }) => ({
+    folder,
+    bytes: samples.estimateItem(material, clip, recipe, plan.method)?.bytes ?? 0,
+  }))
+  for (const [, onDisk] of groupBy(wanted, ({ folder }) => folder.device)) {
+    const [{ folder }] = onDisk as [(typeof onDisk)[number]]
+    const bytes = onDisk.reduce((sum, each) => sum + each.bytes, 0)
+    const free = await folder.freeBytes()
+    if (free < bytes * 1.1)
+      throw new JobFailure(
+        `There is not enough space at ${folder.path}: about ${megabytes(bytes)} are needed and ${megabytes(free)} are free. Free some, and retry.`,
+      )
   }
 }
 
@@ -348,12 +372,11 @@ const megabytes = (bytes: number): string => `${(bytes / 1_000_000).toFixed(1)} 
 /** A place is free when nothing is there, or only this clip's own earlier item of the recipe. */
 async function assertFree(
   database: Database,
-  material: Material,
+  place: VolumeRow,
   clip: KnownClip,
   recipe: Recipe,
   finalPaths: readonly string[],
 ): Promise<void> {
-  const made = madeVolume(material)
   const own = new Set(
     clip.pairs
       .filter((pair) => pair.recipeId === recipe.id && pair.origin === 'made')
@@ -364,7 +387,7 @@ async function assertFree(
     const [owner] = await database
       .select({ id: files.id })
       .from(files)
-      .where(and(eq(files.volumeId, made.id), eq(files.path, belowMade(made, path))))
+      .where(and(eq(files.volumeId, place.id), eq(files.path, belowMade(place, path))))
     throw new JobFailure(
       `${path} is already there${owner ? '' : ', and Ennick did not make it'}. Move it away, and retry: nothing is ever overwritten.`,
     )

@@ -9,14 +9,14 @@ import type { Database } from '../store/database.ts'
 import { lockClasses } from '../store/lock-classes.ts'
 import type { KnownClip, VolumeRow } from '../store/material.ts'
 
-/** Says for one item after another in which folder below the made volume its files go. */
+/** Says for one item after another in which folder below a place of what is made its files go. */
 export class Destinations {
-  readonly #made: VolumeRow
+  readonly #place: VolumeRow
   readonly #recipe: Recipe
   #counts: Map<number, number> | null = null
 
-  constructor(made: VolumeRow, recipe: Recipe) {
-    this.#made = made
+  constructor(place: VolumeRow, recipe: Recipe) {
+    this.#place = place
     this.#recipe = recipe
   }
 
@@ -28,9 +28,9 @@ export class Destinations {
       const label = folders.levels === 0 ? '' : legalWords(clip.main.volume.label)
       return join(id, label, mirroredFolders(dirname(clip.main.path), folders.levels))
     }
-    const before = ownFolder(clip, this.#recipe)
+    const before = this.#ownFolder(clip)
     if (before !== null) return before
-    this.#counts ??= await countFiles(join(this.#made.rootPath, folders.root))
+    this.#counts ??= await countFiles(join(this.#place.rootPath, folders.root))
     const number = numberedFolder(this.#counts, files, folders.filesPerFolder)
     this.#counts.set(number, (this.#counts.get(number) ?? 0) + files)
     return join(folders.root, String(number))
@@ -39,7 +39,7 @@ export class Destinations {
   /**
    * The same for a job that is about to write, with the folder held. In a numbered folder it takes seats for its files,
    * so that jobs that are made at the same moment, by whichever worker, do not fill a folder beyond its limit together.
-   * @param root the made volume's
+   * @param root the place's
    * @returns the folder, which the caller has to release, and the names of the seats in it
    */
   async claim(
@@ -50,13 +50,13 @@ export class Destinations {
     job: JobRow,
   ): Promise<{ folder: HeldFolder; below: string; seats: readonly string[] }> {
     const { folders } = this.#recipe
-    if (folders.kind === 'mirrored' || ownFolder(clip, this.#recipe) !== null) {
+    if (folders.kind === 'mirrored' || this.#ownFolder(clip) !== null) {
       const below = await this.folderOf(clip, files)
       return { folder: await prepareFolder(root, below), below, seats: [] }
     }
     return database.transaction(async (transaction) => {
       await transaction.execute(
-        sql`select pg_advisory_xact_lock(${lockClasses.folders}, hashtext(${`${this.#made.id} ${folders.root}`}))`,
+        sql`select pg_advisory_xact_lock(${lockClasses.folders}, hashtext(${`${this.#place.id} ${folders.root}`}))`,
       )
       const below = await this.folderOf(clip, files)
       const folder = await prepareFolder(root, below)
@@ -76,7 +76,7 @@ export class Destinations {
     const { folders } = this.#recipe
     const numbered = async (): Promise<string[]> =>
       folders.kind === 'numbered'
-        ? [...(await countFiles(join(this.#made.rootPath, folders.root))).keys()].map((number) =>
+        ? [...(await countFiles(join(this.#place.rootPath, folders.root))).keys()].map((number) =>
             join(folders.root, String(number)),
           )
         : []
@@ -86,14 +86,15 @@ export class Destinations {
         if (error.code !== 'ENOENT' && error.name !== 'LedAway') throw error
       })
   }
-}
 
-/** Where the clip's item of this recipe lies already: what takes its place goes there too. */
-function ownFolder(clip: KnownClip, recipe: Recipe): string | null {
-  const own = clip.pairs.find((pair) => pair.recipeId === recipe.id && pair.origin === 'made')?.files[0]?.file.path
-  return own !== undefined && recipe.folders.kind === 'numbered' && own.startsWith(`${recipe.folders.root}/`)
-    ? dirname(own)
-    : null
+  /** Where the clip's item of this recipe lies in this place already: what is made in its stead goes there too. */
+  #ownFolder(clip: KnownClip): string | null {
+    const { id, folders } = this.#recipe
+    const own = clip.pairs.find((pair) => pair.recipeId === id && pair.origin === 'made')?.files[0]?.file
+    return own?.volumeId === this.#place.id && folders.kind === 'numbered' && own.path.startsWith(`${folders.root}/`)
+      ? dirname(own.path)
+      : null
+  }
 }
 
 /** Files in every numbered folder, and seats that jobs have taken there for theirs. */

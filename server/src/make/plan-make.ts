@@ -1,5 +1,6 @@
+import { stat } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
-import { type EncodePlan, findCollisions, isWell, type Recipe, type SizeEstimate } from '@ennick/core'
+import { type EncodePlan, findCollisions, groupBy, isWell, type Recipe, type SizeEstimate } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { freeBytes } from '../disk/free-space.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -8,7 +9,7 @@ import type { Database } from '../store/database.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { offeredRecipes } from '../store/recipes.ts'
 import { clips, files, pairFiles, pairs } from '../store/schema.ts'
-import { madeVolume } from './made-item.ts'
+import { madePlaces, placeOfRecipe } from './made-item.ts'
 import { planFor } from './make.ts'
 import { MakeSpeeds } from './make-speeds.ts'
 import { NameCounter } from './name-counter.ts'
@@ -28,8 +29,8 @@ export async function planMake(
   recipe: Recipe,
   also: readonly Recipe[] = [],
 ): Promise<MakePlan> {
-  const made = madeVolume(material)
-  const taken = await takenNames(database, made.id)
+  const taken = new Map<string, TakenNames>()
+  for (const { id } of madePlaces(material)) taken.set(id, await takenNames(database, id))
   const offered = (await offeredRecipes(database)).map((each) => each.recipe)
   const underWay = await readMakesUnderWay(database, material.production.id)
   const samples = await SizeSamples.read(database, material.production.id, [recipe, ...also, ...offered])
@@ -44,7 +45,6 @@ export async function planMake(
       items: await planItems(context, selected, other),
     })
   const going = [items, ...besides.map((each) => each.items)].flat().filter((item) => item.skipped === null)
-  const free = await freeBytes(made.rootPath)
   const bytes = going.reduce((sum, item) => sum + (item.bytes ?? 0), 0)
   const speeds = (await MakeSpeeds.read(database)).withSamples(samples, [recipe, ...also, ...offered])
   const lists = [
@@ -58,12 +58,16 @@ export async function planMake(
       selected.filter((_, index) => list[index]?.skipped === null && list[index].method === 'encode'),
     ),
   }))
-  const short = bytes * 1.1 > free
+  const places = await placesOf(material, lists)
   return {
     items,
     also: besides,
-    destination: made.rootPath,
-    freeBytes: free,
+    places: places.map(({ label, path, freeBytes: free, bytes: going }) => ({
+      label,
+      path,
+      freeBytes: free,
+      bytes: going,
+    })),
     bytes,
     basis: leastSure(going.map((item) => item.basis)),
     samples: {
@@ -73,15 +77,58 @@ export async function planMake(
       ),
     },
     minutes: addMinutes([{ recipeId: recipe.id, items }, ...besides], speeds),
-    blocked: short
-      ? `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${made.rootPath}. ` +
-        'Free some space, or choose fewer clips or a lighter recipe.'
-      : null,
+    blocked: whyBlocked(places),
     warnings: planWarnings(context, selected, going, lists),
     comparison: offered.map((other) =>
       other.id === recipe.id ? weightOfPlan(recipe, items, speeds) : compareWeight(context, selected, other, speeds),
     ),
   }
+}
+
+interface PlannedPlace {
+  readonly label: string
+  readonly path: string
+  readonly freeBytes: number | null
+  readonly bytes: number
+  /** Places on one disk share what is free on it. */
+  readonly device: number | null
+}
+
+/** Where each recipe's items go, and how much of them. */
+async function placesOf(
+  material: Material,
+  lists: readonly { readonly recipe: Recipe; readonly items: MakePlan['items'] }[],
+): Promise<PlannedPlace[]> {
+  const places: PlannedPlace[] = []
+  for (const [{ label, rootPath }, own] of groupBy(lists, ({ recipe }) => placeOfRecipe(material, recipe)))
+    places.push({
+      label,
+      path: rootPath,
+      freeBytes: await freeBytes(rootPath).catch(() => null),
+      bytes: own
+        .flatMap(({ items }) => items)
+        .reduce((sum, { bytes, skipped }) => sum + (skipped ? 0 : (bytes ?? 0)), 0),
+      device: await stat(rootPath).then(
+        ({ dev }) => dev,
+        () => null,
+      ),
+    })
+  return places
+}
+
+function whyBlocked(places: readonly PlannedPlace[]): string | null {
+  for (const [, onDisk] of groupBy(places, ({ device, path }) => device ?? path)) {
+    const [{ label, path, freeBytes: free }] = onDisk as [PlannedPlace]
+    const bytes = onDisk.reduce((sum, each) => sum + each.bytes, 0)
+    if (free === null)
+      return `“${label}” is not there now: ${path}. Connect its disk, or choose another place in Settings.`
+    if (bytes * 1.1 > free)
+      return (
+        `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${path}. ` +
+        'Free some space, or choose fewer clips or a lighter recipe.'
+      )
+  }
+  return null
 }
 
 const leastSure = (bases: readonly SizeEstimate['basis'][]): SizeEstimate['basis'] =>
@@ -93,8 +140,8 @@ interface PlanContext {
   readonly material: Material
   /** What is on the queue. */
   readonly underWay: ReadonlySet<string>
-  /** Names that are given; those of the plan are added to them. */
-  readonly taken: Map<string, { clipId: string; name: string }>
+  /** Names that are given in each place; those of the plan are added to them. */
+  readonly taken: ReadonlyMap<string, TakenNames>
   readonly samples: SizeSamples
   /** Frames a second that this machine decodes, by content, where that was measured. */
   readonly decoding: ReadonlyMap<string, number>
@@ -106,8 +153,10 @@ async function planItems(
   selected: readonly KnownClip[],
   recipe: Recipe,
 ): Promise<MakePlan['items']> {
-  const { database, material, taken } = context
-  const destinations = new Destinations(madeVolume(material), recipe)
+  const { database, material } = context
+  const place = placeOfRecipe(material, recipe)
+  const taken = context.taken.get(place.id) as TakenNames
+  const destinations = new Destinations(place, recipe)
   const counter = await NameCounter.read(database, material.production.id, recipe.id)
   const items: MakePlan['items'] = []
   for (const clip of selected) items.push(await planItem(context, clip, recipe, destinations, counter))
@@ -124,18 +173,17 @@ async function planItems(
   return items
 }
 
-/** What lies in the production's place already, and for which clip. */
-async function takenNames(
-  database: Database,
-  madeVolumeId: string,
-): Promise<Map<string, { clipId: string; name: string }>> {
+type TakenNames = Map<string, { clipId: string; name: string }>
+
+/** What lies in a place already, and for which clip. */
+async function takenNames(database: Database, placeId: string): Promise<TakenNames> {
   const rows = await database
     .select({ path: files.path, clipId: clips.id, name: clips.name })
     .from(files)
     .innerJoin(pairFiles, eq(pairFiles.fileId, files.id))
     .innerJoin(pairs, and(eq(pairs.id, pairFiles.pairId), eq(pairs.isActive, true)))
     .innerJoin(clips, eq(clips.id, pairs.clipId))
-    .where(eq(files.volumeId, madeVolumeId))
+    .where(eq(files.volumeId, placeId))
   return new Map(rows.map(({ path, ...clip }) => [path, clip]))
 }
 

@@ -26,7 +26,7 @@ import { type KnownClip, type Material, readMaterial } from '../store/material.t
 import { productionFormat } from '../store/production-row.ts'
 import { clips } from '../store/schema.ts'
 import { lutFile } from './luts.ts'
-import { madeVolume } from './made-item.ts'
+import { placeOfRecipe } from './made-item.ts'
 import { planFor } from './make.ts'
 import { Destinations } from './numbered-folders.ts'
 import { withRecordings } from './synced-sound.ts'
@@ -97,7 +97,7 @@ export async function previewRecipe(
         {
           what: 'Folder',
           original: dirname(clip.main.path),
-          made: await new Destinations(madeVolume(material), recipe).folderOf(clip, plan.files.length),
+          made: await new Destinations(placeOfRecipe(material, recipe), recipe).folderOf(clip, plan.files.length),
         },
       ],
       contradictions: wrong,

@@ -397,8 +397,8 @@ test('a job that fails before it writes gives its seats in a numbered folder bac
   const folders = { kind: 'numbered', root: 'Taken', filesPerFolder: 2 } as const
   const { id } = await ennick.call('addRecipe', { body: { ...quarter, name: 'Taken', suffix: '_taken', folders } })
   const order = { params: { productionId }, body: { clipIds: [(await clip('A001C001.mov')).id], recipeId: id } }
-  const { destination, items } = await ennick.call('planMake', order)
-  const path = join(destination, items[0]?.outputs[0] as string)
+  const { items } = await ennick.call('planMake', order)
+  const path = join((await ennick.madePlace(productionId)).path, items[0]?.outputs[0] as string)
   await mkdir(dirname(path), { recursive: true })
   await writeFile(path, 'mine')
   expect((await make((await clip('A001C001.mov')).id, id)).error).toContain('nothing is ever overwritten')

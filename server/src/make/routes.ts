@@ -10,7 +10,14 @@ import { type KnownClip, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
 import { readBatches } from './batches.ts'
 import { lookIntoPlace } from './look-into-place.ts'
-import { changeMadePlace, readMadePlace } from './made-place.ts'
+import {
+  addMadePlace,
+  changeMadePlace,
+  presentMadePlaces,
+  readMadePlace,
+  removeMadePlace,
+  setMadePlaceRule,
+} from './made-places.ts'
 import { readNeeds } from './needs.ts'
 import { planMake } from './plan-make.ts'
 import { queueMakes } from './queue-makes.ts'
@@ -19,11 +26,24 @@ import { withRecordings } from './synced-sound.ts'
 import { readClipsUnderWay } from './under-way.ts'
 
 export function makeRoutes({ app, config, database, folders }: Services): void {
-  implement(app, 'lookIntoMadePlace', ({ params }) => lookIntoPlace(database, params.productionId))
-  implement(app, 'readMadePlace', ({ params }) => readMadePlace(database, params.productionId))
+  implement(app, 'lookIntoMadePlace', ({ params }) => lookIntoPlace(database, params.volumeId))
+  implement(app, 'listMadePlaces', ({ params }) => presentMadePlaces(database, params.productionId))
+  implement(app, 'addMadePlace', async ({ params, body }) => {
+    await addMadePlace(database, params.productionId, { ...body, folder: await folders.resolve(body.folder) })
+    return presentMadePlaces(database, params.productionId)
+  })
   implement(app, 'changeMadePlace', async ({ params, body }) => {
-    await changeMadePlace(database, params.productionId, await folders.resolve(body.folder))
-    return readMadePlace(database, params.productionId)
+    const { productionId } = await readMadePlace(database, params.volumeId)
+    await changeMadePlace(database, params.volumeId, await folders.resolve(body.folder))
+    return presentMadePlaces(database, productionId)
+  })
+  implement(app, 'setMadePlaceRule', async ({ params, body }) => {
+    await setMadePlaceRule(database, params.productionId, body)
+    return presentMadePlaces(database, params.productionId)
+  })
+  implement(app, 'removeMadePlace', async ({ params }) => {
+    await removeMadePlace(database, params.volumeId)
+    return { done: true as const }
   })
   implement(app, 'listUnderWay', ({ params }) => readClipsUnderWay(database, params.productionId))
   implement(app, 'readNeeds', ({ params, body }) => readNeeds(database, params.productionId, body.clipIds))

@@ -21,7 +21,7 @@ import { decodeMade, hashFrames, type Watch } from '../engine/picture-proof.ts'
 import { describeFile, stampOf } from '../intake/describe-file.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { KnownClip, Material } from '../store/material.ts'
-import { type MakeOrder, madeVolume, openPaths, type Verified, type VerifiedFile } from './made-item.ts'
+import { type MakeOrder, openPaths, type Verified, type VerifiedFile } from './made-item.ts'
 
 /**
  * Reads every file of an item back and compares it with its original.
@@ -93,7 +93,7 @@ export async function verifyItem(
     clip,
     recipe,
     plan,
-    made: madeVolume(material),
+    place: order.place,
     files: verified,
     checks: [...checks, ...proof],
     proof,

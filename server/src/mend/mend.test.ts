@@ -2,7 +2,7 @@ import { copyFile, mkdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { edl, normalPath, otio } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
-import { madeVolume } from '../make/made-item.ts'
+import { placeOfKind } from '../make/made-item.ts'
 import { adoptPair } from '../pairs/adopt.ts'
 import { lookAtFile } from '../pairs/look-at-file.ts'
 import { connect } from '../store/database.ts'
@@ -341,7 +341,7 @@ describe('making a proxy again', () => {
     const { database, close } = connect(ennick.config.databaseUrl, { maximum: 2 })
     const material = await readMaterial(database, productionId)
     const clip = [...material.clips.values()].find((candidate) => candidate.name === 'A001C002') as KnownClip
-    const path = join(madeVolume(material).rootPath, 'from set/A001C002_proxy.mov')
+    const path = join(placeOfKind(material, 'proxy').rootPath, 'from set/A001C002_proxy.mov')
     await makePicture(path, { timecode: '10:01:00:00', frames: 49 })
     const adopted = await adoptPair(database, material, clip, [{ path, part: 'whole' }])
     await close()

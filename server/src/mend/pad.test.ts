@@ -83,7 +83,9 @@ test('a copy with the silence that is missing is used by every cut; the recordin
     420,
     true,
   ])
-  const listing = await ennick.call('lookIntoMadePlace', { params: { productionId } })
+  const listing = await ennick.call('lookIntoMadePlace', {
+    params: { volumeId: (await ennick.madePlace(productionId)).id },
+  })
   expect(listing.files).toMatchObject([{ path: 'padded/RECORDER/T1.wav', state: 'in use', clip: 'T1' }])
   // A check finds it as it is.
   await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
@@ -91,7 +93,7 @@ test('a copy with the silence that is missing is used by every cut; the recordin
 })
 
 test('taken back, the clip has its recording again and the copy is gone', async () => {
-  const copy = join((await ennick.call('readMadePlace', { params: { productionId } })).path, 'padded/RECORDER/T1.wav')
+  const copy = join((await ennick.madePlace(productionId)).path, 'padded/RECORDER/T1.wav')
   const [mend] = await ennick.call('listMends', { params: { productionId } })
   await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
   expect([await states(), (await clipOf())?.volumeLabel]).toEqual([['short'], 'RECORDER'])
@@ -100,7 +102,7 @@ test('taken back, the clip has its recording again and the copy is gone', async 
 })
 
 test('what somebody has put in its place is not overwritten, and a recording that changed is not padded', async () => {
-  const place = (await ennick.call('readMadePlace', { params: { productionId } })).path
+  const place = (await ennick.madePlace(productionId)).path
   const foreign = join(place, 'padded/RECORDER/T1.wav')
   await writeFile(foreign, 'of somebody else')
   expect(await pad()).toMatchObject({ state: 'failed' })

@@ -5,7 +5,7 @@ import { readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { padWaveCopy } from '../engine/pad-wave.ts'
 import { PlainError } from '../errors.ts'
 import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
-import { madeVolume } from '../make/made-item.ts'
+import { placeOfKind } from '../make/made-item.ts'
 import type { Moves } from '../placements/placements.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { endJob } from '../queue/end-job.ts'
@@ -16,7 +16,7 @@ import { anyOf } from '../store/any-of.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { type KnownClip, type KnownFile, type Material, readMaterial } from '../store/material.ts'
+import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
 import { placeOf } from '../store/place-words.ts'
 import { files, mends } from '../store/schema.ts'
 import { assertNothingRestsOn, changeLinks, type MendRow, recordChanges } from './links.ts'
@@ -79,7 +79,7 @@ const changeOf = (clip: KnownClip, samples: number, copy: { id: string; path: st
 })
 
 /**
- * Copies a recording into the place of made files with silence behind it, proves that all before that is the same byte
+ * Copies a recording into the main place of made files with silence behind it, proves that all before that is the same byte
  * for byte, and points its clip at the copy.
  * @returns null: the job's end is written together with the link
  */
@@ -95,9 +95,9 @@ export async function padRecording(
   const folder = join('padded', legalWords(file.volume.label), dirname(file.path))
   await placeCopy(
     context,
-    { material, file, folder },
+    { place: placeOfKind(material, null), file, folder },
     (to) => paddedCopy(file, samples, to, signal),
-    (transaction, copy) => settle(transaction, context, { material, clip, samples, mendId, copy }),
+    (transaction, copy) => settle(transaction, context, { clip, samples, mendId, copy }),
   )
   return null
 }
@@ -118,15 +118,14 @@ async function settle(
   transaction: Transaction,
   { job }: WorkContext,
   given: {
-    readonly material: Material
     readonly clip: KnownClip
     readonly samples: number
     readonly mendId: string
     readonly copy: PlacedCopy<DescribedFile>
   },
 ): Promise<void> {
-  const { material, clip, samples, mendId, copy } = given
-  const placed = { ...copy.described, volumeId: madeVolume(material).id, path: copy.path }
+  const { clip, samples, mendId, copy } = given
+  const placed = { ...copy.described, volumeId: copy.place.id, path: copy.path }
   const before = await readAllCutStates(transaction, await readMaterial(transaction, job.productionId))
   const [row] = await transaction
     .insert(files)
@@ -153,7 +152,7 @@ export async function undoPad(transaction: Transaction, moves: Moves, mend: Mend
   const changes = invert(mend.changes)
   await changeLinks(transaction, changes)
   const copies = await transaction.select().from(files).where(anyOf(files.id, mend.created.fileIds))
-  for (const { path, fingerprint } of copies) await moves.discard(path, fingerprint)
+  for (const copy of copies) await moves.discard(copy)
   await transaction.delete(files).where(anyOf(files.id, mend.created.fileIds))
   await recordChanges(transaction, mend.productionId, changes)
 }

@@ -3,7 +3,6 @@ import { count, invert, type LinkChange } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { readAllCutStates } from '../cuts/cut-state.ts'
 import { notFound, PlainError } from '../errors.ts'
-import { madeVolume } from '../make/made-item.ts'
 import { withMadeMoves } from '../pairs/made-moves.ts'
 import { nameTodayOf } from '../pairs/name-today.ts'
 import type { Moves } from '../placements/placements.ts'
@@ -86,7 +85,7 @@ async function renameSome(
       ...{ before: file.path, after: posix.join(posix.dirname(file.path), name) },
       label: `${clip.name}: ${basename(file.path)} is called ${name}`,
     }
-    await callFile(transaction, moves, madeVolume(material).id, change)
+    await callFile(transaction, moves, change)
     changes.push(change)
     titles.push(`Rename ${pair.name} to ${name}`)
   }
@@ -107,23 +106,16 @@ async function renameSome(
 export async function undoRename(transaction: Transaction, moves: Moves, mend: MendRow): Promise<void> {
   await assertNothingRestsOn(transaction, mend)
   const changes = invert(mend.changes)
-  const material = await readMaterial(transaction, mend.productionId)
   await changeLinks(
     transaction,
     changes.filter(({ link }) => link.kind === 'event'),
   )
-  for (const change of changes)
-    if (change.link.kind === 'made file') await callFile(transaction, moves, madeVolume(material).id, change)
+  for (const change of changes) if (change.link.kind === 'made file') await callFile(transaction, moves, change)
   await recordChanges(transaction, mend.productionId, changes)
 }
 
 /** Moves a made file to its other name, and says so in the ledger. @throws PlainError when something is in the way */
-async function callFile(
-  transaction: Transaction,
-  moves: Moves,
-  volumeId: string,
-  { link, before, after }: LinkChange,
-): Promise<void> {
+async function callFile(transaction: Transaction, moves: Moves, { link, before, after }: LinkChange): Promise<void> {
   if (link.kind !== 'made file' || before === null || after === null) throw new Error('This is no name of a made file.')
   const [file] = await transaction.select().from(files).where(eq(files.id, link.fileId)).for('update')
   // What was released, or is gone with the mend that had made it, has no name that could be given back.
@@ -132,9 +124,9 @@ async function callFile(
   const [taken] = await transaction
     .select({ id: files.id })
     .from(files)
-    .where(and(eq(files.volumeId, volumeId), eq(files.path, after)))
+    .where(and(eq(files.volumeId, file.volumeId), eq(files.path, after)))
   if (taken) throw refused(`${after} is the name of another item of the ledger.`)
-  if (!(await moves.moveOwn(before, after, file.fingerprint)))
+  if (!(await moves.moveOwn(file, after)))
     throw refused(`${basename(before)} is not there any more: check again, and make it again.`)
   await transaction.update(files).set({ path: after }).where(eq(files.id, file.id))
   await transaction

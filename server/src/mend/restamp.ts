@@ -5,7 +5,7 @@ import { packetHash } from '../engine/packets.ts'
 import { restampCopy } from '../engine/restamp.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
-import { madeVolume } from '../make/made-item.ts'
+import { placeOfKind } from '../make/made-item.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { endJob } from '../queue/end-job.ts'
@@ -20,7 +20,7 @@ import { placeOf } from '../store/place-words.ts'
 import { files, mends, pairs } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import type { MendRow } from './links.ts'
-import { placeCopy } from './place-copy.ts'
+import { type PlacedCopy, placeCopy } from './place-copy.ts'
 
 /** How a pair's item is set right by a copy. @throws what is made of the reason why it is not */
 function planOf(clip: KnownClip, pair: KnownPair, refuse: (sentence: string) => Error): StampedCopy {
@@ -73,7 +73,7 @@ const changeOf = (clip: KnownClip, pair: KnownPair, copy: StampedCopy, after: st
 })
 
 /**
- * Makes the copy in the place of made files, proves that its pictures are the same packet for packet and that its facts
+ * Makes the copy in a place of made files, proves that its pictures are the same packet for packet and that its facts
  * are the original's, and puts it in use in place of the other, whose file is not touched.
  * @returns null: the job's end is written together with the pair
  */
@@ -91,10 +91,9 @@ export async function restampPair(
   const { file } = pair.files[0] as { file: KnownFile }
   await placeCopy(
     context,
-    { material, file, folder: join('restamped', dirname(file.path)) },
+    { place: placeOfKind(material, pair.kind), file, folder: join('restamped', dirname(file.path)) },
     (to) => stampedCopy(material, clip, { file, copy }, to, signal),
-    (transaction, { described, path }) =>
-      settle(transaction, context, { material, clip, pair, copy, mendId, described, path }),
+    (transaction, placed) => settle(transaction, context, { clip, pair, copy, mendId, placed }),
   )
   return null
 }
@@ -134,20 +133,19 @@ async function settle(
   transaction: Transaction,
   { job }: WorkContext,
   given: {
-    readonly material: Material
     readonly clip: KnownClip
     readonly pair: KnownPair
     readonly copy: StampedCopy
     readonly mendId: string
-    readonly described: DescribedFile
-    readonly path: string
+    readonly placed: PlacedCopy<DescribedFile>
   },
 ): Promise<void> {
-  const { material, clip, pair, copy, mendId, described, path } = given
+  const { clip, pair, copy, mendId, placed } = given
+  const { described, place, path } = placed
   const [held] = await transaction.select().from(pairs).where(eq(pairs.id, pair.id)).for('update')
   if (!held?.isActive) throw new JobFailure(`${pair.name} was replaced meanwhile. Nothing was kept of this copy.`)
   await transaction.update(pairs).set({ isActive: false }).where(eq(pairs.id, pair.id))
-  const values = { ...described, volumeId: madeVolume(material).id, path, isGone: false, seenAt: new Date() }
+  const values = { ...described, volumeId: place.id, path, isGone: false, seenAt: new Date() }
   const [row] = await transaction.insert(files).values(values).returning({ id: files.id })
   const item = { name: pair.name, kind: pair.kind, origin: 'made', proof: silenceIn(copy) } as const
   const file = { ...(row as { id: string }), fingerprint: described.fingerprint, part: 'whole' } as const

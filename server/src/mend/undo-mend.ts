@@ -74,7 +74,7 @@ async function exchangePairs(transaction: Transaction, moves: Moves, mend: MendR
     )
   const earlier = mend.changes.flatMap((change) => (change.before === null ? [] : [change.before]))
   const newer = await filesOfPair(transaction, now.id)
-  for (const file of newer) await moves.discard(file.path, file.fingerprint)
+  for (const file of newer) await moves.discard(file)
   await transaction.delete(pairs).where(eq(pairs.id, now.id))
   await transaction.delete(files).where(
     anyOf(
@@ -120,8 +120,8 @@ async function putBack(
     if (!isSetAside(pairId, file.path)) continue
     // Items of before the journal lay where the newer ones stood: both were made of one clip by one recipe.
     const home = newer.find(({ path }) => basename(path) === basename(file.path))?.path ?? basename(file.path)
-    const path = (await moves.originOf(file.path)) ?? home
-    await moves.moveOwn(file.path, path, file.fingerprint)
+    const path = (await moves.originOf(file)) ?? home
+    await moves.moveOwn(file, path)
     await transaction.update(files).set({ path }).where(eq(files.id, file.id))
   }
   await transaction.update(pairs).set({ isActive: true }).where(eq(pairs.id, pairId))

@@ -1,6 +1,6 @@
 import { basename } from 'node:path'
 import { describeFile, stampOf } from '../intake/describe-file.ts'
-import { belowMade, madeVolume } from '../make/made-item.ts'
+import { belowMade, placeOfKind } from '../make/made-item.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type Material, placeFile } from '../store/material.ts'
@@ -14,7 +14,7 @@ export async function adoptPair(
   clip: KnownClip,
   parts: readonly { path: string; part: 'whole' | 'picture' | 'sound' }[],
 ): Promise<string> {
-  const made = madeVolume(material)
+  const made = placeOfKind(material, 'proxy')
   return database.transaction(async (transaction) => {
     const rows = []
     for (const { path, part } of parts) {

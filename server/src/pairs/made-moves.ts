@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
-import { readMadeVolume } from '../make/made-place.ts'
+import { readMadePlaces } from '../make/made-places.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { files, pairFiles } from '../store/schema.ts'
@@ -16,12 +16,15 @@ export async function withMadeMoves(
   act: string,
   change: (transaction: Transaction, moves: Moves) => Promise<void>,
 ): Promise<void> {
-  const made = await readMadeVolume(database, productionId)
+  const places = await readMadePlaces(database, productionId)
   try {
-    await withPlacements(database, made, act, change)
+    await withPlacements(database, places, act, change)
   } catch (error) {
     if (error instanceof NotOurs) throw new PlainError('cannot-move', error.message, { status: 409 })
-    if (isFileError(error)) throw new PlainError('cannot-move', explainFileError(error, made.rootPath), { status: 409 })
+    if (isFileError(error))
+      throw new PlainError('cannot-move', explainFileError(error, places.map(({ rootPath }) => rootPath).join(', ')), {
+        status: 409,
+      })
     throw error
   }
 }

@@ -3,13 +3,13 @@ import { and, eq } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { explainFailure, isFileError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
-import { madeVolume } from '../make/made-item.ts'
+import { madePlaces } from '../make/made-item.ts'
 import { NotOurs, withPlacements } from '../placements/placements.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type KnownClip, type KnownPair, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
+import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { placeOf } from '../store/place-words.ts'
 import { files, pairs } from '../store/schema.ts'
 import { filesOfPair } from './made-moves.ts'
@@ -88,30 +88,34 @@ async function deletePair(
   clip: KnownClip,
   pair: KnownPair,
 ): Promise<string | null> {
-  const made: VolumeRow = madeVolume(material)
   try {
-    return await withPlacements(database, made, `release of ${pair.name}`, async (transaction, moves) => {
-      const held = await transaction
-        .select()
-        .from(pairs)
-        .where(and(eq(pairs.id, pair.id), eq(pairs.isActive, true)))
-        .for('update')
-      // Where its files lie is read here: an act before may have moved them.
-      const own = await filesOfPair(transaction, pair.id)
-      if (held.length === 0 || own.length === 0) return 'It was replaced or untied meanwhile.'
-      for (const file of own) await moves.discard(file.path, file.fingerprint)
-      await transaction.delete(pairs).where(eq(pairs.id, pair.id))
-      const ids = own.map(({ id }) => id)
-      await transaction.delete(files).where(anyOf(files.id, ids))
-      await writeHistory(
-        transaction,
-        material.production.id,
-        'clip',
-        clip.id,
-        `Released ${pair.name} (${pair.recipe?.name}, version ${pair.recipeVersion}): deleted to free space.`,
-      )
-      return null
-    })
+    return await withPlacements(
+      database,
+      madePlaces(material),
+      `release of ${pair.name}`,
+      async (transaction, moves) => {
+        const held = await transaction
+          .select()
+          .from(pairs)
+          .where(and(eq(pairs.id, pair.id), eq(pairs.isActive, true)))
+          .for('update')
+        // Where its files lie is read here: an act before may have moved them.
+        const own = await filesOfPair(transaction, pair.id)
+        if (held.length === 0 || own.length === 0) return 'It was replaced or untied meanwhile.'
+        for (const file of own) await moves.discard(file)
+        await transaction.delete(pairs).where(eq(pairs.id, pair.id))
+        const ids = own.map(({ id }) => id)
+        await transaction.delete(files).where(anyOf(files.id, ids))
+        await writeHistory(
+          transaction,
+          material.production.id,
+          'clip',
+          clip.id,
+          `Released ${pair.name} (${pair.recipe?.name}, version ${pair.recipeVersion}): deleted to free space.`,
+        )
+        return null
+      },
+    )
   } catch (error) {
     if (error instanceof NotOurs) return error.message
     if (isFileError(error)) return explainFailure(error)

@@ -18,7 +18,7 @@ interface Tied {
 
 /**
  * Takes a pair apart; no file is lost. What others made stays where it is, and waits for its original again. What
- * Ennick made goes into a folder of its own below the place of made files, so that it is in nobody's way when the clip
+ * Ennick made goes into a folder of its own below its place, so that it is in nobody's way when the clip
  * is made again; that is a mend, which can be taken back.
  */
 export async function untiePair(database: Database, pairId: string): Promise<void> {
@@ -66,7 +66,7 @@ async function setApart(transaction: Transaction, moves: Moves, pairId: string):
     throw new PlainError('mend-rests', `${pair.name}: ${mendRests}`, { status: 409 })
   for (const file of await filesOfPair(transaction, pairId)) {
     const path = untiedPath(pairId, file.path)
-    await moves.moveOwn(file.path, path, file.fingerprint)
+    await moves.moveOwn(file, path)
     await transaction.update(files).set({ path }).where(eq(files.id, file.id))
   }
   await transaction.update(pairs).set({ isActive: false }).where(eq(pairs.id, pairId))

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { readdir, rmdir, unlink } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
-import { mapPath, type PathMapping } from '@ennick/core'
+import { compareText, mapPath, type PathMapping } from '@ennick/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import pLimit from 'p-limit'
 import { type FileIdentity, identify, isSameFile, isUntouched } from '../disk/file-identity.ts'
@@ -28,38 +28,41 @@ export class NotOurs extends Error {
  */
 const lastIn = new Map<string, Promise<unknown>>()
 const fewAtOnce = pLimit(4)
-function inTurn<T>(place: Place, task: () => Promise<T>): Promise<T> {
-  const next = (lastIn.get(place.id) ?? Promise.resolve()).then(() => fewAtOnce(task))
+function inTurn<T>(places: readonly Place[], task: () => Promise<T>): Promise<T> {
+  // Whoever came before in any of them goes first, so that no two wait for each other.
+  const before = Promise.all(places.map(({ id }) => lastIn.get(id)))
+  const next = before.then(() => fewAtOnce(task))
   const settled = next.then(
     () => undefined,
     () => undefined,
   )
-  lastIn.set(place.id, settled)
+  for (const { id } of places) lastIn.set(id, settled)
   void settled.then(() => {
-    if (lastIn.get(place.id) === settled) lastIn.delete(place.id)
+    for (const { id } of places) if (lastIn.get(id) === settled) lastIn.delete(id)
   })
   return next
 }
 
 /**
- * Gives files their names and writes down what that means, all of it or nothing. What an earlier act left half done in
- * this place is reversed first. Every move is in the journal before it happens; the rest of the work is one
- * transaction, and when that fails the moves are taken back.
+ * Gives files their names and writes down what that means, all of it or nothing. What earlier acts left half done in
+ * these places is reversed first. Every move is in the journal before it happens; the rest of the work is one
+ * transaction, and when that fails the moves are taken back. A place that cannot be got at keeps no act from the
+ * others: the first move in it fails.
  * @param by the job or mend, for the journal
  */
 export function withPlacements<T>(
   database: Database,
-  place: Place,
+  places: readonly Place[],
   by: string,
   work: (transaction: Transaction, moves: Moves) => Promise<T>,
 ): Promise<T> {
   let hasMovedOlder = false
-  return inPlace(
+  return inPlaces(
     database,
-    place,
-    async (transaction, root) => {
-      await reverseOpen(database, root, place.id)
-      const moves = new Moves(database, root, place.id, by)
+    places,
+    async (transaction, roots) => {
+      for (const [volumeId, root] of roots.held) await reverseOpen(database, root, volumeId)
+      const moves = new Moves(database, roots, by)
       try {
         const result = await work(transaction, moves)
         await moves.settle(transaction)
@@ -71,8 +74,8 @@ export function withPlacements<T>(
         throw error
       }
     },
-    async (root) => {
-      if (hasMovedOlder) await tidyKept(database, root, place.id)
+    async (volumeId, root) => {
+      if (hasMovedOlder) await tidyKept(database, root, volumeId)
     },
   )
 }
@@ -81,11 +84,11 @@ export function withPlacements<T>(
 export async function recoverPlace(database: Database, place: Place): Promise<void> {
   const unsettled = await database.$count(placements, and(eq(placements.volumeId, place.id), isUnsettled))
   if (unsettled > 0)
-    await inPlace(
+    await inPlaces(
       database,
-      place,
-      (_, root) => reverseOpen(database, root, place.id),
-      (root) => tidyKept(database, root, place.id),
+      [place],
+      (_, roots) => reverseOpen(database, roots.of(place.id), place.id),
+      (volumeId, root) => tidyKept(database, root, volumeId),
     )
 }
 
@@ -110,47 +113,83 @@ export async function recoverPlaces(database: Database, pathMap: readonly PathMa
     )
 }
 
-function inPlace<T>(
-  database: Database,
-  place: Place,
-  task: (transaction: Transaction, root: HeldFolder) => Promise<T>,
-  afterwards: (root: HeldFolder) => Promise<void>,
-): Promise<T> {
-  const underLock = async (root: HeldFolder): Promise<T> => {
-    const result = await database.transaction(async (transaction) => {
-      await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.placement}, hashtext(${place.id}))`)
-      return task(transaction, root)
-    })
-    await afterwards(root).catch((error: Error) =>
-      console.error(`What was done away with in ${root.path} is removed later: ${error.message}`),
-    )
-    return result
+/** The places of an act, held as far as they can be got at. */
+class Roots {
+  readonly held = new Map<string, HeldFolder>()
+  readonly #failures = new Map<string, unknown>()
+
+  static async hold(places: readonly Place[]): Promise<Roots> {
+    const roots = new Roots()
+    for (const place of places) {
+      const root = await holdPlace(place).catch((error: unknown) => {
+        roots.#failures.set(place.id, error)
+        return null
+      })
+      if (root) roots.held.set(place.id, root)
+    }
+    return roots
   }
-  return inTurn(place, async () => {
-    const root = await holdPlace(place)
+
+  /** @throws what kept it from being held */
+  of(volumeId: string): HeldFolder {
+    const root = this.held.get(volumeId)
+    if (root) return root
+    throw this.#failures.get(volumeId) ?? new Error(`The act does not concern the place ${volumeId}.`)
+  }
+
+  async release(): Promise<void> {
+    for (const root of this.held.values()) await root.release()
+  }
+}
+
+function inPlaces<T>(
+  database: Database,
+  given: readonly Place[],
+  task: (transaction: Transaction, roots: Roots) => Promise<T>,
+  afterwards: (volumeId: string, root: HeldFolder) => Promise<void>,
+): Promise<T> {
+  // In one order, whoever asks: other processes wait for the same locks.
+  const places = [...given].sort((a, b) => compareText(a.id, b.id))
+  return inTurn(places, async () => {
+    const roots = await Roots.hold(places)
     try {
-      return await underLock(root)
+      const result = await database.transaction(async (transaction) => {
+        for (const { id } of places)
+          await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.placement}, hashtext(${id}))`)
+        return task(transaction, roots)
+      })
+      for (const [volumeId, root] of roots.held)
+        await afterwards(volumeId, root).catch((error: Error) =>
+          console.error(`What was done away with in ${root.path} is removed later: ${error.message}`),
+        )
+      return result
     } finally {
-      await root.release()
+      await roots.release()
     }
   })
+}
+
+/** A file as the ledger has it. */
+export interface LedgerFile {
+  readonly volumeId: string
+  readonly path: string
+  /** For files that were made before there was a journal. */
+  readonly fingerprint: string
 }
 
 /** The moves of one act. */
 export class Moves {
   readonly #database: Database
-  readonly #root: HeldFolder
-  readonly #volumeId: string
+  readonly #roots: Roots
   readonly #by: string
   readonly #act = randomUUID()
   /** Whether anything but a new file was moved. */
   hasMovedOlder = false
 
   /** @param database writes the journal at once, whatever becomes of the act's own transaction */
-  constructor(database: Database, root: HeldFolder, volumeId: string, by: string) {
+  constructor(database: Database, roots: Roots, by: string) {
     this.#database = database
-    this.#root = root
-    this.#volumeId = volumeId
+    this.#roots = roots
     this.#by = by
   }
 
@@ -158,18 +197,17 @@ export class Moves {
    * Gives an unfinished file its final name.
    * @throws NotOurs when anything has that name already
    */
-  async giveName(fromPath: string, toPath: string): Promise<void> {
-    await this.#move('new', fromPath, toPath, () => undefined)
+  async giveName(volumeId: string, fromPath: string, toPath: string): Promise<void> {
+    await this.#move('new', volumeId, fromPath, toPath, () => undefined)
   }
 
   /**
-   * Moves a file that Ennick made. One that is not there stays not there: the ledger says so already.
-   * @param fingerprint what the ledger knows of it, for files that were made before there was a journal
+   * Moves a file that Ennick made within its place. One that is not there stays not there: the ledger says so already.
    * @returns whether there was one to move
    * @throws NotOurs when another file has its name, or anything has the new one
    */
-  async moveOwn(fromPath: string, toPath: string, fingerprint: string): Promise<boolean> {
-    return this.#move('moved', fromPath, toPath, (now) => this.#assertOwn(fromPath, fingerprint, now))
+  async moveOwn(file: LedgerFile, toPath: string): Promise<boolean> {
+    return this.#move('moved', file.volumeId, file.path, toPath, (now) => this.#assertOwn(file, now))
   }
 
   /**
@@ -177,47 +215,49 @@ export class Moves {
    * removed when the act is done for good.
    * @throws NotOurs as `moveOwn` does, and when something was written into it since
    */
-  async discard(path: string, fingerprint: string): Promise<void> {
-    await this.#move('discarded', path, posix.join('.kept', this.#act, basename(path)), (now) =>
-      this.#assertOwn(path, fingerprint, now, isUntouched),
-    )
+  async discard(file: LedgerFile): Promise<void> {
+    const kept = posix.join('.kept', this.#act, basename(file.path))
+    await this.#move('discarded', file.volumeId, file.path, kept, (now) => this.#assertOwn(file, now, isUntouched))
   }
 
   /** From where a file came that an act has moved; null when the journal does not know. */
-  async originOf(toPath: string): Promise<string | null> {
-    const lines = await linesTo(this.#database, this.#volumeId, toPath)
+  async originOf({ volumeId, path }: Omit<LedgerFile, 'fingerprint'>): Promise<string | null> {
+    const lines = await linesTo(this.#database, volumeId, path)
     return lines.find((line) => line.kind === 'moved')?.fromPath ?? null
   }
 
-  async #assertOwn(path: string, fingerprint: string, now: FileIdentity, isOwn = isSameFile): Promise<void> {
-    const [noted] = await linesTo(this.#database, this.#volumeId, path)
+  async #assertOwn(file: LedgerFile, now: FileIdentity, isOwn = isSameFile): Promise<void> {
+    const { volumeId, path, fingerprint } = file
+    const [noted] = await linesTo(this.#database, volumeId, path)
     if (noted ? !isOwn(noted, now) : now.fingerprint !== fingerprint)
       throw new NotOurs(
-        `${join(this.#root.path, path)} is another file than the one that Ennick put there. It is left as it is: move it away, and retry.`,
+        `${join(this.#roots.of(volumeId).path, path)} is another file than the one that Ennick put there. It is left as it is: move it away, and retry.`,
       )
   }
 
   async #move(
     kind: PlacementRow['kind'],
+    volumeId: string,
     fromPath: string,
     toPath: string,
     check: (now: FileIdentity) => Promise<void> | void,
   ): Promise<boolean> {
-    return withFolderIfThere(this.#root, dirname(fromPath), async (source) => {
+    const root = this.#roots.of(volumeId)
+    return withFolderIfThere(root, dirname(fromPath), async (source) => {
       const file = source && (await identify(source, basename(fromPath)))
       if (!source || !file) {
         if (kind !== 'new' && !(await source?.look(basename(fromPath)))) return false
-        throw new NotOurs(`${join(this.#root.path, fromPath)} is no plain file any more. It is left as it is.`)
+        throw new NotOurs(`${join(root.path, fromPath)} is no plain file any more. It is left as it is.`)
       }
       await check(file)
       return withFolder(
-        this.#root,
+        root,
         dirname(toPath),
         async (target) => {
           if (kind !== 'new') this.hasMovedOlder = true
           await this.#database
             .insert(placements)
-            .values({ volumeId: this.#volumeId, act: this.#act, by: this.#by, kind, fromPath, toPath, ...file })
+            .values({ volumeId, act: this.#act, by: this.#by, kind, fromPath, toPath, ...file })
           await moveFile(
             { folder: source, name: basename(fromPath) },
             { folder: target, name: basename(toPath) },
@@ -225,7 +265,7 @@ export class Moves {
           ).catch((error) => {
             if (error.code !== 'EEXIST') throw error
             throw new NotOurs(
-              `${join(this.#root.path, toPath)} is already there, and Ennick did not put it there. Move it away, and retry: nothing is ever overwritten.`,
+              `${join(root.path, toPath)} is already there, and Ennick did not put it there. Move it away, and retry: nothing is ever overwritten.`,
             )
           })
           return true
@@ -242,9 +282,10 @@ export class Moves {
 
   /** Takes the moves back. What cannot be taken back now stays open in the journal for whoever comes next. */
   async reverse(): Promise<void> {
-    await reverseOpen(this.#database, this.#root, this.#volumeId, this.#act).catch((error: Error) =>
-      console.error(`What was begun in ${this.#root.path} is taken back later: ${error.message}`),
-    )
+    for (const [volumeId, root] of this.#roots.held)
+      await reverseOpen(this.#database, root, volumeId, this.#act).catch((error: Error) =>
+        console.error(`What was begun in ${root.path} is taken back later: ${error.message}`),
+      )
   }
 }
 

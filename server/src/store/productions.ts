@@ -11,6 +11,13 @@ import { productions, volumes } from './schema.ts'
 
 const madeLabel = 'Made by Ennick'
 
+/** A name that people recognise, and a part of the id, for names that look alike to the file system. */
+export const folderOfProduction = ({ name, id }: Pick<ProductionRow, 'name' | 'id'>): string =>
+  `${nameOfFolder(name)}-${id.slice(0, 8)}`
+
+/** A name that any disk takes. */
+export const nameOfFolder = (name: string): string => name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)
+
 /** Makes a production with its own place for what Ennick makes. */
 export async function addProduction(
   database: Queryable,
@@ -31,11 +38,7 @@ export async function addProduction(
     .values({ ...rest, rateNumerator: rate.numerator, rateDenominator: rate.denominator })
     .returning()
   const production = row as ProductionRow
-  // A name that people recognise, and a part of the id, for names that look alike to the file system.
-  const rootPath = join(
-    madeFolder(dataFolder),
-    `${production.name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)}-${production.id.slice(0, 8)}`,
-  )
+  const rootPath = join(madeFolder(dataFolder), folderOfProduction(production))
   await mkdir(rootPath, { recursive: true })
   // By its marker the place is told from the empty folder that a disk leaves which is not in.
   const markerId = randomUUID()

@@ -63,7 +63,7 @@ export const productions = pgTable('productions', {
 export type VolumeKind = 'card' | 'recorder' | 'disc' | 'drive' | 'share' | 'folder' | 'managed' | 'upload' | 'made'
 
 /**
- * Where files live: a card, a drive, a folder. The volume of kind "made" holds what Ennick makes for the production.
+ * Where files live: a card, a drive, a folder. Those of kind "made" hold what Ennick makes for the production.
  */
 export const volumes = pgTable(
   'volumes',
@@ -84,6 +84,8 @@ export const volumes = pgTable(
     rootInode: text('root_inode'),
     /** What the file system says of itself, "type:id": it outlives another mount point. */
     signature: text('signature'),
+    /** Of a place of what is made: the kinds of new items that go there. The first place takes what no other does. */
+    takes: jsonb('takes').$type<PairKind[]>().notNull().default([]),
     /** Scanned by itself as files arrive. */
     isWatched: boolean('is_watched').notNull().default(false),
     isHere: boolean('is_here').notNull().default(true),

@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, readdir, realpath, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Answer, Clip, Job, RouteName, routes, Volume } from '@ennick/contract'
+import type { Answer, Clip, Job, MadePlace, RouteName, routes, Volume } from '@ennick/contract'
 import { routes as allRoutes } from '@ennick/contract'
 import pg from 'pg'
 import { type Config, madeFolder } from '../config.ts'
@@ -28,6 +28,8 @@ export interface Harness {
   addVolume(productionId: string, label: string, rootPath: string, kind?: string): Promise<string>
   scan(volumeId: string): Promise<Job>
   volume(productionId: string, label: string): Promise<Volume | undefined>
+  /** The main place of what is made. */
+  madePlace(productionId: string): Promise<MadePlace>
   /** A worker for a while, for a harness without one; what is given differs from the harness's own settings. */
   startWorker(settings?: Partial<Config>): Promise<{ stop(): Promise<void> }>
   waitForJob(jobId: string): Promise<Job>
@@ -128,6 +130,8 @@ export async function startHarness(options: { withWorker?: boolean; looks?: bool
     scan: async (volumeId) => harness.waitForJob((await harness.call('scanVolume', { params: { volumeId } })).id),
     volume: async (productionId, label) =>
       (await harness.call('listVolumes', { params: { productionId } })).find((each) => each.label === label),
+    madePlace: async (productionId) =>
+      (await harness.call('listMadePlaces', { params: { productionId } }))[0] as MadePlace,
     async waitForJob(jobId) {
       // Asked of the database, not of the server: a question to the server costs what the encoder is waiting for.
       const isOpen = async () =>

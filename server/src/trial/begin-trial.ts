@@ -119,7 +119,11 @@ async function copyFiles(
       used.map((volume) => ({
         ...volume,
         ...{ id: copied.of(volume.id), productionId: trial.id, isWatched: false },
-        ...(volume.kind === 'made' && { kind: 'folder' as const, label: `Made for ${production.name}` }),
+        ...(volume.kind === 'made' && {
+          kind: 'folder' as const,
+          label: `${volume.label}, for ${production.name}`,
+          takes: [],
+        }),
       })),
     )
   await writeAll(files, (some) =>

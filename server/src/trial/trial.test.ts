@@ -126,7 +126,9 @@ test('what was made for the production is read in a trial, and neither released 
   expect(released).toMatchObject({ released: 0, bytes: 0 })
   const detail = await ennick.call('readPair', { params: { pairId: pairs[0]?.id ?? '' } })
   await access(detail.madeFiles[0]?.path ?? '')
-  const volume = (await ennick.call('listVolumes', { params })).find(({ label }) => label === 'Made for Low Water')
+  const volume = (await ennick.call('listVolumes', { params })).find(
+    ({ label }) => label === 'Made by Ennick, for Low Water',
+  )
   await expect(ennick.scan(volume?.id ?? '')).rejects.toThrow(/is checked, not scanned/)
   expect((await ennick.call('listPairs', { params })).flatMap((row) => row.pairs)).toEqual(pairs)
   await ennick.call('endTrial', { params })

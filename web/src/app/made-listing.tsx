@@ -1,22 +1,29 @@
 import { Box, HStack, NativeSelect, Text } from '@chakra-ui/react'
+import type { MadePlace } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useLook } from '../data/queries.ts'
 import { Dialog } from '../parts/dialog.tsx'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { StateWord } from '../parts/state-word.tsx'
 import { bytes, count, when } from '../parts/words.ts'
-import { useProduction } from './production.tsx'
 
-/** What is in the folder of made files: what each file is, what is new, what is not there and what nobody knows. */
-export function MadeListing({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
-  const params = { productionId: useProduction().id }
-  const listing = useLook('lookIntoMadePlace', isOpen ? { params } : null)
+/** What is in a folder of made files: what each file is, what is new, what is not there and what nobody knows. */
+export function MadeListing({
+  place,
+  isOpen,
+  onClose,
+}: {
+  place: MadePlace
+  isOpen: boolean
+  onClose: () => void
+}): ReactElement {
+  const listing = useLook('lookIntoMadePlace', isOpen ? { params: { volumeId: place.id } } : null)
   const [only, setOnly] = useState('')
   const { data } = listing
   const shown = (data?.files ?? []).filter((file) => only === '' || (only === 'new' ? file.isNew : file.state === only))
   const fresh = (data?.files ?? []).filter(({ isNew }) => isNew).length
   return (
-    <Dialog title="What lies where proxies and transcodes go" size="xl" isOpen={isOpen} onClose={onClose}>
+    <Dialog title={`What lies in “${place.label}”`} size="xl" isOpen={isOpen} onClose={onClose}>
       {isOpen && listing.isPending && <Loading what="the folder" />}
       {listing.error && <Problem message={listing.error.message} />}
       {data && (

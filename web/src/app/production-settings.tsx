@@ -1,79 +1,11 @@
-import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import { Box, Button, Field, HStack, Input, NativeSelect, Text } from '@chakra-ui/react'
 import { commonRates, formatRate, sameRate } from '@ennick/core'
 import { type ReactElement, useEffect, useState } from 'react'
-import { useChange, useRead } from '../data/queries.ts'
-import { Dialog } from '../parts/dialog.tsx'
+import { useChange } from '../data/queries.ts'
 import { DigitsField } from '../parts/digits-field.tsx'
-import { FolderPicker } from '../parts/folder-picker.tsx'
-import { Loading, Problem } from '../parts/notices.tsx'
+import { Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
-import { bytes, count } from '../parts/words.ts'
-import { MadeListing } from './made-listing.tsx'
 import { useProduction } from './production.tsx'
-
-/** Where proxies and transcodes of the production go, and how much room there is. */
-export function MadePlaceSetting(): ReactElement {
-  const params = { productionId: useProduction().id }
-  const place = useRead('readMadePlace', { params })
-  const [isChoosing, setChoosing] = useState(false)
-  const [isLooking, setLooking] = useState(false)
-  const [folder, setFolder] = useState<string | null>(null)
-  const change = useChange('changeMadePlace', () => setChoosing(false))
-  return (
-    <Section title="Where proxies and transcodes go">
-      {place.isPending && <Loading what="the place" />}
-      {place.error && <Problem message={place.error.message} />}
-      {place.data && (
-        <Box data-testid="made-place">
-          <Text fontFamily="mono" overflowWrap="anywhere">
-            {place.data.path}
-          </Text>
-          <Text color="quiet">
-            {place.data.isHere ? '' : 'It is not there now. '}
-            {place.data.files === 0
-              ? 'Nothing was made yet'
-              : `${count(place.data.files, 'file')}, ${bytes(place.data.bytes)}`}
-            {place.data.freeBytes !== null && ` · ${bytes(place.data.freeBytes)} free`}
-          </Text>
-          <HStack mt="2">
-            <Button size="sm" variant="outline" onClick={() => setLooking(true)}>
-              Look into it…
-            </Button>
-            <Button size="sm" variant="outline" onClick={() => setChoosing(true)}>
-              Have them go elsewhere…
-            </Button>
-          </HStack>
-          <MadeListing isOpen={isLooking} onClose={() => setLooking(false)} />
-        </Box>
-      )}
-      <Dialog
-        title="Where should proxies and transcodes go?"
-        isOpen={isChoosing}
-        onClose={() => setChoosing(false)}
-        footer={
-          <Button
-            disabled={folder === null}
-            loading={change.isPending}
-            onClick={() => folder !== null && change.mutate({ params, body: { folder } })}
-          >
-            Have them go there
-          </Button>
-        }
-      >
-        <Stack gap="3">
-          <Text>
-            {place.data?.files
-              ? 'Ennick moves no files. Move the folder above with all that is in it to where you want it, ' +
-                'then choose it here: it is known by its marker.'
-              : 'A folder of the production’s own is made in the one that you choose. Nothing else in it is touched.'}
-          </Text>
-          <FolderPicker onChoose={setFolder} />
-          {change.error && <Problem message={change.error.message} />}
-        </Stack>
-      </Dialog>
-    </Section>
-  )
-}
 
 const rates = (own: { numerator: number; denominator: number }) =>
   commonRates.some((rate) => sameRate(rate, own)) ? commonRates : [...commonRates, own]

@@ -6,7 +6,8 @@ import { Loading, Problem } from '../parts/notices.tsx'
 import { Page } from '../parts/page.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { count } from '../parts/words.ts'
-import { MadePlaceSetting, ProductionFormat } from './production-settings.tsx'
+import { MadePlaces } from './made-places.tsx'
+import { ProductionFormat } from './production-settings.tsx'
 import { TargetSetting } from './target-setting.tsx'
 
 /**
@@ -22,7 +23,7 @@ export function SettingsPage(): ReactElement {
   return (
     <Page title="Settings" answer={`${scope}, and the ${folders} that Ennick may use`}>
       <ProductionFormat />
-      <MadePlaceSetting />
+      <MadePlaces />
       <TargetSetting />
       <Section title="Folders that Ennick may use">
         <Text mb="2">Volumes, and what is made, may lie in these and below, and nowhere else.</Text>

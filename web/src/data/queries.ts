@@ -110,7 +110,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   recipes: ['listRecipes', 'listIntakeRules', 'planMake'],
   luts: ['listLuts', 'listLutAssignments', 'planMake'],
   volumes: [
-    'readMadePlace',
+    'listMadePlaces',
     'listVolumes',
     'listVolumeClips',
     'listLostHere',
@@ -139,7 +139,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   progress: ['listJobs', 'readJob'],
   pairs: [
     ...clipReads,
-    'readMadePlace',
+    'listMadePlaces',
     'lookIntoMadePlace',
     'searchPairs',
     'readPair',

@@ -33,15 +33,19 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
         {bytes(plan.bytes)}
         {plan.minutes !== null &&
           `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
-        <Box as="span" color="quiet">
-          {' '}
-          · {bytes(plan.freeBytes)} free, {bytes(Math.max(0, plan.freeBytes - plan.bytes))} left afterwards
-        </Box>
       </Text>
-      <Text color="quiet" overflowWrap="anywhere">
-        To {plan.destination} ·{' '}
+      {plan.places.map(({ label, path, freeBytes, bytes: going }) => (
+        <Text key={path} color="quiet" overflowWrap="anywhere" data-testid="plan-place">
+          {plan.places.length > 1 && `${bytes(going)} to “${label}”, `}
+          {plan.places.length === 1 && 'To '}
+          {path}
+          {freeBytes !== null &&
+            ` · ${bytes(freeBytes)} free, ${bytes(Math.max(0, freeBytes - going))} left afterwards`}
+        </Text>
+      ))}
+      <Text color="quiet">
         <chakra.a as={Link} {...{ to: `/p/${production.id}/settings` }} color="tide.fg" textDecoration="underline">
-          have it go elsewhere
+          Change where it goes
         </chakra.a>
         {skipped > 0 && ` · ${skipped} skipped, with the reason below`}
       </Text>
