@@ -280,13 +280,11 @@ function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: 
   if (!source || !twin || source.samples === null || twin.samples === null) return
   // Compared at the made rate by cross products; a resampled stream may round by one sample.
   const offBySamples = Math.abs(source.samples * twin.sampleRate - twin.samples * source.sampleRate) / source.sampleRate
-  const allowed = split
-    ? editUnitSamples(original, twin.sampleRate)
-    : source.codec.startsWith('pcm_')
-      ? source.sampleRate === twin.sampleRate
-        ? 0
-        : 1
-      : packetSamples
+  const isResampled = source.sampleRate !== twin.sampleRate
+  const decoded = source.codec.startsWith('pcm_')
+    ? Number(isResampled)
+    : Math.ceil((packetSamples * twin.sampleRate) / source.sampleRate)
+  const allowed = decoded + (split ? editUnitSamples(original, twin.sampleRate) : 0)
   add(
     'sound length',
     `${source.samples} samples`,

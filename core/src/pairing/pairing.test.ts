@@ -81,6 +81,28 @@ describe('twins', () => {
     expect(differing(compareTwin(stereo, [picture, mono(1)], [], null))).toEqual(['channels'])
   })
 
+  test('compressed sound that is made a file of its own is decoded in whole packets, then filled to whole frames', () => {
+    // Two seconds at 50 fps: 87 packets of 1024 samples at 44.1 kHz are 96,967 samples at 48 kHz, or 102 frames.
+    const sound = { codec: 'aac', channels: 1, layout: 'mono', sampleRate: 44_100, bitDepth: null, samples: 88_200 }
+    const shown = { ...pictureFacts({ channels: 0, frames: 100, rate: rate(50) }), sound: [sound] }
+    const made = (samples: number) => [
+      { part: 'picture' as const, name: 'A001C001_V1.mxf', facts: { ...shown, container: 'mxf', sound: [] } },
+      {
+        part: 'sound' as const,
+        name: 'A001C001_A1.mxf',
+        facts: {
+          ...{ ...soundFacts(samples, 0), container: 'mxf' },
+          sound: [{ ...sound, codec: 'pcm_s16le', layout: null, sampleRate: 48_000, bitDepth: 16, samples }],
+        },
+      },
+    ]
+    const compareSound = (samples: number) =>
+      differing(compareTwin({ ...original, facts: shown }, made(samples), [], null))
+    expect(compareSound(102 * 960)).toEqual([])
+    expect(compareSound(105 * 960)).toEqual(['sound length'])
+    expect(compareSound(96 * 960)).toEqual(['sound length'])
+  })
+
   test('MXF cannot say “no timecode”: midnight stands for it', () => {
     const without = { ...original, facts: pictureFacts({ start: null }) }
     expect(
