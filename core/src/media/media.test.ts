@@ -83,6 +83,7 @@ describe('codecs by the names of the trade', () => {
     [{ codec: 'dnxhd', profile: 'DNXHR LB' }, 'VC-3 DNXHR LB'],
     [{ codec: 'h264', profile: 'High' }, 'H.264'],
     [{ codec: 'mjpeg', profile: null }, 'MJPEG'],
+    [{ codec: 'mpeg2video', profile: '4:2:2' }, 'MPEG-2'],
     [{ codec: 'oddcodec', profile: 'x' }, 'ODDCODEC'],
   ])('%p', (facts, name) => {
     expect(describePictureCodec(facts)).toBe(name)
