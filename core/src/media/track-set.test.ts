@@ -70,6 +70,12 @@ test('files of one take are one recording when their notes say so, in the order 
   ])
 })
 
+test('left and right are tracks as well', () => {
+  const pair = [track('d/T9_R.wav'), track('d/T9_L.wav')]
+  expect(names(findTrackSets([...pair, track('d/T9_M.wav')]))).toEqual([['d/T9_L.wav', 'd/T9_R.wav']])
+  expect(nameOfSet('T9_L', clipFacts(pair.map(({ facts }) => facts)))).toBe('T9')
+})
+
 test('each of its tracks keeps its name, and one without a name its place', () => {
   const take = [{ trackNames: ['Boom'] }, {}, { trackNames: ['Rafa'] }].map((notes) => track('T.wav', { notes }))
   expect(clipFacts(take.map(({ facts }) => facts)).soundNotes?.trackNames).toEqual(['Boom', '', 'Rafa'])

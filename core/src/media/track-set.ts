@@ -48,7 +48,7 @@ const byName = <T extends DescribedFile>(files: readonly T[]): T[] =>
 
 /**
  * Recordings of which a recorder wrote every track into a file of its own: files of one folder that are called alike
- * but for a track number, and of which their notes say that they began at the same sample of the same day, in the same
+ * but for the word for a track, and of which their notes say that they began at the same sample of the same day, in the same
  * scene, take and tape; all just as long.
  */
 function findSplitRecordings<T extends DescribedFile>(files: readonly T[]): T[][] {
@@ -73,8 +73,8 @@ export function recordedAs(name: string, { sound: [first], soundNotes, timeRefer
   ])
 }
 
-/** The name of a recording without the number of a track: "T04_1" and "T04_2" are two tracks of one recording. */
-const withoutTrack = (name: string): string => stem(name).replace(/[_.-](?:ch|tr)?\d{1,2}$/i, '')
+/** The name of a recording without the word for a track: "T04_1" and "T04_2" are two of one, "T05_L" and "T05_R" too. */
+const withoutTrack = (name: string): string => stem(name).replace(/[_.-](?:(?:ch|tr)?\d{1,2}|[lr])$/i, '')
 
 /** Whether the files of a clip are its tracks, side by side; else several are its parts, one after another. */
 export const isTrackSet = (files: readonly { readonly facts?: MediaFacts | null }[]): boolean =>

@@ -94,8 +94,9 @@ async function settleOriginals(
     await transaction.insert(clipCopies).values({ clipId, fileId: file.id, isVerified: false }).onConflictDoNothing()
   const copied = new Set([...copies].map(([, file]) => file.id))
   const free = arrived.filter((file) => !lost.has(file.fingerprint) && !copied.has(file.id))
-  const joined = await completeSets(transaction, production.id, volume.id, free)
-  const fresh = free.filter(({ id }) => !joined.has(id))
+  const { joined, freed } = await completeSets(transaction, production.id, volume.id, free)
+  const again = await transaction.select().from(files).where(anyOf(files.id, freed))
+  const fresh = [...free.filter(({ id }) => !joined.has(id)), ...(again as Arrival[])]
 
   const sets = findTrackSets(fresh)
   const ofSet = new Set(sets.flat().map(({ id }) => id))

@@ -142,6 +142,35 @@ test('sound that comes with a later scan is its clip’s, and a proxy that was m
   expect(pair?.verdict).toBe('mismatched')
 })
 
+test('a picture that comes after its sound makes one clip of what nobody has made use of', async () => {
+  const away = join(ennick.media, 'sound first away')
+  const at = (name: string) => join(ennick.media, 'sound first', name)
+  for (const [name, timecode] of [
+    ['x84', '13:00:00:00'],
+    ['x85', '14:00:00:00'],
+  ] as const) {
+    await makeTrackSet(join(away, name), { tones: [400, 900], timecode, reel: 'A001', name: `Of ${name}` })
+    for (const track of ['A1', 'A2']) await cp(join(away, `${name}_${track}.mxf`), at(`${name}_${track}.mxf`))
+  }
+  const other = await ennick.addProduction('Sound first')
+  const id = await ennick.addVolume(other, 'SOUND FIRST', join(ennick.media, 'sound first'))
+  const titles = async () => (await ennick.clips(other)).map(({ title, channels }) => `${title}: ${channels}`).sort()
+  const apart = ['x84_A1: mono', 'x84_A2: mono', 'x85_A1: mono', 'x85_A2: mono']
+  expect(await titles()).toEqual(apart)
+  // What somebody has said of one of them is not lost.
+  const said = (await ennick.clips(other)).find(({ title }) => title === 'x85_A1')?.id
+  const action = { kind: 'set', clipIds: [said], field: 'notes', value: 'the boom' }
+  await ennick.call('editClips', { params: { productionId: other }, body: { action, apply: true } })
+  await cp(away, join(ennick.media, 'sound first'), { recursive: true })
+  await ennick.scan(id)
+  expect(await titles()).toEqual(['Of x84: 2 × mono', 'x85_A1: mono', 'x85_A2: mono', 'x85_V1: none'])
+  const whole = (await ennick.clips(other)).find(({ title }) => title === 'Of x84')
+  const detail = await ennick.call('readClip', { params: { clipId: whole?.id ?? '' } })
+  expect(detail.files.map(({ path }) => basename(path))).toEqual(['x84_V1.mxf', 'x84_A1.mxf', 'x84_A2.mxf'])
+  await ennick.scan(id)
+  expect(await titles()).toHaveLength(4)
+})
+
 test('the same set in two folders is two clips, and one without its picture is none', async () => {
   await cp(join(dailies, 'two'), join(ennick.media, 'again/first'), { recursive: true })
   await cp(join(dailies, 'two'), join(ennick.media, 'again/second'), { recursive: true })
