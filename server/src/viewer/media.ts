@@ -10,7 +10,7 @@ import { notFound, PlainError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
 import { recordingFiles, soundLinkOf } from '../store/sound-link.ts'
-import { clipFrameAt, type SideFiles, sidesOf } from './sides.ts'
+import { clipFrameAt, lengthInFrames, type SideFiles, sidesOf } from './sides.ts'
 
 const side = (clip: KnownClip, sideId: string): SideFiles => {
   const found = sidesOf(clip).find(({ id }) => id === sideId)
@@ -96,9 +96,12 @@ async function rangeOf(
   }
   if (pictures.length > 0 || beside.length === 0)
     throw new PlainError('past-the-end', 'There is nothing behind its last frame.', { status: 416 })
-  // Sound alone: an hour at once, which the encoder ends where the file does.
+  // Sound alone: an hour at once, and of several files no longer than the longest, as none of them ends the others.
   const mostFrames = Math.ceil((3600 * rate.numerator) / rate.denominator)
-  const endFrame = query.from + Math.min(most, mostFrames)
+  const length = Math.max(...beside.map(({ facts }) => lengthInFrames(facts, rate)))
+  const left = length > 0 ? length - query.from : mostFrames
+  if (left <= 0) throw new PlainError('past-the-end', 'There is nothing behind its end.', { status: 416 })
+  const endFrame = query.from + Math.min(most, mostFrames, left)
   return { picture: null, sound: heardFrom(query.from, rate), rate, range: { startFrame: query.from, endFrame } }
 }
 
