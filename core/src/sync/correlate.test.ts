@@ -25,6 +25,16 @@ test('a Fourier transform: one tone is one line, and values come back', () => {
 
 test('a correlation has its peak where one lies in the other', () => {
   const fourier = new Fourier(32)
+  const [near, far] = [
+    [1, 2, 3],
+    [0, 0, 0, 0, 1, 2, 3],
+  ]
+  const one = fourier.crossOf(near as number[], far as number[])
+  const two = crossSpectrum(fourier.spectrum(near as number[]), fourier.spectrum(far as number[]))
+  one.real.forEach((real, index) => {
+    expect(real).toBeCloseTo(two.real[index] as number, 9)
+    expect(one.imaginary[index]).toBeCloseTo(two.imaginary[index] as number, 9)
+  })
   const values = fourier.values(crossSpectrum(fourier.spectrum([1, 2, 3]), fourier.spectrum([0, 0, 0, 0, 1, 2, 3])))
   expect(values.indexOf(Math.max(...values))).toBe(4)
 })

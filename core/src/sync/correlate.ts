@@ -122,17 +122,21 @@ const whitening = 0.7
  */
 export function alignSound(one: Float32Array, other: Float32Array, most: number): SoundAlignment | null {
   const fourier = fourierOf(powerOfTwo(one.length + most))
-  const cross = crossSpectrum(fourier.spectrum(windowed(one)), fourier.spectrum(windowed(other)))
+  const cross = fourier.crossOf(windowed(one), windowed(other))
   let power = 0
-  for (let index = 0; index < fourier.size; index++) {
+  // Of real values the upper half of the spectrum mirrors the lower one.
+  for (let index = 0; index <= fourier.size / 2; index++) {
     const real = cross.real[index] as number
     const imaginary = cross.imaginary[index] as number
     const magnitude = Math.sqrt(real * real + imaginary * imaginary)
     if (magnitude === 0) continue
     const weight = magnitude ** -whitening
+    const mirrored = (fourier.size - index) % fourier.size
     cross.real[index] = real * weight
     cross.imaginary[index] = imaginary * weight
-    power += magnitude * weight
+    cross.real[mirrored] = real * weight
+    if (mirrored !== index) cross.imaginary[mirrored] = -imaginary * weight
+    power += magnitude * weight * (mirrored === index ? 1 : 2)
   }
   if (power === 0) return null
   const values = fourier.values(cross)
@@ -159,6 +163,14 @@ function fourierOf(size: number): Fourier {
 
 /** Faded in and out (von Hann), so that the ends of a stretch are no event of their own. */
 function windowed(samples: Float32Array): Float32Array {
-  const turn = (2 * Math.PI) / (samples.length - 1)
-  return samples.map((sample, index) => sample * (0.5 - 0.5 * Math.cos(index * turn)))
+  const window = windows.get(samples.length) ?? windowOf(samples.length)
+  windows.set(samples.length, window)
+  return samples.map((sample, index) => sample * (window[index] as number))
+}
+
+const windows = new Map<number, Float64Array>()
+
+function windowOf(length: number): Float64Array {
+  const turn = (2 * Math.PI) / (length - 1)
+  return new Float64Array(length).map((_, index) => 0.5 - 0.5 * Math.cos(index * turn))
 }

@@ -33,6 +33,29 @@ export class Fourier {
     return spectrum
   }
 
+  /** The spectrum of the correlation of two lists of real values, as `crossSpectrum` of both, by one transform. */
+  crossOf(one: ArrayLike<number>, other: ArrayLike<number>): Spectrum {
+    const { size } = this
+    const both = { real: new Float64Array(size), imaginary: new Float64Array(size) }
+    for (let index = 0; index < one.length; index++) both.real[index] = one[index] as number
+    for (let index = 0; index < other.length; index++) both.imaginary[index] = other[index] as number
+    this.#transform(both.real, both.imaginary)
+    // The even part of the whole is the one's, the odd part the other's.
+    for (let index = 0; index <= size / 2; index++) {
+      const mirrored = (size - index) % size
+      const [a, b] = [both.real[index] as number, both.imaginary[index] as number]
+      const [c, d] = [both.real[mirrored] as number, both.imaginary[mirrored] as number]
+      const [x, y] = [(a + c) / 2, (b - d) / 2]
+      const [u, v] = [(b + d) / 2, (c - a) / 2]
+      const [real, imaginary] = [x * u + y * v, x * v - y * u]
+      both.real[index] = real
+      both.imaginary[index] = imaginary
+      both.real[mirrored] = real
+      if (mirrored !== index) both.imaginary[mirrored] = -imaginary
+    }
+    return both
+  }
+
   /** The real values of a spectrum, which is used up; those of one that came from real values are all there is. */
   values({ real, imaginary }: Spectrum): Float64Array {
     // Backwards is forwards with the parts exchanged.
