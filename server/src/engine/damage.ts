@@ -1,6 +1,7 @@
 import { join } from 'node:path'
 import {
   inputArguments,
+  type MediaFacts,
   type PictureFacts,
   type Rate,
   readableFormats,
@@ -15,8 +16,10 @@ import { run } from './process.ts'
  * Decodes a picture frame by frame, slowly, and finds the frames at which the decoder complains or that are not there.
  * @returns their numbers from 0, in order; none when every frame decodes cleanly
  */
-export async function findDamagedFrames(path: string, picture: PictureFacts, signal: AbortSignal): Promise<number[]> {
-  const { rate } = picture
+export async function findDamagedFrames(path: string, facts: MediaFacts, signal: AbortSignal): Promise<number[]> {
+  const { rate, frames } = facts.picture as PictureFacts
+  // In a program stream not every picture says when it is: there they are counted.
+  const isCounted = facts.container === 'mpeg'
   const damaged = new Set<number>()
   let first: number | null = null
   let last = -1
@@ -33,7 +36,7 @@ export async function findDamagedFrames(path: string, picture: PictureFacts, sig
         const time = /^frame\|best_effort_timestamp_time=(-?[\d.]+)/.exec(line)?.[1]
         if (time !== undefined) {
           // Decimal seconds lie far less than half a frame from the frame's own time.
-          const number = Math.round((Number(time) * rate.numerator) / rate.denominator)
+          const number = isCounted ? last + 1 : Math.round((Number(time) * rate.numerator) / rate.denominator)
           first ??= number
           const frame = number - first
           for (let missing = last + 1; missing < frame; missing++) damaged.add(missing)
@@ -43,7 +46,7 @@ export async function findDamagedFrames(path: string, picture: PictureFacts, sig
       },
     },
   )
-  for (let missing = last + 1; missing < picture.frames; missing++) damaged.add(missing)
+  for (let missing = last + 1; missing < frames; missing++) damaged.add(missing)
   return [...damaged].sort((a, b) => a - b)
 }
 

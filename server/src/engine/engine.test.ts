@@ -262,7 +262,7 @@ test('damaged and missing frames are named by their numbers', async () => {
   const facts = await probe(path, await size('damaged.mov'))
   const picture = facts.picture as NonNullable<typeof facts.picture>
   const { signal } = new AbortController()
-  expect(await findDamagedFrames(path, picture, signal)).toEqual([])
+  expect(await findDamagedFrames(path, facts, signal)).toEqual([])
   const listed = await run('ffprobe', [
     '-v',
     'error',
@@ -281,9 +281,10 @@ test('damaged and missing frames are named by their numbers', async () => {
     await file.write(Buffer.alloc(Math.floor(bytes / 4), 0xff), 0, Math.floor(bytes / 4), at + Math.floor(bytes / 3))
   }
   await file.close()
-  expect(await findDamagedFrames(path, picture, signal)).toEqual([5, 12])
+  expect(await findDamagedFrames(path, facts, signal)).toEqual([5, 12])
   // One that the container promises and that is not there counts too.
-  expect(await findDamagedFrames(join(folder, 'a.mov'), { ...picture, frames: 22 }, signal)).toEqual([20, 21])
+  const promised = { ...facts, picture: { ...picture, frames: 22 } }
+  expect(await findDamagedFrames(join(folder, 'a.mov'), promised, signal)).toEqual([20, 21])
 })
 
 test('the first packets say what no header does, of a small file and of one that is read in part', async () => {

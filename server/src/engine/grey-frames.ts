@@ -1,6 +1,6 @@
 import { lookBytes, readableFormats } from '@ennick/core'
-import { smallGrey } from './look.ts'
 import { startEncoder } from './process.ts'
+import { smallGrey } from './small-grey.ts'
 
 /** Decodes a file from its first picture to its last, each small and grey, behind all other work. */
 export async function* greyFrames(path: string, signal: AbortSignal): AsyncGenerator<Uint8Array> {

@@ -2,17 +2,19 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import {
   lookBytes,
-  lookHeight,
-  lookWidth,
   type MediaFacts,
   readableFormats,
   type Stretch,
   sequenceFramePaths,
   stillFormat,
 } from '@ennick/core'
-import { type EngineFile, seekTo } from './input.ts'
+import { findDamagedFrames } from './damage.ts'
+import { greyFrames } from './grey-frames.ts'
+import type { EngineFile } from './input.ts'
 import { run } from './process.ts'
 import { withScratch } from './scratch.ts'
+import { smallGrey } from './small-grey.ts'
+import { hasNoIndex, withSought } from './sought.ts'
 
 /** A file with pictures that can be looked at. */
 export interface LookedAt extends EngineFile {
@@ -26,8 +28,6 @@ export interface Look {
   readonly broken: readonly number[]
 }
 
-/** What makes a picture small and grey. */
-export const smallGrey = `scale=${lookWidth}:${lookHeight}:flags=area,format=gray`
 /** Pictures are told in another order than they are shown: so many more are read than are wanted. */
 const framesOfSlack = 24
 
@@ -49,13 +49,21 @@ export async function lookAt(
   if (all) return { stretches: all, broken: [] }
   // Something cannot be decoded: each place on its own says which.
   const stretches: Stretch[] = []
-  const broken: number[] = []
+  const doubtful: Place[] = []
   for (const place of wanted) {
     const one = await decode(file, [place], signal)
     if (one) stretches.push(...one)
-    else broken.push(place.from)
+    else doubtful.push(place)
   }
-  return { stretches, broken }
+  if (!hasNoIndex(file)) return { stretches, broken: doubtful.map(({ from }) => from) }
+  // A decoder that begins in the middle of a stream may complain of a whole one: all of it is read, then.
+  const damaged = await findDamagedFrames(file.fullPath, file.facts, signal)
+  const isDamaged = ({ from, count }: Place): boolean => damaged.some((frame) => frame >= from && frame < from + count)
+  if (damaged.length === 0) stretches.push(...(await readThrough(file, doubtful, signal)))
+  return {
+    stretches: stretches.sort((a, b) => a.from - b.from),
+    broken: doubtful.filter(isDamaged).map(({ from }) => from),
+  }
 }
 
 interface Place {
@@ -63,29 +71,59 @@ interface Place {
   readonly count: number
 }
 
+/** The pictures of some places of a whole file, from its first picture on. */
+async function readThrough(file: LookedAt, places: readonly Place[], signal: AbortSignal): Promise<Stretch[]> {
+  const read = places.map(({ from }) => ({ from, pictures: [] as Uint8Array[] }))
+  let frame = 0
+  for await (const picture of greyFrames(file.fullPath, signal)) {
+    places.forEach(({ from, count }, index) => {
+      if (frame >= from && frame < from + count) read[index]?.pictures.push(Uint8Array.from(picture))
+    })
+    frame++
+  }
+  return read.filter(({ pictures }, index) => pictures.length === places[index]?.count)
+}
+
 /** @returns the stretches; null when the decoder complained, or gave another number of pictures */
 async function decode(file: LookedAt, places: readonly Place[], signal: AbortSignal): Promise<Stretch[] | null> {
-  const picture = file.facts.picture as NonNullable<MediaFacts['picture']>
-  const { numerator, denominator } = picture.rate
-  const inputs = places.flatMap(({ from, count }) => [
-    ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-threads', '1'],
-    ...seekTo(from, picture.rate),
-    ...['-t', (((count + framesOfSlack) * denominator) / numerator).toFixed(6), '-i', `file:${file.fullPath}`],
-  ])
+  const { rate } = file.facts.picture as NonNullable<MediaFacts['picture']>
+  const seek = async (rest: readonly Place[], inputs: readonly (readonly string[])[]): Promise<Stretch[] | null> => {
+    const [next, ...others] = rest
+    if (!next) return decodeInputs(file, places, inputs, signal)
+    const wanted = { frame: next.from, frames: next.count, rate, signal }
+    return withSought(file, wanted, ({ input, isClean }) => (isClean ? seek(others, [...inputs, input]) : null))
+  }
+  return seek(places, [])
+}
+
+/** @param inputs each begins at a place */
+async function decodeInputs(
+  file: LookedAt,
+  places: readonly Place[],
+  inputs: readonly (readonly string[])[],
+  signal: AbortSignal,
+): Promise<Stretch[] | null> {
+  const { numerator, denominator } = (file.facts.picture as NonNullable<MediaFacts['picture']>).rate
+  const limited = inputs.flatMap((input, index) => {
+    const { count } = places[index] as Place
+    return ['-threads', '1', '-t', (((count + framesOfSlack) * denominator) / numerator).toFixed(6), ...input]
+  })
   const parts = places.map(
-    ({ count }, index) => `[${index}:V:0]trim=end_frame=${count},setpts=N,${smallGrey}[v${index}]`,
+    ({ count }, index) => `[${index}:V:0]trim=end_frame=${count},setpts=N/TB,${smallGrey}[v${index}]`,
   )
   const joined = places.map((_, index) => `[v${index}]`).join('')
   const graph = `${parts.join(';')};${joined}concat=n=${places.length}[v]`
-  const sound = file.facts.sound.length
-    ? [...places.flatMap((_, index) => ['-map', `${index}:a`]), '-f', 'null', '-']
-    : []
+  // What was put into a file of its own is pictures alone.
+  const sound =
+    file.facts.sound.length && !hasNoIndex(file)
+      ? [...places.flatMap((_, index) => ['-map', `${index}:a`]), '-f', 'null', '-']
+      : []
   return withScratch(async (folder) => {
     const target = join(folder, 'pictures')
     const result = await run(
       'ffmpeg',
       [
-        ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', ...inputs, '-filter_complex', graph],
+        ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n', ...limited, '-filter_complex', graph],
         ...['-map', '[v]', '-fps_mode', 'passthrough', '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],
         ...sound,
       ],

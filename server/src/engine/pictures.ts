@@ -14,9 +14,10 @@ import {
 } from '@ennick/core'
 import { keepInCache } from '../disk/cache.ts'
 import { isBeneath } from '../disk/held-folder.ts'
-import { type EngineFile, seekTo } from './input.ts'
+import type { EngineFile } from './input.ts'
 import { run } from './process.ts'
 import { scratchPath } from './scratch.ts'
+import { hasNoIndex, withSought } from './sought.ts'
 
 /** Pictures are made a few at a time, so that a page of thumbnails does not take the machine. */
 const limit = 2
@@ -70,11 +71,14 @@ export function pictureOf(
   return work
 }
 
-function picturePath(kind: PictureKind, { fingerprint, facts: { picture } }: PictureSource, folder: string): string {
+function picturePath(kind: PictureKind, { fingerprint, facts }: PictureSource, folder: string): string {
+  const { picture } = facts
   const { numerator, denominator } = picture?.pixelAspect ?? {}
   const shape = picture?.toldPixelAspect ? `-${numerator}x${denominator}` : ''
   const name = typeof kind === 'string' ? kind : `frame-${kind.frame}${kind.size === 'small' ? '' : `-${kind.size}`}`
-  return join(folder, fingerprint.slice(0, 2), `${fingerprint}-${name}${shape}.jpg`)
+  // Before its frames were found by way of its key pictures, those of a file without index were others.
+  const led = hasNoIndex({ facts }) ? '-led' : ''
+  return join(folder, fingerprint.slice(0, 2), `${fingerprint}-${name}${led}${shape}.jpg`)
 }
 
 const screenWidth = 1280
@@ -181,19 +185,17 @@ function frameOf(source: PictureSource, frame: number): { path: string; isStill:
   return { path: source.fullPath, isStill: true }
 }
 
-/** The words for reading one frame of a source. */
-export function frameInput(source: PictureSource, frame: number): string[] {
+/** Runs a task with the encoder's input for a source from a frame on. @param frames how many it needs, at least */
+export function withFrames<T>(
+  source: PictureSource,
+  { frame, frames = 1 }: { frame: number; frames?: number },
+  task: (input: readonly string[]) => Promise<T>,
+): Promise<T> {
   const { path, isStill } = frameOf(source, frame)
-  const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
-  return [
-    '-protocol_whitelist',
-    'file,pipe',
-    '-format_whitelist',
-    readableFormats,
-    ...(isStill ? ['-f', stillFormat(path) as string] : seekTo(frame, picture.rate)),
-    '-i',
-    `file:${path}`,
-  ]
+  const { rate } = source.facts.picture as NonNullable<MediaFacts['picture']>
+  if (!isStill) return withSought(source, { frame, frames, rate }, ({ input }) => task(input))
+  const allowed = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
+  return task([...allowed, '-f', stillFormat(path) as string, '-i', `file:${path}`])
 }
 
 /** The height of a picture of some width as it is meant to be seen. */
@@ -224,29 +226,16 @@ function grab(
   const look = viewingFilter(picture, lut)
   const isStill = source.sequence !== null || source.facts.kind === 'still'
   const rateOption = isStill ? [] : ['-r', exactRate(picture.rate)]
-  return run(
-    'ffmpeg',
-    [
-      '-v',
-      'error',
-      '-nostdin',
-      '-y',
-      ...frameInput(source, frame),
-      '-map',
-      '0:V:0',
-      ...rateOption,
-      '-frames:v',
-      '1',
-      '-vf',
-      `scale=${width}:${height}:flags=bilinear,setsar=1${look},format=${isWhole ? 'yuvj444p' : 'yuvj420p'}`,
-      '-q:v',
-      isWhole ? '1' : '4',
-      '-f',
-      'image2',
-      '-update',
-      '1',
-      `file:${output}`,
-    ],
-    { timeoutMilliseconds: 60_000 },
+  const format = isWhole ? 'yuvj444p' : 'yuvj420p'
+  return withFrames(source, { frame }, (input) =>
+    run(
+      'ffmpeg',
+      [
+        ...['-v', 'error', '-nostdin', '-y', ...input, '-map', '0:V:0', ...rateOption, '-frames:v', '1'],
+        ...['-vf', `scale=${width}:${height}:flags=bilinear,setsar=1${look},format=${format}`],
+        ...['-q:v', isWhole ? '1' : '4', '-f', 'image2', '-update', '1', `file:${output}`],
+      ],
+      { timeoutMilliseconds: 60_000 },
+    ),
   )
 }

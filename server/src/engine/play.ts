@@ -7,9 +7,10 @@ import {
   screenRaster,
   uprightSquareRaster,
 } from '@ennick/core'
-import { type EngineFile, seekTo, withInput } from './input.ts'
+import { type EngineFile, withInput } from './input.ts'
 import { viewingFilter } from './pictures.ts'
 import { startEncoder } from './process.ts'
+import { type Led, ledTo, trimFrom } from './sought.ts'
 
 /** So many are rendered for screens at once; looking does not take the machine from making. */
 const mostAtOnce = 3
@@ -43,9 +44,10 @@ export async function play(played: Played, output: NodeJS.WritableStream, signal
   running++
   try {
     const { picture, rate, range } = played
-    const seek = picture && !isStills(picture) ? seekTo(range.startFrame, rate) : []
+    const led =
+      picture && !isStills(picture) ? await ledTo(picture, range.startFrame, rate) : { seek: [], skipSeconds: null }
     const inputs = [
-      ...(picture ? [{ file: picture, seek }] : []),
+      ...(picture ? [{ file: picture, seek: led.seek }] : []),
       ...played.sound.map(({ file, atSeconds }) => ({
         file,
         seek: atSeconds > 0 ? ['-ss', atSeconds.toFixed(6)] : [],
@@ -53,7 +55,7 @@ export async function play(played: Played, output: NodeJS.WritableStream, signal
     ]
     const gather = async (rest: typeof inputs, words: readonly string[]): Promise<string | null> => {
       const [next, ...others] = rest
-      if (!next) return encodeTo(output, [...words, ...outputWords(played)], signal)
+      if (!next) return encodeTo(output, [...words, ...outputWords(played, led)], signal)
       return withInput([next.file], (input) => gather(others, [...words, ...next.seek, ...inputArguments(input, rate)]))
     }
     return await gather(inputs, [])
@@ -67,18 +69,27 @@ const isStills = ({ sequence, facts }: PlayedFile): boolean => sequence !== null
 const seconds = (frames: number, { numerator, denominator }: Rate): string =>
   ((frames * denominator) / numerator).toFixed(6)
 
-function outputWords({ picture, sound, range, rate, tracks, lut }: Played): string[] {
+function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { skipSeconds }: Led): string[] {
   const frames = range.endFrame - range.startFrame
   const heard = soundGraph(
     [
-      ...(picture ? [{ facts: picture.facts, lateSeconds: 0 }] : []),
-      ...sound.map(({ file, atSeconds }) => ({ facts: file.facts, lateSeconds: Math.max(0, -atSeconds) })),
+      ...(picture ? [{ facts: picture.facts, lateSeconds: 0, skipSeconds }] : []),
+      ...sound.map(({ file, atSeconds }) => ({
+        facts: file.facts,
+        lateSeconds: Math.max(0, -atSeconds),
+        skipSeconds: null,
+      })),
     ],
     tracks,
   )
   const facts = picture?.facts.picture
   const raster = facts ? screenRaster(uprightSquareRaster(facts)) : null
-  const from = picture && isStills(picture) ? `trim=start_frame=${range.startFrame},setpts=PTS-STARTPTS,` : ''
+  const from =
+    picture && isStills(picture)
+      ? `trim=start_frame=${range.startFrame},setpts=PTS-STARTPTS,`
+      : skipSeconds === null
+        ? ''
+        : `${trimFrom(skipSeconds)},`
   const scaled = raster && `scale=${raster.width}:${raster.height}:flags=bilinear,setsar=1`
   const shown = facts && raster ? `[0:V:0]${from}${scaled}${viewingFilter(facts, lut)},format=yuv420p[v]` : null
   return [
@@ -102,22 +113,25 @@ const heardRate = 48_000
 
 /** The channels that are heard: two are left and right, any other number comes from both sides. */
 function soundGraph(
-  inputs: readonly { readonly facts: MediaFacts; readonly lateSeconds: number }[],
+  inputs: readonly { readonly facts: MediaFacts; readonly lateSeconds: number; readonly skipSeconds: number | null }[],
   tracks: readonly number[] | null,
 ): string | null {
-  const all = inputs.flatMap(({ facts, lateSeconds }, input) =>
+  const all = inputs.flatMap(({ facts, lateSeconds, skipSeconds }, input) =>
     facts.sound.flatMap(({ channels }, stream) =>
-      Array.from({ length: channels }, (_, channel) => ({ pad: `[${input}:a:${stream}]`, channel, lateSeconds })),
+      Array.from({ length: channels }, (_, channel) => ({
+        ...{ pad: `[${input}:a:${stream}]`, channel, lateSeconds },
+        skip: skipSeconds === null ? '' : `atrim=start=${skipSeconds.toFixed(6)},asetpts=PTS-STARTPTS,`,
+      })),
     ),
   )
   const heard = tracks ? tracks.flatMap((track) => all[track] ?? []) : all
   if (heard.length === 0) return null
   // Of several files none ends the others when it ends.
   const isEndless = inputs.length > 1
-  const lines = heard.map(({ pad, channel, lateSeconds }, index) => {
+  const lines = heard.map(({ pad, channel, lateSeconds, skip }, index) => {
     const late = Math.round(lateSeconds * heardRate)
     const delay = late > 0 ? `,adelay=delays=${late}S` : ''
-    return `${pad}aresample=${heardRate},pan=mono|c0=c${channel}${delay}${isEndless ? ',apad' : ''}[t${index}]`
+    return `${pad}${skip}aresample=${heardRate},pan=mono|c0=c${channel}${delay}${isEndless ? ',apad' : ''}[t${index}]`
   })
   const pads = heard.map((_, index) => `[t${index}]`).join('')
   const joined =

@@ -10,7 +10,7 @@ import {
   pictureFilters,
 } from '@ennick/core'
 import { fontPath } from './luts.ts'
-import { frameInput, type PictureSource } from './pictures.ts'
+import { type PictureSource, withFrames } from './pictures.ts'
 import { probe } from './probe.ts'
 import { run } from './process.ts'
 import { withScratch } from './scratch.ts'
@@ -42,20 +42,19 @@ export async function recipeFrame(
     const plain = { ...plan, viewingLut: null, recipe: { ...plan.recipe, burnIn: null } }
     const one = ['-map', '0:V:0', '-frames:v', '1']
     const muxer = plan.recipe.codec === 'ffv1' || plan.recipe.codec === 'vp9' ? 'matroska' : 'mov'
-    await succeed([
-      ...frameInput(source, frame),
-      ...[...one, '-filter:v', pictureFilters(plan, files), '-r', exactRate(picture.rate)],
-      ...[...codecTraits[plan.recipe.codec].words(picture.rate, plan.recipe.quality), '-f', muxer, `file:${made}`],
-    ])
+    await withFrames(source, { frame }, (input) =>
+      succeed([
+        ...[...input, ...one, '-filter:v', pictureFilters(plan, files), '-r', exactRate(picture.rate)],
+        ...[...codecTraits[plan.recipe.codec].words(picture.rate, plan.recipe.quality), '-f', muxer, `file:${made}`],
+      ]),
+    )
     const shown = `scale=${Math.min(shownWidth, plan.raster.width)}:-2:flags=bilinear,format=yuvj420p`
     const jpeg = (path: string): string[] => ['-q:v', '3', '-f', 'image2', '-update', '1', `file:${path}`]
-    await succeed([
-      ...frameInput(source, frame),
-      ...one,
-      '-filter:v',
-      `${pictureFilters(plain, files)},${shown}`,
-      ...jpeg(join(folder, 'a')),
-    ])
+    await withFrames(source, { frame }, (input) =>
+      succeed([
+        ...[...input, ...one, '-filter:v', `${pictureFilters(plain, files)},${shown}`, ...jpeg(join(folder, 'a'))],
+      ]),
+    )
     await succeed(['-i', `file:${made}`, ...one, '-filter:v', shown, ...jpeg(join(folder, 'b'))])
     return {
       before: await readFile(join(folder, 'a')),

@@ -8,7 +8,7 @@ import {
   type SampleRange,
 } from '@ennick/core'
 import { fontPath } from './luts.ts'
-import { frameInput, type PictureSource } from './pictures.ts'
+import { type PictureSource, withFrames } from './pictures.ts'
 import { run } from './process.ts'
 
 /** What parts of an original came to when they were encoded. */
@@ -35,31 +35,27 @@ export async function encodeSamples(
   let bytes = 0
   const startedAt = Date.now()
   for (const range of ranges) {
-    const result = await run(
-      'ffmpeg',
-      [
-        ...['-hide_banner', '-nostdin', '-v', 'error', ...frameInput(source, range.first), '-map', '0:V:0'],
-        ...[
-          '-filter:v',
-          pictureFilters(plan, { lut, font: fontPath }),
-          '-frames:v',
-          String(range.frames),
-          '-r',
-          exactRate(rate),
+    const result = await withFrames(source, { frame: range.first, frames: range.frames }, (input) =>
+      run(
+        'ffmpeg',
+        [
+          ...['-hide_banner', '-nostdin', '-v', 'error', ...input, '-map', '0:V:0'],
+          ...['-filter:v', pictureFilters(plan, { lut, font: fontPath }), '-frames:v', String(range.frames)],
+          ...['-r', exactRate(rate), ...codecTraits[plan.recipe.codec].words(rate, plan.recipe.quality)],
+          ...['-f', 'framecrc', '-'],
         ],
-        ...[...codecTraits[plan.recipe.codec].words(rate, plan.recipe.quality), '-f', 'framecrc', '-'],
-      ],
-      {
-        signal,
-        isPolite: true,
-        onLine: (line) => {
-          // Stream, times of decoding and showing, duration, size, checksum.
-          const size = /^0,(?:[^,]*,){3} *(\d+),/.exec(line)?.[1]
-          if (size === undefined) return
-          frames++
-          bytes += Number(size)
+        {
+          signal,
+          isPolite: true,
+          onLine: (line) => {
+            // Stream, times of decoding and showing, duration, size, checksum.
+            const size = /^0,(?:[^,]*,){3} *(\d+),/.exec(line)?.[1]
+            if (size === undefined) return
+            frames++
+            bytes += Number(size)
+          },
         },
-      },
+      ),
     )
     if (result.exitCode !== 0) throw new Error(result.stderr.trim().split('\n')[0] || 'the encoder gave no reason')
   }

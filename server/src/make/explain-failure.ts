@@ -43,8 +43,8 @@ export async function damageOf(clip: KnownClip, signal: AbortSignal): Promise<st
 
 /** @param before frames of the clip that lie in files before this one */
 async function damagedIn(file: KnownFile, before: number, signal: AbortSignal): Promise<number[]> {
-  const picture = file.facts?.picture
-  return picture ? (await findDamagedFrames(file.fullPath, picture, signal)).map((frame) => before + frame) : []
+  const { facts } = file
+  return facts?.picture ? (await findDamagedFrames(file.fullPath, facts, signal)).map((frame) => before + frame) : []
 }
 
 function labelOf(facts: MediaFacts, frame: number): string {
