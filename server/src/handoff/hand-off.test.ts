@@ -4,6 +4,7 @@ import { parseAle } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { xxh64 } from '@node-rs/xxhash'
 import { handoffFolder } from '../config.ts'
+import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
 
@@ -174,13 +175,31 @@ describe('decisions', () => {
   })
 })
 
+test('numbered stills leave as long as every one of them is there', async () => {
+  const stills = join(ennick.media, 'stills')
+  await mkdir(stills)
+  const words = ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=25:d=1', join(stills, 'mill.%04d.png')]
+  expect(await run('ffmpeg', words)).toMatchObject({ exitCode: 0 })
+  await ennick.addVolume(productionId, 'STILLS', stills)
+  const list = (title: string) =>
+    `TITLE: ${title}\n001  AX V C 00:00:00:02 00:00:00:12 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: mill.####.png\n`
+  const cutId = await addCut('stills.edl', list('Stills'))
+  expect((await preflight(cutId)).ready).toBe(true)
+  expect((await handOff(cutId)).name).toContain('Stills')
+  await rename(join(stills, 'mill.0009.png'), join(stills, 'away.png'))
+  await expect(handOff(cutId)).rejects.toThrow(/mill\.####\.png on “STILLS” was here at the last look and is not now/)
+  await rename(join(stills, 'away.png'), join(stills, 'mill.0009.png'))
+  await writeFile(join(stills, 'mill.0009.png'), 'something else')
+  await expect(handOff(cutId)).rejects.toThrow(/mill\.####\.png on “STILLS” is another than at the last look/)
+})
+
 test('an original that left since the last look stops the handoff, and nothing is written', async () => {
   const cutId = await addCut('leaving.edl', plain.replace('TITLE: Plain', 'TITLE: Leaving'))
   expect((await preflight(cutId)).ready).toBe(true)
   await rename(join(card, 'A001C001.mov'), join(card, 'elsewhere.mov'))
   await expect(handOff(cutId)).rejects.toMatchObject({
     code: 'original-left',
-    message: expect.stringContaining('A001C001.mov was here at the last look'),
+    message: expect.stringContaining('A001C001.mov on “A001” was here at the last look'),
   })
   expect((await readdir(handoffFolder(ennick.config.dataFolder))).some((name) => name.startsWith('Leaving'))).toBe(
     false,

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
+import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Handoff } from '@ennick/contract'
 import {
@@ -24,9 +24,11 @@ import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import type { Services } from '../http/services.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
+import { placeOf } from '../store/place-words.ts'
 import { type HandoffFile, handoffs, mends } from '../store/schema.ts'
 
 export type HandoffRow = typeof handoffs.$inferSelect
@@ -121,18 +123,15 @@ const usedDecisions = (state: CutState) =>
 async function assertOriginalsHere(state: CutState): Promise<void> {
   const decided = new Set(state.decisions.map((decision) => decision.findingKey))
   const excused = new Set(state.findings.filter((finding) => decided.has(finding.key)).map((finding) => finding.clipId))
-  for (const resolution of state.resolutions) {
-    const clip = resolution.clipId === null ? undefined : state.clips.get(resolution.clipId)
-    if (!clip || excused.has(clip.id)) continue
-    for (const path of clip.originalPaths) {
-      if (!(await stat(path).catch(() => null)))
-        throw new PlainError(
-          'original-left',
-          `${path} was here at the last look and is not now. Check again before handing off.`,
-          {
-            status: 409,
-          },
-        )
+  for (const clipId of new Set(state.resolutions.map((resolution) => resolution.clipId))) {
+    const clip = clipId === null || excused.has(clipId) ? undefined : state.material.clips.get(clipId)
+    for (const file of clip?.files ?? []) {
+      const stamp = await lookForPlaced(file).catch(() => null)
+      if (stamp && sameStamp(file, stamp)) continue
+      const what = stamp ? 'is another than at the last look' : 'was here at the last look and is not now'
+      throw new PlainError('original-left', `${placeOf(file)} ${what}. Check again before handing off.`, {
+        status: 409,
+      })
     }
   }
 }
