@@ -40,7 +40,7 @@ export function eventTable(
     const resolution = resolutions[position] as Resolution
     const clip = resolution.clipId === null ? undefined : clips.get(resolution.clipId)
     const record = (frame: number): string => formatTimecode(frame, cut.rate, cut.dropFrame)
-    const source = sourceLabels(event, cut)
+    const source = sourceLabels(event, cut, clip)
     return [
       ...[event.number, event.track, event.clipName ?? '', clip?.reel ?? event.reel ?? ''],
       ...[source(event.source.startFrame), source(event.source.endFrame), formatRate(event.sourceRate)],

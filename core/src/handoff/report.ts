@@ -1,6 +1,7 @@
 import type { Cut, Loss, Replaced, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Finding } from '../findings/index.ts'
-import { formatRate, formatTimecode, sameRate } from '../time/index.ts'
+import { formatRate, formatTimecode } from '../time/index.ts'
+import { sourceLabels } from './event-table.ts'
 import { code, html, page, table } from './html.ts'
 import type { Decision, Preflight } from './preflight.ts'
 
@@ -101,10 +102,8 @@ function lossesOfFormats({ losses, replaced, cut }: ReportInput): string {
 function eventRow(input: ReportInput, event: Cut['events'][number], position: number): string[] {
   const resolution = input.resolutions[position] as Resolution
   const clip = resolution.clipId === null ? undefined : input.clips.get(resolution.clipId)
-  const sourceDrop =
-    clip?.facts.dropFrame === true && clip.facts.picture !== null && sameRate(clip.facts.picture.rate, event.sourceRate)
   const record = (frame: number): string => formatTimecode(frame, input.cut.rate, input.cut.dropFrame)
-  const source = (frame: number): string => formatTimecode(frame, event.sourceRate, sourceDrop)
+  const source = sourceLabels(event, input.cut, clip)
   return [
     html(event.number),
     event.track,

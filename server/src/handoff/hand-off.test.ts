@@ -134,7 +134,11 @@ test('what a format cannot say is left out with the reason, in the list and in t
     'manifest.json',
   ])
   expect(handoff.leftOut).toEqual([{ name: 'CMX 3600 EDL', reason: expect.stringContaining('29.97') }])
-  expect(await readFile(join(handoff.folder, 'Two rates report.html'), 'utf8')).toContain('CMX 3600 EDL was left out')
+  const text = (name: string) => readFile(join(handoff.folder, `Two rates ${name}`), 'utf8')
+  expect(await text('report.html')).toContain('CMX 3600 EDL was left out')
+  // Its list says nothing of drop-frame: everywhere the source is written as its original counts.
+  for (const name of ['report.html', 'cut list.html', 'events.csv', 'pull list.csv'])
+    expect([name, await text(name)]).toEqual([name, expect.stringContaining('12:59:58;04')])
 })
 
 test('a name that is no file name becomes one, and never leaves the folder of handoffs', async () => {
