@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { basename } from 'node:path'
+import { basename, join } from 'node:path'
 import {
   cameraOfReel,
   findCameraProxies,
@@ -26,7 +26,7 @@ import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { completeSets } from './complete-sets.ts'
-import { stampOf } from './describe-file.ts'
+import { lookForPlaced } from './describe-file.ts'
 
 type FileRow = typeof files.$inferSelect
 type VolumeRow = typeof volumes.$inferSelect
@@ -179,9 +179,8 @@ async function knownContent(
   for (const { clipId, fileId } of links) {
     const file = fileById.get(fileId) as FileRow
     const home = volumeById.get(file.volumeId) as VolumeRow
-    const isLost =
-      home.isHere &&
-      (file.isGone || (!file.sequence && !(await stampOf(`${home.rootPath}/${file.path}`).catch(() => null))))
+    const place = { fullPath: join(home.rootPath, file.path), root: home.rootPath, sequence: file.sequence }
+    const isLost = home.isHere && (file.isGone || !(await lookForPlaced(place).catch(() => null)))
     if (isLost) lost.add(file.fingerprint)
     else if (home.id !== volume.id && removableKinds.has(home.kind) !== removableKinds.has(volume.kind)) {
       // A copy may have been renamed; where several are alike, the one of the same name is it.

@@ -121,6 +121,25 @@ async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFac
     : facts
 }
 
+/** Stills by the mark that they had when they were seen. */
+export interface KnownStills {
+  readonly sequence: StillSequence
+  readonly fingerprint: string
+}
+
+interface StillsReading {
+  readonly rate: Rate
+  /** The same stills, as they may have been known before: marks once held where stills lay and were called. */
+  readonly knownAs: readonly KnownStills[]
+  readonly signal: AbortSignal
+}
+
+/** What marks of before were made of, in the order of words that a scan or the database had them in. */
+const formsOfBefore = ({ folder, prefix, suffix, digits, ranges }: StillSequence): unknown[] => [
+  { folder, prefix, suffix, digits, ranges: ranges.map(({ startFrame, endFrame }) => ({ startFrame, endFrame })) },
+  { digits, folder, prefix, ranges: ranges.map(({ startFrame, endFrame }) => ({ endFrame, startFrame })), suffix },
+]
+
 /**
  * Describes numbered stills as one clip: their raster and codec from the first, their count from their numbers, their
  * rate and timecode from the first's header where it has them. Where it says no rate they run at the one that is given.
@@ -129,17 +148,28 @@ export async function describeSequence(
   root: string,
   sequence: StillSequence,
   stamp: FileStamp,
-  rate: Rate,
-  signal: AbortSignal,
+  { rate, knownAs, signal }: StillsReading,
 ): Promise<DescribedFile> {
   const first = (sequence.ranges[0] as FrameRange).startFrame
   const pathOf = (number: number): string => join(root, sequence.folder, stillName(sequence, number))
   const last = (sequence.ranges.at(-1) as FrameRange).endFrame - 1
   const middle = (sequence.ranges[Math.floor(sequence.ranges.length / 2)] as FrameRange).startFrame
-  let mark = xxh64(Buffer.from(JSON.stringify([sequence, stamp.sizeBytes])))
+  const stills: string[] = []
   for (const number of [first, middle, last])
-    mark = xxh64(Buffer.from(await fingerprint(pathOf(number), (await stampOf(pathOf(number))).sizeBytes)), mark)
-  const described = { ...stamp, fingerprint: mark.toString(16).padStart(16, '0') }
+    stills.push(await fingerprint(pathOf(number), (await stampOf(pathOf(number))).sizeBytes))
+  const markWith = (what: unknown): string =>
+    stills
+      .reduce(
+        (mark, still) => xxh64(Buffer.from(still), mark),
+        xxh64(Buffer.from(JSON.stringify([what, stamp.sizeBytes]))),
+      )
+      .toString(16)
+      .padStart(16, '0')
+  const before = knownAs.find(({ sequence: known, fingerprint: mark }) =>
+    formsOfBefore(known).some((form) => markWith(form) === mark),
+  )
+  const numbers = sequence.ranges.map(({ startFrame, endFrame }) => [startFrame, endFrame])
+  const described = { ...stamp, fingerprint: before?.fingerprint ?? markWith(numbers) }
   try {
     const facts = await probe(pathOf(first), (await stampOf(pathOf(first))).sizeBytes, { signal })
     const { rate: ownRate, startFrame, dropFrame } = await readStillPlace(pathOf(first), rate)
@@ -161,14 +191,20 @@ export async function describeSequence(
 export async function describePlaced(
   file: PlacedFile,
   stamp: FileStamp,
-  rate: Rate,
-  signal: AbortSignal,
+  reading: StillsReading,
 ): Promise<DescribedFile> {
   await assertBeneath(file.root, file.sequence ? join(file.root, file.sequence.folder) : file.fullPath)
   return file.sequence
-    ? describeSequence(file.root, file.sequence, stamp, rate, signal)
-    : describeFile(file.fullPath, stamp, { signal })
+    ? describeSequence(file.root, file.sequence, stamp, reading)
+    : describeFile(file.fullPath, stamp, { signal: reading.signal })
 }
+
+/** What is known of a file as numbered stills; nothing of any other. */
+export const asKnownStills = ({
+  sequence,
+  fingerprint: mark,
+}: Pick<PlacedFile, 'sequence'> & Pick<DescribedFile, 'fingerprint'>): KnownStills[] =>
+  sequence ? [{ sequence, fingerprint: mark }] : []
 
 /** Runs a task over items, a few at a time; the first failure stops the rest and is thrown. */
 export async function forEachAtOnce<T>(

@@ -18,6 +18,7 @@ import { files, volumes } from '../store/schema.ts'
 import { settleArrivals } from './arrivals.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
 import {
+  asKnownStills,
   type DescribedFile,
   describePlaced,
   forEachAtOnce,
@@ -72,6 +73,8 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   const looked = await lookAtFiles(context, volume, found, known)
   if (looked.back.length) await database.update(files).set({ isGone: false }).where(anyOf(files.id, looked.back))
 
+  const knownAs = [...known.values()].flatMap(asKnownStills)
+
   meter.restart()
   let problems = looked.problems
   // What is there and cannot be read keeps what is known of it.
@@ -90,7 +93,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   try {
     await forEachAtOnce(looked.changed, probesAtOnce, async (file) => {
       signal.throwIfAborted()
-      const described = await describe(volume, file, productionRate(production), signal)
+      const described = await describe(volume, file, { rate: productionRate(production), knownAs, signal })
       if (described === null || 'reason' in described) await assertStillHere(volume, read, looked.changed.length)
       if (described === null) return
       if ('reason' in described) {
@@ -250,14 +253,13 @@ const undecodable = '\uFFFD'
 async function describe(
   volume: VolumeRow,
   file: FoundFile,
-  rate: { numerator: number; denominator: number },
-  signal: AbortSignal,
+  reading: Parameters<typeof describePlaced>[2],
 ): Promise<DescribedFile | Unreadable | null> {
   const place = placed(volume, file)
   try {
-    return await describePlaced(place, await stampOfPlaced(place), rate, signal)
+    return await describePlaced(place, await stampOfPlaced(place), reading)
   } catch (error) {
-    signal.throwIfAborted()
+    reading.signal.throwIfAborted()
     const code = (error as NodeJS.ErrnoException).code
     if (code === 'ENOENT' && place.fullPath.includes(undecodable))
       return {

@@ -19,7 +19,7 @@ import { builtInLutPath, fontPath } from '../engine/luts.ts'
 import { withHashes } from '../engine/picture-proof.ts'
 import { stripBeside } from '../engine/pictures.ts'
 import { explainFileError, isFileError } from '../errors.ts'
-import { describePlaced, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { asKnownStills, describePlaced, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { recoverPlace } from '../placements/placements.ts'
 import { exists, partPath } from '../placements/unfinished-files.ts'
 import { ofAttempt } from '../queue/attempt.ts'
@@ -319,9 +319,8 @@ async function readFreshMaterial({ database, config, job, signal }: WorkContext,
     throw new JobFailure(explainFileError(error, clip.main.fullPath))
   })
   if (stamp && sameStamp(clip.main, stamp) && !clip.main.isGone) return material
-  const update = stamp
-    ? { ...(await describePlaced(clip.main, stamp, productionRate(material.production), signal)), isGone: false }
-    : { isGone: true }
+  const reading = { rate: productionRate(material.production), knownAs: asKnownStills(clip.main), signal }
+  const update = stamp ? { ...(await describePlaced(clip.main, stamp, reading)), isGone: false } : { isGone: true }
   await database.update(files).set(update).where(eq(files.id, clip.main.id))
   return read()
 }

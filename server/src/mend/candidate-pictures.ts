@@ -4,8 +4,9 @@ import { alignFrames, formatTimecode, frameBeside, type MediaFacts } from '@enni
 import type { PictureSource } from '../engine/pictures.ts'
 import { PlainError } from '../errors.ts'
 import type { AllowedFolders } from '../http/folders.ts'
-import { sameStamp, stampOf } from '../intake/describe-file.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { FoundFile } from '../store/job-schema.ts'
+import { asPlaced } from './media-places.ts'
 
 /** Of a clip the frame that its small picture shows: a third from its head, where slates are over. */
 const shownFrame = ({ picture }: MediaFacts): number => Math.floor((picture?.frames ?? 0) / 3)
@@ -40,10 +41,11 @@ export async function candidateSource(file: FoundFile | undefined, folders: Allo
   if (!file) throw new PlainError('no-candidate', 'The search has no such file.', { status: 404 })
   // Where its folder leads to is asked anew: a link may have been put there since.
   const root = await folders.resolve(dirname(file.path))
-  const stamp = await stampOf(file.path).catch(() => null)
+  const placed = asPlaced(file)
+  const stamp = await lookForPlaced(placed).catch(() => null)
   if (!stamp || !sameStamp(stamp, file) || root !== dirname(file.path))
     throw new PlainError('changed-since', `${file.path} has changed or left since the search. Search again.`, {
       status: 409,
     })
-  return { ...file, fullPath: file.path, root, sequence: null }
+  return { ...file, ...placed }
 }

@@ -1,5 +1,5 @@
-import { basename, join } from 'node:path'
-import { compareCollection } from '@ennick/core'
+import { basename, dirname, join, relative } from 'node:path'
+import { compareCollection, sequenceFramePaths } from '@ennick/core'
 import { readCutState } from '../cuts/cut-state.ts'
 import { fingerprint } from '../disk/fingerprint.ts'
 import { explainFileError } from '../errors.ts'
@@ -9,7 +9,7 @@ import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import type { CollectedOriginal, JobResult } from '../store/job-schema.ts'
 import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
-import { mediaPaths } from './media-paths.ts'
+import { mediaPlaces } from './media-places.ts'
 
 /** Extra files that are named one by one. */
 const mostNamed = 500
@@ -30,7 +30,11 @@ export async function checkCollection(
     .flatMap((clip) => clip.files.map((file) => ({ clip, file, id: file.id, name: basename(file.path) })))
 
   const unreadable: Unreadable[] = []
-  const paths = await mediaPaths(folder, { isShallow: false, unreadable, signal })
+  const places = await mediaPlaces(folder, { isShallow: false, unreadable, signal })
+  const paths = places.flatMap(({ path, sequence }) => {
+    const below = relative(folder, path)
+    return sequence ? [...new Set(sequenceFramePaths({ ...sequence, folder: dirname(below) }))] : [below]
+  })
   const known = new Map([...material.files.values()].map((file) => [file.fullPath, file]))
   const found: { path: string; fingerprint: string; sizeBytes: number }[] = []
   let done = 0

@@ -1,4 +1,4 @@
-import { basename, dirname, relative, sep } from 'node:path'
+import { basename, dirname, posix, relative, sep } from 'node:path'
 import { groupBy, onVolume } from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import { type Arrival, makeClips } from '../intake/arrivals.ts'
@@ -29,7 +29,7 @@ export async function rowsOfFound(
   const all = await transaction.select().from(volumes).where(eq(volumes.productionId, productionId))
   const holding = all.filter(({ kind }) => kind !== 'made')
   const rows = []
-  for (const { id: _, path: fullPath, ...described } of found) {
+  for (const { id: _, path: fullPath, sequence: stills = null, ...described } of found) {
     let volume = onVolume(holding, fullPath)?.volume
     if (!volume) {
       volume = await addFolderVolume(transaction, productionId, dirname(fullPath), all)
@@ -38,7 +38,9 @@ export async function rowsOfFound(
       holding.push(volume)
     }
     const path = relative(volume.rootPath, fullPath).split(sep).join('/')
-    rows.push({ fullPath, values: { ...described, volumeId: volume.id, path, problem: null, isGone: false } })
+    const folder = posix.dirname(path)
+    const sequence = stills && { ...stills, folder: folder === '.' ? '' : folder }
+    rows.push({ fullPath, values: { ...described, sequence, volumeId: volume.id, path, problem: null, isGone: false } })
   }
   const ids = new Map<string, string>()
   for (let index = 0; index < rows.length; index += atOnce) {
@@ -50,7 +52,7 @@ export async function rowsOfFound(
         target: [files.volumeId, files.path],
         set: {
           ...{ sizeBytes: sql`excluded.size_bytes`, mtimeMicros: sql`excluded.mtime_micros` },
-          ...{ fingerprint: sql`excluded.fingerprint`, facts: sql`excluded.facts` },
+          ...{ fingerprint: sql`excluded.fingerprint`, facts: sql`excluded.facts`, sequence: sql`excluded.sequence` },
           ...{ problem: null, isGone: false, seenAt: new Date() },
         },
       })

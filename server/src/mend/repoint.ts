@@ -2,7 +2,7 @@ import { basename } from 'node:path'
 import { count, type LinkChange } from '@ennick/core'
 import { type CutState, readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { PlainError } from '../errors.ts'
-import { sameStamp, stampOf } from '../intake/describe-file.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { readJob } from '../queue/jobs.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import type { FoundFile, JobResult, SearchedThing } from '../store/job-schema.ts'
@@ -10,6 +10,7 @@ import { readMaterial } from '../store/material.ts'
 import { placeOf, placeOfPath } from '../store/place-words.ts'
 import { type Created, clipsOfFound, rowsOfFound } from './found-files.ts'
 import { applyMend, type MendRow, noneCreated } from './links.ts'
+import { asPlaced } from './media-places.ts'
 
 export type FinishedSearch = Extract<JobResult, { kind: 'search' }>
 
@@ -129,7 +130,7 @@ function acceptChoices(result: FinishedSearch, choices: readonly RepointChoice[]
 
 async function assertUnchanged(accepted: readonly AcceptedChoice[]): Promise<void> {
   for (const { file } of accepted) {
-    const stamp = await stampOf(file.path).catch(() => null)
+    const stamp = await lookForPlaced(asPlaced(file)).catch(() => null)
     if (!stamp || !sameStamp(stamp, file))
       throw new PlainError('changed-since', `${file.path} has changed or left since the search. Search again.`, {
         status: 409,

@@ -1,7 +1,14 @@
-import { join } from 'node:path'
-import { type Candidate, onVolume, type ProposalRow, type Wanted } from '@ennick/core'
+import { type Candidate, onVolume, type ProposalRow, type Rate, sameSequence, type Wanted } from '@ennick/core'
 import { readAllCutStates, readCutRow } from '../cuts/cut-state.ts'
-import { describeFile, forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
+import {
+  asKnownStills,
+  describeFile,
+  describeSequence,
+  forEachAtOnce,
+  type KnownStills,
+  lookForPlaced,
+  sameStamp,
+} from '../intake/describe-file.ts'
 import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -10,8 +17,9 @@ import { NotRead, readApart } from '../reading/read-apart.ts'
 import type { Database } from '../store/database.ts'
 import type { FoundFile, JobResult, ScopeResult, SearchScope } from '../store/job-schema.ts'
 import { type KnownFile, type Material, readMaterial } from '../store/material.ts'
+import { productionRate } from '../store/production-row.ts'
 import { type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
-import { mediaPaths } from './media-paths.ts'
+import { asPlaced, besideEachOther, type MediaPlace, mediaPlaces } from './media-places.ts'
 import { seenPictures } from './seen.ts'
 import { type WantedThing, wantedThings } from './wanted.ts'
 
@@ -50,14 +58,17 @@ export async function searchPlaces(
   const looked = new Map<string, FoundFile>()
   /** Files as their last scan has them: one that a plan speaks of is looked at before anybody hears of it. */
   const unseen = new Set<FoundFile>()
-  const look = (path: string): Promise<FoundFile | null> => lookAt(path, known.get(path), signal)
+  const knownStills = all.flatMap(({ files }) => [...files.values()].flatMap(asKnownStills))
+  const rate = productionRate(material.production)
+  const look = (place: MediaPlace): Promise<FoundFile | null> =>
+    lookAt(place, known.get(place.path), { rate, knownAs: knownStills, signal })
   const areAsKnown = async (rows: readonly ProposalRow[]): Promise<boolean> => {
     const spoken = new Set(rows.flatMap(({ rated }) => rated.map(({ candidateId }) => candidateId)))
     const files = [...unseen].filter(({ id }) => spoken.has(id))
     let [done, asKnown] = [0, true]
     await forEachAtOnce(files, 2, async (file) => {
       signal.throwIfAborted()
-      const now = await look(file.path)
+      const now = await look({ sequence: null, ...file })
       unseen.delete(file)
       if (now) looked.set(file.id, now)
       else looked.delete(file.id)
@@ -74,19 +85,21 @@ export async function searchPlaces(
   let rows: ProposalRow[] = []
   // Searches that an older version of Ennick had put on the queue name no scopes.
   for (const scope of input.scopes ?? (['below'] as const)) {
-    const paths = (await pathsOf(scope, input.folder, known, unreadable, signal)).filter((path) => !seen.has(path))
-    for (const path of paths) seen.add(path)
-    const candidates = paths.filter((path) => !madePaths.has(path))
+    const places = (await placesOf(scope, input.folder, known, unreadable, signal)).filter(
+      ({ path }) => !seen.has(path),
+    )
+    for (const { path } of places) seen.add(path)
+    const candidates = places.filter(({ path }) => !madePaths.has(path))
     if (scope === 'known')
-      for (const file of candidates.flatMap((path) => foundAsScanned(known.get(path)) ?? [])) {
+      for (const file of candidates.flatMap(({ path }) => foundAsScanned(known.get(path)) ?? [])) {
         looked.set(file.id, file)
         unseen.add(file)
       }
     else {
       let done = 0
-      await forEachAtOnce(candidates, 2, async (path) => {
+      await forEachAtOnce(candidates, 2, async (place) => {
         signal.throwIfAborted()
-        const file = await look(path)
+        const file = await look(place)
         if (file) looked.set(file.id, file)
         meter.report(++done, candidates.length, 'files')
       })
@@ -98,7 +111,7 @@ export async function searchPlaces(
     rows = found
     const isOpen = (row: ProposalRow): boolean => row.outcome === 'not found' || row.outcome === 'refused'
     settled.push(...rows.filter((row) => !isOpen(row)))
-    scopes.push({ scope, looked: paths.length, settled: rows.filter((row) => !isOpen(row)).length })
+    scopes.push({ scope, looked: places.length, settled: rows.filter((row) => !isOpen(row)).length })
     rows = rows.filter(isOpen)
     const openIds = new Set(rows.map(({ wantedId }) => wantedId))
     open = open.filter(({ thing }) => openIds.has(thing.id))
@@ -118,20 +131,19 @@ export async function searchPlaces(
 }
 
 /** Where a scope looks: every medium below its folder or in it, or every file known that is here now. */
-async function pathsOf(
+async function placesOf(
   scope: SearchScope,
   folder: string | null,
   known: ReadonlyMap<string, KnownFile>,
   unreadable: Unreadable[],
   signal: AbortSignal,
-): Promise<string[]> {
+): Promise<MediaPlace[]> {
   if (scope === 'known')
     return [...known.values()]
-      .filter((file) => file.presence === 'here' && file.sequence === null)
-      .map((file) => file.fullPath)
+      .filter((file) => file.presence === 'here')
+      .map((file) => ({ path: file.fullPath, sequence: besideEachOther(file) }))
   if (folder === null) throw new JobFailure('This search names no folder.')
-  const paths = await mediaPaths(folder, { isShallow: scope === 'folder', unreadable, signal })
-  return paths.map((path) => join(folder, path))
+  return mediaPlaces(folder, { isShallow: scope === 'folder', unreadable, signal })
 }
 
 /**
@@ -202,22 +214,33 @@ function planner(
 function foundAsScanned(known: KnownFile | undefined): FoundFile | null {
   if (!known?.facts) return null
   const { fullPath, sizeBytes, mtimeMicros, fingerprint, facts } = known
-  return { id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts }
+  return {
+    ...{ id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts },
+    sequence: besideEachOther(known),
+  }
 }
 
-async function lookAt(path: string, known: KnownFile | undefined, signal: AbortSignal): Promise<FoundFile | null> {
-  const stamp = await stampOf(path).catch(() => null)
+async function lookAt(
+  place: MediaPlace,
+  known: KnownFile | undefined,
+  { rate, knownAs, signal }: { rate: Rate; knownAs: readonly KnownStills[]; signal: AbortSignal },
+): Promise<FoundFile | null> {
+  const { path, sequence } = place
+  const placed = asPlaced(place)
+  const stamp = await lookForPlaced(placed).catch(() => null)
   if (!stamp) return null
-  if (known?.facts && sameStamp(known, stamp))
-    return { id: path, path, ...stamp, fingerprint: known.fingerprint, facts: known.facts }
-  const described = await describeFile(path, stamp, { signal }).catch((error: NodeJS.ErrnoException) => {
+  const found = { id: path, path, ...stamp, sequence }
+  if (known?.facts && sameStamp(known, stamp) && sameSequence(besideEachOther(known), sequence))
+    return { ...found, fingerprint: known.fingerprint, facts: known.facts }
+  const reading = sequence
+    ? describeSequence(placed.root, sequence, stamp, { rate, knownAs, signal })
+    : describeFile(path, stamp, { signal })
+  const described = await reading.catch((error: NodeJS.ErrnoException) => {
     signal.throwIfAborted()
     if (error.code) return null
     throw error
   })
-  return described?.facts
-    ? { id: path, path, ...stamp, fingerprint: described.fingerprint, facts: described.facts }
-    : null
+  return described?.facts ? { ...found, fingerprint: described.fingerprint, facts: described.facts } : null
 }
 
 /** Files that are a present original already, and the reels that people or rules gave to clips. */

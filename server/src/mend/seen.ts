@@ -1,4 +1,3 @@
-import { dirname } from 'node:path'
 import {
   distanceOfSignatures,
   type PictureSignature,
@@ -13,6 +12,7 @@ import { readSignatures } from '../pairs/picture-catalogue.ts'
 import type { Queryable } from '../store/database.ts'
 import type { FoundFile } from '../store/job-schema.ts'
 import type { Material } from '../store/material.ts'
+import { asPlaced } from './media-places.ts'
 import type { WantedThing } from './wanted.ts'
 
 /** Files that are looked at for one search, beside those that were looked at before: a second each. */
@@ -81,10 +81,10 @@ export async function seenPictures(
 }
 
 async function look(file: FoundFile, signal: AbortSignal): Promise<PictureSignature | null> {
-  const { facts, path } = file
-  const root = dirname(path)
-  if (!facts.picture || !(await isBeneath(root, path))) return null
+  const { facts } = file
+  const placed = asPlaced(file)
+  if (!facts.picture || !(await isBeneath(placed.root, placed.sequence ? placed.root : placed.fullPath))) return null
   const starts = stretchStarts(facts.picture.frames, signedFrames)
-  const { stretches } = await lookAt({ fullPath: path, root, sequence: null, facts }, starts, signedFrames, signal)
+  const { stretches } = await lookAt({ ...placed, facts }, starts, signedFrames, signal)
   return signPictures(stretches)
 }

@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm'
 import type { FileStamp } from '../disk/fingerprint.ts'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError, isFileError } from '../errors.ts'
-import { describePlaced, forEachAtOnce, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { asKnownStills, describePlaced, forEachAtOnce, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { nameUnreadable, type Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -105,7 +105,7 @@ async function lookAgain({ database, rate, signal, roots, unreadable }: Look, fi
     await database.update(files).set({ isGone: false, seenAt: new Date() }).where(eq(files.id, file.id))
     return true
   }
-  const described = await describePlaced(file, stamp, rate, signal)
+  const described = await describePlaced(file, stamp, { rate, knownAs: asKnownStills(file), signal })
   await database
     .update(files)
     // What was known of a file stays known when it is damaged: it keeps its place in the ledger.

@@ -6,6 +6,7 @@ import type {
   NeededOutcome,
   ProposalRow,
   RecipeCodec,
+  StillSequence,
   WaveformOutcome,
 } from '@ennick/core'
 import { bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
@@ -118,6 +119,8 @@ export interface FoundFile {
   readonly mtimeMicros: number
   readonly fingerprint: string
   readonly facts: MediaFacts
+  /** Of numbered stills, which lie beside each other: without their folder. Searches of before found none. */
+  readonly sequence?: StillSequence | null
 }
 
 /** What a search looked for: a clip whose file is lost, or events without a clip. */

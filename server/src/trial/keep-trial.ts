@@ -4,6 +4,7 @@ import { PlainError } from '../errors.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
 import { type Created, clipsOfFound, rowsOfFound } from '../mend/found-files.ts'
 import { applyMend, type MendRow } from '../mend/links.ts'
+import { besideEachOther } from '../mend/media-places.ts'
 import { keepOthers } from '../mend/repoint.ts'
 import { keepAsVersion, standingOf } from '../mend/version-mend.ts'
 import type { Database, Transaction } from '../store/database.ts'
@@ -230,9 +231,11 @@ class Counterparts {
   }
 }
 
-const foundFile = ({ fullPath, sizeBytes, mtimeMicros, fingerprint, facts }: KnownFile): FoundFile => {
+const foundFile = (file: KnownFile): FoundFile => {
+  const { fullPath, sizeBytes, mtimeMicros, fingerprint, facts } = file
   if (!facts) throw conflict(`${fullPath} cannot be read.`)
-  return { id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts }
+  const sequence = besideEachOther(file)
+  return { ...{ id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts }, sequence }
 }
 
 /** The version that the trial's cut has become, as the next one of the cut itself. */
