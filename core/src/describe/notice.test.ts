@@ -40,6 +40,14 @@ describe('what is noteworthy about a clip', () => {
     expect(kinds({ volumeKind: 'card', presence: 'gone' })).toEqual([])
     expect(kinds({ volumeKind: 'card', presence: 'away' })).toEqual(['only on a card'])
   })
+  test('a rate that varies', () => {
+    const { picture, ...facts } = pictureFacts()
+    expect(kinds({ facts: { ...facts, picture: picture && { ...picture, variableRate: true } } })).toContain(
+      'variable rate',
+    )
+    expect(kinds({ facts: pictureFacts() })).not.toContain('variable rate')
+  })
+
   test('gaps in stills, with their numbers', () => {
     const sequence = {
       folder: '',

@@ -6,6 +6,7 @@ export type NoticeKind =
   | 'proxy plays, original away'
   | 'only on a card'
   | 'gap in stills'
+  | 'variable rate'
   | 'reel overlap'
   | 'odd notes'
   | 'odd date'
@@ -62,6 +63,13 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
     notices.push({
       kind: 'gap in stills',
       message: `Its stills have gaps: ${describeGaps(gaps)} missing. A gap shows the still before it.`,
+    })
+  if (clip.facts?.picture?.variableRate)
+    notices.push({
+      kind: 'variable rate',
+      message:
+        'Its frame rate varies, as phones record it: no proxy is made of it, and which picture stands at a frame of a ' +
+        'list is another in each program. Cut with a copy of a constant rate.',
     })
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)

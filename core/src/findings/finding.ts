@@ -33,6 +33,7 @@ export type FindingKind =
   | 'unresolved'
   | 'only on a card'
   | 'gap in stills'
+  | 'variable rate'
   | 'raster mismatch'
   | 'cut rate mismatch'
   | 'wrong kind'

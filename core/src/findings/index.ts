@@ -12,6 +12,7 @@ import { pairMismatch } from './checks/pair-mismatch.ts'
 import { proxyHidesLoss } from './checks/proxy-hides-loss.ts'
 import { tooShort } from './checks/too-short.ts'
 import { unresolved } from './checks/unresolved.ts'
+import { variableRate } from './checks/variable-rate.ts'
 import { volumeAway } from './checks/volume-away.ts'
 import { wrongKind } from './checks/wrong-kind.ts'
 import type { Check, Finding, FindingContext, Severity } from './finding.ts'
@@ -26,6 +27,7 @@ const checks: readonly Check[] = [
   notTheOriginal,
   wrongKind,
   tooShort,
+  variableRate,
   pairMismatch,
   listRate,
   cutFormat,

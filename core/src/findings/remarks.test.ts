@@ -69,6 +69,19 @@ describe('remarks on the cut as a whole', () => {
     ])
   })
 
+  test('originals whose pictures do not follow each other evenly', () => {
+    const { picture, ...facts } = pictureFacts()
+    const phone = clip({ facts: { ...facts, picture: picture && { ...picture, variableRate: true } } })
+    expect(look([event()], [phone]).findings).toMatchObject([
+      {
+        kind: 'variable rate',
+        severity: 'needs a look',
+        message: expect.stringContaining('has a variable frame rate'),
+      },
+    ])
+    expect(look([event()], [clip()]).findings).toEqual([])
+  })
+
   test('originals at another rate than the production', () => {
     const fast = clip({ facts: pictureFacts({ rate: rate(50) }) })
     const { findings } = look([event({ sourceRate: rate(50) })], [fast], { production })

@@ -52,7 +52,7 @@ const questions: readonly { id: string; question: string; passes: string; kinds:
     id: 'covered',
     question: 'Do the originals reach as far as the cut?',
     passes: 'Every use is covered, to the frame and to the sample.',
-    kinds: ['too short'],
+    kinds: ['too short', 'variable rate'],
   },
   {
     id: 'twins',

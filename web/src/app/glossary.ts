@@ -29,7 +29,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ],
   ['mend', 'A change of links, as a preview first; it is written in the history and can be undone.'],
   ['mismatched', 'A pair whose facts or pictures differ: the evidence says in what.'],
-  ['notices', 'What is worth a look before a clip is used: no reel, only on a card, a variable rate, and the like.'],
+  [
+    'notices',
+    'What is worth a look before a clip is used: only on a card, a gap in stills, a variable rate, a reel that overlaps another, and the like.',
+  ],
   ['offload', 'To copy a card to storage, read every copy back and compare checksums.'],
   ['on original', 'An event whose original is known beyond doubt, is here, and covers what is used.'],
   ['OP1a', 'An MXF file with picture and sound together.'],
