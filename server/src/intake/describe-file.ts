@@ -1,4 +1,4 @@
-import { stat } from 'node:fs/promises'
+import { lstat, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import {
   channelCount,
@@ -185,6 +185,19 @@ export async function describeSequence(
 }
 
 /**
+ * Makes sure that what is read of a file, or of numbered stills, lies in its volume wherever links lead.
+ * @throws LedAway when it does not; as `realpath` does when it is not there
+ */
+export async function assertInVolume({ root, fullPath, sequence }: PlacedFile): Promise<void> {
+  if (!sequence) return assertBeneath(root, fullPath)
+  await assertBeneath(root, join(root, sequence.folder))
+  for (const name of stillNames(sequence)) {
+    const path = join(root, sequence.folder, name)
+    if ((await lstat(path)).isSymbolicLink()) await assertBeneath(root, path)
+  }
+}
+
+/**
  * Describes either, and never what a link leads to out of the volume.
  * @throws LedAway
  */
@@ -193,7 +206,7 @@ export async function describePlaced(
   stamp: FileStamp,
   reading: StillsReading,
 ): Promise<DescribedFile> {
-  await assertBeneath(file.root, file.sequence ? join(file.root, file.sequence.folder) : file.fullPath)
+  await assertInVolume(file)
   return file.sequence
     ? describeSequence(file.root, file.sequence, stamp, reading)
     : describeFile(file.fullPath, stamp, { signal: reading.signal })

@@ -12,14 +12,14 @@ import {
 } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { type Config, pictureFolder } from '../config.ts'
-import { assertBeneath, type HeldFolder } from '../disk/held-folder.ts'
+import type { HeldFolder } from '../disk/held-folder.ts'
 import { copyHashed, readBack } from '../engine/copy.ts'
 import { encode } from '../engine/encode.ts'
 import { builtInLutPath, fontPath } from '../engine/luts.ts'
 import { withHashes } from '../engine/picture-proof.ts'
 import { stripBeside } from '../engine/pictures.ts'
 import { explainFileError, isFileError } from '../errors.ts'
-import { asKnownStills, describePlaced, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { asKnownStills, assertInVolume, describePlaced, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { recoverPlace } from '../placements/placements.ts'
 import { exists, partPath } from '../placements/unfinished-files.ts'
 import { ofAttempt } from '../queue/attempt.ts'
@@ -28,7 +28,7 @@ import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
-import { type KnownClip, type KnownFile, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
+import { type KnownClip, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { nameSourceOf } from '../store/name-source.ts'
 import { placeOf } from '../store/place-words.ts'
 import { productionFormat, productionRate } from '../store/production-row.ts'
@@ -73,7 +73,10 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
   }
   const places = [...new Set(choices.map(({ place }) => place))]
   for (const place of places) await assertSeen(database, place)
-  for (const file of clip.files) if (!file.sequence) await assertInVolume(file)
+  for (const file of clip.files)
+    await assertInVolume(file).catch((error) => {
+      throw new JobFailure(explainFileError(error, file.fullPath))
+    })
   // What a dead attempt had placed and not tied is taken back before it is looked what is there.
   for (const place of places)
     await recoverPlace(database, place).catch((error) => {
@@ -108,12 +111,6 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
     for (const folder of new Set([...orders, ...seats].map((each) => each.folder))) await folder.release()
     for (const root of roots.values()) await root.release()
   }
-}
-
-async function assertInVolume({ root, fullPath }: KnownFile): Promise<void> {
-  await assertBeneath(root, fullPath).catch((error) => {
-    throw new JobFailure(explainFileError(error, fullPath))
-  })
 }
 
 /** Encodes or copies what was ordered and proves it. @param finish what becomes of it then */

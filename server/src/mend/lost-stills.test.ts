@@ -1,4 +1,4 @@
-import { mkdir, rename, stat, writeFile } from 'node:fs/promises'
+import { mkdir, rename, stat, symlink, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Answer, routes } from '@ennick/contract'
 import { type StillSequence, stillName } from '@ennick/core'
@@ -133,4 +133,26 @@ test('stills that were marked by where they lay keep that mark, also where they 
   await check()
   const result = await search(['below'], join(drive, 'mill at last'))
   expect(outcomes(result.found)).toContain('mill.####.png fits')
+})
+
+test('a still that a link leads out of its volume is neither shown nor made anything of', async () => {
+  const stills = join(ennick.media, 'linked')
+  await makeStills(stills, 'reed', 30)
+  const other = await ennick.addProduction('Linked')
+  await ennick.addVolume(other, 'LINKED', stills)
+  const [clip] = await ennick.clips(other)
+  const { sides } = await ennick.call('readView', { params: { clipId: clip?.id ?? '' } })
+  const still = join(stills, 'reed.0003.png')
+  await rename(still, join(ennick.media, 'elsewhere.png'))
+  await symlink(join(ennick.media, 'elsewhere.png'), still)
+  const { mtime } = await stat(join(stills, 'reed.0001.png'))
+  await utimes(join(ennick.media, 'elsewhere.png'), mtime, mtime)
+  const frame = await fetch(`${ennick.url}/api/files/${sides[0]?.parts[0]?.fileId}/frames/2?size=screen`)
+  expect(await frame.json()).toMatchObject({ message: expect.stringContaining('out of the place that it belongs to') })
+  const body = { clipIds: [clip?.id], recipeId: 'half-h264-intra' }
+  const { jobs } = await ennick.call('make', { params: { productionId: other }, body })
+  expect(await ennick.waitForJob(jobs[0]?.id ?? '')).toMatchObject({
+    state: 'failed',
+    error: expect.stringMatching(/is a link that leads to .*elsewhere\.png, out of the place/),
+  })
 })

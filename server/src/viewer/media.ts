@@ -3,11 +3,11 @@ import type { playQuery } from '@ennick/contract'
 import { add, divide, fraction, type MediaFacts, type Rate, rateAsFraction, toNumber } from '@ennick/core'
 import type { Request, Response } from 'express'
 import type { z } from 'zod'
-import { assertBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
+import { withFolder, withHeld } from '../disk/held-folder.ts'
 import { builtInLutPath } from '../engine/luts.ts'
 import { mayPlay, type Played, play } from '../engine/play.ts'
 import { notFound, PlainError } from '../errors.ts'
-import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { assertInVolume, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
 import { recordingFiles, soundLinkOf } from '../store/sound-link.ts'
 import { clipFrameAt, lengthInFrames, type SideFiles, sidesOf } from './sides.ts'
@@ -38,7 +38,7 @@ export async function ready(file: KnownFile): Promise<Ready> {
     throw new PlainError('changed', `${file.path} is another file now than the one that is known. Scan its volume.`, {
       status: 409,
     })
-  if (!file.sequence) await assertBeneath(file.root, file.fullPath)
+  await assertInVolume(file)
   return file as Ready
 }
 
