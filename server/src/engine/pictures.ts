@@ -13,7 +13,7 @@ import {
   uprightSquareRaster,
 } from '@ennick/core'
 import { keepInCache } from '../disk/cache.ts'
-import { isBeneath } from '../disk/held-folder.ts'
+import { assertBeneath, isBeneath } from '../disk/held-folder.ts'
 import type { EngineFile } from './input.ts'
 import { run } from './process.ts'
 import { scratchPath } from './scratch.ts'
@@ -185,8 +185,12 @@ function frameOf(source: PictureSource, frame: number): { path: string; isStill:
   return { path: source.fullPath, isStill: true }
 }
 
-/** Runs a task with the encoder's input for a source from a frame on. @param frames how many it needs, at least */
-export function withFrames<T>(
+/**
+ * Runs a task with the encoder's input for a source from a frame on.
+ * @param frames how many it needs, at least
+ * @throws LedAway for a still that lies behind a link out of its volume
+ */
+export async function withFrames<T>(
   source: PictureSource,
   { frame, frames = 1 }: { frame: number; frames?: number },
   task: (input: readonly string[]) => Promise<T>,
@@ -194,6 +198,7 @@ export function withFrames<T>(
   const { path, isStill } = frameOf(source, frame)
   const { rate } = source.facts.picture as NonNullable<MediaFacts['picture']>
   if (!isStill) return withSought(source, { frame, frames, rate }, ({ input }) => task(input))
+  await assertBeneath(source.root, path)
   const allowed = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
   return task([...allowed, '-f', stillFormat(path) as string, '-i', `file:${path}`])
 }
