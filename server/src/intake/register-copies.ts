@@ -7,7 +7,7 @@ import type { Transaction } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { clipFiles, files } from '../store/schema.ts'
 import type { VerifiedCopy } from './copier.ts'
-import { stampOf } from './describe-file.ts'
+import { lookForPlaced } from './describe-file.ts'
 import { pathIn } from './walk.ts'
 
 /**
@@ -50,9 +50,10 @@ async function storeCopy(
   folder: string,
 ): Promise<string | null> {
   const path = pathIn(folder, file.path)
-  const stamp = file.sequence ? file : await stampOf(join(destination.rootPath, path)).catch(() => null)
-  if (!stamp) return null
   const sequence = file.sequence && { ...file.sequence, folder: pathIn(folder, file.sequence.folder) }
+  const root = destination.rootPath
+  const stamp = await lookForPlaced({ fullPath: join(root, path), root, sequence }).catch(() => null)
+  if (!stamp) return null
   const { fingerprint, facts } = file
   const values = {
     volumeId: destination.id,

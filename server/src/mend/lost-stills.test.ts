@@ -156,3 +156,28 @@ test('a still that a link leads out of its volume is neither shown nor made anyt
     error: expect.stringMatching(/is a link that leads to .*elsewhere\.png, out of the place/),
   })
 })
+
+test('stills that were offloaded are known by the times that they have there', async () => {
+  const card = join(ennick.media, 'still card')
+  const storage = join(ennick.media, 'still storage')
+  await makeStills(join(card, 'DCIM'), 'weir', 60)
+  await mkdir(storage)
+  const other = await ennick.addProduction('Offloaded stills')
+  const cardId = await ennick.addVolume(other, 'CARD', card, 'card')
+  const destinationId = await ennick.addVolume(other, 'STORAGE', storage)
+  const body = { destinationId, folder: 'day 1', hash: 'xxh64' }
+  const { id } = await ennick.call('offloadVolume', { params: { volumeId: cardId }, body })
+  expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done' })
+  const known = await ennick.query<{ mtime_micros: string; path: string }>(
+    'select mtime_micros, path from files where volume_id = $1',
+    [destinationId],
+  )
+  expect(known.map(({ path }) => path)).toEqual(['day 1/DCIM/weir.####.png'])
+  const times = await Promise.all(
+    Array.from({ length: 25 }, (_, index) =>
+      stat(join(storage, `day 1/DCIM/weir.${String(index + 1).padStart(4, '0')}.png`), { bigint: true }),
+    ),
+  )
+  const newest = times.reduce((latest, { mtimeNs }) => (mtimeNs > latest ? mtimeNs : latest), 0n)
+  expect(known[0]?.mtime_micros).toBe(String(newest / 1000n))
+})
