@@ -178,6 +178,6 @@ test('stills that were offloaded are known by the times that they have there', a
       stat(join(storage, `day 1/DCIM/weir.${String(index + 1).padStart(4, '0')}.png`), { bigint: true }),
     ),
   )
-  const newest = times.reduce((latest, { mtimeNs }) => (mtimeNs > latest ? mtimeNs : latest), 0n)
-  expect(known[0]?.mtime_micros).toBe(String(newest / 1000n))
+  const newest = Math.max(...times.map(({ mtimeNs }) => Number(mtimeNs / 1000n)))
+  expect(known[0]?.mtime_micros).toBe(String(newest))
 })
