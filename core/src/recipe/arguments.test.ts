@@ -25,6 +25,23 @@ const words = (recipeId: string, facts = pictureFacts(), reel: string | null = '
 }
 const after = (list: readonly string[], word: string): string | undefined => list[list.indexOf(word) + 1]
 
+test('what is made says from which folder of which box it is, where that is known', () => {
+  const recipe = builtInRecipes.find(({ id }) => id === 'half-h264-intra') as Recipe
+  const input = { name: 'A001C001.mov', facts: pictureFacts(), reel: null, recipe, format, production: 'Low Water' }
+  const said = (sourcePlace?: { folder: string; volume: string }): string[] => {
+    const plan = planEncode({ ...input, ...(sourcePlace && { sourcePlace }) })
+    const paths = { input: { kind: 'file' as const, path: '/card/A001C001.mov' }, font: '/mono.ttf', strip: null }
+    return encodeArguments([{ plan, outputs: ['/made/x.mov'], lut: null, hashes: '/h' }], paths).filter((word) =>
+      word.startsWith('source'),
+    )
+  }
+  expect(said({ folder: 'CLIPS/day 1', volume: 'A001' })).toEqual([
+    ...['source=A001C001.mov', 'source_folder=CLIPS/day 1', 'source_volume=A001'],
+  ])
+  expect(said({ folder: '', volume: 'A001' })).toEqual(['source=A001C001.mov', 'source_volume=A001'])
+  expect(said()).toEqual(['source=A001C001.mov'])
+})
+
 describe('the encoder’s words, whole', () => {
   test('half size in MOV', () => {
     expect(words('half-h264-intra')).toEqual([

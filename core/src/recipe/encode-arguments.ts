@@ -206,6 +206,8 @@ function identityArguments(plan: EncodePlan): string[] {
   const labels = {
     production: plan.production,
     source: plan.sourceFile,
+    source_folder: plan.sourcePlace?.folder,
+    source_volume: plan.sourcePlace?.volume,
     scene: plan.scene,
     take: plan.take,
     recipe: `${plan.recipe.name}, version ${plan.recipe.version}`,

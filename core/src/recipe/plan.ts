@@ -24,6 +24,8 @@ export interface EncodePlan {
   readonly name: string
   /** What is written into what is made as its source: the first file, or the numbered ones together. */
   readonly sourceFile: string
+  /** Where that lies: its folder on its volume, and what stands on the volume's box; null where that is not said. */
+  readonly sourcePlace: SourcePlace | null
   readonly raster: MadeRaster
   readonly method: MakeMethod
   /** The name without suffix and ending. */
@@ -51,10 +53,18 @@ export class RecipeError extends Error {
 export const isLogPicture = (picture: PictureFacts): boolean =>
   ['log', 'log100', 'log_sqrt', 'log316'].includes(picture.colour.transfer ?? '')
 
+/** Where an original lay when something was made of it. */
+export interface SourcePlace {
+  /** Below the volume's root; empty for the root itself. */
+  readonly folder: string
+  readonly volume: string
+}
+
 /** What one original's encode is planned by. */
 interface PlanInput extends NameSource {
   /** Where it is not the name. */
   sourceFile?: string
+  sourcePlace?: SourcePlace
   facts: MediaFacts
   recipe: Recipe
   format: ProductionFormat
@@ -98,6 +108,7 @@ export function planEncode(input: PlanInput): EncodePlan {
     facts,
     name,
     sourceFile: input.sourceFile ?? name,
+    sourcePlace: input.sourcePlace ?? null,
     raster,
     base,
     files,

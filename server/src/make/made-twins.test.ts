@@ -156,6 +156,11 @@ describe('a set of OP-Atom files is one clip', () => {
       files.map((_, index) => (index ? `A${index}` : 'V1')),
     )
     expect(new Set(read.map(({ of }) => of.material_package_umid)).size).toBe(1)
+    // From whichever file of the set one comes to the card.
+    for (const { of } of read)
+      expect([of.comment_source, of.comment_source_volume, of.comment_recipe]).toEqual([
+        ...[name, 'drive', 'Source size, VC-3 LB, OP-Atom, version 1'],
+      ])
     const own = read.map(({ streams }, index) => streams[index])
     expect(new Set(own.map((tags) => tags?.reel_umid)).size).toBe(1)
     for (const [index, { of, streams }] of read.entries()) {

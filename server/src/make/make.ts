@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises'
 import { hostname } from 'node:os'
-import { basename, join } from 'node:path'
+import { basename, join, posix } from 'node:path'
 import {
   type EncodeItem,
   type EncodePlan,
@@ -288,6 +288,7 @@ export function planFor(material: Material, clip: KnownClip, recipe: Recipe, ind
     return planEncode({
       ...nameSourceOf(material.production, clip),
       sourceFile: basename(clip.main.path),
+      sourcePlace: { folder: posix.dirname(clip.main.path).replace(/^\.$/, ''), volume: clip.main.volume.label },
       facts: sound.facts,
       isSoundLaid: sound.laid !== null,
       recipe,
