@@ -153,3 +153,12 @@ describe('to the sample', () => {
     expect(right?.sharpness).toBeGreaterThan(3 * (wrong?.sharpness ?? 1))
   })
 })
+
+test('where one of two is silent nothing can be said', () => {
+  const noise = new Float32Array(4096).map((_, index) => Math.sin(index * index))
+  const silence = new Float32Array(4096)
+  expect([alignSound(silence, noise, 400), alignSound(noise, silence, 400), alignSound(silence, silence, 400)]).toEqual(
+    [...[null, null, null]],
+  )
+  expect(alignSound(noise, noise, 400)?.shiftSamples).toBeCloseTo(0)
+})

@@ -121,6 +121,8 @@ const whitening = 0.7
  * @param most samples that they may lie apart
  */
 export function alignSound(one: Float32Array, other: Float32Array, most: number): SoundAlignment | null {
+  // Both are transformed as one: what rounding leaves of the louder would be taken for the silent one.
+  if (isSilent(one) || isSilent(other)) return null
   const fourier = fourierOf(powerOfTwo(one.length + most))
   const cross = fourier.crossOf(windowed(one), windowed(other))
   let power = 0
@@ -151,6 +153,8 @@ export function alignSound(one: Float32Array, other: Float32Array, most: number)
     isInverted: at(best) < 0,
   }
 }
+
+const isSilent = (samples: Float32Array): boolean => samples.every((sample) => sample === 0)
 
 /** Transforms that were used before: many stretches are of one length. */
 const known = new Map<number, Fourier>()
