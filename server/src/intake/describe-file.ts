@@ -1,4 +1,4 @@
-import { lstat, stat } from 'node:fs/promises'
+import { readdir, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import {
   channelCount,
@@ -190,11 +190,12 @@ export async function describeSequence(
  */
 export async function assertInVolume({ root, fullPath, sequence }: PlacedFile): Promise<void> {
   if (!sequence) return assertBeneath(root, fullPath)
-  await assertBeneath(root, join(root, sequence.folder))
-  for (const name of stillNames(sequence)) {
-    const path = join(root, sequence.folder, name)
-    if ((await lstat(path)).isSymbolicLink()) await assertBeneath(root, path)
-  }
+  const folder = join(root, sequence.folder)
+  await assertBeneath(root, folder)
+  const own = new Set(stillNames(sequence))
+  // Asked of the folder at once: there may be tens of thousands.
+  for (const entry of await readdir(folder, { withFileTypes: true }))
+    if (entry.isSymbolicLink() && own.has(entry.name)) await assertBeneath(root, join(folder, entry.name))
 }
 
 /**
