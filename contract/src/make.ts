@@ -56,6 +56,7 @@ export const makePlan = z.object({
         path: z.string(),
         freeBytes: z.number().nullable().describe('Null while it cannot be got at'),
         bytes: z.number().describe('What goes there'),
+        leftBytes: z.number().nullable().describe('Of what is free, when all that goes to its disk is there'),
       }),
     )
     .describe('Where it goes: the place of each kind of what is made'),

@@ -189,6 +189,8 @@ describe('a place of its own for some kinds', () => {
     const plan = await ennick.call('planMake', { ...params(), body })
     expect(plan.places.map(({ path }) => path)).toEqual([(await place()).path, (await place2()).path])
     expect(plan.places.reduce((sum, { bytes }) => sum + bytes, 0)).toBe(plan.bytes)
+    // Both lie on one disk here, which is left with what both leave.
+    for (const { freeBytes, leftBytes } of plan.places) expect(leftBytes).toBe((freeBytes ?? 0) - plan.bytes)
     expect(await order('D3', 'half-h264-intra', optimized)).toMatchObject({ state: 'done' })
     expect(await filesIn((await place2()).path)).toEqual([expect.stringContaining('D3')])
     expect(await filesIn((await place()).path)).toHaveLength(3)

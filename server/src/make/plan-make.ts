@@ -62,12 +62,11 @@ export async function planMake(
   return {
     items,
     also: besides,
-    places: places.map(({ label, path, freeBytes: free, bytes: going }) => ({
-      label,
-      path,
-      freeBytes: free,
-      bytes: going,
-    })),
+    places: places.map(({ label, path, freeBytes: free, bytes: going, device }) => {
+      const onDisk = places.filter((place) => place.path === path || (device !== null && place.device === device))
+      const all = onDisk.reduce((sum, place) => sum + place.bytes, 0)
+      return { label, path, freeBytes: free, bytes: going, leftBytes: free === null ? null : Math.max(0, free - all) }
+    }),
     bytes,
     basis: leastSure(going.map((item) => item.basis)),
     samples: {

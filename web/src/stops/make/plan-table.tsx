@@ -34,13 +34,14 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
         {plan.minutes !== null &&
           `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
       </Text>
-      {plan.places.map(({ label, path, freeBytes, bytes: going }) => (
+      {plan.places.map(({ label, path, freeBytes, leftBytes, bytes: going }) => (
         <Text key={path} color="quiet" overflowWrap="anywhere" data-testid="plan-place">
           {plan.places.length > 1 && `${bytes(going)} to “${label}”, `}
           {plan.places.length === 1 && 'To '}
           {path}
           {freeBytes !== null &&
-            ` · ${bytes(freeBytes)} free, ${bytes(Math.max(0, freeBytes - going))} left afterwards`}
+            leftBytes !== null &&
+            ` · ${bytes(freeBytes)} free, ${bytes(leftBytes)} left afterwards`}
         </Text>
       ))}
       <Text color="quiet">
