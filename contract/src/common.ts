@@ -20,9 +20,10 @@ export const evidenceRow = z.object({
 
 export const presence = z.enum(['here', 'away', 'gone'])
 
-/** What a file is for. Only originals are resolved to. */
 /** What an item of the ledger is for. */
 export const pairKind = z.enum(pairKinds)
+
+/** What a file is for. Only originals are resolved to. */
 export const fileRole = z.enum(['original', 'proxy', 'optimized', 'deliverable'])
 
 export const verdict = z.enum([

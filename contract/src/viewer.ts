@@ -1,4 +1,4 @@
-import { shownChoices } from '@ennick/core'
+import { pairKinds, shownChoices } from '@ennick/core'
 import { z } from 'zod'
 import { evidenceRow, id, presence, rate, verdict } from './common.ts'
 
@@ -14,7 +14,7 @@ export const shownState = z.object({
 /** One file, or set of files, that a clip can be looked at in. */
 export const viewSide = z.object({
   id: z.string().describe('"original", or the id of a pair'),
-  kind: z.enum(['original', 'proxy', 'optimized', 'review', 'deliverable']),
+  kind: z.enum(['original', ...pairKinds]),
   name: z.string(),
   recipe: z.string().nullable(),
   raster: z.string(),

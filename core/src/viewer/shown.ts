@@ -1,4 +1,5 @@
 import type { Presence } from '../pairing/verdict.ts'
+import type { PairKind } from '../recipe/index.ts'
 
 /** Which file of a clip is looked at. A choice for all of a production, from which a clip can be set apart. */
 export const shownChoices = ['proxies first', 'proxies alone', 'originals'] as const
@@ -6,7 +7,7 @@ export type ShownChoice = (typeof shownChoices)[number]
 
 /** One file of a clip that can be looked at: the original, or something that was made of it. */
 export interface ShownCandidate {
-  readonly kind: 'original' | 'proxy' | 'optimized' | 'review' | 'deliverable'
+  readonly kind: 'original' | PairKind
   readonly presence: Presence
 }
 

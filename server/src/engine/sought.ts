@@ -11,8 +11,8 @@ import { withScratch } from './scratch.ts'
 const withoutIndex = new Set(['mpegts', 'mpeg'])
 /** So far back a key picture is looked for; where there is none, all is decoded from the first. */
 const lookBackSeconds = 12
-/** Less than half a frame of any rate. */
-const alittle = 0.004
+/** A key picture is met a little before it is due: by less than half a frame of any rate. */
+const earlySeconds = 0.004
 /** Pictures are told in another order than they are shown: so many more are copied than are wanted. */
 const framesOfSlack = 50
 
@@ -51,7 +51,7 @@ async function wayTo(
   const { begins, pictureBegins } = await startsOf(path, signal)
   const at = pictureBegins - begins + ((frame - 0.25) * rate.denominator) / rate.numerator
   const key = await keyBefore(path, begins + at, signal)
-  return { from: key === null ? 0 : Math.max(0, key - begins - alittle), at, begins }
+  return { from: key === null ? 0 : Math.max(0, key - begins - earlySeconds), at, begins }
 }
 
 /** When a file begins by its own clock, and when its picture does, in seconds. */

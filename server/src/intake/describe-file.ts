@@ -121,10 +121,11 @@ async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFac
     : facts
 }
 
-/** Stills by the mark that they had when they were seen. */
+/** Stills by the mark, and the bytes, that they had when they were seen. */
 export interface KnownStills {
   readonly sequence: StillSequence
   readonly fingerprint: string
+  readonly sizeBytes: number
 }
 
 interface StillsReading {
@@ -165,8 +166,10 @@ export async function describeSequence(
       )
       .toString(16)
       .padStart(16, '0')
-  const before = knownAs.find(({ sequence: known, fingerprint: mark }) =>
-    formsOfBefore(known).some((form) => markWith(form) === mark),
+  // Of many that are known few have as many bytes: only of those the marks are worked out.
+  const before = knownAs.find(
+    ({ sequence: known, fingerprint: mark, sizeBytes }) =>
+      sizeBytes === stamp.sizeBytes && formsOfBefore(known).some((form) => markWith(form) === mark),
   )
   const numbers = sequence.ranges.map(({ startFrame, endFrame }) => [startFrame, endFrame])
   const described = { ...stamp, fingerprint: before?.fingerprint ?? markWith(numbers) }
@@ -217,8 +220,9 @@ export async function describePlaced(
 export const asKnownStills = ({
   sequence,
   fingerprint: mark,
-}: Pick<PlacedFile, 'sequence'> & Pick<DescribedFile, 'fingerprint'>): KnownStills[] =>
-  sequence ? [{ sequence, fingerprint: mark }] : []
+  sizeBytes,
+}: Pick<PlacedFile, 'sequence'> & Pick<DescribedFile, 'fingerprint' | 'sizeBytes'>): KnownStills[] =>
+  sequence ? [{ sequence, fingerprint: mark, sizeBytes }] : []
 
 /** Runs a task over items, a few at a time; the first failure stops the rest and is thrown. */
 export async function forEachAtOnce<T>(

@@ -7,7 +7,7 @@ import { lookAtVolumes } from '../intake/presence.ts'
 import { connect } from '../store/database.ts'
 import { volumes } from '../store/schema.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture } from '../testing/media.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
@@ -164,6 +164,7 @@ describe('a place of its own for some kinds', () => {
   beforeAll(async () => {
     finishing = join(ennick.media, 'finishing')
     await mkdir(finishing)
+    await makeSound(join(drive, 'rushes/T1.wav'), 48_000, 0)
     await makePicture(join(drive, 'rushes/D3.mov'), { frames: 12, seed: 2, timecode: '12:00:00:00' })
     await ennick.scan((await ennick.volume(productionId, 'DRIVE'))?.id ?? '')
   })
@@ -231,6 +232,9 @@ describe('a place of its own for some kinds', () => {
     const plan = await ennick.call('planMake', { ...params(), body: asked })
     expect(plan.blocked).toMatch(/“Finishing” is not there now/)
     await expect(ennick.call('make', { ...params(), body: asked })).rejects.toThrow(/“Finishing” is not there now/)
+    // Where nothing goes there, it is in nobody's way.
+    const none = { clipIds: [await clipOf('T1')], recipeId: optimized }
+    expect((await ennick.call('planMake', { ...params(), body: none })).blocked).toBeNull()
     const proxy = (await pairsOf('proxy')).find(({ name }) => name.startsWith('D3'))
     await ennick.call('untiePair', { params: { pairId: proxy?.id ?? '' } })
     const [mend] = await ennick.call('listMends', params())

@@ -62,11 +62,10 @@ export async function planMake(
   return {
     items,
     also: besides,
-    places: places.map(({ label, path, freeBytes: free, bytes: going, device }) => {
-      const onDisk = places.filter((place) => place.path === path || (device !== null && place.device === device))
-      const all = onDisk.reduce((sum, place) => sum + place.bytes, 0)
-      return { label, path, freeBytes: free, bytes: going, leftBytes: free === null ? null : Math.max(0, free - all) }
-    }),
+    places: places.map(({ label, path, freeBytes: free, bytes: going, diskBytes }) => ({
+      ...{ label, path, freeBytes: free, bytes: going },
+      leftBytes: free === null ? null : Math.max(0, free - diskBytes),
+    })),
     bytes,
     basis: leastSure(going.map((item) => item.basis)),
     samples: {
@@ -88,9 +87,11 @@ interface PlannedPlace {
   readonly label: string
   readonly path: string
   readonly freeBytes: number | null
+  /** How many items go there, and how much that is. */
+  readonly items: number
   readonly bytes: number
-  /** Places on one disk share what is free on it. */
-  readonly device: number | null
+  /** What goes to all places of its disk: they share what is free there. */
+  readonly diskBytes: number
 }
 
 /** Where each recipe's items go, and how much of them. */
@@ -98,32 +99,32 @@ async function placesOf(
   material: Material,
   lists: readonly { readonly recipe: Recipe; readonly items: MakePlan['items'] }[],
 ): Promise<PlannedPlace[]> {
-  const places: PlannedPlace[] = []
-  for (const [{ label, rootPath }, own] of groupBy(lists, ({ recipe }) => placeOfRecipe(material, recipe)))
+  const places = []
+  for (const [{ label, rootPath }, own] of groupBy(lists, ({ recipe }) => placeOfRecipe(material, recipe))) {
+    const going = own.flatMap(({ items }) => items).filter(({ skipped }) => skipped === null)
     places.push({
-      label,
-      path: rootPath,
+      ...{ label, path: rootPath, items: going.length },
+      bytes: going.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0),
       freeBytes: await freeBytes(rootPath).catch(() => null),
-      bytes: own
-        .flatMap(({ items }) => items)
-        .reduce((sum, { bytes, skipped }) => sum + (skipped ? 0 : (bytes ?? 0)), 0),
-      device: await stat(rootPath).then(
+      disk: await stat(rootPath).then(
         ({ dev }) => dev,
-        () => null,
+        () => rootPath,
       ),
     })
-  return places
+  }
+  return [...groupBy(places, ({ disk }) => disk).values()].flatMap((onDisk) => {
+    const diskBytes = onDisk.reduce((sum, { bytes }) => sum + bytes, 0)
+    return onDisk.map((place) => ({ ...place, diskBytes }))
+  })
 }
 
 function whyBlocked(places: readonly PlannedPlace[]): string | null {
-  for (const [, onDisk] of groupBy(places, ({ device, path }) => device ?? path)) {
-    const [{ label, path, freeBytes: free }] = onDisk as [PlannedPlace]
-    const bytes = onDisk.reduce((sum, each) => sum + each.bytes, 0)
+  for (const { label, path, freeBytes: free, diskBytes } of places.filter(({ items }) => items > 0)) {
     if (free === null)
       return `“${label}” is not there now: ${path}. Connect its disk, or choose another place in Settings.`
-    if (bytes * 1.1 > free)
+    if (diskBytes * 1.1 > free)
       return (
-        `It needs about ${Math.ceil(bytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${path}. ` +
+        `It needs about ${Math.ceil(diskBytes / 1e6)} MB and ${Math.floor(free / 1e6)} MB are free at ${path}. ` +
         'Free some space, or choose fewer clips or a lighter recipe.'
       )
   }

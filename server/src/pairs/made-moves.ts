@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { explainFailure, isFileError, PlainError } from '../errors.ts'
 import { readMadePlaces } from '../make/made-places.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
@@ -21,10 +21,7 @@ export async function withMadeMoves(
     await withPlacements(database, places, act, change)
   } catch (error) {
     if (error instanceof NotOurs) throw new PlainError('cannot-move', error.message, { status: 409 })
-    if (isFileError(error))
-      throw new PlainError('cannot-move', explainFileError(error, places.map(({ rootPath }) => rootPath).join(', ')), {
-        status: 409,
-      })
+    if (isFileError(error)) throw new PlainError('cannot-move', explainFailure(error), { status: 409 })
     throw error
   }
 }
