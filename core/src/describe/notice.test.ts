@@ -48,6 +48,12 @@ describe('what is noteworthy about a clip', () => {
     expect(kinds({ facts: pictureFacts() })).not.toContain('variable rate')
   })
 
+  test('frames that an edit list leaves out', () => {
+    const { picture, ...facts } = pictureFacts({ frames: 67 })
+    const [notice] = clipNotices(clip({ facts: { ...facts, picture: picture && { ...picture, heldFrames: 100 } } }), '')
+    expect(notice).toMatchObject({ kind: 'edit list', message: expect.stringContaining('67 of the 100 frames') })
+  })
+
   test('gaps in stills, with their numbers', () => {
     const sequence = {
       folder: '',

@@ -7,6 +7,7 @@ export type NoticeKind =
   | 'only on a card'
   | 'gap in stills'
   | 'variable rate'
+  | 'edit list'
   | 'reel overlap'
   | 'odd notes'
   | 'odd date'
@@ -70,6 +71,15 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       message:
         'Its frame rate varies, as phones record it: no proxy is made of it, and which picture stands at a frame of a ' +
         'list is another in each program. Cut with a copy of a constant rate.',
+    })
+  const { heldFrames, frames } = clip.facts?.picture ?? {}
+  if (heldFrames)
+    notices.push({
+      kind: 'edit list',
+      message:
+        `An edit list in the file shows ${frames} of the ${heldFrames} frames that it holds, as where a clip was ` +
+        'trimmed without being written anew. Frames and timecode are counted from the first one shown; a program that ' +
+        'does not keep to edit lists counts them from another.',
     })
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)

@@ -44,7 +44,12 @@ export interface PictureFacts {
   readonly pixelFormat: string | null
   readonly rate: Rate
   readonly variableRate: boolean
+  /** That are shown: an edit list in the file may show fewer than it holds. */
   readonly frames: number
+  /** That it holds, where it shows fewer. */
+  readonly heldFrames?: number
+  /** How long after the first thing in the file its picture begins, where it does not begin with it. */
+  readonly beginsMicroseconds?: number
   readonly scan: string | null
   /** What its first frames are as they are stored; absent where it was described before that was read. */
   readonly stored?: StoredFrames | null
@@ -63,7 +68,7 @@ export interface SoundFacts {
   readonly layout: string | null
   readonly sampleRate: number
   readonly bitDepth: number | null
-  /** Exact length in samples; null where the container does not say. */
+  /** Exact length in samples from the picture's first frame, or of all where there is none; null where the container does not say. */
   readonly samples: number | null
 }
 

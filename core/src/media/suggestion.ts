@@ -16,6 +16,12 @@ const framesAlone = new Set([
   'v210',
   'jpeg2000',
   'qtrle',
+  'r210',
+  'dvvideo',
+  'cfhd',
+  'huffyuv',
+  'ffvhuff',
+  'utvideo',
 ])
 
 /** Whether every frame stands alone, by its codec or by its first frames; null where neither says. */

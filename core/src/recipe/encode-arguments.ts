@@ -1,4 +1,4 @@
-import type { PictureFacts } from '../media/index.ts'
+import type { MediaFacts, PictureFacts } from '../media/index.ts'
 import { reserveCharacters, reserveComment } from '../mxf/index.ts'
 import { exactRate } from '../time/index.ts'
 import { codecTraits } from './codec.ts'
@@ -62,12 +62,12 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
   const lenders = items.map((item, index) => lenderOf(items, item, index))
   const branches =
     pieces.filter(({ isDecoded }, index) => isDecoded && lenders[index] === null).length + (paths.strip ? 1 : 0)
+  const begin = beginFilter(items[0].plan.facts)
   let taken = 0
-  const nextInput = (): string => (branches === 1 ? '0:V:0' : `i${++taken}`)
+  const nextInput = (): string => (branches === 1 && !begin ? '0:V:0' : `i${++taken}`)
+  const ends = Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')
   const graph = [
-    ...(branches > 1
-      ? [`[0:V:0]split=${branches}${Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')}`]
-      : []),
+    ...(branches > 1 || (branches === 1 && begin) ? [`[0:V:0]${begin}split=${branches}${ends}`] : []),
     ...pieces.flatMap(({ item, mark, sounds, isDecoded }, index) => {
       const isLooked = lenders[index] !== null
       const place = () => ({
@@ -93,6 +93,12 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
     ...(paths.strip ? stripArguments(paths.strip) : []),
   ]
 }
+
+/**
+ * AVI counts its packets and says nothing of when a picture is shown: where pictures lean on each other, the first one
+ * comes out late by as many as the decoder keeps back, and so do all behind it.
+ */
+const beginFilter = ({ container }: MediaFacts): string => (container === 'avi' ? 'setpts=PTS-STARTPTS,' : '')
 
 /** The item, by its place, whose pictures another one is made from after the LUT: the largest that will do. */
 function lenderOf(items: readonly EncodeItem[], { plan }: EncodeItem, index: number): number | null {

@@ -2,7 +2,7 @@ import { exactRate, type Rate } from '../time/index.ts'
 
 /** What the encoder reads: one file, or the files that a list names, joined. */
 export type EncodeInput =
-  | { readonly kind: 'file'; readonly path: string }
+  | { readonly kind: 'file'; readonly path: string; readonly beginsMicroseconds?: number | undefined }
   /** `isStills`: each file is one frame, which has no rate of its own. */
   | { readonly kind: 'list'; readonly path: string; readonly isStills: boolean }
   /** The tracks of one clip, each a file of its own: the picture if it has one, then a stream of sound in each. */
@@ -21,12 +21,17 @@ export const inputCount = (input: EncodeInput): number => (input.kind === 'track
 export const soundPad = (input: EncodeInput, stream: number): string =>
   input.kind === 'tracks' ? `${stream + (input.hasPicture ? 1 : 0)}:a:0` : `0:a:${stream}`
 
+/** The encoder's words to begin at a moment of a file; none for its beginning. */
+export const beginAt = (seconds: number): string[] => (seconds > 0 ? ['-ss', seconds.toFixed(6)] : [])
+
 /**
- * The encoder's words for an input; nothing but files is ever opened.
- * @param before words that go before each of its files
+ * The encoder's words for an input; nothing but files is ever opened. Its picture and its sound are counted from its
+ * first frame: what a file has of sound before that is left out.
+ * @param fromSeconds where it begins, from its first frame
  */
-export function inputArguments(input: EncodeInput, rate: Rate, before: readonly string[] = []): string[] {
-  const only = [...before, '-protocol_whitelist', 'file,pipe', '-format_whitelist']
+export function inputArguments(input: EncodeInput, rate: Rate, fromSeconds = 0): string[] {
+  const begins = input.kind === 'file' ? (input.beginsMicroseconds ?? 0) / 1_000_000 : 0
+  const only = [...beginAt(begins + fromSeconds), '-protocol_whitelist', 'file,pipe', '-format_whitelist']
   if (input.kind === 'file') return [...only, readableFormats, '-i', `file:${input.path}`]
   if (input.kind === 'tracks') return input.paths.flatMap((path) => [...only, readableFormats, '-i', `file:${path}`])
   // Large stills are opened by the reader of numbered files; the list tells it to take every name as it is.

@@ -18,8 +18,8 @@ import { run } from './process.ts'
  */
 export async function findDamagedFrames(path: string, facts: MediaFacts, signal: AbortSignal): Promise<number[]> {
   const { rate, frames } = facts.picture as PictureFacts
-  // In a program stream not every picture says when it is: there they are counted.
-  const isCounted = facts.container === 'mpeg'
+  // In a program stream not every picture says when it is, in AVI none does: there they are counted.
+  const isCounted = facts.container === 'mpeg' || facts.container === 'avi'
   const damaged = new Set<number>()
   let first: number | null = null
   let last = -1

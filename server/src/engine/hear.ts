@@ -48,7 +48,7 @@ export async function hearWhole({ files }: HeardFiles, signal: AbortSignal): Pro
       clipping[channel] ??= new ClippingMeter(sampleRate)
       clipping[channel].add(samples)
     })
-  const asked = { sampleRate: envelopeSourceRate, seek: [], most: [] }
+  const asked = { sampleRate: envelopeSourceRate, fromSeconds: 0, most: [] }
   if (!(await decode(files, asked, signal, take, takeAll))) return null
   const tracks = meters.map((meter, channel) => ({ ...meter.finish(), clipping: clipping[channel]?.finish() ?? null }))
   return { envelope: maker.finish(), tracks }
@@ -77,10 +77,9 @@ export async function soundStretch(
 ): Promise<Float32Array | null> {
   const stretch = new Float32Array(samples)
   let filled = 0
-  const seek = fromSeconds > 0 ? ['-ss', fromSeconds.toFixed(3)] : []
   // A little more is asked for, so that the last sample is not lost to rounding.
   const most = ['-t', (samples / sampleRate + 0.01).toFixed(3)]
-  const isWhole = await decode(files, { sampleRate, seek, most }, signal, (channels) => {
+  const isWhole = await decode(files, { sampleRate, fromSeconds, most }, signal, (channels) => {
     const taken = mixed(channels).subarray(0, samples - filled)
     stretch.set(taken, filled)
     filled += taken.length
@@ -120,7 +119,7 @@ export async function soundStretches(
  */
 async function decode(
   files: HeardFiles['files'],
-  { sampleRate, seek, most }: { sampleRate: number; seek: readonly string[]; most: readonly string[] },
+  { sampleRate, fromSeconds, most }: { sampleRate: number; fromSeconds: number; most: readonly string[] },
   signal: AbortSignal,
   take: (channels: readonly Float32Array[]) => void,
   takeAll?: (channels: readonly Float32Array[]) => void,
@@ -134,7 +133,7 @@ async function decode(
     const joined = joinedSound(facts, input)?.graph
     const graph = takeAll ? `${joined},asplit[b][c];[b]${placed}[a]` : `${joined},${placed}[a]`
     const words = [
-      ...[...inputArguments(input, anyRate, seek), '-filter_complex', graph, '-map', '[a]', ...most],
+      ...[...inputArguments(input, anyRate, fromSeconds), '-filter_complex', graph, '-map', '[a]', ...most],
       ...['-f', 'f32le', 'pipe:1'],
       ...(takeAll ? ['-map', '[c]', '-f', 'f32le', 'pipe:3'] : []),
     ]

@@ -1,11 +1,12 @@
 import { symlink, writeFile } from 'node:fs/promises'
 import { extname, join } from 'node:path'
 import {
+  beginAt,
   type EncodeInput,
   inputList,
   isTrackSet,
   type MediaFacts,
-  type Rate,
+  type PictureFacts,
   type StillSequence,
   sequenceFramePaths,
 } from '@ennick/core'
@@ -24,9 +25,13 @@ export interface EngineFile {
  * The words that make the decoder begin at a frame, counted from 0. The time is a little early, by less than half a
  * frame: whether it is rounded up or to the nearest, it means this frame.
  */
-export function seekTo(frame: number, rate: Rate): string[] {
-  return frame === 0 ? [] : ['-ss', (((frame - 0.25) * rate.denominator) / rate.numerator).toFixed(6)]
+export function seekTo(frame: number, { rate, beginsMicroseconds = 0 }: FrameTiming): string[] {
+  const begins = beginsMicroseconds / 1_000_000
+  return frame === 0 && begins === 0 ? [] : beginAt(begins + ((frame - 0.25) * rate.denominator) / rate.numerator)
 }
+
+/** When a frame is: of the facts of a picture. */
+export type FrameTiming = Pick<PictureFacts, 'rate' | 'beginsMicroseconds'>
 
 /**
  * Runs a task with the encoder's input for a clip. The parts of a take are joined by a list in a folder of its own. A
@@ -36,7 +41,11 @@ export function seekTo(frame: number, rate: Rate): string[] {
 export async function withInput<T>(files: readonly EngineFile[], task: (input: EncodeInput) => Promise<T>): Promise<T> {
   const [first] = files as [EngineFile, ...EngineFile[]]
   const isStills = first.sequence !== null
-  if (!isStills && files.length === 1) return task({ kind: 'file', path: first.fullPath })
+  if (!isStills && files.length === 1)
+    return task({
+      ...{ kind: 'file', path: first.fullPath },
+      beginsMicroseconds: first.facts?.picture?.beginsMicroseconds,
+    })
   if (isTrackSet(files)) {
     const hasPicture = first.facts?.picture != null
     return task({ kind: 'tracks', paths: files.map(({ fullPath }) => fullPath), hasPicture })

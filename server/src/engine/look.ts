@@ -86,11 +86,10 @@ async function readThrough(file: LookedAt, places: readonly Place[], signal: Abo
 
 /** @returns the stretches; null when the decoder complained, or gave another number of pictures */
 async function decode(file: LookedAt, places: readonly Place[], signal: AbortSignal): Promise<Stretch[] | null> {
-  const { rate } = file.facts.picture as NonNullable<MediaFacts['picture']>
   const seek = async (rest: readonly Place[], inputs: readonly (readonly string[])[]): Promise<Stretch[] | null> => {
     const [next, ...others] = rest
     if (!next) return decodeInputs(file, places, inputs, signal)
-    const wanted = { frame: next.from, frames: next.count, rate, signal }
+    const wanted = { frame: next.from, frames: next.count, signal }
     return withSought(file, wanted, ({ input, isClean }) => (isClean ? seek(others, [...inputs, input]) : null))
   }
   return seek(places, [])

@@ -114,7 +114,7 @@ export async function hashFrames(
   frames: readonly number[],
   { signal, pause }: Watch,
 ): Promise<ReadonlyMap<number, PictureHash> | string> {
-  const rate = (plan.facts.picture as PictureFacts).rate
+  const { rate } = plan.facts.picture as PictureFacts
   return withHashes(1, async ([target], read) => {
     const result = await run(
       'ffmpeg',
@@ -122,7 +122,7 @@ export async function hashFrames(
         ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
         ...frames.flatMap((frame) => [
           ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats],
-          ...[...seekTo(frame, rate), '-i', `file:${path}`],
+          ...[...seekTo(frame, { rate }), '-i', `file:${path}`],
         ]),
         ...['-filter_complex', soughtHashGraph(plan, frames.length), '-map', '[h]', '-frames:v', '1'],
         ...['-c:v', 'rawvideo', '-f', 'rawvideo', `file:${target}`],

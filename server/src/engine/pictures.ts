@@ -196,8 +196,7 @@ export async function withFrames<T>(
   task: (input: readonly string[]) => Promise<T>,
 ): Promise<T> {
   const { path, isStill } = frameOf(source, frame)
-  const { rate } = source.facts.picture as NonNullable<MediaFacts['picture']>
-  if (!isStill) return withSought(source, { frame, frames, rate }, ({ input }) => task(input))
+  if (!isStill) return withSought(source, { frame, frames }, ({ input }) => task(input))
   await assertBeneath(source.root, path)
   const allowed = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
   return task([...allowed, '-f', stillFormat(path) as string, '-i', `file:${path}`])

@@ -10,7 +10,7 @@ import {
 import { type EngineFile, withInput } from './input.ts'
 import { viewingFilter } from './pictures.ts'
 import { startEncoder } from './process.ts'
-import { type Led, ledTo, trimFrom } from './sought.ts'
+import { type Led, ledTo } from './sought.ts'
 
 /** So many are rendered for screens at once; looking does not take the machine from making. */
 const mostAtOnce = 3
@@ -44,19 +44,18 @@ export async function play(played: Played, output: NodeJS.WritableStream, signal
   running++
   try {
     const { picture, rate, range } = played
-    const led =
-      picture && !isStills(picture) ? await ledTo(picture, range.startFrame, rate) : { seek: [], skipSeconds: null }
+    const led: Led =
+      picture && !isStills(picture) ? await ledTo(picture, range.startFrame) : { fromSeconds: 0, skip: null }
     const inputs = [
-      ...(picture ? [{ file: picture, seek: led.seek }] : []),
-      ...played.sound.map(({ file, atSeconds }) => ({
-        file,
-        seek: atSeconds > 0 ? ['-ss', atSeconds.toFixed(6)] : [],
-      })),
+      ...(picture ? [{ file: picture, fromSeconds: led.fromSeconds }] : []),
+      ...played.sound.map(({ file, atSeconds }) => ({ file, fromSeconds: Math.max(0, atSeconds) })),
     ]
     const gather = async (rest: typeof inputs, words: readonly string[]): Promise<string | null> => {
       const [next, ...others] = rest
       if (!next) return encodeTo(output, [...words, ...outputWords(played, led)], signal)
-      return withInput([next.file], (input) => gather(others, [...words, ...next.seek, ...inputArguments(input, rate)]))
+      return withInput([next.file], (input) =>
+        gather(others, [...words, ...inputArguments(input, rate, next.fromSeconds)]),
+      )
     }
     return await gather(inputs, [])
   } finally {
@@ -69,7 +68,8 @@ const isStills = ({ sequence, facts }: PlayedFile): boolean => sequence !== null
 const seconds = (frames: number, { numerator, denominator }: Rate): string =>
   ((frames * denominator) / numerator).toFixed(6)
 
-function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { skipSeconds }: Led): string[] {
+function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { skip }: Led): string[] {
+  const skipSeconds = skip?.seconds ?? null
   const frames = range.endFrame - range.startFrame
   const heard = soundGraph(
     [
@@ -87,9 +87,9 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
   const from =
     picture && isStills(picture)
       ? `trim=start_frame=${range.startFrame},setpts=PTS-STARTPTS,`
-      : skipSeconds === null
+      : skip === null
         ? ''
-        : `${trimFrom(skipSeconds)},`
+        : `${skip.filter},`
   const scaled = raster && `scale=${raster.width}:${raster.height}:flags=bilinear,setsar=1`
   const shown = facts && raster ? `[0:V:0]${from}${scaled}${viewingFilter(facts, lut)},format=yuv420p[v]` : null
   return [

@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises'
 import {
   allowsDropFrame,
+  framesPerDay,
   isDropLabel,
   type MediaFacts,
   type MediaKind,
@@ -19,6 +20,7 @@ import {
   TimecodeError,
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
+import { countShown, type TrackMoment, timecodeBegins } from './edit-list.ts'
 import { run } from './process.ts'
 import { findTruncation } from './truncation.ts'
 
@@ -32,6 +34,7 @@ interface Stream {
   codec_type?: string
   codec_name?: string
   codec_tag_string?: string
+  start_time?: string
   profile?: string
   width?: number
   height?: number
@@ -61,7 +64,15 @@ interface Stream {
 interface ProbeOutput {
   packets?: { stream_index?: number; flags?: string; size?: string }[]
   streams?: Stream[]
-  format?: { format_name?: string; tags?: Record<string, string> }
+  format?: { format_name?: string; start_time?: string; tags?: Record<string, string> }
+}
+
+/** What an edit list in a file does to its picture. */
+interface Edited {
+  /** How many of the pictures that it holds are shown. */
+  readonly shownFrames: number
+  /** Where its timecode track begins. */
+  readonly timecodeBegins: TrackMoment | null
 }
 
 /**
@@ -90,7 +101,28 @@ export async function probe(
   // Of a large file the first packets are many bytes: they are read only where nothing else says what is to be known.
   if (!countPackets && !isSmall && moving.some(needsPackets))
     output = { ...output, packets: (await ask(path, 'first packets', signal)).packets ?? [] }
-  return readFacts(output, countPackets)
+  return readFacts(output, countPackets, await readEdited(path, output, signal))
+}
+
+/** Asked of a file alone that says how many pictures it holds and runs for another time than they would. */
+async function readEdited(
+  path: string,
+  { format, streams = [] }: ProbeOutput,
+  signal: AbortSignal | undefined,
+): Promise<Edited | null> {
+  const picture = streams.find(isPicture)
+  if (!format?.format_name?.startsWith('mov,') || !picture) return null
+  const [held, average, timeBase] = [
+    Number(picture.nb_frames),
+    parseRate(picture.avg_frame_rate ?? ''),
+    parseRate(picture.time_base ?? ''),
+  ]
+  if (!held || !average || !timeBase || !picture.duration_ts) return null
+  const seconds = (picture.duration_ts * timeBase.numerator) / timeBase.denominator
+  if (held - (seconds * average.numerator) / average.denominator < 0.9) return null
+  const shownFrames = await countShown(path, picture.index ?? 0, signal)
+  if (shownFrames === null || shownFrames === 0 || shownFrames >= held) return null
+  return { shownFrames, timecodeBegins: await timecodeBegins(path) }
 }
 
 /** As far as this all of a file's first packets may be read without a thought. */
@@ -179,14 +211,20 @@ function knownFrames(stream: Stream): number | null {
 }
 
 /** Turns the probe's words into facts. */
-export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
+export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited | null = null): MediaFacts {
   const streams = output.streams ?? []
   const pictureStream = streams.find(isPicture)
   const still = isStill(output)
   const described = pictureStream ? readPicture(pictureStream, still) : null
   const stored = pictureStream && described && !still ? readStored(output, pictureStream, described.frames) : null
-  const picture = described && { ...described, stored }
-  const sound = streams.filter((stream) => stream.codec_type === 'audio').map(readSound)
+  const picture = described && {
+    ...{ ...described, stored },
+    ...(edited && { frames: edited.shownFrames, heldFrames: described.frames }),
+    ...(still ? {} : beginOf(pictureStream as Stream, output)),
+  }
+  const sound = streams
+    .filter((stream) => stream.codec_type === 'audio')
+    .map((stream) => readSound(stream, output, still ? undefined : pictureStream))
   if (!picture && sound.length === 0) throw new UnreadableMedia('It holds neither a picture nor sound.')
   const kind: MediaKind = still ? 'still' : picture ? 'picture' : 'sound'
   const tag = (name: string): string | null => {
@@ -206,7 +244,7 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
     container: containerName(output),
     picture,
     sound,
-    startFrame: start?.frame ?? null,
+    startFrame: start && picture ? labelShown(start, picture.rate, edited) : null,
     dropFrame: start?.drop ?? false,
     reel: tag('reel_name'),
     timeReferenceSamples: reference !== null && /^\d+$/.test(reference) ? Number(reference) : null,
@@ -216,6 +254,20 @@ export function readFacts(output: ProbeOutput, counted: boolean): MediaFacts {
     madeBy: tag('comment_recipe'),
     ...(packageId === null ? {} : { materialPackage: { id: packageId, name: tag('material_package_name') } }),
   }
+}
+
+/** Sound that begins before the picture, by the file's own clock, makes it begin later. */
+function beginOf({ start_time: start }: Stream, { format }: ProbeOutput): Pick<PictureFacts, 'beginsMicroseconds'> {
+  const [picture, file] = [start, format?.start_time].map((text) => Math.round(Number(text) * 1_000_000))
+  const begins = (picture as number) - (file as number)
+  return begins > 0 ? { beginsMicroseconds: begins } : {}
+}
+
+/** The label at which a file is shown to begin: its timecode track may be cut as its picture is. */
+function labelShown({ frame, drop }: { frame: number; drop: boolean }, frameRate: Rate, edited: Edited | null): number {
+  const { ticks, ticksPerSecond } = edited?.timecodeBegins ?? { ticks: 0, ticksPerSecond: 1 }
+  const skipped = Math.ceil((ticks * frameRate.numerator) / (ticksPerSecond * frameRate.denominator))
+  return (frame + skipped) % framesPerDay(frameRate, drop)
 }
 
 function containerName(output: ProbeOutput): string {
@@ -275,14 +327,23 @@ function readPicture(stream: Stream, still: boolean): PictureFacts {
   }
 }
 
-function readSound(stream: Stream): SoundFacts {
+/**
+ * Containers that do not say how long sound is to the sample: AVI counts packets of compressed sound, of which a decoder
+ * may give nothing for the first; streams say when some of them are due.
+ */
+const doesNotSay = ({ codec_name: codec }: Stream, { format }: ProbeOutput): boolean =>
+  /^(mpegts|mpeg)$/.test(format?.format_name ?? '') || (format?.format_name === 'avi' && !codec?.startsWith('pcm_'))
+
+/** @param picture the picture that it runs with; what lies before its first frame does not count */
+function readSound(stream: Stream, output: ProbeOutput, picture: Stream | undefined): SoundFacts {
   const sampleRate = Number(stream.sample_rate ?? 0)
   const timeBase = parseRate(stream.time_base ?? '')
-  const inSamples = timeBase && timeBase.numerator === 1 && timeBase.denominator === sampleRate
-  const inFrames =
-    timeBase && stream.duration_ts
+  const samples =
+    timeBase && stream.duration_ts !== undefined && !doesNotSay(stream, output)
       ? (stream.duration_ts * timeBase.numerator * sampleRate) / timeBase.denominator
       : null
+  const lead = Number(picture?.start_time ?? Number.NaN) - Number(stream.start_time ?? Number.NaN)
+  const before = lead > 0 ? Math.round(lead * sampleRate) : 0
   const depth = Number(stream.bits_per_raw_sample ?? stream.bits_per_sample ?? 0)
   return {
     codec: stream.codec_name ?? 'unknown',
@@ -290,14 +351,7 @@ function readSound(stream: Stream): SoundFacts {
     layout: stream.channel_layout ?? null,
     sampleRate,
     bitDepth: depth > 0 ? depth : stream.bits_per_sample || null,
-    samples:
-      stream.duration_ts === undefined
-        ? null
-        : inSamples
-          ? stream.duration_ts
-          : inFrames !== null && Number.isInteger(inFrames)
-            ? inFrames
-            : null,
+    samples: samples !== null && Number.isInteger(samples) ? Math.max(0, samples - before) : null,
   }
 }
 

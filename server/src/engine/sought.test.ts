@@ -19,19 +19,29 @@ const kinds = {
   'closed.mts': [...h264, '-g', '50', '-c:a', 'ac3', '-f', 'mpegts'],
   'open.ts': [...h264, '-g', '50', '-x264-params', 'open-gop=1', '-c:a', 'ac3', '-f', 'mpegts'],
   'one key.ts': [...h264, '-g', '600', '-sc_threshold', '0', '-c:a', 'ac3', '-f', 'mpegts'],
+  // It numbers its packets as they are stored, and not as they are shown.
+  'leaning.avi': [...h264, '-g', '50', '-c:a', 'mp3', '-f', 'avi'],
+  // Its picture begins half a second behind its sound.
+  'late.mkv': [...h264, '-g', '50', '-c:a', 'pcm_s16le', '-fps_mode', 'passthrough', '-f', 'matroska'],
   'program.mpg': ['-c:v', 'mpeg2video', '-b:v', '2M', '-g', '15', '-bf', '2', '-c:a', 'mp2', '-f', 'vob'],
 }
 type Kind = keyof typeof kinds
 
 let folder: string
 const truth = new Map<string, Buffer>()
-const sources = new Map<string, { fullPath: string; root: string; sequence: null; facts: MediaFacts }>()
+interface Source {
+  readonly fullPath: string
+  readonly root: string
+  readonly sequence: null
+  readonly facts: MediaFacts
+}
+const sources = new Map<string, Source>()
 
 /** Every picture of a file, small and grey. */
 async function allPictures(path: string): Promise<Buffer> {
   const raw = `${path}.grey`
-  const words = ['-v', 'error', '-i', path, '-map', '0:V', '-vf', smallGrey, '-f', 'rawvideo', raw]
-  expect(await run('ffmpeg', words)).toMatchObject({ exitCode: 0 })
+  const words = ['-v', 'error', '-y', '-i', path, '-map', '0:V', '-fps_mode', 'passthrough', '-vf', smallGrey]
+  expect(await run('ffmpeg', [...words, '-f', 'rawvideo', raw])).toMatchObject({ exitCode: 0 })
   return readFile(raw)
 }
 const pictureAt = (all: Buffer, frame: number): Buffer => all.subarray(frame * lookBytes, (frame + 1) * lookBytes)
@@ -52,7 +62,8 @@ beforeAll(async () => {
   for (const [name, words] of Object.entries(kinds)) {
     const path = join(folder, name)
     const made = await run('ffmpeg', [
-      ...['-v', 'error', '-f', 'lavfi', '-i', `testsrc2=s=320x180:r=25:d=${frames / 25}`],
+      ...['-v', 'error', ...(name === 'late.mkv' ? ['-itsoffset', '0.5'] : [])],
+      ...['-f', 'lavfi', '-i', `testsrc2=s=320x180:r=25:d=${frames / 25}`],
       ...['-f', 'lavfi', '-i', `sine=300:r=48000:d=${frames / 25}`, ...words, `file:${path}`],
     ])
     expect(made).toMatchObject({ exitCode: 0 })
@@ -63,9 +74,20 @@ beforeAll(async () => {
 }, 120_000)
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
-describe('a file without an index is shown to the frame', () => {
+async function playedPictures(picture: Source, range: { startFrame: number; endFrame: number }): Promise<Buffer> {
+  const output = new PassThrough()
+  const chunks: Buffer[] = []
+  output.on('data', (chunk: Buffer) => chunks.push(chunk))
+  const { signal } = new AbortController()
+  await play({ picture, sound: [], rate, range, tracks: null, lut: null }, output, signal)
+  const path = join(folder, 'played.mp4')
+  await writeFile(path, Buffer.concat(chunks))
+  return allPictures(path)
+}
+
+describe('a file in which a frame is hard to find is shown to the frame', () => {
   test.each(Object.keys(kinds) as Kind[])('%s', async (name) => {
-    const source = sources.get(name) as NonNullable<ReturnType<typeof sources.get>>
+    const source = sources.get(name) as Source
     const all = truth.get(name) as Buffer
     expect([source.facts.picture?.frames, all.length / lookBytes]).toEqual([frames, frames])
     const starts = [0, 133, 242]
@@ -78,24 +100,16 @@ describe('a file without an index is shown to the frame', () => {
     const drawn = { ...source, fingerprint: `of ${name}` }
     const path = await pictureOf({ frame: 161, size: 'full' }, drawn, join(folder, 'cache'), null)
     expect(mostLike(all, await allPictures(path as string))).toBe(161)
-    const output = new PassThrough()
-    const chunks: Buffer[] = []
-    output.on('data', (chunk: Buffer) => chunks.push(chunk))
-    await play(
-      { picture: source, sound: [], rate, range: { startFrame: 137, endFrame: 147 }, tracks: null, lut: null },
-      output,
-      new AbortController().signal,
-    )
-    const played = join(folder, `${name}.mp4`)
-    await writeFile(played, Buffer.concat(chunks))
-    const shown = await allPictures(played)
-    expect(shown.length / lookBytes).toBe(10)
-    expect([0, 9].map((index) => mostLike(all, pictureAt(shown, index)))).toEqual([137, 146])
+    for (const startFrame of [0, 137]) {
+      const shown = await playedPictures(source, { startFrame, endFrame: startFrame + 10 })
+      expect(shown.length / lookBytes).toBe(10)
+      expect([0, 9].map((index) => mostLike(all, pictureAt(shown, index)))).toEqual([startFrame, startFrame + 9])
+    }
   })
 })
 
 test('where such a file is damaged it is told, and nowhere else', async () => {
-  const whole = sources.get('closed.mts') as NonNullable<ReturnType<typeof sources.get>>
+  const whole = sources.get('closed.mts') as Source
   const path = join(folder, 'damaged.mts')
   const bytes = await readFile(whole.fullPath)
   // Packets of a part of the second half hold something else; their heads stay, by which they are known.

@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { exactRate, type MediaFacts, type Rate, readableFormats } from '@ennick/core'
+import { exactRate, isAllIntra, type MediaFacts, type PictureFacts, type Rate, readableFormats } from '@ennick/core'
 import { type EngineFile, seekTo } from './input.ts'
 import { run } from './process.ts'
 import { withScratch } from './scratch.ts'
@@ -9,6 +9,12 @@ import { withScratch } from './scratch.ts'
  * pictures, and the first that is whole from there on may be many frames behind the wanted one.
  */
 const withoutIndex = new Set(['mpegts', 'mpeg'])
+/**
+ * AVI numbers its packets as they are stored. Where pictures lean on each other they are shown in another order, and
+ * nothing but counting from the first tells which is which.
+ */
+const isCounted = ({ container, picture }: MediaFacts): boolean =>
+  container === 'avi' && picture !== null && isAllIntra(picture) !== true
 /** So far back a key picture is looked for; where there is none, all is decoded from the first. */
 const lookBackSeconds = 12
 /** A key picture is met a little before it is due: by less than half a frame of any rate. */
@@ -18,25 +24,33 @@ const framesOfSlack = 50
 
 type SoughtFile = Pick<EngineFile, 'fullPath'> & { readonly facts: MediaFacts }
 
-/** Whether a decoder has to be led to a frame of this file by way of its key pictures. */
-export const hasNoIndex = ({ facts }: Pick<SoughtFile, 'facts'>): boolean => withoutIndex.has(facts.container)
+/** Whether a decoder has to be led to a frame of this file: a seek alone does not find it. */
+export const hasNoIndex = ({ facts }: Pick<SoughtFile, 'facts'>): boolean =>
+  withoutIndex.has(facts.container) || isCounted(facts)
 
-/** How a decoder is led to a frame: the words before its input, and what is dropped of what it decodes then. */
+/** How a decoder is led to a frame: where it begins, and what is dropped of what it decodes then. */
 export interface Led {
-  readonly seek: readonly string[]
-  /** Null where the seek alone is exact. */
-  readonly skipSeconds: number | null
+  /** Counted from the first frame; what lies before that counts below zero. */
+  readonly fromSeconds: number
+  /** So much is dropped, of the picture by a filter. */
+  readonly skip: { readonly seconds: number; readonly filter: string } | null
 }
 
 /** How a decoder is led to a frame, counted from 0. */
-export async function ledTo(file: SoughtFile, frame: number, rate: Rate): Promise<Led> {
-  if (!hasNoIndex(file) || frame === 0) return { seek: seekTo(frame, rate), skipSeconds: null }
+export async function ledTo(file: SoughtFile, frame: number): Promise<Led> {
+  const { rate, beginsMicroseconds = 0 } = file.facts.picture as PictureFacts
+  const early = Math.max(0, ((frame - 0.25) * rate.denominator) / rate.numerator)
+  if (isCounted(file.facts)) return { fromSeconds: 0, skip: { seconds: early, filter: countFrom(early) } }
+  if (!hasNoIndex(file) || frame === 0) return { fromSeconds: early, skip: null }
   const { from, at } = await wayTo(file.fullPath, frame, rate)
-  return { seek: from > 0 ? ['-ss', from.toFixed(6)] : [], skipSeconds: at - from }
+  const seconds = at - from
+  return { fromSeconds: from - beginsMicroseconds / 1_000_000, skip: { seconds, filter: trimFrom(seconds) } }
 }
 
 /** The filter that drops pictures before a moment. */
-export const trimFrom = (seconds: number): string => `trim=start=${seconds.toFixed(6)},setpts=PTS-STARTPTS`
+const trimFrom = (seconds: number): string => `trim=start=${seconds.toFixed(6)},setpts=PTS-STARTPTS`
+/** The same of a file in which the first picture comes out late. */
+const countFrom = (seconds: number): string => `setpts=PTS-STARTPTS,${trimFrom(seconds)}`
 
 /**
  * Where a frame is, and from where all up to it is decoded, in seconds from the beginning of the file.
@@ -103,20 +117,32 @@ export interface Sought {
  */
 export async function withSought<T>(
   file: SoughtFile,
-  { frame, frames, rate, signal }: { frame: number; frames: number; rate: Rate; signal?: AbortSignal },
+  { frame, frames, signal }: { frame: number; frames: number; signal?: AbortSignal },
   task: (sought: Sought) => Promise<T> | T,
 ): Promise<T> {
   const allowed = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats]
-  if (!hasNoIndex(file) || frame === 0)
-    return task({ input: [...allowed, ...seekTo(frame, rate), '-i', `file:${file.fullPath}`], isClean: true })
+  const timing = file.facts.picture as PictureFacts
+  const { rate } = timing
+  if (!hasNoIndex(file) || (frame === 0 && !isCounted(file.facts)))
+    return task({ input: [...allowed, ...seekTo(frame, timing), '-i', `file:${file.fullPath}`], isClean: true })
   return withScratch(async (folder) => {
-    const { from, at, begins } = await wayTo(file.fullPath, frame, rate, signal)
+    const excerpt = join(folder, 'excerpt.mkv')
+    const keep = ['-frames:v', String(frames), '-r', exactRate(rate), '-c:v', 'ffv1', '-f', 'matroska']
     const decode = (words: readonly string[]) =>
       run('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-n', ...allowed, '-threads', '1', ...words], {
         ...(signal ? { signal } : {}),
         timeoutMilliseconds: 600_000,
       })
+    const excerptOf = async (words: readonly string[], filter: string): Promise<Sought> => {
+      const { exitCode, stderr } = await decode([...words, '-map', '0:V:0', '-vf', filter, ...keep, `file:${excerpt}`])
+      return { input: [...allowed, '-i', `file:${excerpt}`], isClean: exitCode === 0 && stderr.trim() === '' }
+    }
     let path = file.fullPath
+    if (isCounted(file.facts)) {
+      const { skip } = await ledTo(file, frame)
+      return task(await excerptOf(['-i', `file:${path}`], skip?.filter ?? 'null'))
+    }
+    const { from, at, begins } = await wayTo(path, frame, rate, signal)
     if (from > 0) {
       // Copied from its first key picture on: a decoder that begins between two of them complains of a whole file.
       path = join(folder, 'part.ts')
@@ -126,11 +152,6 @@ export async function withSought<T>(
         ...['-c', 'copy', '-muxdelay', '0', '-muxpreload', '0', '-mpegts_copyts', '1', '-f', 'mpegts', `file:${path}`],
       ])
     }
-    const excerpt = join(folder, 'excerpt.mkv')
-    const { exitCode, stderr } = await decode([
-      ...['-copyts', '-i', `file:${path}`, '-map', '0:V:0', '-vf', trimFrom(begins + at)],
-      ...['-frames:v', String(frames), '-r', exactRate(rate), '-c:v', 'ffv1', '-f', 'matroska', `file:${excerpt}`],
-    ])
-    return task({ input: [...allowed, '-i', `file:${excerpt}`], isClean: exitCode === 0 && stderr.trim() === '' })
+    return task(await excerptOf(['-copyts', '-i', `file:${path}`], trimFrom(begins + at)))
   })
 }

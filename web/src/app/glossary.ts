@@ -31,7 +31,7 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['mismatched', 'A pair whose facts or pictures differ: the evidence says in what.'],
   [
     'notices',
-    'What is worth a look before a clip is used: only on a card, a gap in stills, a variable rate, a reel that overlaps another, and the like.',
+    'What is worth a look before a clip is used: only on a card, a gap in stills, a variable rate, an edit list, a reel that overlaps another, and the like.',
   ],
   ['offload', 'To copy a card to storage, read every copy back and compare checksums.'],
   ['on original', 'An event whose original is known beyond doubt, is here, and covers what is used.'],

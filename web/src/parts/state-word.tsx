@@ -79,6 +79,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'odd notes': CircleHelp,
   'odd date': CircleHelp,
   'variable rate': Timer,
+  'edit list': EqualNot,
   'cut as it is': Check,
   proxy: Film,
   transcode: Film,
