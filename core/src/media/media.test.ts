@@ -126,6 +126,8 @@ describe('what a scan looks at', () => {
     ['a.mxf', true],
     ['a.wav', true],
     ['a.dpx', true],
+    ['a.M2T', true],
+    ['a.dv', true],
     ['a.txt', false],
     ['mov', false],
     ['.mov', false],

@@ -8,11 +8,11 @@ export function isPassedOver(name: string): boolean {
 
 const systemNames = new Set(['$recycle.bin', 'system volume information', 'lost+found', 'thumbs.db', 'desktop.ini'])
 
-const mediaExtensions = new Set(
-  'mov mp4 m4v mxf mkv webm avi mts m2ts mpg wav bwf rf64 aif aiff flac mp3 m4a aac png jpg jpeg tif tiff dpx exr dng'.split(
-    ' ',
-  ),
-)
+const mediaExtensions = new Set([
+  ...['mov', 'mp4', 'm4v', '3gp', 'mxf', 'mkv', 'webm', 'avi', 'mts', 'm2ts', 'm2t', 'ts', 'mpg', 'mpeg', 'vob', 'dv'],
+  ...['wav', 'bwf', 'rf64', 'w64', 'aif', 'aiff', 'caf', 'flac', 'mp3', 'm4a', 'aac', 'ac3'],
+  ...['png', 'jpg', 'jpeg', 'tif', 'tiff', 'dpx', 'exr', 'dng', 'bmp', 'webp'],
+])
 
 /** Whether a name claims to be media; everything else is counted and listed as other. */
 export function claimsToBeMedia(name: string): boolean {

@@ -8,6 +8,8 @@ const byExtension: Readonly<Record<string, string>> = {
   dng: 'tiff_pipe',
   dpx: 'dpx_pipe',
   exr: 'exr_pipe',
+  bmp: 'bmp_pipe',
+  webp: 'webp_pipe',
 }
 
 /**

@@ -12,7 +12,8 @@ export type EncodeInput =
  * The containers and still formats that Ennick reads: anything that could point at other files or hosts is left out.
  */
 export const readableFormats =
-  'mov,mxf,matroska,wav,aiff,flac,mp3,avi,mpeg,mpegts,aac,w64,png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe'
+  'mov,mxf,matroska,wav,aiff,caf,flac,mp3,avi,dv,mpeg,mpegts,aac,ac3,w64,' +
+  'png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe,bmp_pipe,webp_pipe'
 
 /** How many inputs of the encoder it is. */
 export const inputCount = (input: EncodeInput): number => (input.kind === 'tracks' ? input.paths.length : 1)

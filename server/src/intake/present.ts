@@ -49,6 +49,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,
       otherFiles: volume.otherFiles,
+      unreadKinds: volume.unreadKinds,
       bytes: Number(bytes),
       onlyHere: found.index.get(volume.id)?.onlyHere ?? 0,
       usedClips: found.index.get(volume.id)?.used ?? 0,

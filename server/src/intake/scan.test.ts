@@ -1,6 +1,7 @@
 import { appendFile, copyFile, mkdir, readFile, rename, rm, stat, symlink, truncate, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
 
@@ -92,6 +93,65 @@ test('what is no media is listed with its reason, and the scan goes on', async (
   expect(Object.keys(problems)).toHaveLength(7)
   const volume = (await ennick.call('listVolumes', { params: { productionId } })).find((item) => item.id === volumeId)
   expect(volume).toMatchObject({ clips: 4, problems: 7, otherFiles: 1 })
+})
+
+test('large files of a kind that is not read are told, and no clip is made of them', async () => {
+  const folder = join(ennick.media, 'unread')
+  await mkdir(folder, { recursive: true })
+  for (const name of ['A001.RAWX', 'A002.rawx', 'notes.txt']) await writeFile(join(folder, name), 'x')
+  for (const name of ['A001.RAWX', 'A002.rawx']) await truncate(join(folder, name), 6_000_000)
+  const volumeId = await ennick.addVolume(productionId, 'unread', folder)
+  const volume = (await ennick.call('listVolumes', { params: { productionId } })).find(({ id }) => id === volumeId)
+  expect(volume).toMatchObject({
+    ...{ clips: 0, problems: 0, otherFiles: 3 },
+    unreadKinds: [{ ending: '.rawx', files: 2, bytes: 12_000_000 }],
+  })
+})
+
+test('tapes and recordings of other containers are clips like any other', async () => {
+  const folder = join(ennick.media, 'tapes')
+  const dv = ['-c:v', 'dvvideo', '-pix_fmt', 'yuv420p']
+  await makePicture(join(folder, 'TAPE.dv'), {
+    size: '720x576',
+    frames: 25,
+    codec: dv,
+    format: 'dv',
+    extra: ['-c:a', 'pcm_s16le', '-ac', '2'],
+    channels: 1,
+  })
+  await makePicture(join(folder, 'HDV.M2T'), {
+    frames: 25,
+    codec: ['-c:v', 'mpeg2video'],
+    format: 'mpegts',
+    extra: ['-c:a', 'mp2'],
+  })
+  await makeSound(join(folder, 'field.wav'), 48_000, 0, 1)
+  for (const [format, name] of [
+    ['caf', 'field.caf'],
+    ['w64', 'field.w64'],
+  ] as const)
+    expect(
+      await run('ffmpeg', [
+        '-v',
+        'error',
+        '-i',
+        join(folder, 'field.wav'),
+        '-c',
+        'copy',
+        '-f',
+        format,
+        join(folder, name),
+      ]),
+    ).toMatchObject({ exitCode: 0 })
+  await ennick.addVolume(productionId, 'tapes', folder)
+  const list = (await clips()).filter(({ name }) => /^(TAPE|HDV|field)/.test(name))
+  expect(list.map(({ name, frames }) => [name, frames]).sort()).toEqual([
+    ['HDV.M2T', 25],
+    ['TAPE.dv', 25],
+    ['field.caf', 25],
+    ['field.w64', 25],
+    ['field.wav', 25],
+  ])
 })
 
 test('any file name is a plain file name', async () => {

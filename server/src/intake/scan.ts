@@ -1,5 +1,14 @@
+import { lstat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { claimsToBeMedia, findSequences, type StillSequence, sameSequence, sequencePath } from '@ennick/core'
+import {
+  claimsToBeMedia,
+  findSequences,
+  type OtherKind,
+  OtherKinds,
+  type StillSequence,
+  sameSequence,
+  sequencePath,
+} from '@ennick/core'
 import { eq, sql } from 'drizzle-orm'
 import type { FileStamp } from '../disk/fingerprint.ts'
 import { LedAway } from '../disk/held-folder.ts'
@@ -69,7 +78,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
         .where(eq(files.volumeId, volumeId))
     ).map((row) => [row.path, row]),
   )
-  const { found, other, unreadable } = await findFiles(context, volume)
+  const { found, other, unreadKinds, unreadable } = await findFiles(context, volume)
   const looked = await lookAtFiles(context, volume, found, known)
   if (looked.back.length) await database.update(files).set({ isGone: false }).where(anyOf(files.id, looked.back))
 
@@ -124,7 +133,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   )
   await database
     .update(volumes)
-    .set({ lastScanAt: new Date(), lastSeenAt: new Date(), isHere: true, otherFiles: other })
+    .set({ lastScanAt: new Date(), lastSeenAt: new Date(), isHere: true, otherFiles: other, unreadKinds })
     .where(eq(volumes.id, volumeId))
   if (looked.changed.length || gone)
     await writeHistory(
@@ -159,9 +168,10 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
 async function findFiles(
   { database, signal }: WorkContext,
   volume: VolumeRow,
-): Promise<{ found: FoundFile[]; other: number; unreadable: Unreadable[] }> {
+): Promise<{ found: FoundFile[]; other: number; unreadKinds: OtherKind[]; unreadable: Unreadable[] }> {
   const found: FoundFile[] = []
   const unreadable: Unreadable[] = []
+  const others = new OtherKinds()
   let other = 0
   // What Ennick makes may lie in a folder of the volume: that is checked, and never taken for somebody's media.
   const made = await database.select({ rootPath: volumes.rootPath }).from(volumes).where(eq(volumes.kind, 'made'))
@@ -173,8 +183,16 @@ async function findFiles(
     for await (const { folder, names } of walkFolders(volume.rootPath, (folder) => unreadable.push(folder))) {
       signal.throwIfAborted()
       if (isMade(folder)) continue
-      const media = names.filter(claimsToBeMedia)
-      other += names.length - media.length
+      const media: string[] = []
+      for (const name of names) {
+        if (claimsToBeMedia(name)) media.push(name)
+        else {
+          other++
+          // One that left meanwhile, or became a link, is of no size.
+          const info = await lstat(join(volume.rootPath, folder, name)).catch(() => null)
+          others.add(name, info?.isFile() ? info.size : 0)
+        }
+      }
       const { sequences, rest } = findSequences(folder, media)
       for (const sequence of sequences) found.push({ path: sequencePath(sequence), sequence })
       for (const name of rest) found.push({ path: pathIn(folder, name), sequence: null })
@@ -186,7 +204,7 @@ async function findFiles(
       waitsIfGone(error, volume.id),
     )
   }
-  return { found, other, unreadable }
+  return { found, other, unreadKinds: others.mayBeMedia(), unreadable }
 }
 
 /** What cannot be read stands among the files with problems, with all that was known of it. */

@@ -10,6 +10,7 @@ import type {
   LeftOut,
   LinkChange,
   MediaFacts,
+  OtherKind,
   PairKind,
   PathMapping,
   ShownChoice,
@@ -93,6 +94,8 @@ export const volumes = pgTable(
     lastScanAt: at('last_scan_at'),
     /** Files that are no media, counted at the last scan. */
     otherFiles: integer('other_files').notNull().default(0),
+    /** Those among them that may be picture or sound of a kind that is not read here. */
+    unreadKinds: jsonb('unread_kinds').$type<OtherKind[]>().notNull().default([]),
     createdAt: createdAt(),
   },
   (table) => [

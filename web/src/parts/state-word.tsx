@@ -92,6 +92,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   extra: CircleHelp,
   'not checked': CircleHelp,
   'not copied': Ban,
+  'not read': Ban,
   lost: Unplug,
   taken: Check,
   'being made': Play,

@@ -44,6 +44,12 @@ export function VolumeRow({
         <StateWord word={volume.isHere ? 'here' : 'away'} />
         <Box minWidth="0">
           <Text>{contents(volume)}</Text>
+          {volume.unreadKinds.length > 0 && (
+            <HStack gap="2" align="center">
+              <StateWord word="not read" />
+              <Text as="span">{unread(volume.unreadKinds)}</Text>
+            </HStack>
+          )}
           {volume.onlyHere > 0 && (
             <HStack gap="2" align="center">
               <StateWord word="only on a card" />
@@ -118,6 +124,18 @@ function contents(volume: Volume): string {
   if (volume.goneFiles > 0) parts.push(`${count(volume.goneFiles, 'file')} gone`)
   if (volume.otherFiles > 0) parts.push(count(volume.otherFiles, 'other file'))
   return parts.join(' · ')
+}
+
+/** Endings that are named one by one. */
+const mostEndings = 3
+
+/** "12 .xyz files, 340 GB: picture or sound of a kind …": they are no clips, and somebody may believe they are. */
+function unread(kinds: Volume['unreadKinds']): string {
+  const named = kinds
+    .slice(0, mostEndings)
+    .map(({ ending, files, bytes: size }) => `${count(files, `${ending || 'nameless'} file`)}, ${bytes(size)}`)
+  const more = kinds.length > mostEndings ? `; and ${kinds.length - mostEndings} endings more` : ''
+  return `${named.join('; ')}${more}: by their size they may be picture or sound of a kind that is not read here. No clip is made of them; an offload copies them with everything else.`
 }
 
 /** How the newest scan and offload ended, when that needs a word. */

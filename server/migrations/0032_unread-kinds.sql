@@ -1,0 +1,1 @@
+ALTER TABLE "volumes" ADD COLUMN "unread_kinds" jsonb DEFAULT '[]'::jsonb NOT NULL;
