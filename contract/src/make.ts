@@ -36,6 +36,12 @@ const plannedItem = z.object({
     .enum(['encode', 'rewrap', 'as it is'])
     .describe('Whether pictures are encoded, only put into another container, or the file copied'),
   viewingLut: z.string().nullable(),
+  fields: z
+    .enum(['kept', 'joined'])
+    .nullable()
+    .describe(
+      'What becomes of the fields of an interlaced picture: kept, or one picture of both; null where it has none',
+    ),
   isSoundLaid: z.boolean().describe('Whether it gets the tracks of the recording that it was synced with'),
   bytes: z.number().nullable(),
   basis: sizeBasis,

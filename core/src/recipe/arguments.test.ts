@@ -42,6 +42,23 @@ test('what is made says from which folder of which box it is, where that is know
   expect(said()).toEqual(['source=A001C001.mov'])
 })
 
+describe('of the two fields of an interlaced picture', () => {
+  const filter = (recipeId: string, change: Parameters<typeof pictureFacts>[0] = {}): string =>
+    after(words(recipeId, pictureFacts({ scan: 'tt', ...change })), '-filter_complex') ?? ''
+  test('one is made before its lines are moved, and by codecs that cannot say that there are two', () => {
+    for (const id of ['half-h264-intra', 'vc3-lb-op-atom', 'review-h264'])
+      expect(filter(id)).toMatch(/^\[0:V:0\](setsar=\S+?,)?bwdif=mode=send_frame:parity=auto:deint=all,scale=/)
+    expect(filter('half-h264-intra', { scan: 'progressive' })).not.toContain('bwdif')
+    expect(filter('half-h264-intra', { scan: null })).not.toContain('bwdif')
+  })
+  test('both are kept by a codec that says so, as long as no line is moved', () => {
+    expect(filter('source-prores-422')).not.toContain('bwdif')
+    expect(after(words('source-prores-422', pictureFacts({ scan: 'bb' })), '-flags')).toBe('+ildct')
+    expect(words('source-prores-422')).not.toContain('-flags')
+    expect(filter('source-prores-422', { rotation: 90 })).toContain('bwdif')
+  })
+})
+
 describe('the encoder’s words, whole', () => {
   test('half size in MOV', () => {
     expect(words('half-h264-intra')).toEqual([

@@ -92,6 +92,19 @@ test('what is too small for a codec is told in the plan', () => {
   expect(plan(recipe('vc3-lb-op-atom'), small).raster).toMatchObject({ width: 320, height: 180 })
 })
 
+test.each([
+  [rate(240), true],
+  [rate(15), true],
+  [rate(25_000, 1001), true],
+  [rate(24_000, 1001), false],
+  [rate(120), false],
+])('whether MXF is made at a rate is told in the plan: %p', (at, isRefused) => {
+  const make = () => plan(recipe('vc3-lb-op-atom'), pictureFacts({ rate: at, start: null }))
+  if (isRefused) expect(make).toThrow(/MXF is not made at that rate/)
+  else expect(make).not.toThrow()
+  expect(() => plan(recipe('source-prores-422'), pictureFacts({ rate: at, start: null }))).not.toThrow()
+})
+
 describe('rasters', () => {
   test('a wider picture that fills a raster is cut off at both sides, alike', () => {
     const made = madeRaster(

@@ -5,7 +5,14 @@ import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments, inputCount, soundPad } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
 import { colourArguments, madeColour } from './made-colour.ts'
-import { canBorrow, type FilterFiles, hashedPictureGraph, lutFilter, selectFrames } from './picture-filters.ts'
+import {
+  canBorrow,
+  type FilterFiles,
+  fieldsOf,
+  hashedPictureGraph,
+  lutFilter,
+  selectFrames,
+} from './picture-filters.ts'
 import { type EncodePlan, isAtomSet } from './plan.ts'
 import { trackFilter, wholeStream } from './tracks.ts'
 
@@ -125,7 +132,10 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
   const pictureMap = isEncoded ? `[v${mark}]` : '0:V:0'
   // The tag of a codec belongs to its container: the new one has its own.
   const pictureOptions = isEncoded
-    ? [...timing, ...codecTraits[codec].words(picture.rate, quality), ...colourArguments(madeColour(plan))]
+    ? [
+        ...[...timing, ...codecTraits[codec].words(picture.rate, quality), ...colourArguments(madeColour(plan))],
+        ...(fieldsOf(plan) === 'kept' && codec !== 'ffv1' ? ['-flags', '+ildct'] : []),
+      ]
     : ['-c:v', 'copy', '-tag:v', '0', '-r', rate]
   const hashOutput = isEncoded
     ? ['-map', `[h${mark}]`, ...timing, '-c:v', 'rawvideo', '-f', 'rawvideo', `file:${hashes}`]

@@ -1,8 +1,8 @@
 import type { CubeLut } from '../look/index.ts'
-import type { PictureFacts } from '../media/index.ts'
+import { isInterlaced, type PictureFacts } from '../media/index.ts'
 import { hashHeight, hashWidth } from '../proof/index.ts'
 import { exactRate } from '../time/index.ts'
-import { codecTraits } from './codec.ts'
+import { codecTraits, type RecipeCodec } from './codec.ts'
 import { leavesRgb, madeColour } from './made-colour.ts'
 import { type EncodePlan, RecipeError } from './plan.ts'
 import type { BurnInPlace } from './recipe.ts'
@@ -102,10 +102,26 @@ function scaleFilters(plan: EncodePlan): string[] {
   const { range } = codecTraits[recipe.codec]
   const { numerator, denominator } = picture.pixelAspect
   const filters: string[] = picture.toldPixelAspect ? [`setsar=${numerator}/${denominator}`] : []
+  // One picture of both fields; whose the first is, the frames say themselves.
+  if (fieldsOf(plan) === 'joined') filters.push('bwdif=mode=send_frame:parity=auto:deint=all')
   const isUntouched = content.width === picture.width && content.height === picture.height && picture.rotation === 0
   const matrix = leavesRgb(plan) && plan.viewingLut === null ? ':out_color_matrix=bt709' : ''
   if (recipe.codec !== 'ffv1' || !isUntouched) filters.push(`${scaled(plan)}${matrix}:out_range=${range}`)
   return [...filters, ...squared(plan)]
+}
+
+/** Codecs that keep the two fields of a frame apart, and say so. */
+const keepsFields = (codec: RecipeCodec): boolean => codec.startsWith('prores') || codec === 'ffv1'
+
+/**
+ * What becomes of the two fields of each frame of an interlaced picture: kept as they are, where the codec can and no
+ * line is moved, or joined to one picture; null for a picture that has none.
+ */
+export function fieldsOf({ recipe, raster, facts, viewingLut }: EncodePlan): 'kept' | 'joined' | null {
+  const { scan, height, rotation } = facts.picture as PictureFacts
+  if (!isInterlaced(scan)) return null
+  const isUnmoved = raster.height === height && raster.content.height === height && rotation === 0
+  return keepsFields(recipe.codec) && isUnmoved && viewingLut === null ? 'kept' : 'joined'
 }
 
 /** Sizes are even, so what is made smaller would else be given pixels that are a little off. */
@@ -123,6 +139,7 @@ export const canBorrow = (plan: EncodePlan, lender: EncodePlan): boolean =>
   plan.viewingLut === lender.viewingLut &&
   plan.recipe.pixels === lender.recipe.pixels &&
   plan.recipe.fit === lender.recipe.fit &&
+  fieldsOf(plan) === fieldsOf(lender) &&
   (plan.recipe.scaling !== 'fine' || lender.recipe.scaling === 'fine') &&
   plan.raster.content.width <= lender.raster.content.width &&
   plan.raster.content.height <= lender.raster.content.height

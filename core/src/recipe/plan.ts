@@ -95,6 +95,7 @@ export function planEncode(input: PlanInput): EncodePlan {
   assertOtherCodec(name, picture, recipe)
   const raster = madeRaster(picture, recipe, input.format)
   assertCodecTakes(name, picture, recipe, raster)
+  assertContainerTakes(name, picture, recipe)
   const tracks = planTracks(facts, recipe.tracks)
   const base = baseOf(input)
   const files = plannedFiles(`${base}${recipe.suffix}`, recipe, tracks)
@@ -181,6 +182,21 @@ function assertCodecTakes(name: string, picture: PictureFacts, { codec }: Recipe
     throw new RecipeError(`${name} would be ${raster.width} × ${raster.height}, and ${label} has 1920 × 1080 alone.`)
   if (!takesFixedRate(picture.rate))
     throw new RecipeError(`${name} has ${formatRate(picture.rate)} frames a second: ${label} knows no such rate.`)
+}
+
+/** Whole rates in frames a second at which MXF is made. */
+const mxfRates = new Set([24, 25, 30, 48, 50, 60, 72, 75, 90, 96, 100, 120])
+/** Of which there are those that are slower by 1000/1001. */
+const slowerMxfRates = new Set([24, 30, 48, 60, 72, 90, 96, 120])
+
+function assertContainerTakes(name: string, { rate: frameRate }: PictureFacts, { container }: Recipe): void {
+  const { numerator, denominator } = frameRate
+  const isKnown =
+    (denominator === 1 && mxfRates.has(numerator)) || (denominator === 1001 && slowerMxfRates.has(numerator / 1000))
+  if (container.startsWith('mxf') && !isKnown)
+    throw new RecipeError(
+      `${name} has ${formatRate(frameRate)} frames a second, and MXF is not made at that rate: choose a recipe with another container.`,
+    )
 }
 
 /**

@@ -3,6 +3,7 @@ import {
   describeChannels,
   describePictureCodec,
   describePixelAspect,
+  describeScan,
   describeSoundCodec,
   formatFrameCount,
   formatRate,
@@ -65,7 +66,7 @@ function pictureFacts(facts: MediaFacts): Facts {
     )
   }
   if (picture.rotation) list.push({ label: 'Turned by', value: `${picture.rotation}°` })
-  if (picture.scan) list.push({ label: 'Scan', value: picture.scan })
+  if (picture.scan) list.push({ label: 'Scan', value: describeScan(picture.scan) })
   list.push({
     label: 'Colour',
     value: describeColour(picture),

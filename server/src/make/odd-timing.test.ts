@@ -72,3 +72,42 @@ test('each is whole, and its proxies show its frames from the first to the last'
     clips.map(({ name }) => [name, ['proven', 'proven']]),
   )
 })
+
+test('interlaced originals: fields are kept where lines are, and joined frame for frame where they are moved', async () => {
+  const folder = join(ennick.media, 'fields')
+  await mkdir(folder, { recursive: true })
+  await record(join(folder, 'FIELDS.mxf'), [
+    ...['-f', 'lavfi', '-i', 'testsrc2=s=720x576:r=50:d=2', '-vf', 'tinterlace=interleave_top,setfield=tff'],
+    ...['-c:v', 'mpeg2video', '-b:v', '20M', '-pix_fmt', 'yuv422p', '-flags', '+ildct+ilme', '-top', '1'],
+    ...['-timecode', '10:00:00:00', '-f', 'mxf'],
+  ])
+  await ennick.addVolume(productionId, 'FIELDS', folder)
+  const clip = (await ennick.clips(productionId)).find(({ name }) => name === 'FIELDS.mxf')
+  const body = { clipIds: [clip?.id], recipeId: 'half-h264-intra', alsoRecipeIds: ['source-prores-422'] }
+  const plan = await ennick.call('planMake', { params: { productionId }, body })
+  expect(plan.items[0]).toMatchObject({ fields: 'joined', skipped: null })
+  expect(plan.warnings).toContainEqual(expect.stringContaining('FIELDS is interlaced: in what “Half size'))
+  expect(plan.warnings.join()).not.toContain('ProRes')
+  const asked = await ennick.call('make', { params: { productionId }, body })
+  for (const { id } of asked.jobs) expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done', error: null })
+  const [row] = (await ennick.call('listPairs', { params: { productionId } })).filter(
+    ({ name }) => name === 'FIELDS.mxf',
+  )
+  expect(row?.pairs.map(({ verdict }) => verdict)).toEqual(['proven', 'proven'])
+  const { path: made } = await ennick.madePlace(productionId)
+  const scans = new Map<string, string>()
+  for (const { name } of row?.pairs ?? []) {
+    const [path = ''] = (await run('find', [made, '-name', name])).stdout.trim().split('\n')
+    const shown = await run('ffprobe', [
+      '-v',
+      'error',
+      '-show_entries',
+      'frame=interlaced_frame',
+      '-of',
+      'csv=p=0',
+      path,
+    ])
+    scans.set(name, [...new Set(shown.stdout.match(/[01]/g))].join())
+  }
+  expect(Object.fromEntries(scans)).toEqual({ 'FIELDS_proxy.mov': '0', 'FIELDS_opt.mov': '1' })
+})

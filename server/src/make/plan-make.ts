@@ -1,6 +1,14 @@
 import { stat } from 'node:fs/promises'
 import type { MakePlan } from '@ennick/contract'
-import { type EncodePlan, findCollisions, groupBy, isWell, type Recipe, type SizeEstimate } from '@ennick/core'
+import {
+  type EncodePlan,
+  fieldsOf,
+  findCollisions,
+  groupBy,
+  isWell,
+  type Recipe,
+  type SizeEstimate,
+} from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { freeBytes } from '../disk/free-space.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -215,6 +223,7 @@ async function planItem(
     raster: null,
     method: 'encode',
     viewingLut: null,
+    fields: null,
     isSoundLaid: false,
     bytes: null,
     basis: 'exact',
@@ -238,6 +247,7 @@ async function planItem(
     outputs: plan.files.map((file) => (folder === '.' ? file.name : `${folder}/${file.name}`)),
     raster: `${plan.raster.width} × ${plan.raster.height}`,
     viewingLut: plan.viewingLut,
+    fields: fieldsOf(plan),
     isSoundLaid: plan.isSoundLaid,
     method: plan.method,
     bytes: estimate?.bytes ?? null,

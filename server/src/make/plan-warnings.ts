@@ -34,6 +34,7 @@ export const planWarnings = (
   ...nameWarnings(going),
   ...lookWarnings(material, going),
   ...alphaWarnings(material, lists),
+  ...fieldWarnings(lists),
   ...soundWarnings(material, lists),
 ]
 
@@ -123,6 +124,20 @@ function alphaWarnings(material: Material, lists: readonly RecipeItems[]): strin
     return [
       `${first.name} has an alpha channel, and ${codecTraits[recipe.codec].label} holds none: what is made of it is ` +
         `opaque. It can travel as it is, or be made with FFV1.${andMore(rest)}`,
+    ]
+  })
+}
+
+/** Motion looks otherwise once two fields are one picture. */
+function fieldWarnings(lists: readonly RecipeItems[]): string[] {
+  return lists.flatMap(({ recipe, items }) => {
+    const [first, ...rest] = items.filter(({ skipped, method, fields }) => {
+      return skipped === null && method === 'encode' && fields === 'joined'
+    })
+    if (!first) return []
+    return [
+      `${first.name} is interlaced: in what “${recipe.name}” makes, both fields of a frame become one picture ` +
+        `(deinterlaced), frame for frame.${andMore(rest.length)}`,
     ]
   })
 }

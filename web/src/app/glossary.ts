@@ -17,6 +17,7 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['guide track', 'Sound that the camera records itself, for orientation: the mix is made with the recordings.'],
   ['handles', 'Frames kept before and after a use, so that it can be trimmed or dissolved later.'],
   ['handoff', 'A cut as it leaves for finishing: lists, manifest and what was found, frozen together.'],
+  ['interlaced', 'Each frame holds two fields of every other line, of two moments. Deinterlaced: one picture of both.'],
   ['jam-synced', 'Camera and recorder whose clocks were set alike: equal timecode is one moment.'],
   ['ledger', 'The list of all pairs: which proxy belongs to which original, and how surely.'],
   ['letterbox, pillarbox', 'Black above and below, or left and right, where the whole picture is fitted.'],
