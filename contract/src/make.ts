@@ -139,6 +139,22 @@ export const job = z.object({
   endedAt: z.string().nullable(),
 })
 
+/** Of long lists so many are named one by one. */
+const takenIn = z.object({
+  fileName: z.string(),
+  readAt: z.string(),
+  of: z.int().describe('Items of the batch that were made and are in use'),
+  seen: z.int(),
+  differing: z.array(z.object({ name: z.string(), line: z.int(), why: z.string() })),
+  differingTotal: z.int(),
+  missing: z.array(z.string()).describe('Items that the list does not name'),
+  missingTotal: z.int(),
+  unclear: z
+    .array(z.object({ line: z.int(), label: z.string(), reason: z.string() }))
+    .describe('Rows that may be about one of the items, and do not say which'),
+  others: z.int().describe('Rows about something else'),
+})
+
 export const makeBatch = z.object({
   id,
   createdAt: z.string(),
@@ -154,6 +170,7 @@ export const makeBatch = z.object({
   leftOut: z
     .object({ days: z.array(z.string()), total: z.int(), names: z.array(z.string()) })
     .describe('Pictures of the same shoot days that were not asked for and of which nothing is made'),
+  takenIn: takenIn.nullable().describe('What the receiving room has of it, by the newest list that was read'),
 })
 
 export const workerStatus = z.object({

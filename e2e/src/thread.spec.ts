@@ -96,6 +96,15 @@ test('proxies are planned, made, and proven against their originals', async () =
   await expect(batch).toContainText('Half size, H.264 intra: 3 of 3 made')
   await batch.getByRole('button', { name: 'Details' }).click()
   await expect(batch).toContainText('Nothing failed, and nothing was skipped.')
+  // The receiving room lists what it has: one of the three is not there, and one starts elsewhere.
+  const room = ['Name,Start', 'A001C001_1104_proxy,', 'DR01_0007_proxy,12:00:00;00'].join('\n')
+  await batch
+    .getByLabel('List of what the receiving room has')
+    .setInputFiles({ name: 'room.csv', mimeType: 'text/csv', buffer: Buffer.from(room) })
+  await expect(batch).toContainText('1 of 3 taken in, 1 differs, 1 not named')
+  await expect(batch).toContainText('DR01_0007_proxy: starts at 12:00:00;00 instead of 12:59:58;00')
+  await batch.getByRole('button', { name: 'Forget room.csv' }).click()
+  await expect(batch).not.toContainText('taken in,')
   await stop('Pairs')
   await page.getByLabel('Filter the ledger').fill('DR01_0007_proxy')
   await expect(row('DR01_0007_proxy.mov')).toContainText('proven')

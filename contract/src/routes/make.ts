@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { logImport } from '../catalogue.ts'
 import { done, id, pairKind } from '../common.ts'
 import {
   clipUnderWay,
@@ -12,7 +13,7 @@ import {
   workerStatus,
 } from '../make.ts'
 import { jobDetails } from '../volumes.ts'
-import { ofClip, ofJob, ofProduction, ofVolume, route } from './define.ts'
+import { ofBatch, ofClip, ofJob, ofProduction, ofVolume, route } from './define.ts'
 
 /** Making, and the queue. */
 export const makeRoutes = {
@@ -98,6 +99,16 @@ export const makeRoutes = {
     'What was asked for at once, and what became of it; the newest first',
     { params: ofProduction, response: z.array(makeBatch) },
   ),
+  readTakenIn: route(
+    'POST',
+    '/api/batches/:batchId/taken-in',
+    'Read a list of what the receiving room has, and tell what of a batch it names',
+    { params: ofBatch, body: logImport.pick({ fileName: true, content: true }), response: done },
+  ),
+  forgetTakenIn: route('DELETE', '/api/batches/:batchId/taken-in', 'Forget the list that was read for a batch', {
+    params: ofBatch,
+    response: done,
+  }),
   listWorkers: route('GET', '/api/workers', 'The worker processes that take jobs, and what each does', {
     response: z.array(workerStatus),
   }),

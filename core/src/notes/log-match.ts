@@ -57,11 +57,20 @@ export function logRoles(columns: readonly string[]): Record<LogRole, number> {
  * @param suffixes endings that names of proxies may have: a log of what was cut with knows those
  */
 export function matchLog(log: LogTable, clips: readonly LogClip[], suffixes: readonly string[] = []): LogMatch[] {
-  const at = logRoles(log.columns)
+  return withoutDoubles(log.rows.map(rowMatcher(log.columns, clips, suffixes)))
+}
+
+/** Finds the clip of one row at a time; that another row is about the same clip is not known to it. */
+export function rowMatcher(
+  columns: LogTable['columns'],
+  clips: readonly LogClip[],
+  suffixes: readonly string[] = [],
+): (row: LogTable['rows'][number]) => LogMatch {
+  const at = logRoles(columns)
   const byName = index(clips, (clip) => [clip.name, stem(clip.name)])
   const byFile = index(clips, (clip) => clip.fileNames.flatMap((name) => [baseName(name), stem(name)]))
   const byPlace = index(clips, (clip) => (clip.reel && clip.start ? [placeKey(clip.reel, clip.start)] : []))
-  const matches = log.rows.map(({ line, cells }): LogMatch => {
+  return ({ line, cells }) => {
     const cell = (role: LogRole): string => (at[role] === -1 ? '' : (cells[at[role]] ?? '').trim())
     const row: RowIdentity = {
       name: cell('name'),
@@ -71,8 +80,7 @@ export function matchLog(log: LogTable, clips: readonly LogClip[], suffixes: rea
     }
     const label = row.name || row.file || [row.reel, row.start].filter(Boolean).join(' ') || `row on line ${line}`
     return { line, label, ...findClip(row, { byName, byPlace, byFile, suffixes }) }
-  })
-  return withoutDoubles(matches)
+  }
 }
 
 interface RowIdentity {
@@ -128,17 +136,17 @@ function findClip(
 
 const contradicts = (row: RowIdentity, clip: LogClip): boolean =>
   (row.reel !== '' && clip.reel !== null && !sameReel(row.reel, clip.reel)) ||
-  (row.start !== '' && clip.start !== null && sameLabel(row.start) !== sameLabel(clip.start))
+  (row.start !== '' && clip.start !== null && plainLabel(row.start) !== plainLabel(clip.start))
 
 function explainContradiction(row: RowIdentity, clip: LogClip, by: MatchedBy): string {
-  if (row.start !== '' && clip.start !== null && sameLabel(row.start) !== sameLabel(clip.start))
+  if (row.start !== '' && clip.start !== null && plainLabel(row.start) !== plainLabel(clip.start))
     return `The ${by} fits ${clip.name}, but the row starts at ${row.start} and the clip at ${clip.start}.`
   return `The ${by} fits ${clip.name}, but the row is from reel ${row.reel} and the clip from ${clip.reel}.`
 }
 
 /** Labels are compared without their separators, which writers choose freely. */
-const sameLabel = (label: string): string => label.replace(/[:;.,]/g, ':')
-const placeKey = (reel: string, start: string): string => `${reelKey(reel)}\n${sameLabel(start)}`
+export const plainLabel = (label: string): string => label.replace(/[:;.,]/g, ':')
+const placeKey = (reel: string, start: string): string => `${reelKey(reel)}\n${plainLabel(start)}`
 
 function index(clips: readonly LogClip[], keys: (clip: LogClip) => readonly string[]): Map<string, LogClip[]> {
   const map = new Map<string, LogClip[]>()

@@ -71,3 +71,41 @@ test('where nothing goes on the queue there is no batch', async () => {
   await ennick.call('make', order(['T1.wav'])).catch(() => undefined)
   expect(await batches()).toHaveLength(2)
 })
+
+test('a list of what the receiving room has says what of a batch was taken in, and what otherwise or not', async () => {
+  const { jobs } = await ennick.call('make', {
+    params: { productionId },
+    body: { clipIds: ['B1.mov', 'B2.mov', 'B3.mov', 'B4.mov'].map(idOf), recipeId: 'vc3-lb-op-atom' },
+  })
+  for (const { id } of jobs) await ennick.waitForJob(id)
+  const [{ id: batchId } = { id: '' }] = await batches()
+  const room = [
+    ...[
+      'Name,Start,Duration,Tracks',
+      'B1,10:00:00:00,10,VA1A2',
+      'B2,11:00:00:00,10,VA1',
+      'MUSIC,00:00:00:00,5:00,A1A2',
+    ],
+    'B3,12:00:00:05,10,VA1A2',
+  ]
+  const read = (text: string, fileName = 'room.csv') =>
+    ennick.call('readTakenIn', {
+      params: { batchId },
+      body: { fileName, content: Buffer.from(text).toString('base64') },
+    })
+  await read(room.join('\n'))
+  const takenIn = async () => (await batches()).find(({ id }) => id === batchId)?.takenIn
+  expect(await takenIn()).toMatchObject({
+    ...{ fileName: 'room.csv', of: 4, seen: 1, others: 1, missing: ['B4'], missingTotal: 1, differingTotal: 2 },
+    differing: [
+      { name: 'B2', line: 3, why: 'has 1 track of sound instead of 2 tracks of sound' },
+      { name: 'B3', line: 5, why: 'starts at 12:00:00:05 instead of 12:00:00:00' },
+    ],
+  })
+  // The next list takes its place; one that is none takes nobody's.
+  await expect(read('nothing in it')).rejects.toThrow(/names nothing/)
+  await read('Name\nB1\nB2\nB3\nB4', 'later.csv')
+  expect(await takenIn()).toMatchObject({ fileName: 'later.csv', of: 4, seen: 4, missing: [], differing: [] })
+  await ennick.call('forgetTakenIn', { params: { batchId } })
+  expect(await takenIn()).toBeNull()
+})

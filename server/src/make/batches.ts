@@ -5,8 +5,10 @@ import { makesOf } from '../queue/jobs.ts'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import { jobs, makeBatches } from '../store/job-schema.ts'
+import { batchLists, jobs, makeBatches } from '../store/job-schema.ts'
+import { readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
+import { presentTakenIn } from './taken-in.ts'
 
 type BatchRow = typeof makeBatches.$inferSelect
 type BatchJob = Pick<typeof jobs.$inferSelect, 'id' | 'title' | 'input' | 'state' | 'error' | 'startedAt' | 'endedAt'>
@@ -44,18 +46,32 @@ export async function readBatches(database: Database, productionId: string): Pro
     )
     .orderBy(jobs.place)
   await refreshIndex(database, productionId)
-  return Promise.all(
-    rows.map((row) =>
-      presentBatch(
-        database,
-        row,
-        found.filter(({ batchId }) => batchId === row.id),
+  const lists = await database
+    .select()
+    .from(batchLists)
+    .where(
+      anyOf(
+        batchLists.batchId,
+        rows.map((row) => row.id),
       ),
-    ),
+    )
+  const material = lists.length ? await readMaterial(database, productionId) : null
+  return Promise.all(
+    rows.map(async (row) => {
+      const own = found.filter(({ batchId }) => batchId === row.id)
+      const list = lists.find(({ batchId }) => batchId === row.id)
+      const made = new Set(own.flatMap(({ state, input }) => (state === 'done' ? makesOf(input) : [])))
+      const takenIn = list && material ? presentTakenIn(material, list, made) : null
+      return { ...(await presentBatch(database, row, own)), takenIn }
+    }),
   )
 }
 
-async function presentBatch(database: Database, row: BatchRow, own: readonly BatchJob[]): Promise<MakeBatch> {
+async function presentBatch(
+  database: Database,
+  row: BatchRow,
+  own: readonly BatchJob[],
+): Promise<Omit<MakeBatch, 'takenIn'>> {
   const items = (states: readonly BatchJob['state'][]): number =>
     own.filter(({ state }) => states.includes(state)).reduce((sum, { input }) => sum + makesOf(input).length, 0)
   const times = (of: 'startedAt' | 'endedAt'): number[] => own.flatMap((job) => job[of]?.getTime() ?? [])

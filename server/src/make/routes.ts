@@ -23,6 +23,7 @@ import { planMake } from './plan-make.ts'
 import { queueMakes } from './queue-makes.ts'
 import { sampleSize } from './sample-size.ts'
 import { withRecordings } from './synced-sound.ts'
+import { forgetTakenIn, keepTakenIn } from './taken-in.ts'
 import { readClipsUnderWay } from './under-way.ts'
 
 export function makeRoutes({ app, config, database, folders }: Services): void {
@@ -50,6 +51,15 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
   implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
 
   implement(app, 'listBatches', ({ params }) => readBatches(database, params.productionId))
+
+  implement(app, 'readTakenIn', async ({ params, body }) => {
+    await keepTakenIn(database, params.batchId, body)
+    return { done: true as const }
+  })
+  implement(app, 'forgetTakenIn', async ({ params }) => {
+    await forgetTakenIn(database, params.batchId)
+    return { done: true as const }
+  })
 
   implement(app, 'make', async ({ params, body }) => {
     const { plan: made, recipes, material } = await plan(params.productionId, body)

@@ -1,6 +1,7 @@
 import type {
   EvidenceRow,
   HashKind,
+  LogTable,
   ManifestLine,
   MediaFacts,
   NeededOutcome,
@@ -267,6 +268,17 @@ export interface SkippedItem {
   readonly recipe: string
   readonly reason: string
 }
+
+/** A list of what a receiving room has, by which is told what of a batch it has taken in; the newest counts. */
+export const batchLists = pgTable('batch_lists', {
+  batchId: uuid('batch_id')
+    .primaryKey()
+    .references(() => makeBatches.id, { onDelete: 'cascade' }),
+  fileName: text('file_name').notNull(),
+  columns: jsonb('columns').$type<readonly string[]>().notNull(),
+  rows: jsonb('rows').$type<LogTable['rows']>().notNull(),
+  createdAt: createdAt(),
+})
 
 /** What was asked for at once; its jobs carry its id. */
 export const makeBatches = pgTable(

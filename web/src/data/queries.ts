@@ -139,6 +139,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   progress: ['listJobs', 'readJob'],
   pairs: [
     ...clipReads,
+    'listBatches',
     'listMadePlaces',
     'lookIntoMadePlace',
     'searchPairs',

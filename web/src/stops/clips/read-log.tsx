@@ -3,6 +3,7 @@ import type { FieldInfo, LogPreview } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
+import { base64 } from '../../parts/base64.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
@@ -226,13 +227,4 @@ function HoldPlaces({ log, count: places }: { log: ChosenLog; count: number }): 
       Hold {count(places, 'place')} for what is not here
     </Button>
   )
-}
-
-/** The bytes of a file as the API takes them: its encoding is for the server to find out. */
-async function base64(file: File): Promise<string> {
-  const bytes = new Uint8Array(await file.arrayBuffer())
-  let text = ''
-  for (let index = 0; index < bytes.length; index += 0x8000)
-    text += String.fromCharCode(...bytes.subarray(index, index + 0x8000))
-  return btoa(text)
 }

@@ -1,10 +1,10 @@
 import type { MakeBatch } from '@ennick/contract'
 import { expect, test } from '@jest/globals'
-import { batchCounts, batchFile, batchRest, batchWord } from './batch-words.ts'
+import { batchCounts, batchFile, batchRest, batchWord, takenInCounts } from './batch-words.ts'
 
 const batch = (counts: Partial<MakeBatch['counts']>, change: Partial<MakeBatch> = {}): MakeBatch => ({
   ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null },
-  ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] } },
+  ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] }, takenIn: null },
   counts: { asked: 14, made: 0, failed: 0, stopped: 0, skipped: 0, toCome: 0, ...counts },
   ...change,
 })
@@ -21,6 +21,24 @@ test('says every part of what was asked for, and leaves out those that are none'
   expect(batchCounts(batch({ made: 11, failed: 1, skipped: 2 }, { seconds: 90 }))).toMatch(
     /^11 of 14 made, 1 failed, 2 skipped, in /,
   )
+})
+
+test('what the receiving room has is told in numbers, and what it lacks is in the list', () => {
+  const takenIn = {
+    ...{ fileName: 'room.ale', readAt: '2026-05-05T08:00:00.000Z', of: 3, seen: 1, others: 0, unclear: [] },
+    ...{ differing: [{ name: 'A1', line: 4, why: 'starts at 1 instead of 2' }], differingTotal: 1 },
+    ...{ missing: ['A2'], missingTotal: 1 },
+  }
+  expect(takenInCounts(takenIn)).toBe('1 of 3 taken in, 1 differs, 1 not named')
+  expect(takenInCounts({ ...takenIn, seen: 3, differingTotal: 0, missingTotal: 0 })).toBe('3 of 3 taken in')
+  expect(
+    batchFile(batch({ made: 3 }, { takenIn }))
+      .split('\r\n')
+      .slice(2, 4),
+  ).toEqual([
+    'A1,"taken in, and differs",line 4: starts at 1 instead of 2',
+    'A2,not taken in,room.ale does not name it',
+  ])
 })
 
 test('its list names all that was not made, with the reason, and quotes what needs it', () => {

@@ -18,6 +18,15 @@ export function batchCounts({ counts, seconds }: MakeBatch): string {
   return [`${made} of ${asked} made`, ...parts, ...took].join(', ')
 }
 
+/** "12 of 14 taken in, 1 differs, 1 not named": what the receiving room has of a batch. */
+export function takenInCounts({ seen, of, differingTotal, missingTotal }: NonNullable<MakeBatch['takenIn']>): string {
+  return [
+    `${seen} of ${of} taken in`,
+    ...(differingTotal ? [`${differingTotal} ${differingTotal === 1 ? 'differs' : 'differ'}`] : []),
+    ...(missingTotal ? [`${missingTotal} not named`] : []),
+  ].join(', ')
+}
+
 /** What need not be listed, in a sentence; of a day that nobody said nothing is known. */
 export function batchRest({ failed, stopped, skipped, leftOut }: MakeBatch): string {
   const isClean = failed.length + stopped.length + skipped.length === 0
@@ -43,6 +52,16 @@ export function batchFile(batch: MakeBatch): string {
       ...batch.stopped.map((title) => [title, 'stopped', '']),
       ...batch.skipped.map(({ name, recipe, reason }) => [`${name} → ${recipe}`, 'skipped', reason]),
       ...[...names, ...untold].map((name) => [name, 'not asked for', `of ${days.join(', ')}`]),
+      ...(batch.takenIn?.differing ?? []).map(({ name, line, why }) => [
+        name,
+        'taken in, and differs',
+        `line ${line}: ${why}`,
+      ]),
+      ...(batch.takenIn?.missing ?? []).map((name) => [
+        name,
+        'not taken in',
+        `${batch.takenIn?.fileName} does not name it`,
+      ]),
     ],
   )
 }

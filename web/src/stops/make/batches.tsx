@@ -8,7 +8,9 @@ import { saveText } from '../../parts/save-text.ts'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, when } from '../../parts/words.ts'
-import { batchCounts, batchFile, batchRest, batchWord } from './batch-words.ts'
+import { batchCounts, batchFile, batchRest, batchWord, takenInCounts } from './batch-words.ts'
+import { Named } from './named.tsx'
+import { TakenIn } from './taken-in.tsx'
 
 /** What was asked for at once and what became of all of it; the newest is shown, earlier ones on request. */
 export function Batches(): ReactElement | null {
@@ -54,6 +56,12 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
             {leftOut.total > 0 &&
               ` · ${count(leftOut.total, 'picture')} of ${leftOut.days.join(', ')} not asked for, and without a proxy`}
           </Text>
+          {batch.takenIn && (
+            <Text fontSize="0.9rem">
+              Receiving room, by {batch.takenIn.fileName} read {when(batch.takenIn.readAt)}:{' '}
+              {takenInCounts(batch.takenIn)}
+            </Text>
+          )}
         </Box>
         <HStack flexShrink="0">
           <Button
@@ -84,38 +92,9 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
             total={leftOut.total}
           />
           <Text color="quiet">{batchRest(batch)}</Text>
+          {batch.counts.made > 0 && <TakenIn batch={batch} />}
         </Box>
       )}
-    </Box>
-  )
-}
-
-/** Lines that are shown; the saved list has all that failed, was stopped or skipped. */
-const mostShown = 200
-
-function Named({
-  title,
-  lines,
-  total = lines.length,
-}: {
-  title: string
-  lines: readonly string[]
-  total?: number
-}): ReactElement | null {
-  if (lines.length === 0) return null
-  const shown = lines.slice(0, mostShown)
-  return (
-    <Box mb="2">
-      <Text fontWeight="semibold">
-        {title}: {total}
-      </Text>
-      {shown.map((line, index) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: lines may be alike, and their order never changes
-        <Text key={index} overflowWrap="anywhere">
-          {line}
-        </Text>
-      ))}
-      {total > shown.length && <Text>and {total - shown.length} more</Text>}
     </Box>
   )
 }
