@@ -153,7 +153,7 @@ test('before a handoff each format says what it loses; what leaves agrees in eve
     await handoff.getByRole('link', { name, exact: true }).click()
     return readFile(await (await download).path(), 'utf8')
   }
-  const list = await read('Mill, next.edl')
+  const list = await read('Mill, next, online.edl')
   // Record in, record out and source in of the events that are shown, as the columns have them.
   const lines = list.split('\r\n').flatMap((line) => {
     const words = line.trim().split(/\s+/)
@@ -169,7 +169,7 @@ test('before a handoff each format says what it loses; what leaves agrees in eve
     '10:00:04:00 10:00:04:15 12:02:02:00',
     '10:00:00:20 10:00:01:15 12:02:01:05',
   ])
-  const timeline = JSON.parse(await read('Mill, next.otio'))
+  const timeline = JSON.parse(await read('Mill, next, online.otio'))
   const clips = timeline.tracks.children.flatMap((track: { children: { OTIO_SCHEMA: string }[] }) =>
     track.children.filter(({ OTIO_SCHEMA }) => OTIO_SCHEMA.startsWith('Clip.')),
   )
@@ -177,7 +177,7 @@ test('before a handoff each format says what it loses; what leaves agrees in eve
     clips.map((clip: { source_range: { start_time: { value: number } } }) => clip.source_range.start_time.value),
   ).toEqual([991_545, 1_083_000, 991_520, 1_083_050, 991_560, 1_083_030])
   for (const clip of clips) expect(clip.media_reference.target_url).toMatch(/^file:\/\/\/.*\/originals\/T00\d\.mov$/)
-  const xml = await read('Mill, next.xml')
+  const xml = await read('Mill, next, online.xml')
   const elements = await page.evaluate((text) => {
     const document = new DOMParser().parseFromString(text, 'application/xml')
     const of = (item: Element, name: string) => Number(item.querySelector(`:scope > ${name}`)?.textContent)

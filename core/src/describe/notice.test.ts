@@ -87,7 +87,18 @@ describe('reels that overlap', () => {
     frames,
     rate: rate(25),
     dropFrame: false,
+    look: '1920×1080 H.264',
     ...change,
+  })
+  test('one take in two sizes is told as that, to each with its own', () => {
+    const large = on('large', '11:00:00:00', 100, { look: '3840×2160 ProRes 422' })
+    const [overlap] = findReelOverlaps([on('a', '11:00:00:00'), large])
+    expect(overlap && overlapNotice(overlap, 'large')).toEqual({
+      kind: 'variant',
+      message: expect.stringContaining('this one is 3840×2160 ProRes 422, that one 1920×1080 H.264.'),
+    })
+    const [longer] = findReelOverlaps([on('a', '11:00:00:00', 99), large])
+    expect(longer && overlapNotice(longer, 'a').kind).toBe('reel overlap')
   })
   test('two originals of one reel that claim the same timecode', () => {
     const [overlap, ...rest] = findReelOverlaps([on('b', '11:00:02:00', 150), on('a', '11:00:00:00', 150)])

@@ -9,6 +9,7 @@ export type NoticeKind =
   | 'variable rate'
   | 'edit list'
   | 'reel overlap'
+  | 'variant'
   | 'odd notes'
   | 'odd date'
 
@@ -93,7 +94,19 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
 
 /** What an overlap says to one of its two clips. */
 export function overlapNotice(overlap: ReelOverlap, clipId: string): Notice {
-  const other = overlap.first.id === clipId ? overlap.second : overlap.first
+  const isFirst = overlap.first.id === clipId
+  const other = isFirst ? overlap.second : overlap.first
+  if (overlap.variants) {
+    const [own, others] = isFirst
+      ? [overlap.variants.first, overlap.variants.second]
+      : [overlap.variants.second, overlap.variants.first]
+    return {
+      kind: 'variant',
+      message:
+        `It and ${other.name} are one take of reel ${overlap.reel} twice: this one is ${own}, that one ${others}. ` +
+        'A list that names reel and timecode alone means either.',
+    }
+  }
   return {
     kind: 'reel overlap',
     message: `It and ${other.name} are both reel ${overlap.reel} from ${overlap.from} to ${overlap.to}: a list that names reel and timecode means either.`,

@@ -11,6 +11,8 @@ export interface ReeledClip {
   readonly frames: number
   readonly rate: Rate
   readonly dropFrame: boolean
+  /** Its raster and codec in words, by which variants of one take are told apart. */
+  readonly look: string
 }
 
 /** Two originals of one reel that claim the same timecode: a list that names reel and timecode means either. */
@@ -22,6 +24,8 @@ export interface ReelOverlap {
   /** Where both are, as labels. */
   readonly from: string
   readonly to: string
+  /** What they are, when they are one take in two sizes or codecs: equal start and length, and not alike. */
+  readonly variants: { readonly first: string; readonly second: string } | null
 }
 
 /**
@@ -54,10 +58,16 @@ export function findReelOverlaps(clips: readonly ReeledClip[]): ReelOverlap[] {
           frames: end - here.start,
           from: label(here.start),
           to: label(end),
+          variants: variantsOf(other.clip, here.clip),
         })
       }
       running.push(here)
     }
   }
   return overlaps
+}
+
+function variantsOf(first: ReeledClip, second: ReeledClip): ReelOverlap['variants'] {
+  const isOneTake = first.startFrame === second.startFrame && first.frames === second.frames
+  return isOneTake && first.look !== second.look ? { first: first.look, second: second.look } : null
 }

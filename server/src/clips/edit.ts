@@ -284,6 +284,7 @@ async function reelWarnings(
           frames: row.frames ?? 0,
           rate,
           dropFrame: isDropLabel(row.start),
+          look: `${row.width}×${row.height} ${row.codec}`,
         },
       ]
     } catch (error) {

@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { findReelOverlaps, type Notice, overlapNotice } from '@ennick/core'
+import { describePictureCodec, findReelOverlaps, type Notice, overlapNotice } from '@ennick/core'
 import { eq, getTableColumns, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex, clipStaleness, decodeSpeeds } from '../store/catalogue-schema.ts'
@@ -110,6 +110,7 @@ export function overlapsByClip(material: Material): Map<string, Notice[]> {
             frames: facts.picture.frames,
             rate: facts.picture.rate,
             dropFrame: facts.dropFrame,
+            look: `${facts.picture.width}×${facts.picture.height} ${describePictureCodec(facts.picture)}`,
           },
         ]
       : []

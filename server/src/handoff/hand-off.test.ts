@@ -65,13 +65,13 @@ const mixed = JSON.stringify({
 test('a cut on proxies leaves on originals, with checksums that are true', async () => {
   const handoff = await handOff(await addCut('plain.edl', plain))
   expect(await readdir(handoff.folder)).toEqual(
-    expect.arrayContaining(['Plain.edl', 'Plain.otio', 'Plain report.html', 'manifest.json']),
+    expect.arrayContaining(['Plain, online.edl', 'Plain, online.otio', 'Plain report.html', 'manifest.json']),
   )
   for (const file of handoff.files) {
     const content = await readFile(join(handoff.folder, file.name))
     expect([content.length, xxh64(content).toString(16).padStart(16, '0')]).toEqual([file.bytes, file.xxh64])
   }
-  const list = await readFile(join(handoff.folder, 'Plain.edl'), 'utf8')
+  const list = await readFile(join(handoff.folder, 'Plain, online.edl'), 'utf8')
   expect(list).toContain(`* SOURCE FILE: ${join(card, 'A001C001.mov')}`)
   expect(list).not.toMatch(/proxy/i)
   const manifest = JSON.parse(await readFile(join(handoff.folder, 'manifest.json'), 'utf8'))
@@ -84,9 +84,11 @@ test('a cut on proxies leaves on originals, with checksums that are true', async
     `A001C001.mov,A001,10:00:00:10,10:00:01:10,A001,${join(card, 'A001C001.mov')}`,
   )
   expect(parseAle(await readFile(join(handoff.folder, 'Plain pull list.ale'), 'utf8')).rows).toHaveLength(1)
-  const served = await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/Plain.edl`)
+  const served = await fetch(
+    `${ennick.url}/api/handoffs/${handoff.id}/files/${encodeURIComponent('Plain, online.edl')}`,
+  )
   expect([served.status, await served.text()]).toEqual([200, list])
-  expect(served.headers.get('content-disposition')).toContain("filename*=UTF-8''Plain.edl")
+  expect(served.headers.get('content-disposition')).toContain("filename*=UTF-8''Plain%2C%20online.edl")
   expect((await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/..%2F..%2Fdatabase-secret`)).status).toBe(404)
 })
 
@@ -106,13 +108,14 @@ test('six at once are six handoffs, each whole in a folder of its own, and a fol
       'At once pull list.ale',
       'At once pull list.csv',
       'At once report.html',
-      'At once.edl',
-      'At once.otio',
-      'At once.xml',
+      'At once, online.edl',
+      'At once, online.otio',
+      'At once, online.xml',
       'manifest.json',
     ])
     expect(
-      (await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/${encodeURIComponent('At once.edl')}`)).status,
+      (await fetch(`${ennick.url}/api/handoffs/${handoff.id}/files/${encodeURIComponent('At once, online.edl')}`))
+        .status,
     ).toBe(200)
   }
   for (const second of seconds)
@@ -123,8 +126,8 @@ test('six at once are six handoffs, each whole in a folder of its own, and a fol
 test('what a format cannot say is left out with the reason, in the list and in the report', async () => {
   const handoff = await handOff(await addCut('two rates.otio', mixed))
   expect(handoff.files.map((file) => file.name)).toEqual([
-    'Two rates.otio',
-    'Two rates.xml',
+    'Two rates, online.otio',
+    'Two rates, online.xml',
     'Two rates cut list.html',
     'Two rates cut list.pdf',
     'Two rates events.csv',
@@ -145,6 +148,13 @@ test('a name that is no file name becomes one, and never leaves the folder of ha
   const handoff = await handOff(await addCut('odd.edl', plain.replace('TITLE: Plain', 'TITLE: ../../x: "a/b" *')))
   expect(handoff.folder.startsWith(`${handoffFolder(ennick.config.dataFolder)}/`)).toBe(true)
   expect(handoff.folder.slice(handoffFolder(ennick.config.dataFolder).length + 1)).not.toContain('/')
+})
+
+test('a name that is too long for a disk is shortened, between two characters', async () => {
+  const handoff = await handOff(await addCut('long.edl', plain.replace('TITLE: Plain', `TITLE: ${'潮🌊'.repeat(60)}`)))
+  const { name = '' } = handoff.files.find((file) => file.name.endsWith('.edl')) ?? {}
+  expect(name).toMatch(/^(潮🌊)+潮?, online\.edl$/u)
+  expect(await readFile(join(handoff.folder, name), 'utf8')).toContain('A001C001')
 })
 
 describe('decisions', () => {

@@ -149,8 +149,12 @@ export function writeLists(state: CutState, options: WriteOptions): Promise<Writ
   return readApart('lists', { cut, options, format: null }, { seconds: 300 })
 }
 
-/** The name of the file in which a format leaves. */
-export const listFileName = (cutName: string, { extension }: WrittenList): string => `${safeName(cutName)}${extension}`
+/**
+ * The name of the file in which a format leaves. The list that was cut with has the cut's name: the one for finishing
+ * says so, as nobody can tell two files of one name apart.
+ */
+export const listFileName = (cutName: string, { extension }: WrittenList): string =>
+  `${safeName(cutName)}, online${extension}`
 
 function takeWritten(lists: readonly WrittenList[], cutName: string) {
   const written = lists.flatMap((list) =>
@@ -212,11 +216,22 @@ function manifest(state: CutState, written: readonly WrittenFile[]): string {
 }
 
 const safeName = (name: string): string =>
-  name
-    .replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')
-    .replace(/^\.+/, '_')
-    .slice(0, 100)
-    .trim() || 'cut'
+  shortened(name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_').replace(/^\.+/, '_')).trim() || 'cut'
+
+/** A disk holds 255 bytes of a name, of which some are for what stands behind it. */
+const mostNameBytes = 200
+
+/** As many whole characters as there is room for. */
+function shortened(name: string): string {
+  let bytes = 0
+  let kept = ''
+  for (const character of name) {
+    bytes += Buffer.byteLength(character)
+    if (bytes > mostNameBytes) break
+    kept += character
+  }
+  return kept
+}
 
 /**
  * Writes a folder that appears under its name when everything is in it. A name that is taken, by a handoff of the same

@@ -74,6 +74,7 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
     'A cut with what it uses as a production of its own, to mend it in isolation; kept afterwards, or thrown away.',
   ],
   ['unit', 'Which crew shot it: main, second, drone.'],
+  ['variant', 'One take in another size or codec: a clip of its own, and no duplicate.'],
   ['view quality', 'How many of its pixels a player decodes. It makes no file: a lower one is no proxy.'],
   ['volume', 'A card, disc, drive, share or folder with media, known by its label.'],
 ]

@@ -76,6 +76,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'no sound on a track': VolumeX,
   'gap in stills': CircleDashed,
   'reel overlap': EqualNot,
+  variant: EqualNot,
   'odd notes': CircleHelp,
   'odd date': CircleHelp,
   'variable rate': Timer,
