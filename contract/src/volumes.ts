@@ -37,6 +37,7 @@ export const volume = z.object({
   clips: z.int(),
   problems: z.int(),
   goneFiles: z.int(),
+  toReadAgain: z.int().describe('Files of which a version before this one read less: the next scan reads them again'),
   otherFiles: z.int(),
   unreadKinds: z
     .array(z.object({ ending: z.string(), files: z.int(), bytes: z.number() }))

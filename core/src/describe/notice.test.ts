@@ -48,6 +48,14 @@ describe('what is noteworthy about a clip', () => {
     expect(kinds({ facts: pictureFacts() })).not.toContain('variable rate')
   })
 
+  test('pictures beside the first', () => {
+    const message = (furtherPictures: number) =>
+      clipNotices(clip({ facts: { ...pictureFacts(), furtherPictures } }), '').map((notice) => notice.message)[0]
+    expect(message(1)).toContain('Another picture runs beside the first')
+    expect(message(2)).toContain('2 more pictures run beside')
+    expect(message(0)).toBeUndefined()
+  })
+
   test('frames that an edit list leaves out', () => {
     const { picture, ...facts } = pictureFacts({ frames: 67 })
     const [notice] = clipNotices(clip({ facts: { ...facts, picture: picture && { ...picture, heldFrames: 100 } } }), '')

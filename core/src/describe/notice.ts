@@ -8,6 +8,7 @@ export type NoticeKind =
   | 'gap in stills'
   | 'variable rate'
   | 'edit list'
+  | 'several pictures'
   | 'reel overlap'
   | 'variant'
   | 'odd notes'
@@ -72,6 +73,14 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       message:
         'Its frame rate varies, as phones record it: no proxy is made of it, and which picture stands at a frame of a ' +
         'list is another in each program. Cut with a copy of a constant rate.',
+    })
+  const { furtherPictures } = clip.facts ?? {}
+  if (furtherPictures)
+    notices.push({
+      kind: 'several pictures',
+      message:
+        `${furtherPictures === 1 ? 'Another picture runs' : `${furtherPictures} more pictures run`} beside the first in ` +
+        'its file. The first is this clip: nothing is shown, made or checked of the others.',
     })
   const { heldFrames, frames } = clip.facts?.picture ?? {}
   if (heldFrames)

@@ -77,6 +77,8 @@ export interface MediaFacts {
   readonly kind: MediaKind
   readonly container: string
   readonly picture: PictureFacts | null
+  /** How many more pictures run beside it in the file, where there are any. */
+  readonly furtherPictures?: number
   readonly sound: readonly SoundFacts[]
   /** First frame, counted from midnight at the picture's rate. */
   readonly startFrame: number | null

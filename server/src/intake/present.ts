@@ -24,6 +24,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       clips: sql<number>`count(distinct ${clipFiles.clipId})::int`,
       problems: sql<number>`count(${files.id}) filter (where ${files.problem} is not null and not ${files.isGone})::int`,
       goneFiles: sql<number>`count(${files.id}) filter (where ${files.isGone})::int`,
+      toReadAgain: sql<number>`count(${files.id}) filter (where ${files.toReadAgain} and not ${files.isGone})::int`,
       bytes: sql<string>`coalesce(sum(${files.sizeBytes}) filter (where not ${files.isGone}), 0)`,
     })
     .from(volumes)

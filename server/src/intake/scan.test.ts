@@ -219,6 +219,23 @@ test('a second scan of an unchanged volume probes nothing; a changed or removed 
   ])
 })
 
+test('what an earlier version read less of is told, and read once more though nothing changed', async () => {
+  const folder = join(ennick.media, 'before')
+  await makePicture(join(folder, 'BEFORE.mov'), { frames: 20 })
+  const volumeId = await ennick.addVolume(productionId, 'before', folder)
+  const toReadAgain = async () => (await ennick.volume(productionId, 'before'))?.toReadAgain
+  expect(await toReadAgain()).toBe(0)
+  await ennick.query(
+    `update files set to_read_again = true, facts = jsonb_set(facts, '{picture,frames}', '25') where volume_id = $1`,
+    [volumeId],
+  )
+  expect(await toReadAgain()).toBe(1)
+  expect((await ennick.scan(volumeId)).summary).toContain('1 read · 0 unchanged')
+  expect((await clips()).find(({ name }) => name === 'BEFORE.mov')?.frames).toBe(20)
+  expect(await toReadAgain()).toBe(0)
+  expect((await ennick.scan(volumeId)).summary).toContain('0 read · 1 unchanged')
+})
+
 test('a moved file becomes no second clip', async () => {
   const folder = join(ennick.media, 'moved')
   await makePicture(join(folder, 'one.mov'), { frames: 5, seed: 3 })

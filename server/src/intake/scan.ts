@@ -57,6 +57,7 @@ type KnownFile = Pick<
   'id' | 'path' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint' | 'problem' | 'isGone' | 'sequence'
 > & {
   readonly hasFacts: boolean
+  readonly toReadAgain: boolean
 }
 
 /**
@@ -68,12 +69,12 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   if (!volume) throw new JobFailure('The volume was removed before it was scanned.')
   await assertVolumeHere(database, volume, 'It is scanned when it is back.')
   const production = await readProduction(database, volume.productionId)
-  const { id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence } = files
+  const { id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, toReadAgain } = files
   const hasFacts = sql<boolean>`${files.facts} is not null`
   const known: Map<string, KnownFile> = new Map(
     (
       await database
-        .select({ id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, hasFacts })
+        .select({ id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, hasFacts, toReadAgain })
         .from(files)
         .where(eq(files.volumeId, volumeId))
     ).map((row) => [row.path, row]),
@@ -247,7 +248,7 @@ async function lookAtFiles(
     }
     if (stamp && stamp.mtimeMicros > newest) continue
     // What could not be read the last time, and is known from before, is tried again.
-    const isTrusted = row !== undefined && !(row.problem && row.hasFacts)
+    const isTrusted = row !== undefined && !(row.problem && row.hasFacts) && !row.toReadAgain
     if (isTrusted && stamp && sameStamp(row, stamp) && sameSequence(row.sequence, file.sequence)) {
       looked.unchanged++
       if (row.problem) looked.problems++
@@ -340,6 +341,7 @@ async function insertFiles({ database }: WorkContext, volumeId: string, rows: re
         problem: sql`excluded.problem`,
         sequence: sql`excluded.sequence`,
         isGone: false,
+        toReadAgain: false,
         seenAt: new Date(),
       },
     })

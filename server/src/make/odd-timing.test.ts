@@ -111,3 +111,13 @@ test('interlaced originals: fields are kept where lines are, and joined frame fo
   }
   expect(Object.fromEntries(scans)).toEqual({ 'FIELDS_proxy.mov': '0', 'FIELDS_opt.mov': '1' })
 })
+
+test('of two pictures in a file the first is the clip, and that is said', async () => {
+  const folder = join(ennick.media, 'two')
+  await mkdir(folder, { recursive: true })
+  const second = ['-f', 'lavfi', '-i', 'testsrc=s=160x90:r=25:d=1', '-map', '0:v', '-map', '1:v']
+  await record(join(folder, 'TWO.mov'), ['-f', 'lavfi', '-i', 'testsrc2=s=320x180:r=25:d=1', ...second, ...h264])
+  await ennick.addVolume(productionId, 'TWO', folder)
+  const two = (await ennick.clips(productionId)).find(({ name }) => name === 'TWO.mov')
+  expect(two).toMatchObject({ width: 320, notice: 'several pictures' })
+})

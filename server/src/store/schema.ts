@@ -126,6 +126,8 @@ export const files = pgTable(
     /** Set when the row stands for numbered stills; its path is then the pattern of their names. */
     sequence: jsonb('sequence').$type<StillSequence>(),
     isGone: boolean('is_gone').notNull().default(false),
+    /** Whether a version before this one read less of it: the next scan reads it again, though nothing changed. */
+    toReadAgain: boolean('to_read_again').notNull().default(false),
     seenAt: at('seen_at').notNull().defaultNow(),
   },
   (table) => [

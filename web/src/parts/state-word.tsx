@@ -81,6 +81,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'odd date': CircleHelp,
   'variable rate': Timer,
   'edit list': EqualNot,
+  'several pictures': Film,
   'cut as it is': Check,
   proxy: Film,
   transcode: Film,

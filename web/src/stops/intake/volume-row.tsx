@@ -44,6 +44,12 @@ export function VolumeRow({
         <StateWord word={volume.isHere ? 'here' : 'away'} />
         <Box minWidth="0">
           <Text>{contents(volume)}</Text>
+          {volume.toReadAgain > 0 && (
+            <Text>
+              {count(volume.toReadAgain, 'file')} of it {volume.toReadAgain === 1 ? 'was' : 'were'} read by an earlier
+              version, which read less: scan again
+            </Text>
+          )}
           {volume.unreadKinds.length > 0 && (
             <HStack gap="2" align="center">
               <StateWord word="not read" />
