@@ -41,7 +41,7 @@ export const volume = z.object({
   otherFiles: z.int(),
   unreadKinds: z
     .array(z.object({ ending: z.string(), files: z.int(), bytes: z.number() }))
-    .describe('Other files that by their size may be picture or sound of a kind that is not read here'),
+    .describe('Other files that by their ending or size may be picture or sound of a kind that is not read here'),
   bytes: z.number(),
   onlyHere: z.int().describe('Clips that are on no volume that stays'),
   usedClips: z.int().describe('Clips that a cut uses'),

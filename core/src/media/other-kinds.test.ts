@@ -12,6 +12,12 @@ test('files of an ending that nobody reads are told when they are as large as pi
   ])
 })
 
+test('picture and sound by their ending are told, however small they are', () => {
+  const kinds = new OtherKinds()
+  for (const name of ['song.OGG', 'title.psd', 'list.edl']) kinds.add(name, 3000)
+  expect(kinds.mayBeMedia().map(({ ending }) => ending)).toEqual(['.ogg', '.psd'])
+})
+
 test('many small ones do not become large together', () => {
   const kinds = new OtherKinds()
   for (let index = 0; index < 10_000; index++) kinds.add(`${index}.idx`, 4096)

@@ -8,6 +8,26 @@ export interface OtherKind {
 
 /** Of notes, still lists and the like few are so large; picture and sound nearly all. */
 const largeBytes = 5_000_000
+/** Picture or sound by their ending, however small. */
+const unreadMedia = new Set([
+  ...['.wmv', '.asf', '.flv', '.f4v', '.gxf', '.ogv', '.ogg', '.oga', '.opus', '.wma', '.amr', '.eac3', '.mka'],
+  ...[
+    '.gif',
+    '.heic',
+    '.heif',
+    '.avif',
+    '.tga',
+    '.jp2',
+    '.j2k',
+    '.psd',
+    '.psb',
+    '.svg',
+    '.cr2',
+    '.cr3',
+    '.nef',
+    '.arw',
+  ],
+])
 /** Large, and surely neither picture nor sound. */
 const neverMedia = new Set(['.zip', '.tar', '.gz', '.tgz', '.7z', '.iso', '.dmg', '.pdf', '.exe', '.msi', '.pkg'])
 
@@ -22,11 +42,14 @@ export class OtherKinds {
     this.kinds.set(ending, { files: kind.files + 1, bytes: kind.bytes + bytes })
   }
 
-  /** Those that are so large that they may be picture or sound of a kind that is not read here, the largest first. */
+  /** Those that by their ending or size may be picture or sound of a kind that is not read here, the largest first. */
   mayBeMedia(): OtherKind[] {
     return [...this.kinds]
       .map(([ending, kind]) => ({ ending, ...kind }))
-      .filter(({ ending, files, bytes }) => bytes / files >= largeBytes && !neverMedia.has(ending))
+      .filter(
+        ({ ending, files, bytes }) =>
+          unreadMedia.has(ending) || (bytes / files >= largeBytes && !neverMedia.has(ending)),
+      )
       .sort((a, b) => b.bytes - a.bytes)
   }
 }

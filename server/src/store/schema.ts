@@ -94,7 +94,7 @@ export const volumes = pgTable(
     lastScanAt: at('last_scan_at'),
     /** Files that are no media, counted at the last scan. */
     otherFiles: integer('other_files').notNull().default(0),
-    /** Those among them that may be picture or sound of a kind that is not read here. */
+    /** Those among them that by ending or size may be picture or sound of a kind that is not read here. */
     unreadKinds: jsonb('unread_kinds').$type<OtherKind[]>().notNull().default([]),
     createdAt: createdAt(),
   },

@@ -1,4 +1,5 @@
 import { Box, Button } from '@chakra-ui/react'
+import type { Volume } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
@@ -32,7 +33,6 @@ export function IntakeStop(): ReactElement {
   if (volumes.error) return <Problem message={volumes.error.message} />
   const list = volumes.data
   const away = list.filter((volume) => !volume.isHere)
-  const atRisk = list.reduce((sum, volume) => sum + volume.onlyHere, 0)
   const find = (id: string) => list.find((volume) => volume.id === id) ?? null
   return (
     <Page
@@ -43,14 +43,7 @@ export function IntakeStop(): ReactElement {
             ? 'Every volume is here'
             : 'No volume yet'
       }
-      answer={
-        list.length
-          ? `${count(
-              list.reduce((sum, volume) => sum + volume.clips, 0),
-              'clip',
-            )} on ${count(list.length, 'volume')}${atRisk ? ` · ${count(atRisk, 'clip')} only on a card` : ' · every clip is on a volume that stays'}`
-          : undefined
-      }
+      answer={list.length ? answerOf(list) : undefined}
       actions={
         <Button size="sm" onClick={() => setAdding(true)}>
           Add a volume
@@ -96,4 +89,20 @@ export function IntakeStop(): ReactElement {
       />
     </Page>
   )
+}
+
+/** Is everything in, and is it safe? What was seen and is no clip belongs to that answer. */
+function answerOf(list: readonly Volume[]): string {
+  const sum = (of: (volume: Volume) => number): number => list.reduce((total, volume) => total + of(volume), 0)
+  const [atRisk, problems] = [sum(({ onlyHere }) => onlyHere), sum((volume) => volume.problems)]
+  const unread = sum(({ unreadKinds }) => unreadKinds.reduce((total, { files }) => total + files, 0))
+  return [
+    `${count(
+      sum(({ clips }) => clips),
+      'clip',
+    )} on ${count(list.length, 'volume')}`,
+    atRisk ? `${count(atRisk, 'clip')} only on a card` : 'every clip is on a volume that stays',
+    ...(problems ? [`${count(problems, 'file')} cannot be read`] : []),
+    ...(unread ? [`${count(unread, 'file')} of a kind that is not read`] : []),
+  ].join(' · ')
 }

@@ -141,7 +141,7 @@ function unread(kinds: Volume['unreadKinds']): string {
     .slice(0, mostEndings)
     .map(({ ending, files, bytes: size }) => `${count(files, `${ending || 'nameless'} file`)}, ${bytes(size)}`)
   const more = kinds.length > mostEndings ? `; and ${kinds.length - mostEndings} endings more` : ''
-  return `${named.join('; ')}${more}: by their size they may be picture or sound of a kind that is not read here. No clip is made of them; an offload copies them with everything else.`
+  return `${named.join('; ')}${more}: by ending or size they may be picture or sound of a kind that is not read here. No clip is made of them; an offload copies them with everything else.`
 }
 
 /** How the newest scan and offload ended, when that needs a word. */
