@@ -14,8 +14,8 @@ test('files of an ending that nobody reads are told when they are as large as pi
 
 test('picture and sound by their ending are told, however small they are', () => {
   const kinds = new OtherKinds()
-  for (const name of ['song.OGG', 'title.psd', 'list.edl']) kinds.add(name, 3000)
-  expect(kinds.mayBeMedia().map(({ ending }) => ending)).toEqual(['.ogg', '.psd'])
+  for (const name of ['song.OGG', 'title.psb', 'list.edl']) kinds.add(name, 3000)
+  expect(kinds.mayBeMedia().map(({ ending }) => ending)).toEqual(['.ogg', '.psb'])
 })
 
 test('many small ones do not become large together', () => {

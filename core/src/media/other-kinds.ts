@@ -11,22 +11,7 @@ const largeBytes = 5_000_000
 /** Picture or sound by their ending, however small. */
 const unreadMedia = new Set([
   ...['.wmv', '.asf', '.flv', '.f4v', '.gxf', '.ogv', '.ogg', '.oga', '.opus', '.wma', '.amr', '.eac3', '.mka'],
-  ...[
-    '.gif',
-    '.heic',
-    '.heif',
-    '.avif',
-    '.tga',
-    '.jp2',
-    '.j2k',
-    '.psd',
-    '.psb',
-    '.svg',
-    '.cr2',
-    '.cr3',
-    '.nef',
-    '.arw',
-  ],
+  ...['.gif', '.heic', '.heif', '.avif', '.tga', '.psb', '.svg', '.cr2', '.cr3', '.nef', '.arw'],
 ])
 /** Large, and surely neither picture nor sound. */
 const neverMedia = new Set(['.zip', '.tar', '.gz', '.tgz', '.7z', '.iso', '.dmg', '.pdf', '.exe', '.msi', '.pkg'])

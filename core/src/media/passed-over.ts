@@ -11,7 +11,7 @@ const systemNames = new Set(['$recycle.bin', 'system volume information', 'lost+
 const mediaExtensions = new Set([
   ...['mov', 'mp4', 'm4v', '3gp', 'mxf', 'mkv', 'webm', 'avi', 'mts', 'm2ts', 'm2t', 'ts', 'mpg', 'mpeg', 'vob', 'dv'],
   ...['wav', 'bwf', 'rf64', 'w64', 'aif', 'aiff', 'caf', 'flac', 'mp3', 'm4a', 'aac', 'ac3'],
-  ...['png', 'jpg', 'jpeg', 'tif', 'tiff', 'dpx', 'exr', 'dng', 'bmp', 'webp'],
+  ...['png', 'jpg', 'jpeg', 'tif', 'tiff', 'dpx', 'exr', 'dng', 'bmp', 'webp', 'psd', 'jp2', 'j2k'],
 ])
 
 /** Whether a name claims to be media; everything else is counted and listed as other. */

@@ -10,6 +10,10 @@ const byExtension: Readonly<Record<string, string>> = {
   exr: 'exr_pipe',
   bmp: 'bmp_pipe',
   webp: 'webp_pipe',
+  // Of a layered still what its layers come to, which it holds beside them.
+  psd: 'psd_pipe',
+  jp2: 'j2k_pipe',
+  j2k: 'j2k_pipe',
 }
 
 /**

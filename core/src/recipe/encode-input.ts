@@ -13,7 +13,7 @@ export type EncodeInput =
  */
 export const readableFormats =
   'mov,mxf,matroska,wav,aiff,caf,flac,mp3,avi,dv,mpeg,mpegts,aac,ac3,w64,' +
-  'png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe,bmp_pipe,webp_pipe'
+  'png_pipe,jpeg_pipe,tiff_pipe,dpx_pipe,exr_pipe,bmp_pipe,webp_pipe,psd_pipe,j2k_pipe'
 
 /** How many inputs of the encoder it is. */
 export const inputCount = (input: EncodeInput): number => (input.kind === 'tracks' ? input.paths.length : 1)

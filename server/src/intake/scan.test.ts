@@ -108,6 +108,19 @@ test('large files of a kind that is not read are told, and no clip is made of th
   })
 })
 
+/** The least of a layered still: a head, three empty sections and the picture itself, red, green and blue. */
+function layeredStill(width: number, height: number): Buffer {
+  const head = Buffer.alloc(26)
+  head.write('8BPS')
+  head.writeUInt16BE(1, 4)
+  head.writeUInt16BE(3, 12)
+  head.writeUInt32BE(height, 14)
+  head.writeUInt32BE(width, 18)
+  head.writeUInt16BE(8, 22)
+  head.writeUInt16BE(3, 24)
+  return Buffer.concat([head, Buffer.alloc(12), Buffer.alloc(2), Buffer.alloc(3 * width * height, 0x80)])
+}
+
 test('tapes and recordings of other containers are clips like any other', async () => {
   const folder = join(ennick.media, 'tapes')
   const dv = ['-c:v', 'dvvideo', '-pix_fmt', 'yuv420p']
@@ -126,6 +139,7 @@ test('tapes and recordings of other containers are clips like any other', async 
     extra: ['-c:a', 'mp2'],
   })
   await makeSound(join(folder, 'field.wav'), 48_000, 0, 1)
+  await writeFile(join(folder, 'TITLE.psd'), layeredStill(8, 6))
   for (const [format, name] of [
     ['caf', 'field.caf'],
     ['w64', 'field.w64'],
@@ -144,10 +158,11 @@ test('tapes and recordings of other containers are clips like any other', async 
       ]),
     ).toMatchObject({ exitCode: 0 })
   await ennick.addVolume(productionId, 'tapes', folder)
-  const list = (await clips()).filter(({ name }) => /^(TAPE|HDV|field)/.test(name))
+  const list = (await clips()).filter(({ name }) => /^(TAPE|HDV|field|TITLE)/.test(name))
   expect(list.map(({ name, frames }) => [name, frames]).sort()).toEqual([
     ['HDV.M2T', 25],
     ['TAPE.dv', 25],
+    ['TITLE.psd', null],
     ['field.caf', 25],
     ['field.w64', 25],
     ['field.wav', 25],
