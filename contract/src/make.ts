@@ -98,6 +98,7 @@ export const job = z.object({
     'try',
     'look',
     'restamp',
+    'join',
     'pad',
     'collect',
     'sync',
@@ -139,6 +140,32 @@ export const job = z.object({
   endedAt: z.string().nullable(),
 })
 
+/** One file of several made items. */
+const joinedFile = z.object({
+  id,
+  path: z.string().describe('Below its place'),
+  place: z.string().describe('The label of the place of made files that it lies in'),
+  parts: z.int(),
+  duration: z.string(),
+  sizeBytes: z.number(),
+  createdAt: z.string(),
+})
+
+/** What one recipe of a batch has made, and could be one file. */
+export const joinOffer = z.object({
+  recipeId: z.string(),
+  recipe: z.string(),
+  total: z.int().describe('Items'),
+  names: z.array(z.string()).describe('The first of them, in the order in which they would stand'),
+  frames: z.int(),
+  duration: z.string(),
+  bytes: z.number(),
+  place: z.string(),
+  freeBytes: z.number().nullable(),
+  name: z.string().describe('A name for it, without ending'),
+  troubles: z.array(z.string()).describe('Why it cannot be done; none when it can'),
+})
+
 /** Of long lists so many are named one by one. */
 const takenIn = z.object({
   fileName: z.string(),
@@ -170,6 +197,7 @@ export const makeBatch = z.object({
   leftOut: z
     .object({ days: z.array(z.string()), total: z.int(), names: z.array(z.string()) })
     .describe('Pictures of the same shoot days that were not asked for and of which nothing is made'),
+  joined: z.array(joinedFile).describe('Files that were joined of what it has made'),
   takenIn: takenIn.nullable().describe('What the receiving room has of it, by the newest list that was read'),
 })
 
@@ -235,3 +263,4 @@ export type WorkerStatus = z.infer<typeof workerStatus>
 export type MakeBatch = z.infer<typeof makeBatch>
 export type MakePlan = z.infer<typeof makePlan>
 export type Job = z.infer<typeof job>
+export type JoinOffer = z.infer<typeof joinOffer>

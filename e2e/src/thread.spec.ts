@@ -105,6 +105,12 @@ test('proxies are planned, made, and proven against their originals', async () =
   await expect(batch).toContainText('DR01_0007_proxy: starts at 12:00:00;00 instead of 12:59:58;00')
   await batch.getByRole('button', { name: 'Forget room.csv' }).click()
   await expect(batch).not.toContainText('taken in,')
+  // Three of three rates and shapes are no one file, and it is said in what they differ.
+  await batch.getByRole('button', { name: 'Join into one file…' }).click()
+  await expect(dialog()).toContainText('These cannot be one file without being encoded again.')
+  await expect(dialog()).toContainText(/DR01_0007_proxy\.mov is .* in (raster|rate)/)
+  await expect(dialog().getByRole('button', { name: 'Join 3 items' })).toBeDisabled()
+  await page.keyboard.press('Escape')
   await stop('Pairs')
   await page.getByLabel('Filter the ledger').fill('DR01_0007_proxy')
   await expect(row('DR01_0007_proxy.mov')).toContainText('proven')

@@ -61,6 +61,8 @@ test('a folder is said to hold proxies; the one that fits is paired, the faulty 
 test('an adopted pair is untied with its file kept, and tied to another clip by hand', async () => {
   await row('N002_proxy.mov').click()
   await dialog().getByRole('button', { name: 'Untie it, and keep its files' }).click()
+  // What lies behind an open sheet is hidden: that it is closed says that it was done.
+  await expect(dialog()).toHaveCount(0)
   await expect(row('N002_proxy.mov')).toHaveCount(0)
   expect(existsSync(join(folder, 'vendor/PROXY/N002_proxy.mov'))).toBe(true)
   await elsewhere()
@@ -103,6 +105,8 @@ test('what was made is released with its bytes first; what others made is kept, 
   await expect(row('N003_proxy.mov')).toContainText('proven')
   await row('N003_proxy.mov').click()
   await dialog().getByRole('button', { name: 'Untie it, and keep its files' }).click()
+  // What lies behind an open sheet is hidden: that it is closed says that it was done.
+  await expect(dialog()).toHaveCount(0)
   await expect(row('N003_proxy.mov')).toHaveCount(0)
   await page.goto(`/p/${productionId}/mend`)
   const untied = page.getByTestId('mend').filter({ hasText: 'Untie N003_proxy.mov from N003' })

@@ -246,4 +246,22 @@ test('what waits is held, put in another order, let go on and stopped', async ()
   await expect(waiting).toHaveCount(0)
   await page.getByLabel('Filter jobs').fill('ProRes Proxy')
   await expect(page.locator('[data-testid="job"][data-state="cancelled"]').first()).toBeVisible()
+  await page.getByLabel('Filter jobs').fill('')
+})
+
+test('what a batch has made is joined into one file, which goes again without its parts', async () => {
+  const batch = page.getByTestId('batch').first()
+  await batch.getByRole('button', { name: 'Details' }).click()
+  await batch.getByRole('button', { name: 'Join into one file…' }).click()
+  const asked = page.getByRole('dialog')
+  await expect(asked).toContainText('2 items in the order of shooting')
+  await asked.getByLabel('Name, without ending').fill('Wheel house, day 1')
+  await asked.getByRole('button', { name: 'Join 2 items' }).click()
+  await expect(batch).toContainText('joined/Wheel house, day 1.mov', { timeout: 120_000 })
+  const table = await page.request.get(
+    (await batch.getByRole('link', { name: 'What is where (CSV)' }).getAttribute('href')) as string,
+  )
+  expect((await table.text()).split('\r\n')).toHaveLength(4)
+  await batch.getByRole('button', { name: 'Remove joined/Wheel house, day 1.mov' }).click()
+  await expect(batch).not.toContainText('Wheel house, day 1')
 })

@@ -17,6 +17,7 @@ import { scanVolume } from './intake/scan.ts'
 import { standinRoutes } from './intake/standin-routes.ts'
 import { volumeRoutes } from './intake/volume-routes.ts'
 import { applyIntakeRules } from './make/intake-rules.ts'
+import { joinItems } from './make/join.ts'
 import { lutRoutes } from './make/lut-routes.ts'
 import { makeItems } from './make/make.ts'
 import { measureClips } from './make/measure.ts'
@@ -86,6 +87,7 @@ export const work: Work = {
       await lookLater(context.database, context.config, context.job.productionId)
       return result
     },
+    join: joinItems,
     pad: (context, _meter, input) => padRecording(context, input),
     try: (context, meter, { clipIds }) => tryOriginals(context, meter, clipIds),
     check: (context, meter, { volumeId }) => checkFiles(context, meter, volumeId),

@@ -4,6 +4,7 @@ import { done, id, pairKind } from '../common.ts'
 import {
   clipUnderWay,
   job,
+  joinOffer,
   madeListing,
   madePlace,
   makeBatch,
@@ -13,7 +14,7 @@ import {
   workerStatus,
 } from '../make.ts'
 import { jobDetails } from '../volumes.ts'
-import { ofBatch, ofClip, ofJob, ofProduction, ofVolume, route } from './define.ts'
+import { ofBatch, ofClip, ofJob, ofJoined, ofProduction, ofVolume, route } from './define.ts'
 
 /** Making, and the queue. */
 export const makeRoutes = {
@@ -108,6 +109,23 @@ export const makeRoutes = {
   forgetTakenIn: route('DELETE', '/api/batches/:batchId/taken-in', 'Forget the list that was read for a batch', {
     params: ofBatch,
     response: done,
+  }),
+  offerJoins: route('GET', '/api/batches/:batchId/join', 'What a batch has made that could be one file', {
+    params: ofBatch,
+    response: z.array(joinOffer),
+  }),
+  joinBatch: route('POST', '/api/batches/:batchId/join', 'Make one file of what a batch has made with a recipe', {
+    params: ofBatch,
+    body: z.object({ recipeId: z.string(), name: z.string().trim().min(1, 'Write a name for it.').max(200) }),
+    response: job,
+  }),
+  removeJoined: route('DELETE', '/api/joined/:joinedId', 'Remove a joined file; its parts stay', {
+    params: ofJoined,
+    response: done,
+  }),
+  readJoinedList: route('GET', '/api/joined/:joinedId/:list', 'What is where in a joined file: a table or an EDL', {
+    params: ofJoined.extend({ list: z.enum(['table', 'edl']) }),
+    mediaType: 'text/plain',
   }),
   listWorkers: route('GET', '/api/workers', 'The worker processes that take jobs, and what each does', {
     response: z.array(workerStatus),

@@ -45,11 +45,15 @@ export function inputArguments(input: EncodeInput, rate: Rate, fromSeconds = 0):
 /**
  * A list of files beside it as the encoder joins them. A line of the list may be an order to the decoder: names are of
  * our own making, and of nothing but letters, digits and a dot.
+ * @param seconds how long each is taken to be, where its longest stream does not say it
  * @throws Error for any other name
  */
-export function inputList(names: readonly string[], isStills: boolean): string {
+export function inputList(names: readonly string[], isStills: boolean, seconds: readonly string[] = []): string {
   for (const name of names)
     if (!/^[A-Za-z0-9]+(\.[A-Za-z0-9]+)?$/.test(name)) throw new Error(`“${name}” is no name for a list.`)
-  const lines = names.flatMap((name) => [`file ${name}`, ...(isStills ? ['option pattern_type none'] : [])])
+  const lines = names.flatMap((name, index) => [
+    ...[`file ${name}`, ...(isStills ? ['option pattern_type none'] : [])],
+    ...(seconds[index] === undefined ? [] : [`duration ${seconds[index]}`]),
+  ])
   return ['ffconcat version 1.0', ...lines, ''].join('\n')
 }

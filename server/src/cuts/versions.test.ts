@@ -209,7 +209,7 @@ test('a sequence with markers, scale and raster, kept and read again, leaves in 
   const { checks } = await ennick.call('readPreflight', { params: { cutId: cut.id } })
   expect(checks.find(({ id }) => id === 'format')).toMatchObject({ result: 'needs a look' })
   const handoff = await ennick.call('handOff', { params: { cutId: cut.id }, body: { xmemlVersion: 4 } })
-  const written = await readFile(join(handoff.folder, 'Small.xml'), 'utf8')
+  const written = await readFile(join(handoff.folder, 'Small, online.xml'), 'utf8')
   expect(written).toContain('<xmeml version="4">')
   // The production's raster, and of the scale what the editor did: the original is 320 × 180, which a scale of 200 % makes 640 × 360.
   expect(written).toMatch(/<width>640<\/width>\s*<height>360<\/height>/)

@@ -1,13 +1,14 @@
 import type { MakeBatch } from '@ennick/contract'
+import { formatTimecode } from '@ennick/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import { refreshIndex } from '../clips/index-refresh.ts'
 import { makesOf } from '../queue/jobs.ts'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import { batchLists, jobs, makeBatches } from '../store/job-schema.ts'
+import { batchLists, jobs, joinedFiles, makeBatches } from '../store/job-schema.ts'
 import { readMaterial } from '../store/material.ts'
-import { clips } from '../store/schema.ts'
+import { clips, volumes } from '../store/schema.ts'
 import { presentTakenIn } from './taken-in.ts'
 
 type BatchRow = typeof makeBatches.$inferSelect
@@ -55,6 +56,12 @@ export async function readBatches(database: Database, productionId: string): Pro
         rows.map((row) => row.id),
       ),
     )
+  const joinedRows = await database
+    .select({ file: joinedFiles, place: volumes.label })
+    .from(joinedFiles)
+    .innerJoin(volumes, eq(volumes.id, joinedFiles.volumeId))
+    .where(eq(joinedFiles.productionId, productionId))
+    .orderBy(joinedFiles.createdAt)
   const material = lists.length ? await readMaterial(database, productionId) : null
   return Promise.all(
     rows.map(async (row) => {
@@ -62,7 +69,8 @@ export async function readBatches(database: Database, productionId: string): Pro
       const list = lists.find(({ batchId }) => batchId === row.id)
       const made = new Set(own.flatMap(({ state, input }) => (state === 'done' ? makesOf(input) : [])))
       const takenIn = list && material ? presentTakenIn(material, list, made) : null
-      return { ...(await presentBatch(database, row, own)), takenIn }
+      const joined = joinedRows.filter(({ file }) => file.batchId === row.id).map(presentJoined)
+      return { ...(await presentBatch(database, row, own)), joined, takenIn }
     }),
   )
 }
@@ -71,7 +79,7 @@ async function presentBatch(
   database: Database,
   row: BatchRow,
   own: readonly BatchJob[],
-): Promise<Omit<MakeBatch, 'takenIn'>> {
+): Promise<Omit<MakeBatch, 'takenIn' | 'joined'>> {
   const items = (states: readonly BatchJob['state'][]): number =>
     own.filter(({ state }) => states.includes(state)).reduce((sum, { input }) => sum + makesOf(input).length, 0)
   const times = (of: 'startedAt' | 'endedAt'): number[] => own.flatMap((job) => job[of]?.getTime() ?? [])
@@ -97,6 +105,22 @@ async function presentBatch(
     stopped: own.filter(({ state }) => state === 'cancelled').map(({ title }) => title),
     skipped: row.skipped.map(({ name, recipe, reason }) => ({ name, recipe, reason })),
     leftOut: await leftOutOfTheDay(database, row),
+  }
+}
+
+function presentJoined({
+  file,
+  place,
+}: {
+  file: typeof joinedFiles.$inferSelect
+  place: string
+}): MakeBatch['joined'][number] {
+  const { id, path, entries, sizeBytes, createdAt } = file
+  const frames = entries.reduce((sum, entry) => sum + entry.frames, 0)
+  const rate = { numerator: file.rateNumerator, denominator: file.rateDenominator }
+  return {
+    ...{ id, path, place, parts: entries.length, duration: formatTimecode(frames, rate, false) },
+    ...{ sizeBytes, createdAt: createdAt.toISOString() },
   }
 }
 

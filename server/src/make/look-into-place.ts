@@ -10,6 +10,7 @@ import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import { sameStamp } from '../intake/describe-file.ts'
 import { isPart } from '../placements/unfinished-files.ts'
 import type { Database } from '../store/database.ts'
+import { joinedFiles } from '../store/job-schema.ts'
 import { readRecipes } from '../store/recipes.ts'
 import { clipFiles, clips, files, pairFiles, pairs } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
@@ -43,6 +44,9 @@ export async function lookIntoPlace(database: Database, placeId: string): Promis
     .innerJoin(files, eq(files.id, clipFiles.fileId))
     .innerJoin(clips, eq(clips.id, clipFiles.clipId))
     .where(eq(files.volumeId, made.id))
+  const joined = new Map(
+    (await database.select().from(joinedFiles).where(eq(joinedFiles.volumeId, made.id))).map((row) => [row.path, row]),
+  )
   const clipOf = new Map(pointedAt.map(({ fileId, clip }) => [fileId, clip]))
   const recipeOf = (pair: typeof pairs.$inferSelect): string | null =>
     pair.recipeId && (recipes.get(pair.recipeId)?.name ?? pair.recipeId)
@@ -54,7 +58,13 @@ export async function lookIntoPlace(database: Database, placeId: string): Promis
     known.delete(path)
     const base = { path, sizeBytes: stamp.sizeBytes, modifiedAt: modifiedAt.toISOString() }
     const pointed = row && clipOf.get(row.file.id)
-    if (row && pointed !== undefined) {
+    const ofMany = joined.get(path)
+    joined.delete(path)
+    if (ofMany) {
+      const state = stamp.sizeBytes === ofMany.sizeBytes ? 'in use' : 'changed'
+      const isNew = now - ofMany.createdAt.getTime() < newForMilliseconds
+      lines.push({ ...base, state, clip: wordsOf(ofMany), recipe: ofMany.recipe, isNew })
+    } else if (row && pointed !== undefined) {
       const state = sameStamp(row.file, stamp) ? 'in use' : 'changed'
       lines.push({ ...base, state, clip: pointed, recipe: null, isNew: false })
     } else if (!row?.pair) lines.push({ ...base, ...unknown(path), clip: null, recipe: null, isNew: false })
@@ -77,6 +87,11 @@ export async function lookIntoPlace(database: Database, placeId: string): Promis
         ...{ recipe: pair && recipeOf(pair), isNew: false },
       })
   }
+  for (const [path, row] of joined)
+    lines.push({
+      ...{ path, sizeBytes: row.sizeBytes, modifiedAt: null, state: 'gone', clip: wordsOf(row) },
+      ...{ recipe: row.recipe, isNew: false },
+    })
   lines.sort((a, b) => compareText(a.path, b.path))
   return {
     path: made.rootPath,
@@ -89,6 +104,8 @@ export async function lookIntoPlace(database: Database, placeId: string): Promis
     total: lines.length,
   }
 }
+
+const wordsOf = ({ entries }: typeof joinedFiles.$inferSelect): string => `${entries.length} items joined`
 
 const odd: readonly Line['state'][] = ['changed', 'gone', 'not in the ledger']
 const isOdd = ({ state }: Line): boolean => odd.includes(state)

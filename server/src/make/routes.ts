@@ -1,14 +1,18 @@
+import { basename } from 'node:path'
 import type { makeRequest } from '@ennick/contract'
-import type { Recipe } from '@ennick/core'
+import { joinedList, joinedTable, type Recipe } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import type { z } from 'zod'
 import { notFound, PlainError } from '../errors.ts'
-import { implement } from '../http/implement.ts'
+import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { presentJob } from '../queue/jobs.ts'
+import { joinedFiles } from '../store/job-schema.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 import { clips } from '../store/schema.ts'
 import { readBatches } from './batches.ts'
+import { orderJoin, removeJoined } from './join.ts'
+import { offerJoins } from './join-plan.ts'
 import { lookIntoPlace } from './look-into-place.ts'
 import {
   addMadePlace,
@@ -59,6 +63,27 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
   implement(app, 'forgetTakenIn', async ({ params }) => {
     await forgetTakenIn(database, params.batchId)
     return { done: true as const }
+  })
+
+  implement(app, 'offerJoins', ({ params }) => offerJoins(database, params.batchId))
+  implement(app, 'joinBatch', async ({ params, body }) => presentJob(await orderJoin(database, params.batchId, body)))
+  implement(app, 'removeJoined', async ({ params }) => {
+    await removeJoined(database, params.joinedId)
+    return { done: true as const }
+  })
+  implementRaw(app, 'readJoinedList', async ({ params }, response) => {
+    const [row] = await database.select().from(joinedFiles).where(eq(joinedFiles.id, params.joinedId))
+    if (!row) throw notFound('The joined file')
+    const rate = { numerator: row.rateNumerator, denominator: row.rateDenominator }
+    const name = basename(row.path).replace(/\.[^.]+$/, '')
+    const isTable = params.list === 'table'
+    response
+      .type('text/plain; charset=utf-8')
+      .set(
+        'content-disposition',
+        `attachment; filename*=UTF-8''${encodeURIComponent(`${name}.${isTable ? 'csv' : 'edl'}`)}`,
+      )
+      .send(isTable ? joinedTable(row.entries, rate) : joinedList(name, row.entries, rate))
   })
 
   implement(app, 'make', async ({ params, body }) => {

@@ -277,9 +277,9 @@ test('the handoff waits for what blocks it, takes decisions with a reason, and p
   })
   const handoff = await ennick.call('handOff', { params: { cutId } })
   expect(handoff.files.map((file) => file.name)).toEqual([
-    'Mend me.otio',
-    'Mend me.xml',
-    'Mend me.edl',
+    'Mend me, online.otio',
+    'Mend me, online.xml',
+    'Mend me, online.edl',
     'Mend me cut list.html',
     'Mend me cut list.pdf',
     'Mend me events.csv',
@@ -290,7 +290,7 @@ test('the handoff waits for what blocks it, takes decisions with a reason, and p
   ])
   const text = (name: string) => readFile(join(handoff.folder, name), 'utf8')
   const options = { rate: { numerator: 25, denominator: 1 }, fileName: '' }
-  for (const cut of [edl.read(await text('Mend me.edl'), options), otio.read(await text('Mend me.otio'), options)]) {
+  for (const cut of [edl.read(await text('Mend me, online.edl'), options), otio.read(await text('Mend me, online.otio'), options)]) {
     expect(cut.events.map((event) => event.path && normalPath(event.path))).toEqual([
       join(shelf, 'A001C001.mov'),
       join(shelf, 'A001C002.mov'),

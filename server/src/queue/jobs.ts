@@ -23,7 +23,8 @@ export type Lane = 'make' | 'light' | 'look'
  * Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies; and looking
  * at pictures, which may take a night too, on another.
  */
-export const laneOf = ({ kind }: JobInput): Lane => (kind === 'make' || kind === 'look' ? kind : 'light')
+export const laneOf = ({ kind }: JobInput): Lane =>
+  kind === 'make' || kind === 'join' ? 'make' : kind === 'look' ? kind : 'light'
 
 /**
  * Puts a job on the queue, behind all that waits. Row and queue entry are written together or not at all when a
@@ -332,6 +333,8 @@ export function summarise(result: JobResult): string {
       return `${count(result.measured, 'clip')} measured`
     case 'restamp':
       return 'Copied under its original’s stamp, its pictures packet for packet'
+    case 'join':
+      return `${count(result.parts, 'item')} in one file of ${count(result.frames, 'frame')}`
     case 'pad':
       return `Copied with ${count(result.samples, 'sample')} of silence at its end, byte for byte before that`
     case 'try': {

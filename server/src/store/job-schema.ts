@@ -1,6 +1,7 @@
 import type {
   EvidenceRow,
   HashKind,
+  JoinedEntry,
   LogTable,
   ManifestLine,
   MediaFacts,
@@ -10,9 +11,9 @@ import type {
   StillSequence,
   WaveformOutcome,
 } from '@ennick/core'
-import { bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
+import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
-import { productions } from './schema.ts'
+import { productions, volumes } from './schema.ts'
 
 export type JobKind = JobInput['kind']
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
@@ -84,6 +85,14 @@ export type JobInput =
   | { readonly kind: 'look' }
   | { readonly kind: 'restamp'; readonly pairId: string; readonly mendId: string }
   | { readonly kind: 'pad'; readonly clipId: string; readonly samples: number; readonly mendId: string }
+  /** Makes one file of what a batch has made with a recipe. */
+  | {
+      readonly kind: 'join'
+      readonly batchId: string
+      readonly recipeId: string
+      readonly pairIds: readonly string[]
+      readonly fileName: string
+    }
   | {
       readonly kind: 'search'
       readonly cutId: string
@@ -192,6 +201,7 @@ export type JobResult =
   | { readonly kind: 'sync'; readonly heard: readonly HeardPicture[] }
   | { readonly kind: 'restamp'; readonly pairId: string }
   | { readonly kind: 'pad'; readonly clipId: string; readonly samples: number }
+  | { readonly kind: 'join'; readonly joinedId: string; readonly parts: number; readonly frames: number }
   | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
   | { readonly kind: 'look'; readonly looked: number; readonly damaged: number; readonly compared: number }
   | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
@@ -295,4 +305,29 @@ export const makeBatches = pgTable(
     createdAt: createdAt(),
   },
   (table) => [index('make_batches_production').on(table.productionId, table.createdAt)],
+)
+
+/** One file of several made items, which stay; what is where in it is kept beside it. */
+export const joinedFiles = pgTable(
+  'joined_files',
+  {
+    id: id(),
+    productionId: uuid('production_id')
+      .notNull()
+      .references(() => productions.id, { onDelete: 'cascade' }),
+    batchId: uuid('batch_id').references(() => makeBatches.id, { onDelete: 'set null' }),
+    volumeId: uuid('volume_id')
+      .notNull()
+      .references(() => volumes.id, { onDelete: 'cascade' }),
+    /** Below the place of made files. */
+    path: text('path').notNull(),
+    recipe: text('recipe').notNull(),
+    entries: jsonb('entries').$type<readonly JoinedEntry[]>().notNull(),
+    rateNumerator: integer('rate_numerator').notNull(),
+    rateDenominator: integer('rate_denominator').notNull(),
+    sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
+    fingerprint: text('fingerprint').notNull(),
+    createdAt: createdAt(),
+  },
+  (table) => [index('joined_files_batch').on(table.batchId)],
 )

@@ -128,6 +128,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'listUnderWay',
     'listJobs',
     'listBatches',
+    'offerJoins',
     'listWorkers',
     'readJob',
     'readJobDetails',

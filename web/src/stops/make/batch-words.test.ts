@@ -4,7 +4,7 @@ import { batchCounts, batchFile, batchRest, batchWord, takenInCounts } from './b
 
 const batch = (counts: Partial<MakeBatch['counts']>, change: Partial<MakeBatch> = {}): MakeBatch => ({
   ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null },
-  ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] }, takenIn: null },
+  ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] }, joined: [], takenIn: null },
   counts: { asked: 14, made: 0, failed: 0, stopped: 0, skipped: 0, toCome: 0, ...counts },
   ...change,
 })

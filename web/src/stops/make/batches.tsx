@@ -9,6 +9,7 @@ import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, when } from '../../parts/words.ts'
 import { batchCounts, batchFile, batchRest, batchWord, takenInCounts } from './batch-words.ts'
+import { JoinBatch } from './join-batch.tsx'
 import { Named } from './named.tsx'
 import { TakenIn } from './taken-in.tsx'
 
@@ -93,6 +94,7 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
           />
           <Text color="quiet">{batchRest(batch)}</Text>
           {batch.counts.made > 0 && <TakenIn batch={batch} />}
+          <JoinBatch batch={batch} />
         </Box>
       )}
     </Box>

@@ -25,6 +25,7 @@ const kinds: Readonly<Record<string, string>> = {
   try: 'trials of originals',
   restamp: 'restamps',
   pad: 'pads',
+  join: 'joins',
   make: 'making',
   scan: 'scans',
   offload: 'offloads',

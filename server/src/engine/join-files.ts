@@ -1,0 +1,218 @@
+import { createHash } from 'node:crypto'
+import { symlink, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import {
+  channelCount,
+  exactRate,
+  inputArguments,
+  inputList,
+  joinedStart,
+  type MediaFacts,
+  type PictureFacts,
+  type RecipeContainer,
+  readableFormats,
+  samplesBefore,
+} from '@ennick/core'
+import { execa } from 'execa'
+import { joinedSound } from './joined-sound.ts'
+import { leash, startEncoder } from './process.ts'
+import { withScratch } from './scratch.ts'
+
+/** A file that becomes a part of another, with what it says of itself. */
+export interface JoinedFile {
+  readonly fullPath: string
+  readonly facts: MediaFacts
+}
+
+interface JoinOrder {
+  readonly parts: readonly [JoinedFile, ...JoinedFile[]]
+  readonly target: string
+  readonly container: RecipeContainer
+  /** What the file says of itself, by key. */
+  readonly said: Readonly<Record<string, string>>
+}
+
+/** What went into a joined file, or what the encoder complained of. */
+export interface JoinOutcome {
+  readonly failure: string | null
+  /** Of all samples that were written, where they come out as they went in; null for sound that is compressed. */
+  readonly soundHash: string | null
+}
+
+const muxers: Partial<Record<RecipeContainer, string>> = { mov: 'mov', mp4: 'mp4', mkv: 'matroska', 'mxf-op1a': 'mxf' }
+
+/** Whether files of a container can be joined: those of one file per track cannot. */
+export const canJoin = (container: RecipeContainer): boolean => muxers[container] !== undefined
+
+/**
+ * Puts files behind each other into one. Their pictures are copied packet for packet; their sound is decoded, cut or
+ * padded to the very length of its picture, so that no part shifts those behind it, and written again.
+ * @throws the signal's reason when cancelled
+ */
+export function joinFiles(
+  { parts, target, container, said }: JoinOrder,
+  signal: AbortSignal,
+  onFrames: (frames: number) => void,
+): Promise<JoinOutcome> {
+  const { facts } = parts[0]
+  const { rate } = facts.picture as PictureFacts
+  return withScratch(async (folder) => {
+    const names = parts.map((_, index) => `${index}`)
+    for (const [index, { fullPath }] of parts.entries()) await symlink(fullPath, join(folder, names[index] as string))
+    const seconds = parts.map(({ facts: own }) => secondsOf(own.picture as PictureFacts))
+    const list = join(folder, 'list.ffconcat')
+    await writeFile(list, inputList(names, false, seconds))
+    const hash = createHash('sha256')
+    const channels = channelCount(facts)
+    const sampleRate = facts.sound[0]?.sampleRate ?? 0
+    const words = [
+      ...['-hide_banner', '-v', 'error', '-xerror', '-n', '-progress', 'pipe:1', '-stats_period', '0.5'],
+      ...inputArguments({ kind: 'list', path: list, isStills: false }, rate),
+      ...(channels ? ['-f', 's32le', '-ar', `${sampleRate}`, '-ac', `${channels}`, '-i', 'pipe:0'] : []),
+      ...(channels ? ['-filter_complex', streamsOf(facts)] : []),
+      ...['-map', '0:V:0', ...facts.sound.flatMap((_, index) => ['-map', `[s${index}]`])],
+      ...['-map_metadata', '-1', '-c:v', 'copy', '-tag:v', '0', '-r', exactRate(rate)],
+      ...facts.sound.flatMap(({ codec }, index) => [`-c:a:${index}`, encoderOf(codec)]),
+      ...['-timecode', joinedStart],
+      ...Object.entries(said).flatMap(([key, value]) => [
+        '-metadata',
+        `${container === 'mxf-op1a' ? 'comment_' : ''}${key}=${value}`,
+      ]),
+      ...(container === 'mov' || container === 'mp4' ? ['-movflags', '+use_metadata_tags'] : []),
+      ...['-f', muxers[container] as string, `file:${target}`],
+    ]
+    const [file, ...rest] = [...leash, 'ffmpeg', ...words] as [string, ...string[]]
+    const child = execa(file, rest, {
+      ...(channels ? { stdin: soundOf(parts, { sampleRate, channels }, signal, (bytes) => hash.update(bytes)) } : {}),
+      ...(channels ? {} : { stdin: 'ignore' as const }),
+      ...{ cancelSignal: signal, forceKillAfterDelay: 3000, reject: false, env: { LC_ALL: 'C.UTF-8' } },
+    })
+    for await (const line of child) if (line.startsWith('frame=')) onFrames(Number(line.slice('frame='.length)))
+    const { exitCode, stderr } = await child
+    signal.throwIfAborted()
+    const complaint = stderr.trim().split('\n')[0]
+    const failure = exitCode === 0 && !complaint ? null : complaint || 'the encoder gave no reason'
+    return { failure, soundHash: channels && isExact(facts) ? hash.digest('hex') : null }
+  })
+}
+
+/** Whether sound comes out of its codec as it went in. */
+const isExact = ({ sound }: MediaFacts): boolean => sound.every(({ codec }) => codec.startsWith('pcm_'))
+
+const encoderOf = (codec: string): string => (codec === 'opus' ? 'libopus' : codec)
+
+const secondsOf = ({ frames, rate }: PictureFacts): string => ((frames * rate.denominator) / rate.numerator).toFixed(6)
+
+/** Parts the channels into streams again, as they were. */
+function streamsOf({ sound }: MediaFacts): string {
+  let channel = 0
+  const streams = sound.map(({ channels }, index) => {
+    const of = Array.from({ length: channels }, (_, own) => `c${own}=c${channel + own}`).join('|')
+    channel += channels
+    return `[p${index}]pan=${channels}c|${of}[s${index}]`
+  })
+  return [`[1:a]asplit=${sound.length}${sound.map((_, index) => `[p${index}]`).join('')}`, ...streams].join(';')
+}
+
+const bytesOfSample = 4
+
+/** The sound of all parts, all of their channels together, each as long as its picture is. */
+async function* soundOf(
+  parts: readonly JoinedFile[],
+  { sampleRate, channels }: { sampleRate: number; channels: number },
+  signal: AbortSignal,
+  onBytes: (bytes: Uint8Array) => void,
+): AsyncGenerator<Uint8Array> {
+  let frame = 0
+  for (const { fullPath, facts } of parts) {
+    const { frames, rate } = facts.picture as PictureFacts
+    const samples = samplesBefore(frame + frames, rate, sampleRate) - samplesBefore(frame, rate, sampleRate)
+    frame += frames
+    for await (const bytes of exactly(samples * channels * bytesOfSample, decodedSound(fullPath, facts, signal))) {
+      onBytes(bytes)
+      yield bytes
+    }
+  }
+}
+
+/** So many bytes of a stream: what is too long is cut, what is too short is filled with silence. */
+async function* exactly(wanted: number, stream: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+  let left = wanted
+  for await (const chunk of stream) {
+    // What comes behind the last is read to its end, so that the decoder ends by itself.
+    const taken = chunk.subarray(0, left)
+    left -= taken.length
+    if (taken.length) yield taken
+  }
+  for (; left > 0; left -= Math.min(left, silence.length)) yield silence.subarray(0, Math.min(left, silence.length))
+}
+const silence = new Uint8Array(1 << 16)
+
+/** All channels of a file's sound from its first frame on, 32 bits a sample. */
+async function* decodedSound(path: string, facts: MediaFacts, signal: AbortSignal): AsyncGenerator<Uint8Array> {
+  const placed = `${joinedSound(facts)?.graph},aresample=async=1:first_pts=0[a]`
+  const beginsMicroseconds = facts.picture?.beginsMicroseconds
+  const child = startEncoder(
+    [
+      ...inputArguments({ kind: 'file', path, beginsMicroseconds }, (facts.picture as PictureFacts).rate),
+      ...['-filter_complex', placed, '-map', '[a]', '-f', 's32le', 'pipe:1'],
+    ],
+    signal,
+  )
+  yield* child.stdout as AsyncIterable<Buffer>
+  const { exitCode } = await child
+  signal.throwIfAborted()
+  if (exitCode !== 0) throw new Error(`The sound of ${path} cannot be decoded.`)
+}
+
+/**
+ * Holds a joined file against its parts: every picture of it is decoded and has to be that of its part, and its sound,
+ * where its codec keeps it, that which was written.
+ * @returns what is wrong with it; null when nothing is
+ */
+export async function proveJoined(
+  joined: JoinedFile,
+  parts: readonly JoinedFile[],
+  soundHash: string | null,
+  signal: AbortSignal,
+  onFrames: (frames: number) => void,
+): Promise<string | null> {
+  const found = pictureHashes(joined.fullPath, signal)
+  let frame = 0
+  for (const { fullPath } of parts)
+    for await (const expected of pictureHashes(fullPath, signal)) {
+      const { value, done } = await found.next()
+      if (done) return `it ends before its frame ${frame}`
+      if (value !== expected) return `its frame ${frame} is another picture than in its part`
+      if (++frame % 100 === 0) onFrames(frame)
+    }
+  if (!(await found.next()).done) return `it goes on behind its last frame ${frame - 1}`
+  if (soundHash === null) return null
+  const hash = createHash('sha256')
+  for await (const bytes of decodedSound(joined.fullPath, joined.facts, signal)) hash.update(bytes)
+  return hash.digest('hex') === soundHash ? null : 'its sound is another than in its parts'
+}
+
+/** A hash of every decoded picture, in order. */
+async function* pictureHashes(path: string, signal: AbortSignal): AsyncGenerator<string, void> {
+  const child = startEncoder(
+    [
+      ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${path}`],
+      ...['-map', '0:V:0', '-fps_mode', 'passthrough', '-f', 'framemd5', 'pipe:1'],
+    ],
+    signal,
+  )
+  let rest = ''
+  try {
+    for await (const chunk of child.stdout as AsyncIterable<Buffer>) {
+      const lines = (rest + chunk.toString('latin1')).split('\n')
+      rest = lines.pop() as string
+      // Stream, times, size and hash.
+      for (const line of lines) if (!line.startsWith('#')) yield line.slice(line.lastIndexOf(',') + 1).trim()
+    }
+  } finally {
+    child.kill('SIGKILL')
+    await child
+  }
+  signal.throwIfAborted()
+}

@@ -1,0 +1,110 @@
+import type { JoinOffer } from '@ennick/contract'
+import {
+  compareText,
+  formatTimecode,
+  type JoinPart,
+  joinedEntries,
+  joinTroubles,
+  legalWords,
+  type PictureFacts,
+  type Recipe,
+} from '@ennick/core'
+import { and, eq, sql } from 'drizzle-orm'
+import { freeBytes } from '../disk/free-space.ts'
+import { canJoin } from '../engine/join-files.ts'
+import { notFound } from '../errors.ts'
+import { makeKey, makesOf } from '../queue/jobs.ts'
+import type { Queryable } from '../store/database.ts'
+import { jobs, makeBatches } from '../store/job-schema.ts'
+import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
+import { placeOfRecipe } from './made-item.ts'
+
+/** An item that can be a part of a joined file. */
+export interface JoinItem {
+  readonly clip: KnownClip
+  readonly pair: KnownPair
+  readonly part: JoinPart
+}
+
+/** What of a batch can be joined: what it has made with one recipe and is in use, in the order of shooting. */
+export interface Joinable {
+  readonly recipe: Recipe
+  readonly items: readonly JoinItem[]
+  /** Why it cannot be done. */
+  readonly troubles: readonly string[]
+}
+
+/** Of long lists so many are named one by one. */
+const mostNamed = 50
+
+/** What each recipe of a batch has made that could be one file. */
+export async function offerJoins(database: Queryable, batchId: string): Promise<JoinOffer[]> {
+  const { material, joinable } = await readJoinable(database, batchId)
+  return Promise.all(
+    joinable.map(async ({ recipe, items, troubles }) => {
+      const place = placeOfRecipe(material, recipe)
+      const entries = joinedEntries(items.map(({ part }) => part))
+      const frames = entries.reduce((sum, entry) => sum + entry.frames, 0)
+      const { rate } = (items[0] as JoinItem).part.facts.picture as PictureFacts
+      return {
+        ...{ recipeId: recipe.id, recipe: recipe.name, total: items.length, troubles: troubles.slice(0, mostNamed) },
+        names: items.slice(0, mostNamed).map(({ pair }) => pair.name),
+        ...{ frames, duration: formatTimecode(frames, rate, false) },
+        bytes: items.reduce((sum, { pair }) => sum + (pair.files[0]?.file.sizeBytes ?? 0), 0),
+        place: place.label,
+        freeBytes: await freeBytes(place.rootPath).catch(() => null),
+        name: legalWords(`${material.production.name} ${recipe.name} joined`),
+      }
+    }),
+  )
+}
+
+/** The recipes of a batch with what they have made, those alone of which two items or more are files of their own. */
+export async function readJoinable(
+  database: Queryable,
+  batchId: string,
+): Promise<{ productionId: string; material: Material; joinable: Joinable[] }> {
+  const [batch] = await database.select().from(makeBatches).where(eq(makeBatches.id, batchId))
+  if (!batch) throw notFound('The batch')
+  const { productionId } = batch
+  const done = await database
+    .select({ input: jobs.input })
+    .from(jobs)
+    .where(
+      and(eq(jobs.productionId, productionId), eq(jobs.state, 'done'), sql`${jobs.input}->'batch'->>'id' = ${batchId}`),
+    )
+  const makes = new Set(done.flatMap(({ input }) => makesOf(input)))
+  const material = await readMaterial(database, productionId)
+  return { productionId, material, joinable: joinableOf(material, makes) }
+}
+
+/** @param makes keys of what was made */
+export function joinableOf(material: Material, makes: ReadonlySet<string>): Joinable[] {
+  const byRecipe = new Map<string, JoinItem[]>()
+  for (const clip of material.clips.values())
+    for (const pair of clip.pairs) {
+      if (pair.recipeId === null || !makes.has(makeKey(clip.id, pair.recipeId))) continue
+      const recipe = material.recipes.get(pair.recipeId)
+      const [only, ...others] = pair.files
+      if (!recipe || !canJoin(recipe.container) || others.length || !only?.file.facts?.picture) continue
+      const part = { name: pair.name, clipName: clip.name, reel: clip.reel, facts: only.file.facts }
+      byRecipe.set(recipe.id, [...(byRecipe.get(recipe.id) ?? []), { clip, pair, part }])
+    }
+  return [...byRecipe].flatMap(([recipeId, found]) => {
+    if (found.length < 2) return []
+    const items = found.sort(asShot)
+    return [{ recipe: material.recipes.get(recipeId) as Recipe, items, troubles: troublesOf(items) }]
+  })
+}
+
+function troublesOf(items: readonly JoinItem[]): string[] {
+  const away = items.filter(({ pair }) => pair.files[0]?.file.presence !== 'here')
+  return [...away.map(({ pair }) => `${pair.name} is not here.`), ...joinTroubles(items.map(({ part }) => part))]
+}
+
+/** By day, reel and timecode, as they were shot; then by name. */
+const asShot = (a: JoinItem, b: JoinItem): number =>
+  compareText(a.clip.described.day?.value ?? '', b.clip.described.day?.value ?? '') ||
+  compareText(a.clip.reel ?? '', b.clip.reel ?? '') ||
+  (a.part.facts.startFrame ?? 0) - (b.part.facts.startFrame ?? 0) ||
+  compareText(a.clip.name, b.clip.name)

@@ -1,0 +1,140 @@
+import { readFile, stat, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { probe } from '../engine/probe.ts'
+import { run } from '../engine/process.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let batchId: string
+const recipeId = 'half-h264-intra'
+/** Frames of each, in the order of their timecode; the second's sound ends early, the third's goes on. */
+const lengths = { J1: 20, J2: 30, J3: 25 }
+
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Joined')
+  const card = join(ennick.media, 'card')
+  for (const [index, [name, frames]] of Object.entries(lengths).entries())
+    await makePicture(join(card, `${name}.mov`), {
+      ...{ frames, seed: index, timecode: `1${index}:00:00:00`, reel: 'A001' },
+      ...(name === 'J1' ? {} : { extra: ['-af', name === 'J2' ? 'atrim=end=1' : 'apad=pad_len=9600'] }),
+    })
+  await makePicture(join(card, 'J4.mov'), { frames: 10, timecode: '14:00:00:00', reel: 'A001' })
+  await makePicture(join(card, 'WIDE.mov'), { size: '640x360', frames: 10, timecode: '15:00:00:00', reel: 'B001' })
+  await ennick.addVolume(productionId, 'A001', card)
+  batchId = await make(['J1', 'J2', 'J3'])
+})
+afterAll(() => ennick.stop())
+
+async function make(names: readonly string[], withRecipe = recipeId): Promise<string> {
+  const clips = await ennick.clips(productionId)
+  const clipIds = names.map((name) => clips.find((clip) => clip.name === `${name}.mov`)?.id)
+  const { jobs } = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: withRecipe } })
+  for (const { id } of jobs) expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done' })
+  return (await ennick.call('listBatches', { params: { productionId } }))[0]?.id ?? ''
+}
+const order = async (name: string, id = batchId) =>
+  ennick.waitForJob((await ennick.call('joinBatch', { params: { batchId: id }, body: { recipeId, name } })).id)
+const joined = async (id = batchId) =>
+  (await ennick.call('listBatches', { params: { productionId } })).find((batch) => batch.id === id)?.joined ?? []
+const samplesOf = async (path: string) =>
+  (await run('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a:0', '-f', 'md5', '-c:a', 'pcm_s24le', '-'])).stdout
+
+test('what a batch has made becomes one file, picture for picture, with every sound as long as its picture', async () => {
+  const [offer] = await ennick.call('offerJoins', { params: { batchId } })
+  expect(offer).toMatchObject({
+    ...{ recipeId, total: 3, frames: 75, troubles: [], names: ['J1_proxy.mov', 'J2_proxy.mov', 'J3_proxy.mov'] },
+  })
+  expect(await order('Day 1')).toMatchObject({ state: 'done', summary: '3 items in one file of 75 frames' })
+  const [file] = await joined()
+  expect(file).toMatchObject({ path: 'joined/Day 1.mov', parts: 3, duration: '00:00:03:00' })
+  const path = join((await ennick.madePlace(productionId)).path, file?.path ?? '')
+  const facts = await probe(path, (await stat(path)).size, { countPackets: true })
+  expect(facts).toMatchObject({ startFrame: 90_000, picture: { frames: 75, variableRate: false } })
+  expect(facts.sound.map(({ samples }) => samples)).toEqual([144_000, 144_000])
+  // The third part's sound begins at the very sample of its first frame.
+  const third = join((await ennick.madePlace(productionId)).path, 'third.mov')
+  await run('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    path,
+    '-map',
+    '0:a:0',
+    '-af',
+    'atrim=start_sample=96000',
+    '-c:a',
+    'pcm_s24le',
+    third,
+  ])
+  const pairs = await ennick.call('listPairs', { params: { productionId } })
+  const part = (await run('find', [(await ennick.madePlace(productionId)).path, '-name', 'J3_proxy.mov'])).stdout.trim()
+  await run('ffmpeg', [
+    '-v',
+    'error',
+    '-i',
+    part,
+    '-map',
+    '0:a:0',
+    '-af',
+    'atrim=end_sample=48000',
+    '-c:a',
+    'pcm_s24le',
+    `${third}.part.mov`,
+  ])
+  expect(await samplesOf(third)).toBe(await samplesOf(`${third}.part.mov`))
+  expect(pairs.flatMap((row) => row.pairs).map(({ verdict }) => verdict)).toEqual(Array(3).fill('proven'))
+})
+
+test('it comes with what is where in it, as a table and as a list', async () => {
+  const [file] = await joined()
+  const read = async (list: string) => (await fetch(`${ennick.url}/api/joined/${file?.id}/${list}`)).text()
+  expect((await read('table')).split('\r\n').slice(0, 3)).toEqual([
+    'Name,Clip,Tape,Start,End,Joined start,Joined end,Frames',
+    'J1_proxy.mov,J1,A001,10:00:00:00,10:00:00:20,01:00:00:00,01:00:00:20,20',
+    'J2_proxy.mov,J2,A001,11:00:00:00,11:00:01:05,01:00:00:20,01:00:02:00,30',
+  ])
+  expect(await read('edl')).toContain('11:00:00:00 11:00:01:05 01:00:00:20 01:00:02:00')
+})
+
+test('a name that is taken is refused, whoever took it, and what lies there stays', async () => {
+  await expect(order('Day 1')).rejects.toThrow(/is there already/)
+  await expect(order('../x')).rejects.toThrow(/no name that goes everywhere/)
+  const { path } = await ennick.madePlace(productionId)
+  await writeFile(join(path, 'joined/Theirs.mov'), 'somebody’s')
+  await expect(order('Theirs')).rejects.toThrow(/is there already/)
+  expect(await readFile(join(path, 'joined/Theirs.mov'), 'utf8')).toBe('somebody’s')
+})
+
+test('items that differ are told, and not joined', async () => {
+  const id = await make(['J4', 'WIDE'])
+  const [offer] = await ennick.call('offerJoins', { params: { batchId: id } })
+  expect(offer?.troubles).toEqual(['WIDE_proxy.mov is 320 × 180 in raster, and J4_proxy.mov 160 × 90.'])
+  await expect(order('Both', id)).rejects.toThrow(/in raster/)
+})
+
+test('it is no original, its place knows it, and it goes without its parts', async () => {
+  const place = await ennick.madePlace(productionId)
+  const listing = async () =>
+    (await ennick.call('lookIntoMadePlace', { params: { volumeId: place.id } })).files.find(({ path }) =>
+      path.endsWith('Day 1.mov'),
+    )
+  expect(await listing()).toMatchObject({ state: 'in use', clip: '3 items joined' })
+  const [file] = await joined()
+  await ennick.call('removeJoined', { params: { joinedId: file?.id ?? '' } })
+  expect([await joined(), await listing()]).toEqual([[], undefined])
+  const pairs = await ennick.call('listPairs', { params: { productionId } })
+  expect(pairs.flatMap((row) => row.pairs)).toHaveLength(5)
+})
+
+test('one that somebody has written into is left', async () => {
+  expect(await order('Day 2')).toMatchObject({ state: 'done' })
+  const [file] = await joined()
+  const path = join((await ennick.madePlace(productionId)).path, file?.path ?? '')
+  await writeFile(path, 'somebody’s now')
+  await expect(ennick.call('removeJoined', { params: { joinedId: file?.id ?? '' } })).rejects.toThrow(/left as it is/)
+  expect(await readFile(path, 'utf8')).toBe('somebody’s now')
+})
