@@ -250,18 +250,29 @@ test('what waits is held, put in another order, let go on and stopped', async ()
 })
 
 test('what a batch has made is joined into one file, which goes again without its parts', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) as RegExpExecArray
+  await page.goto(`/p/${productionId}/clips?q=B001C00`)
+  for (const name of ['B001C001.mov', 'B001C003.mov']) {
+    const mark = page.getByRole('row').filter({ hasText: name }).getByRole('checkbox')
+    await mark.click()
+    await expect(mark).toBeChecked()
+  }
+  await page.getByRole('button', { name: /^Plan proxies of 2$/ }).click()
+  await choose('Small review')
+  await page.getByRole('button', { name: 'Make 2 copies' }).click()
   const batch = page.getByTestId('batch').first()
+  await expect(batch).toContainText('Small review: 2 of 2 made', { timeout: 120_000 })
   await batch.getByRole('button', { name: 'Details' }).click()
   await batch.getByRole('button', { name: 'Join into one file…' }).click()
   const asked = page.getByRole('dialog')
   await expect(asked).toContainText('2 items in the order of shooting')
   await asked.getByLabel('Name, without ending').fill('Wheel house, day 1')
   await asked.getByRole('button', { name: 'Join 2 items' }).click()
-  await expect(batch).toContainText('joined/Wheel house, day 1.mov', { timeout: 120_000 })
+  await expect(batch).toContainText('joined/Wheel house, day 1.mp4', { timeout: 120_000 })
   const table = await page.request.get(
     (await batch.getByRole('link', { name: 'What is where (CSV)' }).getAttribute('href')) as string,
   )
   expect((await table.text()).split('\r\n')).toHaveLength(4)
-  await batch.getByRole('button', { name: 'Remove joined/Wheel house, day 1.mov' }).click()
+  await batch.getByRole('button', { name: 'Remove joined/Wheel house, day 1.mp4' }).click()
   await expect(batch).not.toContainText('Wheel house, day 1')
 })
