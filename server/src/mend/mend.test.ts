@@ -290,7 +290,10 @@ test('the handoff waits for what blocks it, takes decisions with a reason, and p
   ])
   const text = (name: string) => readFile(join(handoff.folder, name), 'utf8')
   const options = { rate: { numerator: 25, denominator: 1 }, fileName: '' }
-  for (const cut of [edl.read(await text('Mend me, online.edl'), options), otio.read(await text('Mend me, online.otio'), options)]) {
+  for (const cut of [
+    edl.read(await text('Mend me, online.edl'), options),
+    otio.read(await text('Mend me, online.otio'), options),
+  ]) {
     expect(cut.events.map((event) => event.path && normalPath(event.path))).toEqual([
       join(shelf, 'A001C001.mov'),
       join(shelf, 'A001C002.mov'),
