@@ -52,7 +52,7 @@ test('what is not alike is told, once for each item and by what it is', () => {
     joinTroubles([part('A'), part('B', { width: 1280, height: 720, rate: rate(50) }), part('C', { channels: 0 })]),
   ).toEqual([
     'B_proxy.mov is 1280 × 720 in raster, and A_proxy.mov 1920 × 1080.',
-    expect.stringMatching(/^C_proxy.mov is without in sound, and A_proxy.mov /),
+    expect.stringMatching(/^C_proxy.mov is without in sound, and A_proxy.mov 2 × mono, PCM/),
   ])
 })
 

@@ -1,5 +1,11 @@
 import { type Cut, edl, writeProven } from '../cut/index.ts'
-import { describePictureCodec, describeSoundCodec, type MediaFacts, type PictureFacts } from '../media/index.ts'
+import {
+  describeChannels,
+  describePictureCodec,
+  describeSoundCodec,
+  type MediaFacts,
+  type PictureFacts,
+} from '../media/index.ts'
 import { writeDelimited } from '../notes/index.ts'
 import { formatRate, formatTimecode, parseTimecode, type Rate } from '../time/index.ts'
 
@@ -56,7 +62,7 @@ function traitsOf({ picture, sound, container }: MediaFacts): Record<string, str
     samples: pixelFormat ?? '',
     rate: formatRate(rate),
     scan: scan ?? '',
-    sound: sound.map((stream) => `${stream.channels} × ${describeSoundCodec(stream)}`).join(', '),
+    sound: sound.length ? `${describeChannels(sound)}, ${sound.map(describeSoundCodec).join(', ')}` : '',
   }
 }
 
