@@ -26,12 +26,11 @@ export interface EngineFile {
  * frame: whether it is rounded up or to the nearest, it means this frame.
  */
 export function seekTo(frame: number, { rate, beginsMicroseconds = 0 }: FrameTiming): string[] {
-  const begins = beginsMicroseconds / 1_000_000
-  return frame === 0 && begins === 0 ? [] : beginAt(begins + ((frame - 0.25) * rate.denominator) / rate.numerator)
+  return beginAt(beginsMicroseconds / 1_000_000 + ((frame - 0.25) * rate.denominator) / rate.numerator)
 }
 
 /** When a frame is: of the facts of a picture. */
-export type FrameTiming = Pick<PictureFacts, 'rate' | 'beginsMicroseconds'>
+type FrameTiming = Pick<PictureFacts, 'rate' | 'beginsMicroseconds'>
 
 /**
  * Runs a task with the encoder's input for a clip. The parts of a take are joined by a list in a folder of its own. A

@@ -213,8 +213,7 @@ function knownFrames(stream: Stream): number | null {
 /** Turns the probe's words into facts. */
 export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited | null = null): MediaFacts {
   const streams = output.streams ?? []
-  const pictureStream = streams.find(isPicture)
-  const moving = streams.filter(isPicture).length
+  const [pictureStream, ...further] = streams.filter(isPicture)
   const still = isStill(output)
   const described = pictureStream ? readPicture(pictureStream, still) : null
   const stored = pictureStream && described && !still ? readStored(output, pictureStream, described.frames) : null
@@ -244,7 +243,7 @@ export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited 
     kind,
     container: containerName(output),
     picture,
-    ...(moving > 1 && !still && { furtherPictures: moving - 1 }),
+    ...(further.length && !still ? { furtherPictures: further.length } : {}),
     sound,
     startFrame: start && picture ? labelShown(start, picture.rate, edited) : null,
     dropFrame: start?.drop ?? false,

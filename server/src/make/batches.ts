@@ -6,8 +6,8 @@ import { makesOf } from '../queue/jobs.ts'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import { batchLists, jobs, joinedFiles, makeBatches } from '../store/job-schema.ts'
-import { readMaterial } from '../store/material.ts'
+import { batchLists, batchOfJob, jobs, joinedFiles, makeBatches } from '../store/job-schema.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import { clips, volumes } from '../store/schema.ts'
 import { presentTakenIn } from './taken-in.ts'
 
@@ -23,7 +23,7 @@ const mostNamed = 200
  * What was asked for at once and what became of it: every item is made, failed, stopped, skipped, or still to come, and
  * those add up to what was asked for. Besides, what of the same shoot days was not asked for and has nothing made yet.
  */
-export async function readBatches(database: Database, productionId: string): Promise<MakeBatch[]> {
+export async function readBatches(database: Database, kept: KeptMaterial, productionId: string): Promise<MakeBatch[]> {
   const rows = await database
     .select()
     .from(makeBatches)
@@ -31,38 +31,22 @@ export async function readBatches(database: Database, productionId: string): Pro
     .orderBy(desc(makeBatches.createdAt))
     .limit(mostBatches)
   if (rows.length === 0) return []
+  const batchIds = rows.map((row) => row.id)
   const { id, title, input, state, error, startedAt, endedAt } = jobs
-  const of = sql<string>`${jobs.input}->'batch'->>'id'`
   const found = await database
-    .select({ id, title, input, state, error, startedAt, endedAt, batchId: of })
+    .select({ id, title, input, state, error, startedAt, endedAt, batchId: batchOfJob })
     .from(jobs)
-    .where(
-      and(
-        eq(jobs.productionId, productionId),
-        anyOf(
-          of,
-          rows.map((row) => row.id),
-        ),
-      ),
-    )
+    .where(and(eq(jobs.productionId, productionId), anyOf(batchOfJob, batchIds)))
     .orderBy(jobs.place)
   await refreshIndex(database, productionId)
-  const lists = await database
-    .select()
-    .from(batchLists)
-    .where(
-      anyOf(
-        batchLists.batchId,
-        rows.map((row) => row.id),
-      ),
-    )
+  const lists = await database.select().from(batchLists).where(anyOf(batchLists.batchId, batchIds))
   const joinedRows = await database
     .select({ file: joinedFiles, place: volumes.label })
     .from(joinedFiles)
     .innerJoin(volumes, eq(volumes.id, joinedFiles.volumeId))
-    .where(eq(joinedFiles.productionId, productionId))
+    .where(anyOf(joinedFiles.batchId, batchIds))
     .orderBy(joinedFiles.createdAt)
-  const material = lists.length ? await readMaterial(database, productionId) : null
+  const material = lists.length ? await kept.read(productionId) : null
   return Promise.all(
     rows.map(async (row) => {
       const own = found.filter(({ batchId }) => batchId === row.id)

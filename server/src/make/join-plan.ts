@@ -2,6 +2,7 @@ import type { JoinOffer } from '@ennick/contract'
 import {
   compareText,
   formatTimecode,
+  groupBy,
   type JoinPart,
   joinedEntries,
   joinTroubles,
@@ -9,20 +10,19 @@ import {
   type PictureFacts,
   type Recipe,
 } from '@ennick/core'
-import { and, eq, sql } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { freeBytes } from '../disk/free-space.ts'
 import { canJoin } from '../engine/join-files.ts'
 import { notFound } from '../errors.ts'
-import { makeKey, makesOf } from '../queue/jobs.ts'
-import type { Queryable } from '../store/database.ts'
-import { jobs, makeBatches } from '../store/job-schema.ts'
-import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
+import type { Database } from '../store/database.ts'
+import { makeBatches } from '../store/job-schema.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
+import type { Material } from '../store/material.ts'
+import { itemsOfMakes, type MadeItem, makesOfBatch } from './made-in-batch.ts'
 import { placeOfRecipe } from './made-item.ts'
 
 /** An item that can be a part of a joined file. */
-export interface JoinItem {
-  readonly clip: KnownClip
-  readonly pair: KnownPair
+export interface JoinItem extends MadeItem {
   readonly part: JoinPart
 }
 
@@ -38,8 +38,8 @@ export interface Joinable {
 const mostNamed = 50
 
 /** What each recipe of a batch has made that could be one file. */
-export async function offerJoins(database: Queryable, batchId: string): Promise<JoinOffer[]> {
-  const { material, joinable } = await readJoinable(database, batchId)
+export async function offerJoins(database: Database, kept: KeptMaterial, batchId: string): Promise<JoinOffer[]> {
+  const { material, joinable } = await readJoinable(database, kept, batchId)
   return Promise.all(
     joinable.map(async ({ recipe, items, troubles }) => {
       const place = placeOfRecipe(material, recipe)
@@ -61,38 +61,30 @@ export async function offerJoins(database: Queryable, batchId: string): Promise<
 
 /** The recipes of a batch with what they have made, those alone of which two items or more are files of their own. */
 export async function readJoinable(
-  database: Queryable,
+  database: Database,
+  kept: KeptMaterial,
   batchId: string,
 ): Promise<{ productionId: string; material: Material; joinable: Joinable[] }> {
   const [batch] = await database.select().from(makeBatches).where(eq(makeBatches.id, batchId))
   if (!batch) throw notFound('The batch')
   const { productionId } = batch
-  const done = await database
-    .select({ input: jobs.input })
-    .from(jobs)
-    .where(
-      and(eq(jobs.productionId, productionId), eq(jobs.state, 'done'), sql`${jobs.input}->'batch'->>'id' = ${batchId}`),
-    )
-  const makes = new Set(done.flatMap(({ input }) => makesOf(input)))
-  const material = await readMaterial(database, productionId)
-  return { productionId, material, joinable: joinableOf(material, makes) }
+  const makes = await makesOfBatch(database, productionId, batchId)
+  const material = await kept.read(productionId)
+  return { productionId, material, joinable: joinableOf(material, itemsOfMakes(material, makes)) }
 }
 
-/** @param makes keys of what was made */
-export function joinableOf(material: Material, makes: ReadonlySet<string>): Joinable[] {
-  const byRecipe = new Map<string, JoinItem[]>()
-  for (const clip of material.clips.values())
-    for (const pair of clip.pairs) {
-      if (pair.recipeId === null || !makes.has(makeKey(clip.id, pair.recipeId))) continue
-      const recipe = material.recipes.get(pair.recipeId)
-      const [only, ...others] = pair.files
-      if (!recipe || !canJoin(recipe.container) || others.length || !only?.file.facts?.picture) continue
-      const part = { name: pair.name, clipName: clip.name, reel: clip.reel, facts: only.file.facts }
-      byRecipe.set(recipe.id, [...(byRecipe.get(recipe.id) ?? []), { clip, pair, part }])
-    }
+/** Which of some made items can be one file, recipe by recipe. */
+export function joinableOf(material: Material, made: readonly MadeItem[]): Joinable[] {
+  const parts = made.flatMap(({ clip, pair }): JoinItem[] => {
+    const [only, ...others] = pair.files
+    const facts = only?.file.facts
+    if (!pair.recipe || !canJoin(pair.recipe.container) || others.length || !facts?.picture) return []
+    return [{ clip, pair, part: { name: pair.name, clipName: clip.name, reel: clip.reel, facts } }]
+  })
+  const byRecipe = groupBy(parts, ({ pair }) => pair.recipeId as string)
   return [...byRecipe].flatMap(([recipeId, found]) => {
     if (found.length < 2) return []
-    const items = found.sort(asShot)
+    const items = [...found].sort(asShot)
     return [{ recipe: material.recipes.get(recipeId) as Recipe, items, troubles: troublesOf(items) }]
   })
 }

@@ -13,16 +13,18 @@ import { holdAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { endJob } from '../queue/end-job.ts'
 import { JobFailure } from '../queue/failure.ts'
-import { addJob, type JobRow, makeKey } from '../queue/jobs.ts'
+import { addJob, type JobRow } from '../queue/jobs.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type JobInput, joinedFiles } from '../store/job-schema.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownFile, type KnownPair, readMaterial, type VolumeRow } from '../store/material.ts'
-import { volumes } from '../store/schema.ts'
 import { type JoinItem, joinableOf, readJoinable } from './join-plan.ts'
+import { madeItems } from './made-in-batch.ts'
 import { belowMade, holdMade, placeOfRecipe } from './made-item.ts'
+import { withMadeMoves } from './made-moves.ts'
 
 type JoinInput = Extract<JobInput, { kind: 'join' }>
 
@@ -32,10 +34,11 @@ const folderName = 'joined'
 /** Asks for one file of all that a batch has made with a recipe. @throws PlainError when that cannot be */
 export async function orderJoin(
   database: Database,
+  kept: KeptMaterial,
   batchId: string,
   { recipeId, name }: { recipeId: string; name: string },
 ): Promise<JobRow> {
-  const { productionId, material, joinable } = await readJoinable(database, batchId)
+  const { productionId, material, joinable } = await readJoinable(database, kept, batchId)
   const found = joinable.find(({ recipe }) => recipe.id === recipeId)
   if (!found)
     throw new PlainError('nothing-to-join', 'This batch has no two items of that recipe that could be one file.')
@@ -105,13 +108,9 @@ interface JoinOrder {
 async function readOrder({ database, config, job }: WorkContext, input: JoinInput): Promise<JoinOrder> {
   const material = await readMaterial(database, job.productionId, undefined, config.pathMap)
   const wanted = new Set(input.pairIds)
-  const makes = new Set(
-    [...material.clips.values()].flatMap(({ id, pairs }) =>
-      pairs.some((pair) => wanted.has(pair.id)) ? [makeKey(id, input.recipeId)] : [],
-    ),
-  )
-  const found = joinableOf(material, makes).find(({ recipe }) => recipe.id === input.recipeId)
-  if (!found || found.items.length !== wanted.size || found.items.some(({ pair }) => !wanted.has(pair.id)))
+  const items = madeItems(material, (_, pair) => wanted.has(pair.id))
+  const found = joinableOf(material, items).find(({ recipe }) => recipe.id === input.recipeId)
+  if (found?.items.length !== wanted.size)
     throw new JobFailure('What was to be joined is another by now: ask for it again.')
   const [trouble] = found.troubles
   if (trouble) throw new JobFailure(trouble)
@@ -199,28 +198,14 @@ async function assertUnchanged(file: KnownFile): Promise<void> {
 
 /** Does away with a joined file that Ennick made; its parts stay. @throws PlainError when it is another file by now */
 export async function removeJoined(database: Database, joinedId: string): Promise<void> {
-  const [row] = await database
-    .select({ joined: joinedFiles, volume: volumes })
-    .from(joinedFiles)
-    .innerJoin(volumes, eq(volumes.id, joinedFiles.volumeId))
-    .where(eq(joinedFiles.id, joinedId))
-  if (!row) throw notFound('The joined file')
-  const { joined, volume } = row
-  try {
-    await withPlacements(database, [volume as VolumeRow], `joined file ${joinedId}`, async (transaction, moves) => {
-      await moves.discard(joined)
-      await transaction.delete(joinedFiles).where(eq(joinedFiles.id, joinedId))
-      await writeHistory(
-        transaction,
-        ...([joined.productionId, 'production', joined.productionId] as const),
-        `Removed the joined file ${basename(joined.path)}; its parts stay.`,
-      )
-      await announce(transaction, joined.productionId, 'jobs', 'volumes')
-    })
-  } catch (error) {
-    if (error instanceof NotOurs) throw new PlainError('not-ours', error.message, { status: 409 })
-    if (isFileError(error))
-      throw new PlainError('place-away', explainFileError(error, join(volume.rootPath, joined.path)), { status: 409 })
-    throw error
-  }
+  const [joined] = await database.select().from(joinedFiles).where(eq(joinedFiles.id, joinedId))
+  if (!joined) throw notFound('The joined file')
+  const { productionId, path } = joined
+  await withMadeMoves(database, productionId, `joined file ${joinedId}`, async (transaction, moves) => {
+    await moves.discard(joined)
+    await transaction.delete(joinedFiles).where(eq(joinedFiles.id, joinedId))
+    const what = `Removed the joined file ${basename(path)}; its parts stay.`
+    await writeHistory(transaction, productionId, 'production', productionId, what)
+    await announce(transaction, productionId, 'jobs', 'volumes')
+  })
 }

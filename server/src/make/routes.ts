@@ -30,7 +30,7 @@ import { withRecordings } from './synced-sound.ts'
 import { forgetTakenIn, keepTakenIn } from './taken-in.ts'
 import { readClipsUnderWay } from './under-way.ts'
 
-export function makeRoutes({ app, config, database, folders }: Services): void {
+export function makeRoutes({ app, config, database, folders, material: kept }: Services): void {
   implement(app, 'lookIntoMadePlace', ({ params }) => lookIntoPlace(database, params.volumeId))
   implement(app, 'listMadePlaces', ({ params }) => presentMadePlaces(database, params.productionId))
   implement(app, 'addMadePlace', async ({ params, body }) => {
@@ -54,7 +54,7 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
   implement(app, 'readNeeds', ({ params, body }) => readNeeds(database, params.productionId, body.clipIds))
   implement(app, 'planMake', async ({ params, body }) => (await plan(params.productionId, body)).plan)
 
-  implement(app, 'listBatches', ({ params }) => readBatches(database, params.productionId))
+  implement(app, 'listBatches', ({ params }) => readBatches(database, kept, params.productionId))
 
   implement(app, 'readTakenIn', async ({ params, body }) => {
     await keepTakenIn(database, params.batchId, body)
@@ -65,8 +65,10 @@ export function makeRoutes({ app, config, database, folders }: Services): void {
     return { done: true as const }
   })
 
-  implement(app, 'offerJoins', ({ params }) => offerJoins(database, params.batchId))
-  implement(app, 'joinBatch', async ({ params, body }) => presentJob(await orderJoin(database, params.batchId, body)))
+  implement(app, 'offerJoins', ({ params }) => offerJoins(database, kept, params.batchId))
+  implement(app, 'joinBatch', async ({ params, body }) =>
+    presentJob(await orderJoin(database, kept, params.batchId, body)),
+  )
   implement(app, 'removeJoined', async ({ params }) => {
     await removeJoined(database, params.joinedId)
     return { done: true as const }

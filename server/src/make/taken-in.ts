@@ -4,12 +4,12 @@ import { channelCount, clipFacts, formatTimecode, type PlacedItem, readTakenIn, 
 import { eq } from 'drizzle-orm'
 import { readLogFile } from '../clips/read-log.ts'
 import { notFound, PlainError } from '../errors.ts'
-import { makeKey } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { batchLists, makeBatches } from '../store/job-schema.ts'
-import type { KnownClip, KnownPair, Material } from '../store/material.ts'
+import type { Material } from '../store/material.ts'
+import { itemsOfMakes, type MadeItem } from './made-in-batch.ts'
 
 export type BatchList = typeof batchLists.$inferSelect
 
@@ -71,11 +71,7 @@ export function presentTakenIn(
   list: BatchList,
   makes: ReadonlySet<string>,
 ): NonNullable<MakeBatch['takenIn']> {
-  const items = [...material.clips.values()].flatMap((clip) =>
-    clip.pairs.flatMap((pair) =>
-      pair.recipeId !== null && makes.has(makeKey(clip.id, pair.recipeId)) ? (placedItem(clip, pair) ?? []) : [],
-    ),
-  )
+  const items = itemsOfMakes(material, makes).flatMap((made) => placedItem(made) ?? [])
   const nameOf = new Map(items.map(({ id, name }) => [id, name]))
   const table = { columns: list.columns, rows: list.rows, problems: [] }
   const found = readTakenIn(table, items, material.production.proxySuffixes)
@@ -90,7 +86,7 @@ export function presentTakenIn(
 }
 
 /** A made item as a room would list it: by the name that stands in its files, where one does. */
-function placedItem(clip: KnownClip, { id, name, files }: KnownPair): PlacedItem | null {
+function placedItem({ clip, pair: { id, name, files } }: MadeItem): PlacedItem | null {
   const known = files.flatMap(({ file }) => (file.facts ? [file.facts] : []))
   const main = known.find(({ picture }) => picture !== null)
   if (!main?.picture || known.length !== files.length) return null

@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import { and, eq } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
-import { filesOfPair, withMadeMoves } from '../pairs/made-moves.ts'
+import { filesOfPair, withMadeMoves } from '../make/made-moves.ts'
 import type { Moves } from '../placements/placements.ts'
 import { isSetAside } from '../placements/unfinished-files.ts'
 import { announce } from '../store/announce.ts'

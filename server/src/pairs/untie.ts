@@ -1,6 +1,7 @@
 import type { LinkChange } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
+import { filesOfPair, withMadeMoves } from '../make/made-moves.ts'
 import type { Moves } from '../placements/placements.ts'
 import { untiedPath } from '../placements/unfinished-files.ts'
 import { announce } from '../store/announce.ts'
@@ -8,7 +9,6 @@ import { cameraProxies } from '../store/catalogue-schema.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { clips, files, mends, pairFiles, pairs } from '../store/schema.ts'
-import { filesOfPair, withMadeMoves } from './made-moves.ts'
 import { mendRests, pairsOfMends } from './resting.ts'
 
 interface Tied {

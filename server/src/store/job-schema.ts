@@ -11,6 +11,7 @@ import type {
   StillSequence,
   WaveformOutcome,
 } from '@ennick/core'
+import { sql } from 'drizzle-orm'
 import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
 import { productions, volumes } from './schema.ts'
@@ -278,6 +279,9 @@ export interface SkippedItem {
   readonly recipe: string
   readonly reason: string
 }
+
+/** The batch that a job is of. */
+export const batchOfJob = sql<string>`${jobs.input}->'batch'->>'id'`
 
 /** A list of what a receiving room has, by which is told what of a batch it has taken in; the newest counts. */
 export const batchLists = pgTable('batch_lists', {

@@ -1,9 +1,9 @@
 import { eq } from 'drizzle-orm'
 import { explainFailure, isFileError, PlainError } from '../errors.ts'
-import { readMadePlaces } from '../make/made-places.ts'
 import { type Moves, NotOurs, withPlacements } from '../placements/placements.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { files, pairFiles } from '../store/schema.ts'
+import { readMadePlaces } from './made-places.ts'
 
 /**
  * Moves files that Ennick made, by its journal, in one act with what that changes in the ledger.
