@@ -80,18 +80,20 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
         </HStack>
       </Flex>
       {isOpen && (
-        <Box ml="8rem" mt="2" maxHeight="22rem" overflowY="auto">
-          <Named title="Failed" lines={batch.failed.map(({ title, reason }) => `${title}: ${reason}`)} />
-          <Named title="Stopped" lines={batch.stopped} />
-          <Named
-            title="Skipped"
-            lines={batch.skipped.map(({ name, recipe, reason }) => `${name}, ${recipe}: ${reason}`)}
-          />
-          <Named
-            title={`Not asked for, of ${leftOut.days.join(', ')}, and without a proxy`}
-            lines={leftOut.names}
-            total={leftOut.total}
-          />
+        <Box ml="8rem" mt="2">
+          <Box maxHeight="16rem" overflowY="auto">
+            <Named title="Failed" lines={batch.failed.map(({ title, reason }) => `${title}: ${reason}`)} />
+            <Named title="Stopped" lines={batch.stopped} />
+            <Named
+              title="Skipped"
+              lines={batch.skipped.map(({ name, recipe, reason }) => `${name}, ${recipe}: ${reason}`)}
+            />
+            <Named
+              title={`Not asked for, of ${leftOut.days.join(', ')}, and without a proxy`}
+              lines={leftOut.names}
+              total={leftOut.total}
+            />
+          </Box>
           <Text color="quiet">{batchRest(batch)}</Text>
           {batch.counts.made > 0 && <TakenIn batch={batch} />}
           <JoinBatch batch={batch} />

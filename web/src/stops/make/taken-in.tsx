@@ -61,16 +61,18 @@ function Found({ takenIn }: { takenIn: NonNullable<MakeBatch['takenIn']> }): Rea
           : `${fileName} names ${seen} of ${of} as they were made.`}
         {others > 0 && ` ${count(others, 'row is', 'rows are')} about something else.`}
       </Text>
-      <Named
-        title="Named, and not as it was made"
-        lines={differing.map(({ name, line, why }) => `${name}: ${why} (line ${line})`)}
-        total={differingTotal}
-      />
-      <Named title={`Not named in ${fileName}`} lines={missing} total={missingTotal} />
-      <Named
-        title="Rows that do not say which"
-        lines={unclear.map(({ line, label, reason }) => `Line ${line}, ${label}: ${reason}`)}
-      />
+      <Box maxHeight="12rem" overflowY="auto">
+        <Named
+          title="Named, and not as it was made"
+          lines={differing.map(({ name, line, why }) => `${name}: ${why} (line ${line})`)}
+          total={differingTotal}
+        />
+        <Named title={`Not named in ${fileName}`} lines={missing} total={missingTotal} />
+        <Named
+          title="Rows that do not say which"
+          lines={unclear.map(({ line, label, reason }) => `Line ${line}, ${label}: ${reason}`)}
+        />
+      </Box>
     </Box>
   )
 }
