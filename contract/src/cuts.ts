@@ -138,13 +138,27 @@ export const cutChanges = z.object({
     .describe('What the newer version needs and the other did not'),
 })
 
-export const newCut = z.object({
-  fileName: z.string().min(1).max(255),
-  text: z.string().max(30_000_000, 'A list of more than 30 MB is not read.'),
-  rate: rate.optional().describe('The rate at which a list counts that states none; the production’s unless given'),
-  nextOf: id.optional().describe('The cut of which this is the next version: its decisions and choices go over'),
-  takeGood: z.boolean().optional().describe('Takes the good events of a list that has bad parts, and lists those'),
-})
+/** Bytes of a list that is no text: what a request holds. */
+export const mostBytesOfList = 28_000_000
+
+export const newCut = z
+  .object({
+    fileName: z.string().min(1).max(255),
+    text: z
+      .string()
+      .max(30_000_000, 'A list of more than 30 MB is not read.')
+      .optional()
+      .describe('A list that is text'),
+    base64: z
+      .string()
+      .max(Math.ceil(mostBytesOfList / 3) * 4, 'An AAF of more than 28 MB is not read.')
+      .optional()
+      .describe('In place of the text: the bytes of a list that is none, an AAF'),
+    rate: rate.optional().describe('The rate at which a list counts that states none; the production’s unless given'),
+    nextOf: id.optional().describe('The cut of which this is the next version: its decisions and choices go over'),
+    takeGood: z.boolean().optional().describe('Takes the good events of a list that has bad parts, and lists those'),
+  })
+  .refine(({ text, base64 }) => (text === undefined) !== (base64 === undefined), 'Give the list as text or as base64.')
 
 export type Cut = z.infer<typeof cut>
 export type CutEventRow = z.infer<typeof cutEvent>

@@ -10,13 +10,13 @@ export const cutsRoutes = {
     params: ofProduction,
     response: z.array(cut),
   }),
-  addCut: route('POST', '/api/productions/:productionId/cuts', 'Read a cut from the text of a list', {
+  addCut: route('POST', '/api/productions/:productionId/cuts', 'Read a cut from a list', {
     params: ofProduction,
     body: newCut,
     response: cut,
   }),
   readCut: route('GET', '/api/cuts/:cutId', 'A cut with its events resolved', { params: ofCut, response: cutDetail }),
-  readCutText: route('GET', '/api/cuts/:cutId/list', 'The list of a cut as it was read', {
+  readCutList: route('GET', '/api/cuts/:cutId/list', 'The list of a cut as it was read', {
     params: ofCut,
     mediaType: 'text/plain',
   }),

@@ -1,5 +1,6 @@
+import { fromHex, toHex, viewOf } from '../bytes/index.ts'
 import { type HeaderMetadata, type MetadataSet, readHeader, writeHeader } from './header-metadata.ts'
-import { fromHex, MxfError, toHex, viewOf } from './klv.ts'
+import { MxfError } from './klv.ts'
 import {
   byInstance,
   fromUtf16,

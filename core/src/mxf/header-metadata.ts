@@ -1,4 +1,5 @@
-import { fromHex, joinBytes, type Klv, MxfError, readKlv, toHex, viewOf, writeKlv } from './klv.ts'
+import { fromHex, joinBytes, toHex, viewOf } from '../bytes/index.ts'
+import { type Klv, MxfError, readKlv, writeKlv } from './klv.ts'
 
 /** A set of the header metadata: items by their local tag (SMPTE ST 377-1, section 9.3). */
 export interface MetadataSet {

@@ -1,3 +1,5 @@
+import { fromHex, toHex, viewOf } from '../bytes/index.ts'
+
 /** A file that is not the MXF it has to be, or has no room for what it is to say. */
 export class MxfError extends Error {
   override readonly name = 'MxfError'
@@ -13,15 +15,6 @@ export interface Klv {
 }
 
 const keyBytes = 16
-
-export const toHex = (bytes: Uint8Array): string =>
-  Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('')
-
-export function fromHex(text: string): Uint8Array {
-  return Uint8Array.from(text.match(/../g) ?? [], (byte) => Number.parseInt(byte, 16))
-}
-
-export const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
 
 /** @throws MxfError when it reaches over the end of what there is */
 export function readKlv(bytes: Uint8Array, offset: number): Klv {
@@ -44,14 +37,4 @@ export function writeKlv(key: string, value: Uint8Array): Uint8Array {
   viewOf(bytes).setUint32(keyBytes, 0x83_00_00_00 + value.length)
   bytes.set(value, keyBytes + 4)
   return bytes
-}
-
-export function joinBytes(parts: readonly Uint8Array[]): Uint8Array {
-  const joined = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0))
-  let at = 0
-  for (const part of parts) {
-    joined.set(part, at)
-    at += part.length
-  }
-  return joined
 }

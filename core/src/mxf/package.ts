@@ -1,5 +1,6 @@
+import { fromHex, joinBytes, toHex, viewOf } from '../bytes/index.ts'
 import type { HeaderMetadata, MetadataSet } from './header-metadata.ts'
-import { fromHex, joinBytes, MxfError, toHex, viewOf } from './klv.ts'
+import { MxfError } from './klv.ts'
 
 /** Local tags of what is read and written here (SMPTE ST 377-1, annexes A and B). */
 export const tags = {

@@ -1,5 +1,6 @@
+import { fromHex, joinBytes, viewOf } from '../bytes/index.ts'
 import { type MetadataSet, writeHeader } from '../mxf/header-metadata.ts'
-import { fromHex, joinBytes, viewOf, writeKlv } from '../mxf/klv.ts'
+import { writeKlv } from '../mxf/klv.ts'
 import { referenceArray, tags, unsigned, utf16 } from '../mxf/package.ts'
 
 const setKey = (kind: string): string => `060e2b34025301010d0101010101${kind}00`

@@ -27,7 +27,9 @@ export const zero: Fraction = fraction(0)
 export const add = (a: Fraction, b: Fraction): Fraction =>
   fraction(a.numerator * b.denominator + b.numerator * a.denominator, a.denominator * b.denominator)
 
-export const subtract = (a: Fraction, b: Fraction): Fraction => add(a, { ...b, numerator: -b.numerator })
+export const negative = (a: Fraction): Fraction => ({ ...a, numerator: -a.numerator })
+
+export const subtract = (a: Fraction, b: Fraction): Fraction => add(a, negative(b))
 
 export const multiply = (a: Fraction, b: Fraction): Fraction =>
   fraction(a.numerator * b.numerator, a.denominator * b.denominator)

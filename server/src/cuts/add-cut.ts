@@ -1,4 +1,4 @@
-import { type Cut, type CutFormat, cutFormats, type Rate } from '@ennick/core'
+import type { Cut, ListContent, Rate } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
@@ -16,7 +16,7 @@ const eventsAtOnce = 10_000
 
 export interface NewCut {
   readonly fileName: string
-  readonly text: string
+  readonly content: ListContent
   /** At which a list counts that states none. */
   readonly rate?: Rate | undefined
   /** The cut of which this is the next version. */
@@ -30,10 +30,10 @@ export async function addCut(
   database: Database,
   kept: Pick<KeptMaterial, 'read'>,
   productionId: string,
-  { fileName, text, rate, nextOf, takeGood = false }: NewCut,
+  { fileName, content, rate, nextOf, takeGood = false }: NewCut,
 ): Promise<CutRow> {
   const production = await readProduction(database, productionId)
-  const list = await readList({ fileName, text, rate: rate ?? productionRate(production), takeGood })
+  const list = await readList({ fileName, content, rate: rate ?? productionRate(production), takeGood })
   const material = nextOf === undefined ? null : await kept.read(productionId)
   return database.transaction(async (transaction) => {
     const line = nextOf === undefined ? null : await placeInLine(transaction, productionId, nextOf)
@@ -44,9 +44,10 @@ export async function addCut(
 /** A list as it was read. */
 export interface ReadList {
   readonly fileName: string
-  readonly text: string
+  readonly content: ListContent
   readonly cut: Cut
-  readonly format: CutFormat
+  /** The name of its format. */
+  readonly format: string
 }
 
 /**
@@ -57,7 +58,7 @@ export interface ReadList {
 export async function keepList(
   transaction: Queryable,
   productionId: string,
-  { fileName, text, cut, format }: ReadList,
+  { fileName, content, cut, format }: ReadList,
   line: { lineId: string; version: number; before: CutRow; material: Material } | null,
 ): Promise<CutRow> {
   const [row] = await transaction
@@ -65,13 +66,13 @@ export async function keepList(
     .values({
       productionId,
       name: cut.name,
-      format: format.name,
+      format,
       fileName,
       rateNumerator: cut.rate.numerator,
       rateDenominator: cut.rate.denominator,
       dropFrame: cut.dropFrame,
       tracks: [...cut.tracks],
-      sourceText: text,
+      ...(typeof content === 'string' ? { sourceText: content } : { sourceBytes: content }),
       besides: besidesOf(cut),
       leftOut: [...(cut.leftOut ?? [])],
       ...(line && { lineId: line.lineId, version: line.version }),
@@ -114,15 +115,15 @@ function besidesOf(cut: Cut): CutBesides {
 /** @throws PlainError with all that is wrong with the list */
 export async function readList(asked: {
   fileName: string
-  text: string
+  content: ListContent
   rate: Rate
   takeGood: boolean
 }): Promise<ReadList> {
-  const { fileName, text } = asked
-  if (text.includes('\0')) throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
+  const { fileName, content } = asked
+  if (typeof content === 'string' && content.includes('\0'))
+    throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
   try {
-    const { cut, format } = await readApart('cut', asked)
-    return { fileName, text, cut, format: cutFormats.find(({ id }) => id === format) as CutFormat }
+    return { fileName, content, ...(await readApart('cut', asked)) }
   } catch (error) {
     if (error instanceof NotRead)
       throw new PlainError('bad-list', `${fileName} was not read. ${error.message}`, {

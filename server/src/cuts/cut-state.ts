@@ -27,10 +27,10 @@ import { productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
 
-/** A cut without the text of its list, which may be long and is asked for by itself. */
-export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText'>
+/** A cut without its list, which may be long and is asked for by itself. */
+export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText' | 'sourceBytes'>
 
-const { sourceText: _, ...columnsOfCut } = getTableColumns(cuts)
+const { sourceText: _, sourceBytes: __, ...columnsOfCut } = getTableColumns(cuts)
 export const cutColumns = columnsOfCut
 
 /** A cut as it stands now: its events, where each lands, and what is wrong. Derived whole each time, so never stale. */

@@ -18,24 +18,27 @@ export function cutRoutes({ app, database, material }: Services): void {
     const newest = newestVersions(states.map(({ row }) => row))
     return states.map((state) => presentCut(state, newest))
   })
-  implement(app, 'addCut', async ({ params, body }) =>
-    presentCut(
-      await readCutState(database, (await addCut(database, material, params.productionId, body)).id, material),
-    ),
-  )
+  implement(app, 'addCut', async ({ params, body: { text, base64, ...list } }) => {
+    const content = base64 === undefined ? (text ?? '') : new Uint8Array(Buffer.from(base64, 'base64'))
+    const { id } = await addCut(database, material, params.productionId, { ...list, content })
+    return presentCut(await readCutState(database, id, material))
+  })
   implement(app, 'readCut', async ({ params }) => {
     const state = await readCutState(database, params.cutId, material)
     const line = await database.select(cutColumns).from(cuts).where(eq(cuts.lineId, state.row.lineId))
     return presentCutDetail(state, newestVersions(line))
   })
 
-  implementRaw(app, 'readCutText', async ({ params }, response) => {
+  implementRaw(app, 'readCutList', async ({ params }, response) => {
     const row = await readCutRow(database, params.cutId)
-    const [list] = await database.select({ text: cuts.sourceText }).from(cuts).where(eq(cuts.id, row.id))
+    const [list] = await database
+      .select({ text: cuts.sourceText, bytes: cuts.sourceBytes })
+      .from(cuts)
+      .where(eq(cuts.id, row.id))
     response
-      .type('text/plain; charset=utf-8')
+      .type(list?.bytes ? 'application/octet-stream' : 'text/plain; charset=utf-8')
       .set('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(row.fileName)}`)
-      .send(list?.text ?? '')
+      .send(list?.bytes ?? list?.text ?? '')
   })
 
   implement(app, 'compareCuts', async ({ params, query }) => {

@@ -108,7 +108,7 @@ export async function loadDemo(
   await watchOnce(database)
   const first = 'Low Water mill scene v2.otio'
   const kept = { read: (id: string) => readMaterial(database, id) }
-  await addCut(database, kept, row.id, { fileName: first, text: await readReadyCut(demo, first) })
+  await addCut(database, kept, row.id, { fileName: first, content: await readReadyCut(demo, first) })
 }
 
 /** Somebody looked at the clips while everything was in: their thumbnails are kept, and shown while a card is away. */

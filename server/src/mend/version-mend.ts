@@ -1,5 +1,5 @@
 import { parse } from 'node:path'
-import { type CutEvent, type CutFormat, cutFormats, invert, type LinkChange } from '@ennick/core'
+import { type CutEvent, cutFormats, invert, type LinkChange, otio } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { keepList, readList } from '../cuts/add-cut.ts'
 import type { CutState } from '../cuts/cut-state.ts'
@@ -23,8 +23,8 @@ export interface EditedEvents {
 export const standingOf = ({ track, record }: CutEvent): string => `${track} ${record.startFrame}`
 
 /**
- * Keeps what a mend made of the events of a cut as its next version, as a list in its own format that was read again
- * and proven; the version before stays as it is.
+ * Keeps what a mend made of the events of a cut as its next version, as a list in its own format, or in OTIO where that
+ * is only read; it was read again and proven. The version before stays as it is.
  * @param mend.word stands in the name of the list's file
  * @throws PlainError when it cannot be written, or somebody else changed the cut meanwhile
  */
@@ -39,12 +39,13 @@ export async function keepAsVersion(
   },
 ): Promise<{ mend: MendRow; cutId: string }> {
   const { row } = state
-  const format = cutFormats.find(({ name }) => name === row.format) as CutFormat
+  const own = cutFormats.find(({ name }) => name === row.format)
+  const format = own ?? otio
   const options = { edlReels: 'whole', xmemlVersion: 5 } as const
   const written = await writeList({ ...state.cut, events }, format.id, options, `The ${mend.word} cut`)
   const { name: base, ext } = parse(row.fileName)
-  const fileName = `${base.endsWith(` ${mend.word}`) ? base : `${base} ${mend.word}`}${ext}`
-  const read = await readList({ fileName, text: written.text, rate: state.cut.rate, takeGood: false })
+  const fileName = `${base.endsWith(` ${mend.word}`) ? base : `${base} ${mend.word}`}${own ? ext : format.extension}`
+  const read = await readList({ fileName, content: written.text, rate: state.cut.rate, takeGood: false })
   // What of the list was not taken at first is not in this one either, and goes on being told.
   const list = { ...read, cut: { ...read.cut, leftOut: row.leftOut } }
   return database.transaction(async (transaction) => {

@@ -40,8 +40,9 @@ export async function readApart<K extends ReadingKind>(
   options: { seconds?: number; signal?: AbortSignal } = {},
 ): Promise<Readings[K]['answered']> {
   const seconds = options.seconds ?? quickSeconds
-  if ('text' in asked && asked.text.length > mostCharacters)
-    throw new NotRead(`It has ${asked.text.length} characters; ${mostCharacters} are read at most.`)
+  const text = 'text' in asked ? asked.text : 'content' in asked ? asked.content : ''
+  if (typeof text === 'string' && text.length > mostCharacters)
+    throw new NotRead(`It has ${text.length} characters; ${mostCharacters} are read at most.`)
   const time = AbortSignal.timeout(seconds * 1000)
   const signal = options.signal ? AbortSignal.any([options.signal, time]) : time
   let outcome: ReadingOutcome

@@ -11,6 +11,7 @@ import {
   HashListError,
   isWellFormed,
   type LeftOut,
+  type ListContent,
   LogError,
   type LogTable,
   leftOutOf,
@@ -28,7 +29,7 @@ import {
   type Replacement,
   ReplacementError,
   readCube,
-  recogniseCutFormat,
+  readCutList,
   reelReader,
   remember,
   replacer,
@@ -43,7 +44,7 @@ import { printPdf } from './print-pdf.ts'
 /** What is read apart from everything else, by kind: what is asked and what is answered. */
 export interface Readings {
   cut: {
-    asked: { fileName: string; text: string; rate: Rate; takeGood: boolean }
+    asked: { fileName: string; content: ListContent; rate: Rate; takeGood: boolean }
     answered: { format: string; cut: Cut }
   }
   /** A cut in one format or, where none is named, in every one; each proven. */
@@ -108,13 +109,12 @@ function messageOf(error: Error): string {
 function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<Uint8Array> {
   switch (task.kind) {
     case 'cut': {
-      const { fileName, text, rate, takeGood } = task.asked
-      const format = recogniseCutFormat(fileName, text)
-      const cut = format.read(text, { rate, fileName, takeGood })
+      const { fileName, content, rate, takeGood } = task.asked
+      const { cut, format } = readCutList(content, { rate, fileName, takeGood })
       if (cut.events.length > mostEvents)
         throw new CutFormatError(fileName, `it has ${cut.events.length} events; ${mostEvents} are read at most.`)
       for (const event of cut.events) assertPlainText(event)
-      return { format: format.id, cut }
+      return { format, cut }
     }
     case 'lists':
       return writeInAll(

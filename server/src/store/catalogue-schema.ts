@@ -2,7 +2,6 @@ import type { Condition, LogTable, TrackLevel } from '@ennick/core'
 import {
   bigint,
   boolean,
-  customType,
   doublePrecision,
   index,
   integer,
@@ -10,15 +9,12 @@ import {
   pgTable,
   primaryKey,
   text,
-  timestamp,
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core'
+import { at, bytes, createdAt, id } from './columns.ts'
 import { clips, files, productions, volumes } from './schema.ts'
 
-const id = () => uuid('id').primaryKey().defaultRandom()
-const at = (name: string) => timestamp(name, { withTimezone: true })
-const createdAt = () => at('created_at').notNull().defaultNow()
 const production = () =>
   uuid('production_id')
     .notNull()
@@ -229,8 +225,6 @@ export const originalTrials = pgTable('original_trials', {
   complaint: text('complaint'),
   triedAt: at('tried_at').notNull().defaultNow(),
 })
-
-const bytes = customType<{ data: Uint8Array }>({ dataType: () => 'bytea' })
 
 /** What the pictures of some content look like, by its fingerprint; empty where no picture of it could be used. */
 export const pictureSignatures = pgTable('picture_signatures', {

@@ -29,7 +29,7 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core'
-import { at, createdAt, id } from './columns.ts'
+import { at, bytes, createdAt, id } from './columns.ts'
 import type { TrialOf } from './trial.ts'
 
 const production = () =>
@@ -258,7 +258,10 @@ export const cuts = pgTable('cuts', {
   rateDenominator: integer('rate_denominator').notNull(),
   dropFrame: boolean('drop_frame').notNull(),
   tracks: jsonb('tracks').$type<{ name: string; kind: 'picture' | 'sound' }[]>().notNull(),
-  sourceText: text('source_text').notNull(),
+  /** The list, where it is text. */
+  sourceText: text('source_text'),
+  /** The list, where it is none. */
+  sourceBytes: bytes('source_bytes'),
   /** The line of versions that it belongs to, and which of them it is. */
   lineId: uuid('line_id').notNull().defaultRandom(),
   version: integer('version').notNull().default(1),

@@ -19,6 +19,17 @@ export interface WriteOptions {
 
 export type CutFormatId = 'edl' | 'otio' | 'xmeml'
 
+/** A reader of a format that is no text, and that is not written. */
+export interface BinaryCutFormat {
+  readonly id: 'aaf'
+  readonly name: string
+  readonly extension: string
+  /** Whether a file is of this format, by its first bytes. */
+  recognises(bytes: Uint8Array): boolean
+  /** @throws CutFormatError with the places of all faults; nothing is read in halves unless that is wanted. */
+  read(bytes: Uint8Array, options: ReadOptions): Cut
+}
+
 /** Something that stands under another name in what was written. */
 export interface Replaced {
   readonly what: 'reel' | 'event number'

@@ -193,6 +193,24 @@ export function standIn(lane: Lane, standing: Standing): Lane {
   return { ...lane, items, generators }
 }
 
+/** Whether a nested sequence is one layer that begins where it begins: then a transition can lead into it. */
+export const beginsAtOnce = ([lane, ...above]: readonly Lane[]): boolean =>
+  above.length === 0 && lane?.items[0]?.start.numerator === 0n
+
+/** Whether what stands on a lane ends just there. */
+export const endsAt = (items: readonly Placed[], at: Fraction): boolean => {
+  const last = items.at(-1)
+  return last !== undefined && compare(last.end, at) === 0
+}
+
+/** What is said of a transition that would be out of, or into, several layers at once. */
+export const cannotLayOut = (place: string): CutFormatError =>
+  new CutFormatError(
+    place,
+    'the transition at a nested sequence cannot be laid out flat: ' +
+      'flatten the sequence in the cutting room, and export again.',
+  )
+
 /** Two speeds one after the other. */
 export function product(a: Speed, b: Speed): Speed {
   const { numerator, denominator } = multiply(

@@ -58,7 +58,8 @@ export function CutsStop(): ReactElement {
         <CutView key={cut.id} cut={cut} cuts={cuts} />
       ) : (
         <Empty title="Read the first cut">
-          Ennick reads CMX 3600 EDL, OTIO and timeline XML, finds the original of every event, and says where it cannot.
+          Ennick reads CMX 3600 EDL, OTIO, timeline XML and AAF, finds the original of every event, and says where it
+          cannot.
         </Empty>
       )}
       <ReadCut cuts={cuts} isOpen={isReading} onClose={() => setReading(false)} />
@@ -153,7 +154,7 @@ function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElemen
           </Button>
         )}
         <chakra.a
-          href={addressOf('readCutText', { cutId: cut.id })}
+          href={addressOf('readCutList', { cutId: cut.id })}
           color="tide.fg"
           textDecoration="underline"
           fontSize="0.9rem"

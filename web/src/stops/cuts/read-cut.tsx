@@ -1,6 +1,6 @@
 import { Box, Button, Field, NativeSelect, Stack, Text } from '@chakra-ui/react'
-import { badList, type Cut, type CutDetail } from '@ennick/contract'
-import { commonRates, sameRate } from '@ennick/core'
+import { badList, type Cut, type CutDetail, mostBytesOfList } from '@ennick/contract'
+import { commonRates, isCompoundFile, sameRate } from '@ennick/core'
 import { type ReactElement, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -8,7 +8,7 @@ import { type ApiError, call } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
-import { formatRate } from '../../parts/words.ts'
+import { bytes, formatRate } from '../../parts/words.ts'
 
 /** Reads a list from a file, or in the demo from the stand-in cutting room. Nothing is kept of a list with a fault. */
 export function ReadCut({
@@ -35,8 +35,8 @@ export function ReadCut({
   const newest = cuts.filter(({ isNewest }) => isNewest)
   const [nextOf, setNextOf] = useState('')
   const asNext = newest.some(({ id }) => id === nextOf) ? { nextOf } : {}
-  const [last, setLast] = useState<{ fileName: string; text: string } | null>(null)
-  const read = (list: { fileName: string; text: string }, takeGood = false): void => {
+  const [last, setLast] = useState<List | null>(null)
+  const read = (list: List, takeGood = false): void => {
     setLast(list)
     add.mutate({ params, body: { ...list, rate, ...asNext, takeGood } })
   }
@@ -45,7 +45,7 @@ export function ReadCut({
     if (!file) return
     try {
       setUnreadable(null)
-      read({ fileName: file.name, text: decode(await file.arrayBuffer()) })
+      read(await listOf(file))
     } catch (error) {
       setUnreadable(`${file.name} could not be read: ${(error as Error).message}`)
     }
@@ -53,7 +53,7 @@ export function ReadCut({
   return (
     <Dialog title="Read a cut" isOpen={isOpen} onClose={onClose}>
       <Stack gap="4" pb="4">
-        <Text>CMX 3600 EDL, OTIO or timeline XML (xmeml). An EDL does not state its rate:</Text>
+        <Text>CMX 3600 EDL, OTIO, timeline XML (xmeml) or AAF. An EDL does not state its rate:</Text>
         <Field.Root>
           <Field.Label>Count an EDL at</Field.Label>
           <NativeSelect.Root width="12rem">
@@ -95,7 +95,7 @@ export function ReadCut({
         <input
           ref={field}
           type="file"
-          accept=".edl,.otio,.xml,.txt,.json"
+          accept=".edl,.otio,.xml,.aaf,.txt,.json"
           hidden
           aria-label="List file"
           onChange={(event) => {
@@ -163,6 +163,31 @@ export function ReadCut({
 function faultsOf(error: ApiError | null): CutDetail['leftOut'] {
   const parsed = error?.code === 'bad-list' ? badList.safeParse(error.details) : null
   return parsed?.success ? parsed.data.faults : []
+}
+
+interface List {
+  readonly fileName: string
+  readonly text?: string
+  readonly base64?: string
+}
+
+/** @throws Error for one that is larger than what is read */
+async function listOf(file: File): Promise<List> {
+  const fileName = file.name
+  if (!isCompoundFile(new Uint8Array(await file.slice(0, 8).arrayBuffer())))
+    return { fileName, text: decode(await file.arrayBuffer()) }
+  if (file.size > mostBytesOfList)
+    throw new Error(
+      `it has ${bytes(file.size)}, and an AAF of at most ${bytes(mostBytesOfList)} is read. ` +
+        'Export it linked to its media, without pictures and sound in it.',
+    )
+  const address = await new Promise<string>((resolve, reject) => {
+    const reader = new FileReader()
+    reader.onload = () => resolve(reader.result as string)
+    reader.onerror = () => reject(reader.error)
+    reader.readAsDataURL(file)
+  })
+  return { fileName, base64: address.slice(address.indexOf(',') + 1) }
 }
 
 /** Lists come in UTF-8 or UTF-16 with a mark, or in Latin-1 from older rooms. */

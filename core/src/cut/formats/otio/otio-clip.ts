@@ -3,6 +3,7 @@ import { type Fraction, isWhole, type Rate, round, sameRate } from '../../../tim
 import { type Carried, type CutEvent, CutFormatError, normalSpeed, type Speed } from '../../model.ts'
 import { speedOfNumber } from '../edl/motion-speed.ts'
 import { type Placed, product } from '../placing.ts'
+import { meansReel } from '../reel-words.ts'
 import {
   atRate,
   type ExactTimeRange,
@@ -156,10 +157,6 @@ function reelOf(item: Json, reference: Json | null): string | null {
   const reel = [...agreed, ...others].find((value) => typeof value === 'string' && value.trim() !== '')
   return (reel as string | undefined) ?? null
 }
-
-/** Words by which programs keep a reel in metadata of their own, whatever their case and separators. */
-const reelWords = new Set(['reel', 'reelname', 'reelnumber', 'tape', 'tapename', 'sourcetape'])
-const meansReel = (word: string): boolean => reelWords.has(word.toLowerCase().replace(/[ _-]/g, ''))
 
 /** Nothing is played faster: beyond it a number is no speed but a fault. */
 const mostSpeed = 100_000

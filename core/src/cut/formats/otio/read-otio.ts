@@ -4,6 +4,7 @@ import {
   type Fraction,
   fraction,
   multiply,
+  negative,
   type Rate,
   round,
   subtract,
@@ -21,7 +22,10 @@ import {
 import type { CutFormat, ReadOptions } from '../format.ts'
 import {
   beginLater,
+  beginsAtOnce,
+  cannotLayOut,
   endEarlier,
+  endsAt,
   type Lane,
   type Placed,
   type PlacedGenerator,
@@ -322,24 +326,6 @@ interface ReadClip {
   readonly placed: Omit<Placed, 'start' | 'end'> | null
   readonly generator: string | null
 }
-
-/** Whether a nested sequence is one layer that begins where it begins: then a transition can lead into it. */
-const beginsAtOnce = ([lane, ...above]: readonly Lane[]): boolean =>
-  above.length === 0 && lane?.items[0]?.start.numerator === 0n
-
-const endsAt = (items: readonly Placed[], at: Fraction): boolean => {
-  const last = items.at(-1)
-  return last !== undefined && compare(last.end, at) === 0
-}
-
-const cannotLayOut = (place: string): CutFormatError =>
-  new CutFormatError(
-    place,
-    'the transition at a nested sequence cannot be laid out flat: ' +
-      'flatten the sequence in the cutting room, and export again.',
-  )
-
-const negative = (value: Fraction): Fraction => ({ ...value, numerator: -value.numerator })
 
 const switchedOff = (lane: Lane): Lane => ({
   ...lane,

@@ -1,0 +1,103 @@
+import {
+  add,
+  compare,
+  divide,
+  type Fraction,
+  fraction,
+  multiply,
+  rateAsFraction,
+  round,
+  subtract,
+  toNumber,
+} from '../../../time/index.ts'
+import { CutFormatError, normalSpeed, type Speed, type Transition } from '../../model.ts'
+import type { Placed } from '../placing.ts'
+import { operation, property } from './aaf-model.ts'
+import type { AafObject } from './aaf-object.ts'
+
+/** What a file says of an operation that its groups refer to. */
+export interface OperationDefinition {
+  readonly name: string | null
+  readonly isTimeWarp: boolean
+}
+
+/** The operations of a file's dictionary, by identification. */
+export function operationsOf(dictionary: AafObject | null): ReadonlyMap<string, OperationDefinition> {
+  const definitions = new Map<string, OperationDefinition>()
+  for (const definition of dictionary?.objects(property.operationDefinitions) ?? []) {
+    const id = definition.auid(property.identification)
+    const isTimeWarp = (definition.integer(property.isTimeWarp) ?? 0n) !== 0n
+    if (id) definitions.set(id, { name: definition.text(property.definitionName), isTimeWarp })
+  }
+  return definitions
+}
+
+/** What a group does, by its definition. */
+export function definitionOf(
+  group: AafObject | null,
+  definitions: ReadonlyMap<string, OperationDefinition>,
+): OperationDefinition & { readonly id: string | null } {
+  const id = group?.definition(property.operation) ?? null
+  const known = id === null ? undefined : definitions.get(id)
+  return { id, name: known?.name ?? null, isTimeWarp: known?.isTimeWarp || id === operation.speed }
+}
+
+/** A transition of a sequence, over so many record frames; a wipe without the number of one is wipe 1. */
+export function transitionOf(
+  definition: { readonly id: string | null; readonly name: string | null },
+  durationFrames: number,
+): Transition {
+  const isWipe = definition.id === operation.wipe || /\bwipe\b/i.test(definition.name ?? '')
+  return { kind: isWipe ? 'wipe' : 'dissolve', wipeCode: isWipe ? '001' : null, durationFrames }
+}
+
+export interface Warp {
+  readonly speed: Speed
+  /** Its speed changes on the way, and is taken as even between its ends. */
+  readonly isVariable: boolean
+}
+
+/**
+ * How fast a group runs what is in it. How much of its input it takes in how much of the record is said by their
+ * lengths; its ratio says which way, and makes it exact, where it agrees with them: files differ in whether it is that
+ * of output to input or the reverse.
+ * @param taken record frames of its input, at normal speed
+ * @param shown record frames of the group
+ */
+export function warpOf(group: AafObject, { taken, shown }: { taken: Fraction; shown: Fraction }, at: string): Warp {
+  if (shown.numerator <= 0n) throw new CutFormatError(at, 'it lasts no frame.')
+  const parameters = group.objects(property.parameters)
+  const ratio = parameters
+    .map((parameter) => parameter.indirect(property.parameterValue)?.rational ?? null)
+    .find((each) => each !== null)
+  const isVariable = parameters.some((parameter) => parameter.objects(property.pointList).length > 2)
+  const isHeld = ratio?.numerator === 0n || (compare(taken, fraction(1)) <= 0 && compare(shown, fraction(1)) > 0)
+  if (isHeld) return { speed: { numerator: 0, denominator: 1 }, isVariable: false }
+  const size = ratio && (ratio.numerator < 0n ? { ...ratio, numerator: -ratio.numerator } : ratio)
+  const offBy = (each: Fraction): number => Math.abs(toNumber(subtract(multiply(shown, each), taken)))
+  const stated = (size ? [size, divide(fraction(1), size)] : [])
+    .sort((a, b) => offBy(a) - offBy(b))
+    .find((each) => offBy(each) < 2)
+  const exact = stated ?? divide(taken, shown)
+  if (exact.numerator <= 0n) throw new CutFormatError(at, 'it takes nothing of what is in it.')
+  const isBackwards = (ratio?.numerator ?? 0n) < 0n
+  const numerator = Number(exact.numerator) * (isBackwards ? -1 : 1)
+  const isPlain = exact.numerator === exact.denominator && !isBackwards
+  return { speed: isPlain ? normalSpeed : { numerator, denominator: Number(exact.denominator) }, isVariable }
+}
+
+/** One clip as a group runs it: backwards it begins with the last frame that it takes. */
+export function warped(placed: Placed, speed: Speed, shown: Fraction, recordRate: Fraction, at: string): Placed {
+  if (placed.event.speed !== normalSpeed)
+    throw new CutFormatError(at, 'one change of speed lies within another: render it, and export again.')
+  const perRecord = divide(rateAsFraction(placed.event.sourceRate), recordRate)
+  const taken = multiply(subtract(placed.end, placed.start), perRecord)
+  const frames = placed.event.kind === 'picture' ? fraction(round(taken)) : taken
+  const last = subtract(add(placed.sourceStart, frames), fraction(1))
+  const begun = speed.numerator < 0 ? last : placed.sourceStart
+  return {
+    ...placed,
+    event: { ...placed.event, speed },
+    ...{ start: fraction(0), end: shown, sourceStart: begun, sourceFrames: null },
+  }
+}
