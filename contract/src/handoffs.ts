@@ -1,5 +1,7 @@
+import { hashKinds } from '@ennick/core'
 import { z } from 'zod'
 import { id } from './common.ts'
+import { job } from './make.ts'
 import { finding } from './mend.ts'
 
 export const preflight = z.object({
@@ -65,6 +67,57 @@ export const handoff = z.object({
   createdAt: z.string(),
 })
 
+export const pullTarget = z.object({
+  of: z.enum(['originals', 'proxies']).describe('Originals for finishing, or what it is watched and cut with'),
+  folder: z.string().min(1).describe('A folder that is there'),
+  name: z
+    .string()
+    .trim()
+    .min(1, 'Give the folder a name.')
+    .max(100)
+    .regex(/^[^.\\/:*?"<>|\p{Cc}][^\\/:*?"<>|\p{Cc}]*$/u, 'A folder cannot be called so on every system.')
+    .describe('Of a folder in it, which is made, or goes on being filled'),
+})
+
+export const newPull = pullTarget.extend({ hash: z.enum(hashKinds).default('xxh64') })
+
+const outstandingItem = z.object({ name: z.string(), reason: z.string() })
+
+export const pullPlan = z.object({
+  clips: z.int().describe('What the cut uses, recordings among it'),
+  files: z.int().describe('Files that are here'),
+  bytes: z.number().describe('Of those that are not in the folder yet'),
+  already: z.int(),
+  target: z.string(),
+  freeBytes: z.number(),
+  outstanding: z.array(outstandingItem.extend({ volumeLabel: z.string().nullable() })),
+  blocked: z.string().nullable().describe('Why nothing may be copied there'),
+})
+
+export const pull = z.object({
+  job,
+  of: pullTarget.shape.of,
+  target: z.string(),
+  outcome: z
+    .object({
+      copied: z.int(),
+      already: z.int(),
+      bytes: z.number(),
+      manifest: z.string().nullable().describe('Below the folder'),
+      events: z.object({ of: z.int(), covered: z.int() }).describe('Events, and those of which all is in the copy'),
+      lists: z.string().describe('The folder in it with a table of what is there, and the lists'),
+      withoutLists: z.string().nullable().describe('Why no list is there'),
+      outstanding: z.array(outstandingItem).readonly(),
+      outstandingCount: z.int(),
+      refused: z.array(z.object({ path: z.string(), reason: z.string() })).readonly(),
+      refusedCount: z.int(),
+    })
+    .nullable()
+    .describe('Null until it has ended'),
+})
+
+export type PullPlanInfo = z.infer<typeof pullPlan>
+export type Pull = z.infer<typeof pull>
 export type PreflightInfo = z.infer<typeof preflight>
 export type Handoff = z.infer<typeof handoff>
 export type WrittenFormat = z.infer<typeof writtenFormat>

@@ -93,6 +93,7 @@ export const job = z.object({
     'decode',
     'search',
     'offload',
+    'pull',
     'verify',
     'measure',
     'try',

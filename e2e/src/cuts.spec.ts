@@ -1,17 +1,9 @@
+import { execFile } from 'node:child_process'
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { promisify } from 'node:util'
 import { expect, type Page, test } from '@playwright/test'
-import {
-  composition,
-  fileMob,
-  masterMob,
-  sequence as parts,
-  slot,
-  sourceClip,
-  tapeMob,
-  timecode,
-  writeAaf,
-} from '../../core/src/testing/aaf.ts'
+import { project } from './bench/measure.ts'
 import { makeClip } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
@@ -93,25 +85,12 @@ test('a list with bad lines is refused with all of them, and read without them o
 })
 
 test('an AAF is read, lands on the originals, and is given back as it came', async () => {
-  const pal = [25, 1] as const
-  const list = writeAaf([
-    masterMob(10, 'T001.mov', [slot(1, pal, sourceClip('picture', 100, { mob: 11 }))]),
-    fileMob(11, 'T001.mov', [slot(1, pal, sourceClip('picture', 100, { mob: 12 }))], {
-      ...{ rate: pal, length: 100, url: 'file:///V:/light/T001.mxf', raster: [320, 180] as const },
-    }),
-    tapeMob(12, 'T1', [
-      slot(1, pal, sourceClip('picture', 100, { mob: 0 })),
-      slot(2, pal, timecode((11 * 3600 + 60) * 25, 25)),
-    ]),
-    composition(1, 'Mill, picture lock', [
-      slot(1, pal, timecode(900_000, 25)),
-      slot(2, pal, parts('picture', [sourceClip('picture', 40, { mob: 10, start: 10 })])),
-    ]),
-  ])
+  const path = join(folder, 'mill.aaf')
+  await promisify(execFile)(process.execPath, ['--import', 'tsx', 'server/src/testing/aaf-list.ts', path], {
+    cwd: project,
+  })
   await page.getByRole('button', { name: 'Read a cut' }).first().click()
-  await page
-    .getByLabel('List file')
-    .setInputFiles({ name: 'mill.aaf', mimeType: 'application/octet-stream', buffer: Buffer.from(list) })
+  await page.getByLabel('List file').setInputFiles(path)
   await expect(page.getByText('AAF, 1 event on 1 track at 25, from mill.aaf')).toBeVisible()
   await expect(heading()).toHaveText('The one event is on its original')
   await expect(row('T001.mov')).toContainText('11:01:00:10')
@@ -119,7 +98,7 @@ test('an AAF is read, lands on the originals, and is given back as it came', asy
     page.waitForEvent('download'),
     page.getByRole('link', { name: 'The list as it was read' }).click(),
   ])
-  expect((await readFile(await download.path())).equals(Buffer.from(list))).toBe(true)
+  expect((await readFile(await download.path())).equals(await readFile(path))).toBe(true)
   await page.getByRole('button', { name: 'Take out' }).click()
   await page.getByRole('button', { name: 'Take the cut out' }).click()
   await expect(heading()).toHaveText('No cut yet')

@@ -7,6 +7,8 @@ import { newestOf } from './cuts/next-version.ts'
 import { cutRoutes } from './cuts/routes.ts'
 import { tryOriginals } from './cuts/try-originals.ts'
 import { usesIn } from './cuts/uses.ts'
+import { pullMedia } from './handoff/pull.ts'
+import { pullRoutes } from './handoff/pull-routes.ts'
 import { handoffRoutes } from './handoff/routes.ts'
 import type { Services } from './http/services.ts'
 import { verifyManifest } from './intake/manifest.ts'
@@ -55,7 +57,7 @@ export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[volumeRoutes, offloadRoutes, standinRoutes],
   ...[clipRoutes, clipTableRoutes, syncRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
-  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, trialRoutes, handoffRoutes],
+  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, trialRoutes, handoffRoutes, pullRoutes],
 ]
 
 /** What workers do. */
@@ -74,6 +76,7 @@ export const work: Work = {
       const { destinationId: volumeId, folder } = input
       return { ...result, mended: await mendByCopies(database, job.productionId, { volumeId, folder }) }
     },
+    pull: pullMedia,
     verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
     measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
     sync: listenToClips,

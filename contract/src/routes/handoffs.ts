@@ -1,6 +1,16 @@
 import { z } from 'zod'
 import { id } from '../common.ts'
-import { decision, handoff, preflight, writeOptions, writtenFormat } from '../handoffs.ts'
+import {
+  decision,
+  handoff,
+  newPull,
+  preflight,
+  pull,
+  pullPlan,
+  pullTarget,
+  writeOptions,
+  writtenFormat,
+} from '../handoffs.ts'
 import { job } from '../make.ts'
 import { ofCut, ofProduction, route } from './define.ts'
 
@@ -39,6 +49,20 @@ export const handoffsRoutes = {
     params: ofCut,
     body: writeOptions,
     response: handoff,
+  }),
+  planPull: route('POST', '/api/cuts/:cutId/pull/plan', 'What would be copied for a cut to go elsewhere', {
+    params: ofCut,
+    body: pullTarget,
+    response: pullPlan,
+  }),
+  pull: route('POST', '/api/cuts/:cutId/pull', 'Copy what a cut needs into a folder, each file read back', {
+    params: ofCut,
+    body: newPull,
+    response: job,
+  }),
+  listPulls: route('GET', '/api/cuts/:cutId/pulls', 'What was copied for a cut, newest first', {
+    params: ofCut,
+    response: z.array(pull),
   }),
   handoffFile: route('GET', '/api/handoffs/:handoffId/files/:fileName', 'One file of a handoff', {
     params: z.object({ handoffId: id, fileName: z.string() }),

@@ -136,7 +136,7 @@ async function assertOriginalsHere(state: CutState): Promise<void> {
   }
 }
 
-interface WrittenFile {
+export interface WrittenFile {
   readonly name: string
   readonly content: string | Uint8Array
 }
@@ -215,7 +215,7 @@ function manifest(state: CutState, written: readonly WrittenFile[]): string {
   return `${JSON.stringify({ cut: state.cut.name, files: written.map(describe), originals }, null, 2)}\n`
 }
 
-const safeName = (name: string): string =>
+export const safeName = (name: string): string =>
   shortened(name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_').replace(/^\.+/, '_')).trim() || 'cut'
 
 /** A disk holds 255 bytes of a name, of which some are for what stands behind it. */
@@ -253,7 +253,8 @@ async function writeFolder<T>(
   }
 }
 
-async function writeFolderIn<T>(
+/** The same in a folder that is held. */
+export async function writeFolderIn<T>(
   held: HeldFolder,
   name: string,
   list: readonly WrittenFile[],

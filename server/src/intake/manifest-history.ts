@@ -129,6 +129,21 @@ export async function writeManifest(
   kind: HashKind,
   copies: readonly VerifiedCopy[],
 ): Promise<string> {
+  const path = pathIn(folder, await writeGeneration(to, title, kind, copies))
+  await database
+    .insert(manifests)
+    .values({ volumeId: volume.id, path, folder, files: copies.length })
+    .onConflictDoNothing()
+  return path
+}
+
+/** Writes the next generation of the manifest beside copies. @returns its path below their folder */
+export async function writeGeneration(
+  to: HeldFolder,
+  title: string,
+  kind: HashKind,
+  copies: readonly VerifiedCopy[],
+): Promise<string> {
   const history = await readHistory(to)
   const generation = (history?.newest ?? 0) + 1
   const now = new Date()
@@ -165,12 +180,7 @@ export async function writeManifest(
     },
     { make: true },
   )
-  const path = pathIn(pathIn(folder, historyFolder), name)
-  await database
-    .insert(manifests)
-    .values({ volumeId: volume.id, path, folder, files: copies.length })
-    .onConflictDoNothing()
-  return path
+  return pathIn(historyFolder, name)
 }
 
 /** Our own unfinished file of a run that died is written anew; anything else of its name is not. */

@@ -13,15 +13,8 @@ import type { JobResult } from '../store/job-schema.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
-import {
-  Copier,
-  dropJournal,
-  type Journal,
-  Refused,
-  readJournal,
-  type SourceFile,
-  type VerifiedCopy,
-} from './copier.ts'
+import { dropJournal, type Journal, readJournal, type SourceFile } from './copier.ts'
+import { type CopiedFiles, copyFiles } from './copy-files.ts'
 import { stampOf } from './describe-file.ts'
 import { readListed, writeManifest } from './manifest-history.ts'
 import { registerCopies } from './register-copies.ts'
@@ -49,9 +42,6 @@ interface Offload {
   readonly from: HeldFolder
   readonly to: HeldFolder
 }
-
-/** What could not be copied, with the reasons. */
-type RefusedFile = { path: string; reason: string }
 
 const backAgain = 'The offload goes on when it is back.'
 
@@ -104,7 +94,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   const listed = await readListed(to, input.hash)
   const journal = await readJournal(to, input.hash)
   await assertRoom(to, source, files, journal)
-  const { verified, already, refused } = await copyFiles(offload, files, journal, listed)
+  const { verified, already, refused } = await copyVolume(offload, files, journal, listed)
   refused.push(...unreadable)
   // A worker that stood still while another did all this has nothing to add to it.
   await assertAttempt(database, job)
@@ -146,20 +136,17 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   return result
 }
 
-async function copyFiles(
-  { context, meter, input, source, destination, from, to }: Offload,
+async function copyVolume(
+  offload: Offload,
   files: readonly SourceFile[],
   journal: Journal,
   listed: ReadonlyMap<string, string>,
-): Promise<{ verified: VerifiedCopy[]; already: number; refused: RefusedFile[] }> {
-  const { job, signal } = context
+): Promise<CopiedFiles> {
+  const { context, meter, input, source, destination, from, to } = offload
   const totalBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0)
-  const verified: VerifiedCopy[] = []
-  const refused: RefusedFile[] = []
-  let already = 0
   let doneBytes = 0
   meter.restart()
-  const left = async (): Promise<void> => {
+  const assertThere = async (verified: number): Promise<void> => {
     for (const [volume, held] of [
       [source, from],
       [destination, to],
@@ -167,61 +154,20 @@ async function copyFiles(
       await held.assertThere().catch((error) => {
         if (!(error instanceof FolderLeft)) throw error
         throw new JobFailure(
-          `Volume “${volume.label}” left after ${verified.length} of ${files.length} files were copied and read back. Those are safe; put it in again and the offload goes on.`,
+          `Volume “${volume.label}” left after ${verified} of ${files.length} files were copied and read back. Those are safe; put it in again and the offload goes on.`,
           { waitsForVolume: volume.id },
         )
       })
   }
-  /** One step of one file: what fails is written down and the rest goes on, unless a volume left or is full. */
-  const attempt = async <T>(file: SourceFile, step: () => Promise<T>): Promise<T | null> => {
-    try {
-      return await step()
-    } catch (error) {
-      signal.throwIfAborted()
-      await left()
-      if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
-        throw new JobFailure(
-          `${destination.rootPath} is full after ${verified.length} of ${files.length} files. Those are verified; free some space and retry, and it goes on from there.`,
-        )
-      refused.push({
-        path: file.path,
-        reason: error instanceof Refused ? error.message : explainFileError(error, file.path),
-      })
-      return null
-    }
+  const full = (verified: number): JobFailure =>
+    new JobFailure(
+      `${destination.rootPath} is full after ${verified} of ${files.length} files. Those are verified; free some space and retry, and it goes on from there.`,
+    )
+  const onBytes = (bytes: number): void => {
+    doneBytes += bytes
+    meter.report(doneBytes, totalBytes, 'bytes')
   }
-  const copier = new Copier({ from, to, kind: input.hash, journal, listed, job, signal })
-  // One file is read back while the next is copied.
-  let finishing: Promise<unknown> = Promise.resolve()
-  try {
-    for (const file of files) {
-      signal.throwIfAborted()
-      let fileBytes = 0
-      const count = (bytes: number): void => {
-        fileBytes += bytes
-        doneBytes += bytes
-        meter.report(doneBytes, totalBytes, 'bytes')
-      }
-      // Half of a file's work is reading the copy back.
-      const finish = await attempt(file, () => copier.begin(file, (bytes) => count(bytes / 2)))
-      await finishing
-      finishing = attempt(file, async () => {
-        if (finish) {
-          const { copy, wasThere } = await finish()
-          verified.push(copy)
-          if (wasThere) already++
-        }
-        count(file.sizeBytes - fileBytes)
-      })
-      // A failure is met at the next await; until then it must not count as unhandled.
-      finishing.catch(() => undefined)
-    }
-    await finishing
-    await left()
-  } finally {
-    await finishing.catch(() => undefined)
-  }
-  return { verified, already, refused }
+  return copyFiles({ context, from, to, kind: input.hash, journal, listed, assertThere, full, onBytes }, files)
 }
 
 async function readVolume({ database }: WorkContext, volumeId: string): Promise<VolumeRow> {

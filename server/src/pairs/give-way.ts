@@ -15,7 +15,7 @@ export async function giveWay({ database, signal }: WorkContext): Promise<void> 
       .select({ id: jobs.id })
       .from(jobs)
       .where(
-        sql`${eq(jobs.state, 'running')} and ${inArray(sql`${jobs.input}->>'kind'`, ['make', 'offload', 'search'])}`,
+        sql`${eq(jobs.state, 'running')} and ${inArray(sql`${jobs.input}->>'kind'`, ['make', 'offload', 'pull', 'search'])}`,
       )
       .limit(1)
     if (!busy) return

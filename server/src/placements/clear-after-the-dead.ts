@@ -31,6 +31,12 @@ export async function clearAfterTheDead(database: Database, config: Config): Pro
     .where(and(sql`${jobs.input}->>'kind' = 'offload'`, inArray(jobs.state, ['failed', 'cancelled'])))
   for (const { rootPath, input } of offloads)
     if (input.kind === 'offload') await clearParts(database, rootPath, input.folder)
+  const pulls = await database
+    .select({ input: jobs.input })
+    .from(jobs)
+    .where(and(sql`${jobs.input}->>'kind' = 'pull'`, inArray(jobs.state, ['failed', 'cancelled'])))
+  for (const { input } of pulls)
+    if (input.kind === 'pull') await clearParts(database, join(input.folder, input.name), '')
 }
 
 async function clearParts(database: Database, rootPath: string, below: string): Promise<void> {

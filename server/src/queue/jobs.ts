@@ -315,6 +315,15 @@ export function summarise(result: JobResult): string {
       if (result.mended) parts.push(`${count(result.mended, 'lost original points', 'lost originals point')} at them`)
       return parts.join(' · ')
     }
+    case 'pull': {
+      const { copied, already, outstanding, events } = result
+      const parts = [`${count(copied, 'file')} copied and read back`]
+      if (already) parts.push(`${already} were there already`)
+      if (result.refused.length) parts.push(`${result.refused.length} not copied`)
+      if (outstanding.length) parts.push(`${outstanding.length} outstanding`)
+      parts.push(`${events.covered} of ${count(events.of, 'event')} covered`)
+      return parts.join(' · ')
+    }
     case 'verify':
       return result.lines.length
         ? `${count(result.matching, 'file matches', 'files match')} · ${result.lines.length} not`

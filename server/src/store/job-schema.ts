@@ -75,6 +75,15 @@ export type JobInput =
       /** Whether originals that are lost are pointed at the copies of their content. */
       readonly mendsLost?: boolean
     }
+  /** Copies what a cut needs into a folder of its own below another. */
+  | {
+      readonly kind: 'pull'
+      readonly cutId: string
+      readonly of: 'originals' | 'proxies'
+      readonly folder: string
+      readonly name: string
+      readonly hash: HashKind
+    }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
   /** Lays recordings to these pictures by their sound. */
@@ -190,6 +199,22 @@ export type JobResult =
       readonly left?: readonly string[]
       /** Lost originals that point at the copies now. */
       readonly mended?: number
+    }
+  | {
+      readonly kind: 'pull'
+      readonly copied: number
+      readonly already: number
+      readonly bytes: number
+      /** Below the folder that everything went to; null when nothing could be copied. */
+      readonly manifest: string | null
+      readonly refused: readonly { readonly path: string; readonly reason: string }[]
+      /** Clips and events that are not in it, and why. */
+      readonly outstanding: readonly { readonly name: string; readonly reason: string }[]
+      readonly events: { readonly of: number; readonly covered: number }
+      /** The folder with the table, and the lists where they are in it. */
+      readonly lists: string
+      /** Why no list is in it; null where they are. */
+      readonly withoutLists: string | null
     }
   | {
       readonly kind: 'verify'

@@ -46,7 +46,8 @@ export function sidesOf(clip: KnownClip): SideFiles[] {
 
 /** A better verdict comes first; those without one of these words come last. */
 const byWorth: readonly PairVerdict[] = ['proven', 'matched', 'original away', 'original gone', 'unchecked', 'stale']
-const worth = (verdict: PairVerdict | null): number => {
+/** How well an item agrees with its original, by its verdict: less is better; an original comes first. */
+export const worth = (verdict: PairVerdict | null): number => {
   if (verdict === null) return -1
   return byWorth.includes(verdict) ? byWorth.indexOf(verdict) : byWorth.length
 }

@@ -1,0 +1,122 @@
+import { join, sep } from 'node:path'
+import type { Pull, PullPlanInfo } from '@ennick/contract'
+import { and, desc, eq, sql } from 'drizzle-orm'
+import { type CutState, readCutRow, readCutState } from '../cuts/cut-state.ts'
+import { freeBytes } from '../disk/free-space.ts'
+import { PlainError } from '../errors.ts'
+import { implement } from '../http/implement.ts'
+import type { Services } from '../http/services.ts'
+import { lookForPlaced } from '../intake/describe-file.ts'
+import { addJob, type JobRow, presentJob } from '../queue/jobs.ts'
+import type { Database } from '../store/database.ts'
+import { jobs } from '../store/job-schema.ts'
+import { volumes } from '../store/schema.ts'
+import { type PullOf, planPull, pulledPath } from './pull-plan.ts'
+
+/** Copying what a cut needs to where it goes on. */
+export function pullRoutes({ app, database, material, folders }: Services): void {
+  implement(app, 'planPull', async ({ params, body }) => {
+    const state = await readCutState(database, params.cutId, material)
+    return planOf(database, state, body.of, { ...body, folder: await folders.resolve(body.folder) })
+  })
+  implement(app, 'pull', async ({ params, body }) => {
+    const state = await readCutState(database, params.cutId, material)
+    const folder = await folders.resolve(body.folder)
+    const { blocked } = await planOf(database, state, body.of, { folder, name: body.name })
+    if (blocked !== null) throw new PlainError('pull-blocked', blocked, { status: 409 })
+    const title = `Pull the ${body.of} of “${state.row.name}” to ${join(folder, body.name)}`
+    const input = { kind: 'pull' as const, cutId: state.row.id, ...body, folder }
+    return presentJob(await addJob(database, state.row.productionId, title, input))
+  })
+  implement(app, 'listPulls', async ({ params }) => {
+    const row = await readCutRow(database, params.cutId)
+    const rows = await database
+      .select()
+      .from(jobs)
+      .where(
+        and(
+          eq(jobs.productionId, row.productionId),
+          sql`${jobs.input}->>'kind' = 'pull' and ${jobs.input}->>'cutId' = ${row.id}`,
+        ),
+      )
+      .orderBy(desc(jobs.createdAt))
+    return rows.flatMap(presentPull)
+  })
+}
+
+async function planOf(
+  database: Database,
+  state: CutState,
+  of: PullOf,
+  { folder, name }: { folder: string; name: string },
+): Promise<PullPlanInfo> {
+  const plan = planPull(state, of)
+  const target = join(folder, name)
+  const files = plan.volumes.flatMap((each) => each.files.map((file) => ({ file, folder: each.folder })))
+  let bytes = 0
+  let already = 0
+  for (const { file, folder: below } of files) {
+    const place = {
+      root: join(target, below),
+      fullPath: join(target, pulledPath(below, file)),
+      sequence: file.sequence,
+    }
+    const there = await lookForPlaced(place).catch(() => null)
+    if (there?.sizeBytes === file.sizeBytes) already++
+    else bytes += file.sizeBytes
+  }
+  const free = await freeBytes(folder)
+  const outstanding = [
+    ...plan.clips.flatMap(({ clip, outstanding: reason }) =>
+      reason === null ? [] : [{ name: clip.name, volumeLabel: clip.main.volume.label, reason }],
+    ),
+    ...plan.unknown.map((event) => ({
+      ...{ name: event.name, volumeLabel: null },
+      reason: `No original of it is known, in event ${event.number}.`,
+    })),
+  ]
+  return {
+    ...{ clips: plan.clips.length, files: files.length, bytes, already, target, freeBytes: free, outstanding },
+    blocked: await whyNot(database, { target, files: files.length, bytes, free }),
+  }
+}
+
+/** Why nothing may be copied there; null where it may. */
+async function whyNot(
+  database: Database,
+  { target, files, bytes, free }: { target: string; files: number; bytes: number; free: number },
+): Promise<string | null> {
+  if (files === 0) return 'Nothing of what this cut uses is here.'
+  const isIn = (path: string, root: string): boolean => path === root || path.startsWith(root + sep)
+  for (const { label, rootPath } of await database.select().from(volumes))
+    if (isIn(target, rootPath) || isIn(rootPath, target))
+      return (
+        `${target} ${isIn(target, rootPath) ? 'lies on' : 'holds'} volume “${label}”: what is copied there would be taken ` +
+        'for material of its own at the next scan. Choose a folder that belongs to no volume.'
+      )
+  if (bytes > free)
+    return `It does not fit: ${(bytes / 1e9).toFixed(2)} GB are to be copied and ${(free / 1e9).toFixed(2)} GB are free.`
+  return null
+}
+
+/** A reason may be long, and so may a list of them. */
+const mostNamed = 200
+
+function presentPull(row: JobRow): Pull[] {
+  const { input, result } = row
+  if (input.kind !== 'pull') return []
+  const done = result?.kind === 'pull' ? result : null
+  return [
+    {
+      ...{ job: presentJob(row), of: input.of, target: join(input.folder, input.name) },
+      outcome: done && {
+        ...{ copied: done.copied, already: done.already, bytes: done.bytes, manifest: done.manifest },
+        ...{ events: done.events, lists: done.lists, withoutLists: done.withoutLists },
+        outstanding: done.outstanding.slice(0, mostNamed),
+        outstandingCount: done.outstanding.length,
+        refused: done.refused.slice(0, mostNamed),
+        refusedCount: done.refused.length,
+      },
+    },
+  ]
+}

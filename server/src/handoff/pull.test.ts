@@ -1,0 +1,168 @@
+import { mkdir, readdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let cutId: string
+let places = 0
+let place: string
+let card: string
+let box: string
+const list = `TITLE: Mill
+001  A001 V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: A001C001.mov
+002  B002 V C 11:00:00:00 11:00:01:00 01:00:01:00 01:00:02:00
+* FROM CLIP NAME: B002C001.mov
+003  A001 V C 10:00:00:00 10:00:00:10 01:00:02:00 01:00:02:10
+* FROM CLIP NAME: A001C001.mov
+004  T1 A C 10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: T1.wav
+`
+beforeAll(async () => {
+  ennick = await startHarness()
+  productionId = await ennick.addProduction('Pulls')
+  card = join(ennick.media, 'card')
+  box = join(ennick.media, 'box')
+  await makePicture(join(card, 'CLIPS/A001C001.mov'), { seed: 1 })
+  await makePicture(join(card, 'CLIPS/A001C009.mov'), { seed: 9, timecode: '15:00:00:00' })
+  await makeSound(join(card, 'T1.wav'), 96_000, 10 * 3600 * 48_000)
+  await makePicture(join(box, 'B002C001.mov'), { seed: 2, timecode: '11:00:00:00', reel: 'B002' })
+  await ennick.addVolume(productionId, 'A001', card)
+  await ennick.addVolume(productionId, 'Box: 2', box)
+  cutId = (await ennick.call('addCut', { params: { productionId }, body: { fileName: 'mill.edl', text: list } })).id
+})
+beforeEach(async () => {
+  place = join(ennick.media, `travel ${++places}`)
+  await mkdir(place)
+})
+afterAll(() => ennick.stop())
+
+const asked = (of: 'originals' | 'proxies' = 'originals') => ({ of, folder: place, name: 'Mill' })
+const plan = (of?: 'originals' | 'proxies') => ennick.call('planPull', { params: { cutId }, body: asked(of) })
+const pull = async (of?: 'originals' | 'proxies') => {
+  const job = await ennick.waitForJob((await ennick.call('pull', { params: { cutId }, body: asked(of) })).id)
+  const [newest] = await ennick.call('listPulls', { params: { cutId } })
+  expect(newest?.job.id).toBe(job.id)
+  return { job, outcome: newest?.outcome }
+}
+const below = async (folder: string) => (await readdir(join(place, 'Mill', folder))).sort()
+const text = (path: string) => readFile(join(place, 'Mill', path), 'utf8')
+const isEqual = async (from: string, to: string) =>
+  (await readFile(from)).equals(await readFile(join(place, 'Mill', to)))
+
+describe('originals', () => {
+  test('what the cut uses is copied, read back, listed and proven, and nothing else', async () => {
+    expect(await plan()).toMatchObject({ clips: 3, files: 3, already: 0, outstanding: [], blocked: null })
+    const { job, outcome } = await pull()
+    expect([job.state, job.summary]).toEqual(['done', '3 files copied and read back · 4 of 4 events covered'])
+    expect(await below('A001/CLIPS')).toEqual(['A001C001.mov'])
+    expect(await isEqual(join(card, 'CLIPS/A001C001.mov'), 'A001/CLIPS/A001C001.mov')).toBe(true)
+    expect(await isEqual(join(card, 'T1.wav'), 'A001/T1.wav')).toBe(true)
+    // A label may hold what a name on another system may not.
+    expect(await isEqual(join(box, 'B002C001.mov'), 'Box_ 2/B002C001.mov')).toBe(true)
+    const manifest = await text(outcome?.manifest ?? '')
+    for (const path of ['A001/CLIPS/A001C001.mov', 'A001/T1.wav', 'Box_ 2/B002C001.mov'])
+      expect(manifest).toContain(`>${path}</path>`)
+    const lists = outcome?.lists ?? ''
+    expect(await below(lists)).toEqual([
+      ...['Mill, online.edl', 'Mill, online.otio', 'Mill, online.xml', 'what is in it.csv'],
+    ])
+    // The lists speak of the copies.
+    expect(await text(`${lists}/Mill, online.edl`)).toContain(join(place, 'Mill/A001/CLIPS/A001C001.mov'))
+    expect(await text(`${lists}/what is in it.csv`)).toMatch(/A001C001,A001,001 003,copied and read back,A001,/)
+    // No hidden file of ours stays.
+    expect((await readdir(join(place, 'Mill'), { recursive: true })).filter((name) => /(^|\/)\./.test(name))).toEqual(
+      [],
+    )
+  })
+
+  test('what is there already is compared and stays; another file of the name is never overwritten', async () => {
+    await pull()
+    expect(await plan()).toMatchObject({ files: 3, already: 3, bytes: 0 })
+    expect((await pull()).outcome).toMatchObject({ copied: 0, already: 3 })
+    const theirs = join(place, 'Mill/A001/T1.wav')
+    await writeFile(theirs, 'theirs')
+    const { job, outcome } = await pull()
+    expect(job.state).toBe('failed')
+    expect(outcome?.refused.map(({ path }) => path)).toEqual(['A001/T1.wav'])
+    expect(outcome?.refused[0]?.reason).toMatch(/Another file of this name/)
+    expect(outcome?.outstanding).toMatchObject([{ name: 'T1' }])
+    expect(outcome?.events).toEqual({ of: 4, covered: 3 })
+    expect(outcome?.withoutLists).toMatch(/outstanding/)
+    expect(await readFile(theirs, 'utf8')).toBe('theirs')
+  })
+
+  test('what is away is outstanding, and comes when it is back', async () => {
+    const bag = join(ennick.config.dataFolder, 'bag')
+    await rename(box, bag)
+    const { job, outcome } = await pull()
+    expect((await plan()).outstanding).toEqual([
+      { name: 'B002C001', volumeLabel: 'Box: 2', reason: '“Box: 2” is away: put it in, and pull again.' },
+    ])
+    expect([job.state, outcome?.copied, outcome?.outstandingCount]).toEqual(['done', 2, 1])
+    expect(outcome?.events).toEqual({ of: 4, covered: 3 })
+    expect(await below(outcome?.lists ?? '')).toEqual(['what is in it.csv'])
+    await rename(bag, box)
+    expect((await pull()).outcome).toMatchObject({ copied: 1, already: 2, outstandingCount: 0, withoutLists: null })
+  })
+
+  test('an original that is another by now is not copied for what it was', async () => {
+    const path = join(card, 'T1.wav')
+    const kept = await readFile(path)
+    await writeFile(path, Buffer.concat([kept, Buffer.alloc(2)]))
+    const { job, outcome } = await pull()
+    expect(job.state).toBe('failed')
+    expect(outcome?.refused[0]?.reason).toMatch(/another than at the last look/)
+    await rm(path)
+    await writeFile(path, kept)
+    await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
+  })
+})
+
+describe('where nothing is copied to', () => {
+  const refusal = async (folder: string, name = 'Mill') =>
+    (await ennick.call('planPull', { params: { cutId }, body: { of: 'originals', folder, name } })).blocked
+  test('into a volume, or around one', async () => {
+    expect(await refusal(card)).toMatch(/lies on volume “A001”/)
+    expect(await refusal(ennick.media, 'card')).toMatch(/volume “A001”/)
+    await mkdir(join(place, 'Mill/inner'), { recursive: true })
+    await ennick.addVolume(productionId, `INNER ${places}`, join(place, 'Mill/inner')).catch(() => undefined)
+    expect(await refusal(place)).toMatch(/holds volume “INNER/)
+    await expect(ennick.call('pull', { params: { cutId }, body: asked() })).rejects.toMatchObject({
+      code: 'pull-blocked',
+    })
+  })
+
+  test('outside of what is allowed, and under no name that leads elsewhere', async () => {
+    await expect(refusal('/tmp')).rejects.toMatchObject({ code: 'outside-roots' })
+    for (const name of ['../up', '.', '..', '.hidden', 'a/b', '']) await expect(refusal(place, name)).rejects.toThrow()
+  })
+
+  test('through a link that stands where a folder would be made', async () => {
+    const elsewhere = join(ennick.media, `elsewhere ${places}`)
+    await mkdir(elsewhere)
+    await symlink(elsewhere, join(place, 'Mill'))
+    const { job } = await pull()
+    expect(job.state).toBe('failed')
+    expect(await readdir(elsewhere)).toEqual([])
+  })
+})
+
+test('to go on cutting elsewhere: proxies, and what needs none; what has none yet is outstanding', async () => {
+  const clips = await ennick.clips(productionId)
+  const clipIds = clips.filter(({ path }) => path.endsWith('A001C001.mov')).map(({ id }) => id)
+  const made = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra' } })
+  await ennick.waitForJob(made.jobs[0]?.id ?? '')
+  expect((await plan('proxies')).outstanding).toEqual([
+    { name: 'B002C001', volumeLabel: 'Box: 2', reason: 'It has no proxy that is here: make one, and pull again.' },
+  ])
+  const { outcome } = await pull('proxies')
+  expect(outcome).toMatchObject({ copied: 2, events: { of: 4, covered: 3 } })
+  const copied = (await readdir(join(place, 'Mill'), { recursive: true })).filter((name) => /\.(mov|wav)$/.test(name))
+  expect(copied.some((name) => /A001C001.*\.mov$/.test(name) && !name.startsWith('A001/'))).toBe(true)
+  expect(copied).toContain('A001/T1.wav')
+  expect(await text(`${outcome?.lists}/mill.edl`)).toBe(list)
+})
