@@ -96,7 +96,7 @@ export const pullPlan = z.object({
 
 export const pull = z.object({
   job,
-  of: pullTarget.shape.of,
+  asked: newPull,
   target: z.string(),
   outcome: z
     .object({

@@ -106,9 +106,10 @@ function presentPull(row: JobRow): Pull[] {
   const { input, result } = row
   if (input.kind !== 'pull') return []
   const done = result?.kind === 'pull' ? result : null
+  const { of, folder, name, hash } = input
   return [
     {
-      ...{ job: presentJob(row), of: input.of, target: join(input.folder, input.name) },
+      ...{ job: presentJob(row), asked: { of, folder, name, hash }, target: join(folder, name) },
       outcome: done && {
         ...{ copied: done.copied, already: done.already, bytes: done.bytes, manifest: done.manifest },
         ...{ events: done.events, lists: done.lists, withoutLists: done.withoutLists },

@@ -130,6 +130,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'listBatches',
     'offerJoins',
     'listWorkers',
+    'listPulls',
     'readJob',
     'readJobDetails',
     'listVolumes',
@@ -137,7 +138,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'today',
   ],
   // Told twice a second while anything runs: only what shows it is read again.
-  progress: ['listJobs', 'readJob'],
+  progress: ['listJobs', 'listPulls', 'readJob'],
   pairs: [
     ...clipReads,
     'listBatches',

@@ -94,6 +94,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   extra: CircleHelp,
   'not checked': CircleHelp,
   'not copied': Ban,
+  outstanding: Luggage,
   'not read': Ban,
   lost: Unplug,
   taken: Check,

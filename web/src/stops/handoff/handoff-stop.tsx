@@ -14,6 +14,7 @@ import { StateWord } from '../../parts/state-word.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
 import { Formats } from './formats.tsx'
 import { HandoffList } from './handoff-list.tsx'
+import { Pulls } from './pulls.tsx'
 
 /** The last stop: a preflight, decisions on what stays open, and the cut on its originals. */
 export function HandoffStop(): ReactElement {
@@ -97,6 +98,7 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
         </Section>
       )}
       <Formats cutId={cut.id} options={options} onOptions={setOptions} />
+      <Pulls cut={cut} />
       <Section title="Handoffs">
         <HandoffList handoffs={(handoffs.data ?? []).filter((handoff) => handoff.cutId === cut.id)} />
       </Section>

@@ -2,10 +2,10 @@ import { Box, Button, Flex, Grid, HStack, Progress, Text } from '@chakra-ui/reac
 import type { Job, Volume } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
+import { DetailLines } from '../../parts/detail-lines.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, count, timeLeft, when } from '../../parts/words.ts'
-import { DetailLines } from './detail-lines.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
 const isLive = (job: Job): boolean => job.state === 'waiting' || job.state === 'running'

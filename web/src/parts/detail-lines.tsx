@@ -1,16 +1,15 @@
 import { Box, HStack, Text } from '@chakra-ui/react'
 import type { JobDetails } from '@ennick/contract'
 import type { ReactElement } from 'react'
-import { StateWord } from '../../parts/state-word.tsx'
-import { count } from '../../parts/words.ts'
+import { StateWord } from './state-word.tsx'
 
-/** Files of a job that need a word, each with what became of it and why. */
+/** Files, or clips, that need a word, each with what became of it and why. */
 export function DetailLines({ details }: { details: JobDetails }): ReactElement {
   const more = details.total - details.lines.length
   return (
     <>
       {details.lines.map((line) => (
-        <HStack key={line.path} align="baseline" gap="3" py="0.5">
+        <HStack key={`${line.state} ${line.path} ${line.detail}`} align="baseline" gap="3" py="0.5">
           <Box width="6.5rem" flexShrink="0">
             <StateWord word={line.state} />
           </Box>
@@ -24,7 +23,7 @@ export function DetailLines({ details }: { details: JobDetails }): ReactElement 
           </Text>
         </HStack>
       ))}
-      {more > 0 && <Text color="quiet">And {count(more, 'file')} more.</Text>}
+      {more > 0 && <Text color="quiet">And {more} more.</Text>}
     </>
   )
 }

@@ -1,0 +1,70 @@
+import { mkdir, readdir, readFile, rename } from 'node:fs/promises'
+import { join } from 'node:path'
+import { expect, type Page, test } from '@playwright/test'
+import { makeClip } from './torment/stage.ts'
+import { openWalk } from './walk.ts'
+
+const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'pulls')
+const walk = openWalk()
+const { dialog, post } = walk
+let page: Page
+
+test.beforeAll(async () => {
+  for (const seed of [1, 2]) await makeClip(join(folder, `box ${seed}`, `T00${seed}.mov`), seed, 50)
+  await mkdir(join(folder, 'courier'))
+  page = walk.page
+  const { id } = await post('/productions', {
+    ...{ name: 'Pulls', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
+  })
+  for (const seed of [1, 2]) {
+    const volume = await post(`/productions/${id}/volumes`, {
+      ...{ label: `BOX-${seed}`, kind: 'drive', rootPath: join(folder, `box ${seed}`) },
+    })
+    await post(`/volumes/${volume.id}/scan`, {})
+  }
+  await page.goto(`/p/${id}/intake`)
+  for (const seed of [1, 2]) await expect(page.getByTestId(`volume-BOX-${seed}`).getByText(/^1 clip,/)).toBeVisible()
+  const event = (seed: number): string =>
+    `00${seed}  T${seed} V C 1${seed}:0${seed}:00:00 1${seed}:0${seed}:01:00 01:00:0${seed}:00 01:00:0${seed + 1}:00\n` +
+    `* FROM CLIP NAME: T00${seed}.mov\n`
+  const cut = await post(`/productions/${id}/cuts`, {
+    ...{ fileName: 'mill.edl', text: `TITLE: Mill\n${event(1)}${event(2)}` },
+  })
+  await page.goto(`/p/${id}/handoff/${cut.id}`)
+})
+
+const pulled = (path: string) => join(folder, 'courier', 'Mill pull', path)
+
+test('what a cut uses is copied, with what is away told, and comes when it is back', async () => {
+  await rename(join(folder, 'box 2'), join(process.env.ENNICK_TEST_DATA as string, 'bag'))
+  await page.getByRole('button', { name: 'Pull what it uses' }).click()
+  await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()
+  await dialog().getByRole('button', { name: 'pulls' }).click()
+  await dialog().getByRole('button', { name: 'courier' }).click()
+  await expect(dialog().getByTestId('pull-plan')).toContainText('courier/Mill pull')
+  await dialog()
+    .getByRole('button', { name: /^Copy and verify/ })
+    .click()
+  const line = page.getByTestId('pull')
+  await expect(line).toContainText('1 of 2 events covered by it.')
+  await expect(line).toContainText('“BOX-2” is away: put it in, and pull again.')
+  expect(await readFile(pulled('BOX-1/T001.mov'))).toEqual(await readFile(join(folder, 'box 1/T001.mov')))
+
+  await rename(join(process.env.ENNICK_TEST_DATA as string, 'bag'), join(folder, 'box 2'))
+  await line.getByRole('button', { name: 'Pull again' }).click()
+  await expect(page.getByTestId('pull')).toHaveCount(2)
+  await expect(page.getByTestId('pull').first()).toContainText('Every event is covered by it.')
+  await expect(page.getByRole('button', { name: 'Pull again' })).toHaveCount(0)
+  expect(await readFile(pulled('BOX-2/T002.mov'))).toEqual(await readFile(join(folder, 'box 2/T002.mov')))
+  const lists = (await readdir(join(folder, 'courier', 'Mill pull'))).filter((name) => name.startsWith('lists ')).sort()
+  expect(await readFile(pulled(`${lists.at(-1)}/Mill, online.edl`), 'utf8')).toContain(pulled('BOX-2/T002.mov'))
+})
+
+test('nothing is copied into a volume', async () => {
+  await page.getByRole('button', { name: 'Pull what it uses' }).click()
+  await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()
+  await dialog().getByRole('button', { name: 'pulls' }).click()
+  await dialog().getByRole('button', { name: 'box 1' }).click()
+  await expect(dialog().getByRole('alert')).toContainText('lies on volume “BOX-1”')
+  await expect(dialog().getByRole('button', { name: /^Copy and verify/ })).toBeDisabled()
+})

@@ -1,0 +1,117 @@
+import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import type { Cut, PullPlanInfo } from '@ennick/contract'
+import { type ReactElement, useEffect, useState } from 'react'
+import { useChange } from '../../data/queries.ts'
+import { DetailLines } from '../../parts/detail-lines.tsx'
+import { Dialog } from '../../parts/dialog.tsx'
+import { FolderPicker } from '../../parts/folder-picker.tsx'
+import { Problem } from '../../parts/notices.tsx'
+import { bytes, count } from '../../parts/words.ts'
+
+type PullOf = 'originals' | 'proxies'
+const says: Record<PullOf, string> = {
+  originals: 'Originals, to finish with',
+  proxies: 'Proxies, to go on cutting with',
+}
+
+/** Copies what a cut needs: what, where to, how much, and what is not here, before anything is copied. */
+export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean; onClose: () => void }): ReactElement {
+  const [of, setOf] = useState<PullOf>('originals')
+  const [folder, setFolder] = useState<string | null>(null)
+  const [name, setName] = useState(`${cut.name} pull`)
+  const plan = useChange('planPull')
+  const start = useChange('pull', onClose)
+  const params = { cutId: cut.id }
+  const { mutate, reset } = plan
+  useEffect(() => {
+    if (!isOpen || folder === null || name.trim() === '') {
+      reset()
+      return
+    }
+    const timer = window.setTimeout(() => mutate({ params: { cutId: cut.id }, body: { of, folder, name } }), 200)
+    return () => window.clearTimeout(timer)
+  }, [isOpen, cut.id, of, folder, name, mutate, reset])
+  const error = start.error ?? plan.error
+  const ready = plan.data && !plan.error && !plan.isPending ? plan.data : null
+  return (
+    <Dialog
+      title={`Pull what “${cut.name}” uses`}
+      isOpen={isOpen}
+      onClose={onClose}
+      footer={
+        <Button
+          disabled={!ready || ready.blocked !== null || folder === null}
+          loading={start.isPending}
+          onClick={() => folder !== null && start.mutate({ params, body: { of, folder, name, hash: 'xxh64' } })}
+        >
+          {ready ? `Copy and verify ${count(ready.files, 'file')}` : 'Copy and verify'}
+        </Button>
+      }
+    >
+      <Stack gap="4">
+        <HStack gap="4" align="start">
+          <Field.Root width="18rem" flexShrink="0">
+            <Field.Label>What travels</Field.Label>
+            <NativeSelect.Root>
+              <NativeSelect.Field value={of} onChange={(event) => setOf(event.target.value as PullOf)}>
+                {Object.entries(says).map(([value, words]) => (
+                  <option key={value} value={value}>
+                    {words}
+                  </option>
+                ))}
+              </NativeSelect.Field>
+              <NativeSelect.Indicator />
+            </NativeSelect.Root>
+          </Field.Root>
+          <Field.Root required>
+            <Field.Label>Into a folder called</Field.Label>
+            <Input value={name} onChange={(event) => setName(event.target.value)} />
+          </Field.Root>
+        </HStack>
+        <Box>
+          <Text mb="1" fontWeight="medium">
+            Which is made in
+          </Text>
+          <FolderPicker onChoose={setFolder} />
+        </Box>
+        {error && <Problem message={error.message} />}
+        {plan.data && !plan.error && <Planned plan={plan.data} />}
+        <Text color="quiet" fontSize="0.9rem">
+          Whole files, below a folder for each volume. Every copy is read back and compared before it gets its name, and
+          nothing is overwritten: what is outstanding comes with another pull into the same folder. A manifest of the
+          checksums and a table of what is in it go along
+          {of === 'originals'
+            ? ', and once nothing is missing and the preflight passes the lists on these very copies.'
+            : ', and the list as it was read. Sound, stills and pictures with an alpha channel go as they are.'}
+        </Text>
+      </Stack>
+    </Dialog>
+  )
+}
+
+/** What is named one by one; of more their number. */
+const mostNamed = 8
+
+function Planned({ plan }: { plan: PullPlanInfo }): ReactElement {
+  return (
+    <Box data-testid="pull-plan">
+      <Text>
+        {count(plan.files, 'file')} of {count(plan.clips, 'clip')}, {bytes(plan.bytes)} to {plan.target}
+        {plan.already > 0 && `; ${plan.already} of them are there already and will be compared`}
+        <Box as="span" color="quiet">
+          {' '}
+          · {bytes(plan.freeBytes)} free
+        </Box>
+      </Text>
+      <DetailLines
+        details={{
+          lines: plan.outstanding
+            .slice(0, mostNamed)
+            .map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
+          total: plan.outstanding.length,
+        }}
+      />
+      {plan.blocked && <Problem message={plan.blocked} />}
+    </Box>
+  )
+}
