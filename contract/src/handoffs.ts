@@ -77,6 +77,13 @@ export const pullTarget = z.object({
     .max(100)
     .regex(/^[^.\\/:*?"<>|\p{Cc}][^\\/:*?"<>|\p{Cc}]*$/u, 'A folder cannot be called so on every system.')
     .describe('Of a folder in it, which is made, or goes on being filled'),
+  handles: z
+    .int()
+    .min(0)
+    .max(10_000)
+    .nullable()
+    .default(null)
+    .describe('Frames more at either end of what is used, where no more than that is copied; null for whole files'),
 })
 
 export const newPull = pullTarget.extend({ hash: z.enum(hashKinds).default('xxh64') })
@@ -85,7 +92,9 @@ const outstandingItem = z.object({ name: z.string(), reason: z.string() })
 
 export const pullPlan = z.object({
   clips: z.int().describe('What the cut uses, recordings among it'),
-  files: z.int().describe('Files that are here'),
+  files: z.int().describe('Files that are written: whole ones, and stretches'),
+  pieces: z.int().describe('Those of them that are stretches'),
+  wholeBytes: z.number().describe('Of all of it as whole files'),
   bytes: z.number().describe('Of those that are not in the folder yet'),
   already: z.int(),
   target: z.string(),

@@ -60,6 +60,23 @@ test('what a cut uses is copied, with what is away told, and comes when it is ba
   expect(await readFile(pulled(`${lists.at(-1)}/Mill, online.edl`), 'utf8')).toContain(pulled('BOX-2/T002.mov'))
 })
 
+test('no more than is used is copied when asked, under its own labels', async () => {
+  await page.getByRole('button', { name: 'Pull what it uses' }).click()
+  await dialog().getByLabel('Into a folder called').fill('Mill stretches')
+  await dialog().getByLabel('How much of each').selectOption('used')
+  await dialog().getByLabel('Handles, in frames').fill('2')
+  await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()
+  await dialog().getByRole('button', { name: 'pulls' }).click()
+  await dialog().getByRole('button', { name: 'courier' }).click()
+  await expect(dialog().getByTestId('pull-plan')).toContainText('2 stretches; whole files would be')
+  await dialog()
+    .getByRole('button', { name: /^Copy and verify/ })
+    .click()
+  await expect(page.getByTestId('pull')).toHaveCount(3)
+  await expect(page.getByTestId('pull').first()).toContainText('Every event is covered by it.')
+  expect(await readdir(join(folder, 'courier', 'Mill stretches', 'BOX-1'))).toEqual(['T001_11010000.mov'])
+})
+
 test('nothing is copied into a volume', async () => {
   await page.getByRole('button', { name: 'Pull what it uses' }).click()
   await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()

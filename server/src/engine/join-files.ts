@@ -7,25 +7,26 @@ import {
   inputArguments,
   inputList,
   joinedStart,
-  type MediaFacts,
   type PictureFacts,
   type RecipeContainer,
-  readableFormats,
   samplesBefore,
 } from '@ennick/core'
 import { execa } from 'execa'
-import { joinedSound } from './joined-sound.ts'
-import { leash, startEncoder } from './process.ts'
+import { leash } from './process.ts'
 import { withScratch } from './scratch.ts'
-
-/** A file that becomes a part of another, with what it says of itself. */
-export interface JoinedFile {
-  readonly fullPath: string
-  readonly facts: MediaFacts
-}
+import {
+  bytesOfSample,
+  type CopiedFile,
+  decodedSound,
+  encoderOf,
+  exactly,
+  isExact,
+  pictureHashes,
+  streamsOf,
+} from './stream-copy.ts'
 
 interface JoinOrder {
-  readonly parts: readonly [JoinedFile, ...JoinedFile[]]
+  readonly parts: readonly [CopiedFile, ...CopiedFile[]]
   readonly target: string
   readonly container: RecipeContainer
   /** What the file says of itself, by key. */
@@ -96,29 +97,11 @@ export function joinFiles(
   })
 }
 
-/** Whether sound comes out of its codec as it went in. */
-const isExact = ({ sound }: MediaFacts): boolean => sound.every(({ codec }) => codec.startsWith('pcm_'))
-
-const encoderOf = (codec: string): string => (codec === 'opus' ? 'libopus' : codec)
-
 const secondsOf = ({ frames, rate }: PictureFacts): string => ((frames * rate.denominator) / rate.numerator).toFixed(6)
-
-/** Parts the channels into streams again, as they were. */
-function streamsOf({ sound }: MediaFacts): string {
-  let channel = 0
-  const streams = sound.map(({ channels }, index) => {
-    const of = Array.from({ length: channels }, (_, own) => `c${own}=c${channel + own}`).join('|')
-    channel += channels
-    return `[p${index}]pan=${channels}c|${of}[s${index}]`
-  })
-  return [`[1:a]asplit=${sound.length}${sound.map((_, index) => `[p${index}]`).join('')}`, ...streams].join(';')
-}
-
-const bytesOfSample = 4
 
 /** The sound of all parts, all of their channels together, each as long as its picture is. */
 async function* soundOf(
-  parts: readonly JoinedFile[],
+  parts: readonly CopiedFile[],
   { sampleRate, channels }: { sampleRate: number; channels: number },
   signal: AbortSignal,
   onBytes: (bytes: Uint8Array) => void,
@@ -135,44 +118,14 @@ async function* soundOf(
   }
 }
 
-/** So many bytes of a stream: what is too long is cut, what is too short is filled with silence. */
-async function* exactly(wanted: number, stream: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
-  let left = wanted
-  for await (const chunk of stream) {
-    // What comes behind the last is read to its end, so that the decoder ends by itself.
-    const taken = chunk.subarray(0, left)
-    left -= taken.length
-    if (taken.length) yield taken
-  }
-  for (; left > 0; left -= Math.min(left, silence.length)) yield silence.subarray(0, Math.min(left, silence.length))
-}
-const silence = new Uint8Array(1 << 16)
-
-/** All channels of a file's sound from its first frame on, 32 bits a sample. */
-async function* decodedSound(path: string, facts: MediaFacts, signal: AbortSignal): AsyncGenerator<Uint8Array> {
-  const placed = `${joinedSound(facts)?.graph},aresample=async=1:first_pts=0[a]`
-  const beginsMicroseconds = facts.picture?.beginsMicroseconds
-  const child = startEncoder(
-    [
-      ...inputArguments({ kind: 'file', path, beginsMicroseconds }, (facts.picture as PictureFacts).rate),
-      ...['-filter_complex', placed, '-map', '[a]', '-f', 's32le', 'pipe:1'],
-    ],
-    signal,
-  )
-  yield* child.stdout as AsyncIterable<Buffer>
-  const { exitCode } = await child
-  signal.throwIfAborted()
-  if (exitCode !== 0) throw new Error(`The sound of ${path} cannot be decoded.`)
-}
-
 /**
  * Holds a joined file against its parts: every picture of it is decoded and has to be that of its part, and its sound,
  * where its codec keeps it, that which was written.
  * @returns what is wrong with it; null when nothing is
  */
 export async function proveJoined(
-  joined: JoinedFile,
-  parts: readonly JoinedFile[],
+  joined: CopiedFile,
+  parts: readonly CopiedFile[],
   soundHash: string | null,
   signal: AbortSignal,
   onFrames: (frames: number) => void,
@@ -191,28 +144,4 @@ export async function proveJoined(
   const hash = createHash('sha256')
   for await (const bytes of decodedSound(joined.fullPath, joined.facts, signal)) hash.update(bytes)
   return hash.digest('hex') === soundHash ? null : 'its sound is another than in its parts'
-}
-
-/** A hash of every decoded picture, in order. */
-async function* pictureHashes(path: string, signal: AbortSignal): AsyncGenerator<string, void> {
-  const child = startEncoder(
-    [
-      ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${path}`],
-      ...['-map', '0:V:0', '-fps_mode', 'passthrough', '-f', 'framemd5', 'pipe:1'],
-    ],
-    signal,
-  )
-  let rest = ''
-  try {
-    for await (const chunk of child.stdout as AsyncIterable<Buffer>) {
-      const lines = (rest + chunk.toString('latin1')).split('\n')
-      rest = lines.pop() as string
-      // Stream, times, size and hash.
-      for (const line of lines) if (!line.startsWith('#')) yield line.slice(line.lastIndexOf(',') + 1).trim()
-    }
-  } finally {
-    child.kill('SIGKILL')
-    await child
-  }
-  signal.throwIfAborted()
 }

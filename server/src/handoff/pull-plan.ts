@@ -1,5 +1,14 @@
-import { join } from 'node:path'
-import { hasAlpha, pullsOf, sequenceFramePaths } from '@ennick/core'
+import { basename, dirname, join } from 'node:path'
+import {
+  type FrameRange,
+  hasAlpha,
+  pieceName,
+  piecesOf,
+  pullsOf,
+  rangeLength,
+  sequenceFramePaths,
+  stem,
+} from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
 import { type KnownClip, type KnownFile, type KnownPair, playsNow, type VolumeRow } from '../store/material.ts'
 import { worth } from '../viewer/sides.ts'
@@ -11,6 +20,8 @@ export type PullOf = 'originals' | 'proxies'
 export interface PulledClip {
   readonly clip: KnownClip
   readonly files: readonly KnownFile[]
+  /** The stretches of its one file that are copied; null where it goes as a whole. */
+  readonly pieces: readonly FrameRange[] | null
   /** Why nothing of it can be copied; null where it can. */
   readonly outstanding: string | null
 }
@@ -19,48 +30,111 @@ export interface PullPlan {
   readonly clips: readonly PulledClip[]
   /** Events of which no original is known. */
   readonly unknown: readonly { readonly number: string; readonly name: string }[]
-  /** Every file once, by volume. */
-  readonly volumes: readonly { readonly volume: VolumeRow; readonly folder: string; readonly files: KnownFile[] }[]
+  /** Every file once, by volume: those that go as a whole, and those of which stretches do. */
+  readonly volumes: readonly PlannedVolume[]
+}
+
+export interface PlannedVolume {
+  readonly volume: VolumeRow
+  /** Below the folder that everything goes to. */
+  readonly folder: string
+  readonly files: readonly KnownFile[]
+  readonly pieces: readonly PlannedPiece[]
+}
+
+/** A stretch of a file that is copied on its own. */
+export interface PlannedPiece {
+  readonly clip: KnownClip
+  readonly file: KnownFile
+  readonly range: FrameRange
+  /** Below the folder of its volume. */
+  readonly path: string
+  /** About as large as its part of the frames. */
+  readonly bytes: number
 }
 
 /**
  * What a cut needs to go elsewhere: of each clip that it uses, and of recordings that its sound comes from, the files
  * that are here; of the others why they are not.
+ * @param handles frames more at either end of what is used, where of originals no more than that is copied; null for
+ * whole files
  */
-export function planPull(state: CutState, of: PullOf): PullPlan {
+export function planPull(state: CutState, of: PullOf, handles: number | null): PullPlan {
   const { cut, resolutions, material } = state
-  const ids = new Set(pullsOf(cut, resolutions, state.clips).map(({ clip }) => clip.id))
-  const clips = [...ids].flatMap((id) => material.clips.get(id) ?? []).map((clip) => pulledOf(clip, of))
+  const pulls = pullsOf(cut, resolutions, state.clips)
+  const ids = new Set(pulls.map(({ clip }) => clip.id))
+  const clips = [...ids]
+    .flatMap((id) => material.clips.get(id) ?? [])
+    .map((clip) => pulledOf(clip, of))
+    .map((pulled): PulledClip => {
+      const [only, ...others] = pulled.files
+      const canBePieces = handles !== null && of === 'originals' && only?.facts && !only.sequence && others.length === 0
+      if (!canBePieces || !only?.facts) return pulled
+      const uses = pulls
+        .filter(({ clip }) => clip.id === pulled.clip.id)
+        .map(({ range, event }) => ({ range, rate: event.sourceRate }))
+      return { ...pulled, pieces: piecesOf(only.facts, uses, handles) }
+    })
   const unknown = cut.events.flatMap(({ number, clipName }, position) =>
     resolutions[position]?.clipId == null ? [{ number, name: clipName ?? 'without a name' }] : [],
   )
-  const files = new Map<string, { volume: VolumeRow; files: Map<string, KnownFile> }>()
-  for (const file of clips.flatMap((pulled) => pulled.files)) {
-    const known = files.get(file.volumeId) ?? { volume: file.volume, files: new Map() }
-    files.set(file.volumeId, known)
-    known.files.set(file.id, file)
-  }
+  const byVolume = new Map<string, VolumeInPlan>()
+  for (const { clip, files, pieces } of clips)
+    for (const file of files) {
+      const fresh: VolumeInPlan = { volume: file.volume, files: new Map(), pieces: [] }
+      const known = byVolume.get(file.volumeId) ?? fresh
+      byVolume.set(file.volumeId, known)
+      if (pieces) known.pieces.push(...pieces.map((range) => pieceOf(clip, file, range)))
+      else known.files.set(file.id, file)
+    }
   const taken = new Set<string>()
-  const volumes = [...files.values()].map((each) => ({
-    volume: each.volume,
-    folder: folderNameOf(each.volume.label, taken),
-    files: [...each.files.values()],
+  const volumes = [...byVolume.values()].map(({ volume, files, pieces }) => ({
+    ...{ volume, pieces, files: [...files.values()] },
+    folder: folderNameOf(volume.label, taken),
   }))
   return { clips, unknown, volumes }
 }
 
+interface VolumeInPlan {
+  readonly volume: VolumeRow
+  readonly files: Map<string, KnownFile>
+  readonly pieces: PlannedPiece[]
+}
+
+function pieceOf(clip: KnownClip, file: KnownFile, range: FrameRange): PlannedPiece {
+  const { facts } = file
+  const own = stem(basename(file.path))
+  const name = facts ? pieceName(own, facts, range) : own
+  const frames = facts?.picture?.frames ?? 1
+  return {
+    ...{ clip, file, range, path: join(dirname(file.path), name) },
+    bytes: Math.ceil((file.sizeBytes * rangeLength(range)) / frames),
+  }
+}
+
+/** Where all that is copied of a clip lies, below the folder that everything goes to. */
+export function placesOf(plan: PullPlan, { clip, files, pieces }: PulledClip): string[] {
+  return plan.volumes.flatMap((planned) =>
+    pieces
+      ? planned.pieces.filter((piece) => piece.clip.id === clip.id).map(({ path }) => join(planned.folder, path))
+      : files
+          .filter(({ volumeId }) => volumeId === planned.volume.id)
+          .flatMap((file) => pathsOf(file).map((path) => join(planned.folder, path))),
+  )
+}
+
 function pulledOf(clip: KnownClip, of: PullOf): PulledClip {
   const pair = of === 'proxies' ? bestProxy(clip) : null
-  if (pair) return { clip, files: pair.files.map(({ file }) => file), outstanding: null }
+  if (pair) return { clip, files: pair.files.map(({ file }) => file), pieces: null, outstanding: null }
   if (of === 'proxies' && !travelsAsItIs(clip))
-    return { clip, files: [], outstanding: 'It has no proxy that is here: make one, and pull again.' }
+    return { clip, files: [], pieces: null, outstanding: 'It has no proxy that is here: make one, and pull again.' }
   const [lost] = clip.files.filter(({ presence }) => presence !== 'here')
-  if (!lost) return { clip, files: clip.files, outstanding: null }
+  if (!lost) return { clip, files: clip.files, pieces: null, outstanding: null }
   const why =
     lost.presence === 'away'
       ? `“${lost.volume.label}” is away: put it in, and pull again.`
       : `${lost.path} is not on “${lost.volume.label}” any more: mend it, and pull again.`
-  return { clip, files: [], outstanding: why }
+  return { clip, files: [], pieces: null, outstanding: why }
 }
 
 /** Sound, stills and pictures with an alpha channel need no proxy. */
@@ -87,6 +161,3 @@ function folderNameOf(label: string, taken: Set<string>): string {
 /** The paths of a file on its volume: of numbered stills each. */
 export const pathsOf = ({ path, sequence }: KnownFile): string[] =>
   sequence ? [...new Set(sequenceFramePaths(sequence))] : [path]
-
-/** The path of a pulled file in the folder that everything goes to; of numbered stills that of their pattern. */
-export const pulledPath = (folder: string, { path }: KnownFile): string => join(folder, path)

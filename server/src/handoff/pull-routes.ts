@@ -6,12 +6,12 @@ import { freeBytes } from '../disk/free-space.ts'
 import { PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
-import { lookForPlaced } from '../intake/describe-file.ts'
+import { lookForPlaced, stampOf } from '../intake/describe-file.ts'
 import { addJob, type JobRow, presentJob } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { volumes } from '../store/schema.ts'
-import { type PullOf, planPull, pulledPath } from './pull-plan.ts'
+import { type PullOf, planPull } from './pull-plan.ts'
 
 /** Copying what a cut needs to where it goes on. */
 export function pullRoutes({ app, database, material, folders }: Services): void {
@@ -22,7 +22,7 @@ export function pullRoutes({ app, database, material, folders }: Services): void
   implement(app, 'pull', async ({ params, body }) => {
     const state = await readCutState(database, params.cutId, material)
     const folder = await folders.resolve(body.folder)
-    const { blocked } = await planOf(database, state, body.of, { folder, name: body.name })
+    const { blocked } = await planOf(database, state, body.of, { ...body, folder })
     if (blocked !== null) throw new PlainError('pull-blocked', blocked, { status: 409 })
     const title = `Pull the ${body.of} of “${state.row.name}” to ${join(folder, body.name)}`
     const input = { kind: 'pull' as const, cutId: state.row.id, ...body, folder }
@@ -48,23 +48,32 @@ async function planOf(
   database: Database,
   state: CutState,
   of: PullOf,
-  { folder, name }: { folder: string; name: string },
+  { folder, name, handles }: { folder: string; name: string; handles: number | null },
 ): Promise<PullPlanInfo> {
-  const plan = planPull(state, of)
+  const plan = planPull(state, of, handles)
   const target = join(folder, name)
-  const files = plan.volumes.flatMap((each) => each.files.map((file) => ({ file, folder: each.folder })))
+  let files = 0
   let bytes = 0
   let already = 0
-  for (const { file, folder: below } of files) {
-    const place = {
-      root: join(target, below),
-      fullPath: join(target, pulledPath(below, file)),
-      sequence: file.sequence,
+  for (const { folder: below, files: whole, pieces } of plan.volumes) {
+    for (const file of whole) {
+      const root = join(target, below)
+      const place = { root, fullPath: join(root, file.path), sequence: file.sequence }
+      const there = await lookForPlaced(place).catch(() => null)
+      files++
+      if (there?.sizeBytes === file.sizeBytes) already++
+      else bytes += file.sizeBytes
     }
-    const there = await lookForPlaced(place).catch(() => null)
-    if (there?.sizeBytes === file.sizeBytes) already++
-    else bytes += file.sizeBytes
+    for (const piece of pieces) {
+      const there = await stampOf(join(target, below, piece.path)).catch(() => null)
+      files++
+      if (there) already++
+      else bytes += piece.bytes
+    }
   }
+  const pieces = plan.volumes.reduce((sum, planned) => sum + planned.pieces.length, 0)
+  const sources = new Map(plan.clips.flatMap((pulled) => pulled.files).map((file) => [file.id, file.sizeBytes]))
+  const wholeBytes = [...sources.values()].reduce((sum, size) => sum + size, 0)
   const free = await freeBytes(folder)
   const outstanding = [
     ...plan.clips.flatMap(({ clip, outstanding: reason }) =>
@@ -76,8 +85,8 @@ async function planOf(
     })),
   ]
   return {
-    ...{ clips: plan.clips.length, files: files.length, bytes, already, target, freeBytes: free, outstanding },
-    blocked: await whyNot(database, { target, files: files.length, bytes, free }),
+    ...{ clips: plan.clips.length, files, pieces, bytes, wholeBytes, already, target, freeBytes: free, outstanding },
+    blocked: await whyNot(database, { target, files, bytes, free }),
   }
 }
 
@@ -106,10 +115,10 @@ function presentPull(row: JobRow): Pull[] {
   const { input, result } = row
   if (input.kind !== 'pull') return []
   const done = result?.kind === 'pull' ? result : null
-  const { of, folder, name, hash } = input
+  const { of, folder, name, hash, handles } = input
   return [
     {
-      ...{ job: presentJob(row), asked: { of, folder, name, hash }, target: join(folder, name) },
+      ...{ job: presentJob(row), asked: { of, folder, name, hash, handles }, target: join(folder, name) },
       outcome: done && {
         ...{ copied: done.copied, already: done.already, bytes: done.bytes, manifest: done.manifest },
         ...{ events: done.events, lists: done.lists, withoutLists: done.withoutLists },

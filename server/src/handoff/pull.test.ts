@@ -122,6 +122,72 @@ describe('originals', () => {
   })
 })
 
+describe('no more than is used, with handles', () => {
+  const long = `TITLE: Reel
+001  L001 V C 12:00:00:20 12:00:01:15 01:00:00:00 01:00:00:20
+* FROM CLIP NAME: L001C001.mov
+002  L001 V C 12:00:04:00 12:00:04:20 01:00:00:20 01:00:01:15
+* FROM CLIP NAME: L001C001.mov
+003  A001 V C 10:00:00:00 10:00:01:24 01:00:01:15 01:00:03:14
+* FROM CLIP NAME: A001C001.mov
+`
+  let reel: string
+  beforeAll(async () => {
+    const folder = join(ennick.media, 'long')
+    await makePicture(join(folder, 'L001C001.mov'), { frames: 200, timecode: '12:00:00:00', reel: 'L001', seed: 4 })
+    await ennick.addVolume(productionId, 'LONG', folder)
+    const body = { fileName: 'reel.edl', text: long }
+    reel = (await ennick.call('addCut', { params: { productionId }, body })).id
+  })
+  const stretches = () => ({ ...asked(), handles: 5 })
+  const pullStretches = async () => {
+    const started = await ennick.call('pull', { params: { cutId: reel }, body: stretches() })
+    const job = await ennick.waitForJob(started.id)
+    const [newest] = await ennick.call('listPulls', { params: { cutId: reel } })
+    return { job, outcome: newest?.outcome }
+  }
+
+  test('stretches are copied, and the lists that go along land on them where nothing else is', async () => {
+    const planned = await ennick.call('planPull', { params: { cutId: reel }, body: stretches() })
+    // Of the one clip nearly all is used: it goes as a whole.
+    expect(planned).toMatchObject({ clips: 2, files: 3, pieces: 2, blocked: null })
+    expect(planned.bytes).toBeLessThan(planned.wholeBytes)
+    const { job, outcome } = await pullStretches()
+    expect([job.state, outcome?.copied, outcome?.events]).toEqual(['done', 3, { of: 3, covered: 3 }])
+    expect(await below('LONG')).toEqual(['L001C001_12000015.mov', 'L001C001_12000320.mov'])
+    expect(await text(outcome?.manifest ?? '')).toContain('>LONG/L001C001_12000320.mov</path>')
+    expect(await text(`${outcome?.lists}/what is in it.csv`)).toMatch(/L001C001_12000015\.mov,\d+,\w+,a stretch of it/)
+    // The receiving side has the copy and nothing else.
+    const there = await ennick.addProduction(`There ${places}`)
+    await ennick.addVolume(there, 'COURIER', join(place, 'Mill'))
+    for (const format of ['edl', 'otio', 'xml']) {
+      const received = await ennick.call('addCut', {
+        params: { productionId: there },
+        body: { fileName: `reel.${format}`, text: await text(`${outcome?.lists}/Reel, online.${format}`) },
+      })
+      const { events } = await ennick.call('readCut', { params: { cutId: received.id } })
+      expect(events.map(({ state, sourceIn }) => `${state} ${sourceIn}`)).toEqual([
+        ...['on original 12:00:00:20', 'on original 12:00:04:00', 'on original 10:00:00:00'],
+      ])
+    }
+  })
+
+  test('what is there already is held against the original; another file of the name stays', async () => {
+    await pullStretches()
+    expect((await pullStretches()).outcome).toMatchObject({ copied: 0, already: 3 })
+    const theirs = join(place, 'Mill/LONG/L001C001_12000320.mov')
+    // A stretch of the same length from elsewhere, under its name.
+    await writeFile(theirs, await readFile(join(place, 'Mill/LONG/L001C001_12000015.mov')))
+    const kept = await readFile(theirs)
+    const { job, outcome } = await pullStretches()
+    expect(job.state).toBe('failed')
+    expect(outcome?.refused).toEqual([
+      { path: 'LONG/L001C001_12000320.mov', reason: expect.stringMatching(/Another file of this name/) },
+    ])
+    expect(await readFile(theirs)).toEqual(kept)
+  })
+})
+
 describe('where nothing is copied to', () => {
   const refusal = async (folder: string, name = 'Mill') =>
     (await ennick.call('planPull', { params: { cutId }, body: { of: 'originals', folder, name } })).blocked

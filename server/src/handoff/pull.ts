@@ -1,12 +1,12 @@
-import { basename, join } from 'node:path'
-import { count, preflight, type Resolution, writeDelimited } from '@ennick/core'
+import { basename, dirname, join } from 'node:path'
+import { count, type FindingClip, preflight, type Resolution, writeDelimited } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import { assertVolumeHere } from '../intake/assert-volume-here.ts'
-import { dropJournal, readJournal, type SourceFile, type VerifiedCopy } from '../intake/copier.ts'
-import { copyFiles } from '../intake/copy-files.ts'
+import { dropJournal, Refused, readJournal, type SourceFile, type VerifiedCopy } from '../intake/copier.ts'
+import { type CopiedFiles, type CopyRun, copyFiles } from '../intake/copy-files.ts'
 import { sameStamp, stampOf } from '../intake/describe-file.ts'
 import { readListed, writeGeneration } from '../intake/manifest-history.ts'
 import { lookAtVolumes } from '../intake/presence.ts'
@@ -20,11 +20,11 @@ import type { JobInput, JobResult } from '../store/job-schema.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts, volumes } from '../store/schema.ts'
 import { listFileName, safeName, type WrittenFile, writeFolderIn, writeLists } from './hand-off.ts'
-import { type PullPlan, pathsOf, planPull, pulledPath } from './pull-plan.ts'
+import { copyPiece } from './pull-piece.ts'
+import { type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf, planPull } from './pull-plan.ts'
 
 type PullInput = Extract<JobInput, { kind: 'pull' }>
 type PullResult = Extract<JobResult, { kind: 'pull' }>
-type PlannedVolume = PullPlan['volumes'][number]
 
 /** A file of a volume that is copied, and what of the catalogue it is a part of. */
 type WantedFile = SourceFile & { readonly known: KnownFile }
@@ -42,7 +42,7 @@ export async function pullMedia(context: WorkContext, meter: ProgressMeter, inpu
   // What left a moment ago is outstanding, and nothing waits for it.
   await lookAtVolumes(database, await database.select().from(volumes).where(eq(volumes.productionId, job.productionId)))
   const state = await readCutState(database, input.cutId)
-  const plan = planPull(state, input.of)
+  const plan = planPull(state, input.of, input.handles)
   const target = join(input.folder, input.name)
   if (plan.volumes.length === 0) throw new JobFailure('Nothing of what this cut uses is here: nothing was copied.')
   try {
@@ -72,7 +72,11 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   for (const each of plan.volumes) wanted.set(each, await listWanted(each, refused))
   const listed = await readListed(to, input.hash)
   await assertRoom(to, wanted)
-  const totalBytes = [...wanted.values()].flat().reduce((sum, { sizeBytes }) => sum + sizeBytes, 0)
+  const pieces = plan.volumes.flatMap((planned) => planned.pieces)
+  const totalBytes = [
+    ...[...wanted.values()].flat().map(({ sizeBytes }) => sizeBytes),
+    ...pieces.map(({ bytes }) => bytes),
+  ].reduce((sum, bytes) => sum + bytes, 0)
   let doneBytes = 0
   meter.restart()
   const onBytes = (bytes: number): void => {
@@ -89,14 +93,12 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   }
   await assertAttempt(database, job)
   const manifest = copies.length ? await writeGeneration(to, input.name, input.hash, copies) : null
-  const hashes = new Map(copies.map(({ path, hash }) => [path, hash]))
-  const isIn = (file: KnownFile): boolean => {
-    const folder = folderOf(plan, file)
-    return folder !== null && pathsOf(file).every((path) => hashes.has(`${folder}/${path}`))
-  }
+  const byPath = new Map(copies.map((copy) => [copy.path, copy]))
+  const isIn = (pulled: PulledClip): boolean =>
+    pulled.outstanding === null && placesOf(plan, pulled).every((path) => byPath.has(path))
   const outstanding = outstandingOf(plan, isIn)
-  const lists = await listsOf(pull, to, { isComplete: outstanding.length === 0, isIn })
-  const table = { name: 'what is in it.csv', content: tableOf(pull, { isIn, hashes }) }
+  const lists = await listsOf(pull, to, outstanding.length === 0)
+  const table = { name: 'what is in it.csv', content: tableOf(pull, byPath) }
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '-')
   const taken = await writeFolderIn(to, `lists ${stamp}`, [table, ...lists.written], async (name) => name)
   const result: PullResult = {
@@ -157,10 +159,10 @@ async function assertRoom(to: HeldFolder, wanted: ReadonlyMap<PlannedVolume, rea
   let needed = 0
   for (const [{ folder }, files] of wanted)
     for (const { path, sizeBytes } of files) {
-      const below = join(folder, path, '..')
-      const there = await withFolder(to, below, (held) => held.look(basename(path))).catch(() => null)
-      if (!there) needed += sizeBytes
+      if (!(await isThere(to, join(folder, path)))) needed += sizeBytes
     }
+  for (const { folder, pieces } of wanted.keys())
+    for (const { path, bytes } of pieces) if (!(await isThere(to, join(folder, path)))) needed += bytes
   const free = await to.freeBytes()
   if (needed > free)
     throw new JobFailure(
@@ -168,6 +170,9 @@ async function assertRoom(to: HeldFolder, wanted: ReadonlyMap<PlannedVolume, rea
         'Nothing was copied.',
     )
 }
+
+const isThere = (to: HeldFolder, path: string): Promise<boolean> =>
+  withFolder(to, dirname(path), async (held) => (await held.look(basename(path))) !== null).catch(() => false)
 
 const inGigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(2)} GB`
 
@@ -215,9 +220,14 @@ function copyVolume(
           )
         const journal = await readJournal(into, input.hash)
         const { onBytes } = run
-        return copyFiles(
+        const copied = await copyFiles(
           { context, from, to: into, kind: input.hash, journal, listed, assertThere, full, onBytes },
           run.files.map(({ known: _, ...file }) => file),
+        )
+        return copyPieces(
+          copied,
+          { context, from, to: into, kind: input.hash, assertThere, full, onBytes },
+          run.planned,
         )
       },
       { make: true },
@@ -225,51 +235,86 @@ function copyVolume(
   })
 }
 
-const folderOf = (plan: PullPlan, file: KnownFile): string | null =>
-  plan.volumes.find(({ volume }) => volume.id === file.volumeId)?.folder ?? null
+/** The stretches of a volume's files, behind those that go as a whole. */
+async function copyPieces(
+  copied: CopiedFiles,
+  run: Pick<CopyRun, 'context' | 'from' | 'to' | 'kind' | 'assertThere' | 'full' | 'onBytes'>,
+  { volume, pieces }: PlannedVolume,
+): Promise<CopiedFiles> {
+  const { verified, refused } = copied
+  let { already } = copied
+  for (const piece of pieces) {
+    run.context.signal.throwIfAborted()
+    try {
+      const stamp = await stampOf(join(volume.rootPath, piece.file.path))
+      if (!sameStamp(piece.file, stamp)) throw new Refused(changedSince)
+      const { copy, wasThere } = await withFolder(run.from, dirname(piece.file.path), async (folder) => {
+        const name = basename(piece.file.path)
+        const open = await folder.open(name)
+        return copyPiece(run.context, piece, folder.pathOf(open, name), run.to, run.kind).finally(() => open.close())
+      })
+      verified.push(copy)
+      if (wasThere) already++
+    } catch (error) {
+      run.context.signal.throwIfAborted()
+      await run.assertThere(verified.length)
+      if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw run.full(verified.length)
+      if (!(error instanceof Refused) && !isFileError(error)) throw error
+      refused.push({
+        path: piece.path,
+        reason: error instanceof Refused ? error.message : explainFileError(error, piece.path),
+      })
+    }
+    run.onBytes(piece.bytes)
+  }
+  return { verified, already, refused }
+}
 
-function outstandingOf(plan: PullPlan, isIn: (file: KnownFile) => boolean): { name: string; reason: string }[] {
+const changedSince = 'It is another than at the last look: check, and pull again.'
+
+function outstandingOf(plan: PullPlan, isIn: (pulled: PulledClip) => boolean): { name: string; reason: string }[] {
   return [
-    ...plan.clips.flatMap(({ clip, files, outstanding }) => {
-      if (outstanding !== null) return [{ name: clip.name, reason: outstanding }]
-      return files.every(isIn) ? [] : [{ name: clip.name, reason: 'Not all of its files were copied.' }]
-    }),
+    ...plan.clips.flatMap((pulled) =>
+      isIn(pulled)
+        ? []
+        : [{ name: pulled.clip.name, reason: pulled.outstanding ?? 'Not all of its files were copied.' }],
+    ),
     ...plan.unknown.map(({ number, name }) => ({ name, reason: `No original of it is known, in event ${number}.` })),
   ]
 }
 
 /** An event is covered when all files of its clip are in the copy, and the clip is as long as it needs. */
-function coverage({ resolutions }: CutState, plan: PullPlan, isIn: (file: KnownFile) => boolean): PullResult['events'] {
-  const whole = new Set(
-    plan.clips.flatMap(({ clip, files, outstanding }) => (outstanding === null && files.every(isIn) ? [clip.id] : [])),
-  )
+function coverage(
+  { resolutions }: CutState,
+  plan: PullPlan,
+  isIn: (pulled: PulledClip) => boolean,
+): PullResult['events'] {
+  const whole = new Set(plan.clips.flatMap((pulled) => (isIn(pulled) ? [pulled.clip.id] : [])))
   const isCovered = ({ clipId, state }: Resolution): boolean =>
     clipId !== null && whole.has(clipId) && state !== 'short'
   return { of: resolutions.length, covered: resolutions.filter(isCovered).length }
 }
 
 /** What is in the copy, and what is not, for a person and their table (RFC 4180). */
-function tableOf(
-  { plan, state }: Pull,
-  { isIn, hashes }: { isIn: (file: KnownFile) => boolean; hashes: ReadonlyMap<string, string> },
-): string {
+function tableOf({ plan, state }: Pull, copies: ReadonlyMap<string, VerifiedCopy>): string {
   const events = new Map<string, string[]>()
   state.resolutions.forEach(({ clipId }, position) => {
     if (clipId !== null) events.set(clipId, [...(events.get(clipId) ?? []), state.cut.events[position]?.number ?? ''])
   })
-  const rows = plan.clips.flatMap(({ clip, files, outstanding }) => {
+  const rows = plan.clips.flatMap((pulled) => {
+    const { clip, outstanding } = pulled
     const told = [clip.name, clip.reel ?? '', (events.get(clip.id) ?? []).join(' ')]
     if (outstanding !== null) return [[...told, 'outstanding', clip.main.volume.label, '', '', '', outstanding]]
-    return files.map((file) => {
-      const path = pulledPath(folderOf(plan, file) ?? '', file)
-      const state = isIn(file) ? 'copied and read back' : 'not copied'
-      return [...told, state, file.volume.label, path, String(file.sizeBytes), hashes.get(path) ?? '', '']
+    return placesOf(plan, pulled).map((path) => {
+      const copy = copies.get(path)
+      const of = [clip.main.volume.label, path, String(copy?.sizeBytes ?? ''), copy?.hash ?? '']
+      return [...told, copy ? 'copied and read back' : 'not copied', ...of, pulled.pieces ? 'a stretch of it' : '']
     })
   })
   const unknown = plan.unknown.map(({ number, name }) => [
     ...[name, '', number, 'outstanding', '', '', '', '', 'No original of it is known.'],
   ])
-  const columns = ['Clip', 'Reel', 'Events', 'State', 'Volume', 'File', 'Bytes', 'Checksum', 'Why']
+  const columns = ['Clip', 'Reel', 'Events', 'State', 'Volume', 'File', 'Bytes', 'Checksum', 'Remark']
   return writeDelimited(',', columns, [...rows, ...unknown])
 }
 
@@ -282,34 +327,14 @@ interface Lists {
  * The lists that go along: with originals the cut on these very copies, once nothing is in the way of a handoff and
  * nothing is missing; with proxies the list that was read, which names them.
  */
-async function listsOf(
-  { context, input, state, plan }: Pull,
-  to: HeldFolder,
-  { isComplete, isIn }: { isComplete: boolean; isIn: (file: KnownFile) => boolean },
-): Promise<Lists> {
+async function listsOf({ context, input, state, plan }: Pull, to: HeldFolder, isComplete: boolean): Promise<Lists> {
   if (input.of === 'proxies') return { written: [await listAsRead(context, state)], without: null }
   if (!isComplete) return { written: [], without: 'Something is outstanding: the lists go along when all is copied.' }
   const { open } = preflight(state.findings, state.decisions)
   if (open.length)
     return { written: [], without: `${count(open.length, 'finding')} in the way of a handoff: mend, and pull again.` }
-  const places = new Map(
-    plan.clips
-      .flatMap(({ files }) => files)
-      .filter(isIn)
-      .map((file) => [file.fullPath, join(to.path, pulledPath(folderOf(plan, file) ?? '', file))]),
-  )
-  const placed = (path: string): string => places.get(path) ?? path
-  const clips = new Map(
-    [...state.clips].map(([id, clip]) => [
-      id,
-      {
-        ...clip,
-        originalPaths: clip.originalPaths.map(placed),
-        parts: clip.parts.map((part) => ({ ...part, path: placed(part.path) })),
-        ...(clip.tracks && { tracks: clip.tracks.map(placed) }),
-      },
-    ]),
-  )
+  const placed = new Map(plan.clips.map((pulled) => [pulled.clip.id, placedClip(pulled, plan, to.path)]))
+  const clips = new Map([...state.clips].map(([id, clip]) => [id, { ...clip, ...placed.get(id)?.(clip) }]))
   const lists = await writeLists({ ...state, clips }, {})
   const written = lists.flatMap((list) =>
     list.text === null ? [] : [{ name: listFileName(state.cut.name, list), content: list.text }],
@@ -317,6 +342,32 @@ async function listsOf(
   const [refusal] = lists.filter(({ text }) => text === null)
   return { written, without: written.length ? null : (refusal?.reason ?? 'No format can say this cut.') }
 }
+
+/** What lists say of a clip whose copies lie in a folder: their paths, and of stretches where each lies on its timecode. */
+const placedClip =
+  (pulled: PulledClip, plan: PullPlan, folder: string) =>
+  ({ originalPaths, parts, tracks, facts }: FindingClip): Partial<FindingClip> => {
+    const places = placesOf(plan, pulled).map((path) => join(folder, path))
+    if (pulled.pieces) {
+      const first = facts.startFrame ?? 0
+      const stretches = pulled.pieces.map(({ startFrame, endFrame }, index) => ({
+        path: places[index] as string,
+        range: { startFrame: first + startFrame, endFrame: first + endFrame },
+      }))
+      return { originalPaths: places, parts: stretches }
+    }
+    // Of numbered stills a list names the pattern.
+    const files = new Map(pulled.files.map((file) => [file.fullPath, join(folder, folderOf(plan, file), file.path)]))
+    const moved = (path: string): string => files.get(path) ?? path
+    return {
+      originalPaths: originalPaths.map(moved),
+      parts: parts.map((part) => ({ ...part, path: moved(part.path) })),
+      ...(tracks && { tracks: tracks.map(moved) }),
+    }
+  }
+
+const folderOf = (plan: PullPlan, { volumeId }: KnownFile): string =>
+  plan.volumes.find(({ volume }) => volume.id === volumeId)?.folder ?? ''
 
 async function listAsRead({ database }: WorkContext, { row }: CutState): Promise<WrittenFile> {
   const [list] = await database

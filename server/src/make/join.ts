@@ -3,8 +3,9 @@ import { basename, join } from 'node:path'
 import { count, type JoinedEntry, joinedEntries, nameTrouble, type PictureFacts, type Recipe } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { fingerprint } from '../disk/fingerprint.ts'
-import { type JoinedFile, joinFiles, proveJoined } from '../engine/join-files.ts'
+import { joinFiles, proveJoined } from '../engine/join-files.ts'
 import { probe } from '../engine/probe.ts'
+import type { CopiedFile } from '../engine/stream-copy.ts'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
 import { assertInVolume, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
@@ -133,14 +134,14 @@ async function writeJoined(
   { items, entries, recipe, production }: JoinOrder,
   target: string,
 ): Promise<Joined> {
-  const parts = items.map(({ pair, part: { facts } }): JoinedFile => ({ fullPath: fileOf(pair).fullPath, facts }))
+  const parts = items.map(({ pair, part: { facts } }): CopiedFile => ({ fullPath: fileOf(pair).fullPath, facts }))
   const total = entries.reduce((sum, { frames }) => sum + frames, 0)
   const said = {
     ...{ production, recipe: `${recipe.name}, version ${recipe.version}` },
     joined: count(items.length, 'item'),
   }
   meter.restart(parts[0]?.facts.picture?.rate ?? null)
-  const order = { parts: parts as [JoinedFile, ...JoinedFile[]], target, container: recipe.container, said }
+  const order = { parts: parts as [CopiedFile, ...CopiedFile[]], target, container: recipe.container, said }
   const { failure, soundHash } = await joinFiles(order, signal, (frames) => meter.report(frames, 2 * total, 'frames'))
   if (failure !== null) throw new JobFailure(`The items could not be joined: ${failure}.`, { log: failure })
   const { size: sizeBytes } = await stat(target)

@@ -83,6 +83,8 @@ export type JobInput =
       readonly folder: string
       readonly name: string
       readonly hash: HashKind
+      /** Frames at either end of what is used; whole files where it is null. */
+      readonly handles: number | null
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }

@@ -4,6 +4,7 @@ import { type ReactElement, useEffect, useState } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { DetailLines } from '../../parts/detail-lines.tsx'
 import { Dialog } from '../../parts/dialog.tsx'
+import { DigitsField } from '../../parts/digits-field.tsx'
 import { FolderPicker } from '../../parts/folder-picker.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { bytes, count } from '../../parts/words.ts'
@@ -19,6 +20,9 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
   const [of, setOf] = useState<PullOf>('originals')
   const [folder, setFolder] = useState<string | null>(null)
   const [name, setName] = useState(`${cut.name} pull`)
+  const [isWhole, setWhole] = useState(true)
+  const [frames, setFrames] = useState('25')
+  const handles = of === 'originals' && !isWhole ? Number.parseInt(frames, 10) || 0 : null
   const plan = useChange('planPull')
   const start = useChange('pull', onClose)
   const params = { cutId: cut.id }
@@ -28,9 +32,12 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
       reset()
       return
     }
-    const timer = window.setTimeout(() => mutate({ params: { cutId: cut.id }, body: { of, folder, name } }), 200)
+    const timer = window.setTimeout(
+      () => mutate({ params: { cutId: cut.id }, body: { of, folder, name, handles } }),
+      200,
+    )
     return () => window.clearTimeout(timer)
-  }, [isOpen, cut.id, of, folder, name, mutate, reset])
+  }, [isOpen, cut.id, of, folder, name, handles, mutate, reset])
   const error = start.error ?? plan.error
   const ready = plan.data && !plan.error && !plan.isPending ? plan.data : null
   return (
@@ -42,7 +49,9 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
         <Button
           disabled={!ready || ready.blocked !== null || folder === null}
           loading={start.isPending}
-          onClick={() => folder !== null && start.mutate({ params, body: { of, folder, name, hash: 'xxh64' } })}
+          onClick={() =>
+            folder !== null && start.mutate({ params, body: { of, folder, name, handles, hash: 'xxh64' } })
+          }
         >
           {ready ? `Copy and verify ${count(ready.files, 'file')}` : 'Copy and verify'}
         </Button>
@@ -68,6 +77,24 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
             <Input value={name} onChange={(event) => setName(event.target.value)} />
           </Field.Root>
         </HStack>
+        {of === 'originals' && (
+          <HStack gap="4" align="end">
+            <Field.Root width="18rem" flexShrink="0">
+              <Field.Label>How much of each</Field.Label>
+              <NativeSelect.Root>
+                <NativeSelect.Field
+                  value={isWhole ? 'whole' : 'used'}
+                  onChange={(event) => setWhole(event.target.value === 'whole')}
+                >
+                  <option value="whole">Whole files</option>
+                  <option value="used">What is used, with handles</option>
+                </NativeSelect.Field>
+                <NativeSelect.Indicator />
+              </NativeSelect.Root>
+            </Field.Root>
+            {!isWhole && <DigitsField width="8rem" label="Handles, in frames" value={frames} onChange={setFrames} />}
+          </HStack>
+        )}
         <Box>
           <Text mb="1" fontWeight="medium">
             Which is made in
@@ -77,9 +104,14 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
         {error && <Problem message={error.message} />}
         {plan.data && !plan.error && <Planned plan={plan.data} />}
         <Text color="quiet" fontSize="0.9rem">
-          Whole files, below a folder for each volume. Every copy is read back and compared before it gets its name, and
-          nothing is overwritten: what is outstanding comes with another pull into the same folder. A manifest of the
-          checksums and a table of what is in it go along
+          {handles === null
+            ? 'Whole files, below a folder for each volume. '
+            : 'Stretches of files whose frames stand alone (all-intra in MOV, with PCM sound), packet for packet, each ' +
+              'picture and sample held against the original, under its own timecode and reel and with its first label ' +
+              'in the name; of everything else whole files. '}
+          Every copy is read back and compared before it gets its name, and nothing is overwritten: what is outstanding
+          comes with another pull into the same folder. A manifest of the checksums and a table of what is in it go
+          along
           {of === 'originals'
             ? ', and once nothing is missing and the preflight passes the lists on these very copies.'
             : ', and the list as it was read. Sound, stills and pictures with an alpha channel go as they are.'}
@@ -97,6 +129,8 @@ function Planned({ plan }: { plan: PullPlanInfo }): ReactElement {
     <Box data-testid="pull-plan">
       <Text>
         {count(plan.files, 'file')} of {count(plan.clips, 'clip')}, {bytes(plan.bytes)} to {plan.target}
+        {plan.pieces > 0 &&
+          ` (${count(plan.pieces, 'stretch', 'stretches')}; whole files would be ${bytes(plan.wholeBytes)})`}
         {plan.already > 0 && `; ${plan.already} of them are there already and will be compared`}
         <Box as="span" color="quiet">
           {' '}

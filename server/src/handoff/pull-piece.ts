@@ -1,0 +1,81 @@
+import { rm, stat } from 'node:fs/promises'
+import { basename, dirname } from 'node:path'
+import type { HashKind, MediaFacts } from '@ennick/core'
+import { stampOfStats } from '../disk/fingerprint.ts'
+import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
+import { moveFile } from '../disk/move-file.ts'
+import { hashFile, readBack } from '../engine/copy.ts'
+import { cutOut, proveCutOut } from '../engine/cut-out.ts'
+import { probe } from '../engine/probe.ts'
+import type { CopiedFile } from '../engine/stream-copy.ts'
+import { Refused, type VerifiedCopy } from '../intake/copier.ts'
+import { partPath, removeParts } from '../placements/unfinished-files.ts'
+import type { WorkContext } from '../queue/context.ts'
+import type { PlannedPiece } from './pull-plan.ts'
+
+/**
+ * Copies a stretch of a file, and proves it against the original before it has its name. What is there already is held
+ * against the original in the same way, and never overwritten.
+ * @param source a path by which the original is reached while it is held open
+ * @throws Refused where it cannot be copied, or something else has its name
+ */
+export async function copyPiece(
+  { job, signal }: WorkContext,
+  { clip, file, range, path }: PlannedPiece,
+  source: string,
+  to: HeldFolder,
+  kind: HashKind,
+): Promise<{ copy: VerifiedCopy; wasThere: boolean }> {
+  const original: CopiedFile = { fullPath: source, facts: file.facts as MediaFacts }
+  const name = basename(path)
+  return withFolder(
+    to,
+    dirname(path),
+    async (folder) => {
+      const there = await folder.look(name)
+      if (there) {
+        if (!there.isFile())
+          throw new Refused('A link, or a folder, of this name is there already. Nothing is written through it.')
+        const wrong = await wrongWith(folder.at(name), null).catch((error: Error) => error.message)
+        if (wrong !== null)
+          throw new Refused(
+            'Another file of this name is there already. Nothing is overwritten: choose another folder.',
+          )
+        const hash = await hashFile(folder.at(name), { kind, signal })
+        return { copy: { path, ...stampOfStats(there), hash, wasDirect: null }, wasThere: true }
+      }
+      await removeParts(folder, job.id)
+      const part = basename(partPath(name, job.id, job.attempts))
+      try {
+        const { failure, soundHash } = await cutOut(
+          original,
+          range,
+          { target: folder.at(part), reel: clip.reel },
+          signal,
+        )
+        if (failure !== null) throw new Refused(`The stretch could not be copied: ${failure}.`)
+        const wrong = await wrongWith(folder.at(part), soundHash)
+        if (wrong !== null) throw new Refused(`What was copied is not the stretch: ${wrong}. Nothing was kept of it.`)
+        const back = await readBack(folder.at(part), { kind, signal })
+        await to.assertThere()
+        const placed = await folder.look(part)
+        if (!placed) throw new Refused('Its copy was taken away before it had its name.')
+        await moveFile(
+          { folder, name: part },
+          { folder, name },
+          { device: String(placed.dev), inode: String(placed.ino) },
+        )
+        return { copy: { path, ...stampOfStats(placed), ...back }, wasThere: false }
+      } finally {
+        await rm(folder.at(part), { force: true })
+      }
+    },
+    { make: true },
+  )
+
+  async function wrongWith(piece: string, soundHash: string | null): Promise<string | null> {
+    const { size } = await stat(piece)
+    const facts = await probe(piece, size, { countPackets: true, signal })
+    return proveCutOut({ fullPath: piece, facts }, original, range, soundHash, signal)
+  }
+}
