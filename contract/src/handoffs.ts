@@ -88,6 +88,10 @@ export const pullTarget = z.object({
 
 export const newPull = pullTarget.extend({ hash: z.enum(hashKinds).default('xxh64') })
 
+/** Every original of a production goes, whole. */
+export const archiveTarget = pullTarget.pick({ folder: true, name: true })
+export const newArchive = newPull.pick({ folder: true, name: true, hash: true })
+
 const outstandingItem = z.object({ name: z.string(), reason: z.string() })
 
 export const pullPlan = z.object({
@@ -125,6 +129,8 @@ export const pull = z.object({
     .describe('Null until it has ended'),
 })
 
+export type PullTarget = z.infer<typeof pullTarget>
+export type ArchiveTarget = z.infer<typeof archiveTarget>
 export type PullPlanInfo = z.infer<typeof pullPlan>
 export type Pull = z.infer<typeof pull>
 export type PreflightInfo = z.infer<typeof preflight>

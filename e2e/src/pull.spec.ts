@@ -47,7 +47,7 @@ test('what a cut uses is copied, with what is away told, and comes when it is ba
     .click()
   const line = page.getByTestId('pull')
   await expect(line).toContainText('1 of 2 events covered by it.')
-  await expect(line).toContainText('“BOX-2” is away: put it in, and pull again.')
+  await expect(line).toContainText('“BOX-2” is away: put it in.')
   expect(await readFile(pulled('BOX-1/T001.mov'))).toEqual(await readFile(join(folder, 'box 1/T001.mov')))
 
   await rename(join(process.env.ENNICK_TEST_DATA as string, 'bag'), join(folder, 'box 2'))
@@ -75,6 +75,22 @@ test('no more than is used is copied when asked, under its own labels', async ()
   await expect(page.getByTestId('pull')).toHaveCount(3)
   await expect(page.getByTestId('pull').first()).toContainText('Every event is covered by it.')
   expect(await readdir(join(folder, 'courier', 'Mill stretches', 'BOX-1'))).toEqual(['T001_11010000.mov'])
+})
+
+test('when the picture is done every original goes into an archive, with what it takes to begin again', async () => {
+  await page.goto(page.url().replace(/handoff.*/, 'settings'))
+  await page.getByRole('button', { name: 'Archive the originals' }).click()
+  await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()
+  await dialog().getByRole('button', { name: 'pulls' }).click()
+  await dialog().getByRole('button', { name: 'courier' }).click()
+  await dialog().getByRole('button', { name: 'Copy and verify 2 files' }).click()
+  await expect(page.getByTestId('pull')).toContainText('Every event is covered by it.')
+  const archive = join(folder, 'courier', 'Pulls archive')
+  const lists = (await readdir(archive)).find((name) => name.startsWith('lists ')) as string
+  expect((await readdir(join(archive, lists))).sort()).toEqual([
+    ...['cut 1, version 1, mill.edl', 'history.csv', 'ledger.csv', 'log.csv', 'recipes.json', 'what is in it.csv'],
+  ])
+  await page.goBack()
 })
 
 test('nothing is copied into a volume', async () => {

@@ -1,8 +1,10 @@
 import { z } from 'zod'
 import { id } from '../common.ts'
 import {
+  archiveTarget,
   decision,
   handoff,
+  newArchive,
   newPull,
   preflight,
   pull,
@@ -62,6 +64,22 @@ export const handoffsRoutes = {
   }),
   listPulls: route('GET', '/api/cuts/:cutId/pulls', 'What was copied for a cut, newest first', {
     params: ofCut,
+    response: z.array(pull),
+  }),
+  planArchive: route(
+    'POST',
+    '/api/productions/:productionId/archive/plan',
+    'What would be copied for a production to come back',
+    { params: ofProduction, body: archiveTarget, response: pullPlan },
+  ),
+  archive: route(
+    'POST',
+    '/api/productions/:productionId/archive',
+    'Copy every original of a production into a folder, each file read back, with what it takes to begin again',
+    { params: ofProduction, body: newArchive, response: job },
+  ),
+  listArchives: route('GET', '/api/productions/:productionId/archives', 'What was archived, newest first', {
+    params: ofProduction,
     response: z.array(pull),
   }),
   handoffFile: route('GET', '/api/handoffs/:handoffId/files/:fileName', 'One file of a handoff', {

@@ -50,7 +50,7 @@ export function conformCut(
       // By how much the axis of the original lies elsewhere than that of the list: a list may count from zero.
       const shift = resolution.needed.startFrame - (needed[position] as FrameRange).startFrame
       const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(bare, shift)
-      const { path, clipName, note, range } = fileOf(clip, event, shifted.source)
+      const { path, clipName, note, range } = fileOf(clip, event, shifted.source, resolution.needed)
       const fit = fitOn(event, clip, cut.raster, raster)
       const medium = mediumOfUse(clip, event, range)
       return {
@@ -130,12 +130,16 @@ interface FileOfUse {
   readonly range: FrameRange | null
 }
 
-/** The file that holds a use: of a take over several, the one in which it begins. */
-function fileOf(clip: ResolvableClip, event: CutEvent, use: FrameRange): FileOfUse {
+/**
+ * The file that holds a use: of a take over several, the one in which it begins.
+ * @param needed all that the use shows, also where that lies before what it begins with, as it does backwards
+ */
+function fileOf(clip: ResolvableClip, event: CutEvent, use: FrameRange, needed: FrameRange): FileOfUse {
   if (clip.tracks) return fileOfTracks(clip, clip.tracks, event)
   const part = clip.parts.find(({ range }) => use.startFrame >= range.startFrame && use.startFrame < range.endFrame)
   if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null, range: null }
-  const next = use.endFrame > part.range.endFrame ? clip.parts[clip.parts.indexOf(part) + 1] : undefined
+  const step = needed.endFrame > part.range.endFrame ? 1 : needed.startFrame < part.range.startFrame ? -1 : 0
+  const next = step === 0 ? undefined : clip.parts[clip.parts.indexOf(part) + step]
   const note = next ? `* GOES ON IN: ${fileName(next.path)}` : null
   return { path: part.path, clipName: fileName(part.path), note, range: part.range }
 }

@@ -175,6 +175,35 @@ test('of a take over several files a use is handed off with the one that holds i
   ])
 })
 
+test('a use that runs backwards is held by what it shows, not by what would lie behind its first picture', () => {
+  const parts = [
+    { path: '/bay/A001/LONG_001.mov', range: { startFrame: 900_000, endFrame: 900_030 } },
+    { path: '/bay/A001/LONG_002.mov', range: { startFrame: 900_030, endFrame: 900_100 } },
+  ]
+  const take = { ...clip, name: 'LONG_001.mov', parts, originalPaths: parts.map(({ path }) => path) }
+  const asked: Cut = edl.read(
+    `TITLE: Backwards
+001  A001 V C 10:00:01:02 10:00:01:12 01:00:00:00 01:00:00:10
+M2   A001 -025.0 10:00:01:02
+* FROM CLIP NAME: LONG_001.mov
+002  A001 V C 10:00:01:09 10:00:01:19 01:00:00:10 01:00:00:20
+M2   A001 -025.0 10:00:01:09
+* FROM CLIP NAME: LONG_001.mov
+`,
+    { rate: rate(25), fileName: 'x.edl' },
+  )
+  const context = { clips: [take], mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: rate(25) }
+  const resolved = resolveEvents(asked.events, context)
+  expect(resolved.map(({ needed }) => needed)).toEqual([
+    { startFrame: 900_018, endFrame: 900_028 },
+    { startFrame: 900_025, endFrame: 900_035 },
+  ])
+  const { events } = conformCut(asked, resolved, new Map([[take.id, take]]), { name: 'x', production })
+  expect(
+    events.map(({ clipName, notes }) => [clipName, ...notes.filter((note) => note.startsWith('* GOES ON'))]),
+  ).toEqual([['LONG_001.mov'], ['LONG_002.mov', '* GOES ON IN: LONG_001.mov']])
+})
+
 test('what a list carries of its own stays, unless it speaks of the proxy by name or place', () => {
   const carrying = (parts: Record<string, unknown>, change: object) => ({
     ...cut,

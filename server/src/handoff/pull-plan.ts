@@ -10,7 +10,14 @@ import {
   stem,
 } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
-import { type KnownClip, type KnownFile, type KnownPair, playsNow, type VolumeRow } from '../store/material.ts'
+import {
+  type KnownClip,
+  type KnownFile,
+  type KnownPair,
+  type Material,
+  playsNow,
+  type VolumeRow,
+} from '../store/material.ts'
 import { worth } from '../viewer/sides.ts'
 
 /** What of a cut is copied: its originals, or what it is watched and cut with. */
@@ -28,8 +35,8 @@ export interface PulledClip {
 
 export interface PullPlan {
   readonly clips: readonly PulledClip[]
-  /** Events of which no original is known. */
-  readonly unknown: readonly { readonly number: string; readonly name: string }[]
+  /** Events of which no original is known, in words. */
+  readonly unknown: readonly { readonly event: string; readonly name: string }[]
   /** Every file once, by volume: those that go as a whole, and those of which stretches do. */
   readonly volumes: readonly PlannedVolume[]
 }
@@ -75,9 +82,25 @@ export function planPull(state: CutState, of: PullOf, handles: number | null): P
         .map(({ range, event }) => ({ range, rate: event.sourceRate }))
       return { ...pulled, pieces: piecesOf(only.facts, uses, handles) }
     })
-  const unknown = cut.events.flatMap(({ number, clipName }, position) =>
-    resolutions[position]?.clipId == null ? [{ number, name: clipName ?? 'without a name' }] : [],
+  return { clips, unknown: unknownOf(state, (number) => `event ${number}`), volumes: byVolumes(clips) }
+}
+
+/** Every original of a production. */
+export function planAll(material: Material, newest: readonly CutState[]): PullPlan {
+  const clips = [...material.clips.values()]
+    .filter(({ role }) => role === 'original')
+    .map((clip) => pulledOf(clip, 'originals'))
+  const unknown = newest.flatMap((state) => unknownOf(state, (number) => `event ${number} of “${state.row.name}”`))
+  return { clips, unknown, volumes: byVolumes(clips) }
+}
+
+function unknownOf({ cut, resolutions }: CutState, inWords: (number: string) => string): PullPlan['unknown'] {
+  return cut.events.flatMap(({ number, clipName }, position) =>
+    resolutions[position]?.clipId == null ? [{ event: inWords(number), name: clipName ?? 'without a name' }] : [],
   )
+}
+
+function byVolumes(clips: readonly PulledClip[]): PlannedVolume[] {
   const byVolume = new Map<string, VolumeInPlan>()
   for (const { clip, files, pieces } of clips)
     for (const file of files) {
@@ -88,11 +111,10 @@ export function planPull(state: CutState, of: PullOf, handles: number | null): P
       else known.files.set(file.id, file)
     }
   const taken = new Set<string>()
-  const volumes = [...byVolume.values()].map(({ volume, files, pieces }) => ({
+  return [...byVolume.values()].map(({ volume, files, pieces }) => ({
     ...{ volume, pieces, files: [...files.values()] },
     folder: folderNameOf(volume.label, taken),
   }))
-  return { clips, unknown, volumes }
 }
 
 interface VolumeInPlan {
@@ -127,13 +149,13 @@ function pulledOf(clip: KnownClip, of: PullOf): PulledClip {
   const pair = of === 'proxies' ? bestProxy(clip) : null
   if (pair) return { clip, files: pair.files.map(({ file }) => file), pieces: null, outstanding: null }
   if (of === 'proxies' && !travelsAsItIs(clip))
-    return { clip, files: [], pieces: null, outstanding: 'It has no proxy that is here: make one, and pull again.' }
+    return { clip, files: [], pieces: null, outstanding: 'It has no proxy that is here: make one.' }
   const [lost] = clip.files.filter(({ presence }) => presence !== 'here')
   if (!lost) return { clip, files: clip.files, pieces: null, outstanding: null }
   const why =
     lost.presence === 'away'
-      ? `“${lost.volume.label}” is away: put it in, and pull again.`
-      : `${lost.path} is not on “${lost.volume.label}” any more: mend it, and pull again.`
+      ? `“${lost.volume.label}” is away: put it in.`
+      : `${lost.path} is not on “${lost.volume.label}” any more: mend it.`
   return { clip, files: [], pieces: null, outstanding: why }
 }
 

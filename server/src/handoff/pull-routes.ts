@@ -1,7 +1,8 @@
 import { join, sep } from 'node:path'
-import type { Pull, PullPlanInfo } from '@ennick/contract'
-import { and, desc, eq, sql } from 'drizzle-orm'
-import { type CutState, readCutRow, readCutState } from '../cuts/cut-state.ts'
+import type { ArchiveTarget, Pull, PullPlanInfo, PullTarget } from '@ennick/contract'
+import { and, desc, eq, type SQL, sql } from 'drizzle-orm'
+import { readAllCutStates, readCutRow, readCutState } from '../cuts/cut-state.ts'
+import { newestOf } from '../cuts/next-version.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
@@ -10,47 +11,72 @@ import { lookForPlaced, stampOf } from '../intake/describe-file.ts'
 import { addJob, type JobRow, presentJob } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
+import { readProduction } from '../store/production-row.ts'
 import { volumes } from '../store/schema.ts'
-import { type PullOf, planPull } from './pull-plan.ts'
+import { type PullPlan, planAll, planPull } from './pull-plan.ts'
 
-/** Copying what a cut needs to where it goes on. */
+/** Copying what a cut needs to where it goes on, and what a production needs to come back. */
 export function pullRoutes({ app, database, material, folders }: Services): void {
-  implement(app, 'planPull', async ({ params, body }) => {
-    const state = await readCutState(database, params.cutId, material)
-    return planOf(database, state, body.of, { ...body, folder: await folders.resolve(body.folder) })
-  })
-  implement(app, 'pull', async ({ params, body }) => {
-    const state = await readCutState(database, params.cutId, material)
-    const folder = await folders.resolve(body.folder)
-    const { blocked } = await planOf(database, state, body.of, { ...body, folder })
+  const planFor = async (cutId: string, body: PullTarget): Promise<PullPlanInfo> => {
+    const state = await readCutState(database, cutId, material)
+    const plan = await presentPlan(database, planPull(state, body.of, body.handles), body)
+    const isTrial = state.material.production.trialOf !== null
+    return isTrial ? { ...plan, blocked: 'A trial hands nothing off: keep it, and pull from its production.' } : plan
+  }
+  const planArchive = async (productionId: string, body: ArchiveTarget): Promise<PullPlanInfo> => {
+    const media = await material.read(productionId)
+    const newest = newestOf(await readAllCutStates(database, media))
+    return presentPlan(database, planAll(media, newest), body)
+  }
+  const assertFree = ({ blocked }: PullPlanInfo): void => {
     if (blocked !== null) throw new PlainError('pull-blocked', blocked, { status: 409 })
-    const title = `Pull the ${body.of} of “${state.row.name}” to ${join(folder, body.name)}`
-    const input = { kind: 'pull' as const, cutId: state.row.id, ...body, folder }
-    return presentJob(await addJob(database, state.row.productionId, title, input))
+  }
+  implement(app, 'planPull', async ({ params, body }) =>
+    planFor(params.cutId, { ...body, folder: await folders.resolve(body.folder) }),
+  )
+  implement(app, 'pull', async ({ params, body }) => {
+    const asked = { ...body, folder: await folders.resolve(body.folder) }
+    assertFree(await planFor(params.cutId, asked))
+    const row = await readCutRow(database, params.cutId)
+    const title = `Pull the ${body.of} of “${row.name}” to ${join(asked.folder, body.name)}`
+    return presentJob(await addJob(database, row.productionId, title, { kind: 'pull', cutId: row.id, ...asked }))
   })
   implement(app, 'listPulls', async ({ params }) => {
     const row = await readCutRow(database, params.cutId)
-    const rows = await database
-      .select()
-      .from(jobs)
-      .where(
-        and(
-          eq(jobs.productionId, row.productionId),
-          sql`${jobs.input}->>'kind' = 'pull' and ${jobs.input}->>'cutId' = ${row.id}`,
-        ),
-      )
-      .orderBy(desc(jobs.createdAt))
-    return rows.flatMap(presentPull)
+    return listPulls(database, row.productionId, sql`${jobs.input}->>'cutId' = ${row.id}`)
+  })
+
+  implement(app, 'planArchive', async ({ params, body }) =>
+    planArchive(params.productionId, { ...body, folder: await folders.resolve(body.folder) }),
+  )
+  implement(app, 'archive', async ({ params, body }) => {
+    const asked = { ...body, folder: await folders.resolve(body.folder) }
+    assertFree(await planArchive(params.productionId, asked))
+    const { name } = await readProduction(database, params.productionId)
+    const title = `Archive the originals of “${name}” to ${join(asked.folder, body.name)}`
+    const input = { kind: 'pull' as const, cutId: null, of: 'originals' as const, handles: null, ...asked }
+    return presentJob(await addJob(database, params.productionId, title, input))
+  })
+  implement(app, 'listArchives', async ({ params }) => {
+    await readProduction(database, params.productionId)
+    return listPulls(database, params.productionId, sql`${jobs.input}->>'cutId' is null`)
   })
 }
 
-async function planOf(
+async function listPulls(database: Database, productionId: string, which: SQL): Promise<Pull[]> {
+  const rows = await database
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.productionId, productionId), sql`${jobs.input}->>'kind' = 'pull'`, which))
+    .orderBy(desc(jobs.createdAt))
+  return rows.flatMap(presentPull)
+}
+
+async function presentPlan(
   database: Database,
-  state: CutState,
-  of: PullOf,
-  { folder, name, handles }: { folder: string; name: string; handles: number | null },
+  plan: PullPlan,
+  { folder, name }: { folder: string; name: string },
 ): Promise<PullPlanInfo> {
-  const plan = planPull(state, of, handles)
   const target = join(folder, name)
   let files = 0
   let bytes = 0
@@ -81,7 +107,7 @@ async function planOf(
     ),
     ...plan.unknown.map((event) => ({
       ...{ name: event.name, volumeLabel: null },
-      reason: `No original of it is known, in event ${event.number}.`,
+      reason: `No original of it is known, in ${event.event}.`,
     })),
   ]
   return {
@@ -95,7 +121,7 @@ async function whyNot(
   database: Database,
   { target, files, bytes, free }: { target: string; files: number; bytes: number; free: number },
 ): Promise<string | null> {
-  if (files === 0) return 'Nothing of what this cut uses is here.'
+  if (files === 0) return 'Nothing of what is wanted is here.'
   const isIn = (path: string, root: string): boolean => path === root || path.startsWith(root + sep)
   for (const { label, rootPath } of await database.select().from(volumes))
     if (isIn(target, rootPath) || isIn(rootPath, target))

@@ -100,7 +100,7 @@ describe('originals', () => {
     await rename(box, bag)
     const { job, outcome } = await pull()
     expect((await plan()).outstanding).toEqual([
-      { name: 'B002C001', volumeLabel: 'Box: 2', reason: '“Box: 2” is away: put it in, and pull again.' },
+      { name: 'B002C001', volumeLabel: 'Box: 2', reason: '“Box: 2” is away: put it in.' },
     ])
     expect([job.state, outcome?.copied, outcome?.outstandingCount]).toEqual(['done', 2, 1])
     expect(outcome?.events).toEqual({ of: 4, covered: 3 })
@@ -223,7 +223,7 @@ test('to go on cutting elsewhere: proxies, and what needs none; what has none ye
   const made = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra' } })
   await ennick.waitForJob(made.jobs[0]?.id ?? '')
   expect((await plan('proxies')).outstanding).toEqual([
-    { name: 'B002C001', volumeLabel: 'Box: 2', reason: 'It has no proxy that is here: make one, and pull again.' },
+    { name: 'B002C001', volumeLabel: 'Box: 2', reason: 'It has no proxy that is here: make one.' },
   ])
   const { outcome } = await pull('proxies')
   expect(outcome).toMatchObject({ copied: 2, events: { of: 4, covered: 3 } })

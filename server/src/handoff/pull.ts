@@ -1,7 +1,6 @@
 import { basename, dirname, join } from 'node:path'
-import { count, type FindingClip, preflight, type Resolution, writeDelimited } from '@ennick/core'
+import { count } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import { assertVolumeHere } from '../intake/assert-volume-here.ts'
@@ -18,10 +17,12 @@ import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
 import type { JobInput, JobResult } from '../store/job-schema.ts'
 import type { KnownFile } from '../store/material.ts'
-import { cuts, volumes } from '../store/schema.ts'
-import { listFileName, safeName, type WrittenFile, writeFolderIn, writeLists } from './hand-off.ts'
+import { volumes } from '../store/schema.ts'
+import { orderArchive } from './archive.ts'
+import { writeFolderIn } from './hand-off.ts'
+import { orderPull, type PullOrder, tableOf } from './pull-order.ts'
 import { copyPiece } from './pull-piece.ts'
-import { type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf, planPull } from './pull-plan.ts'
+import { type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
 
 type PullInput = Extract<JobInput, { kind: 'pull' }>
 type PullResult = Extract<JobResult, { kind: 'pull' }>
@@ -32,22 +33,25 @@ type WantedFile = SourceFile & { readonly known: KnownFile }
 const backAgain = 'The pull goes on when it is back.'
 
 /**
- * Copies what a cut needs into a folder of its own: each file hashed while it is read, read back and compared before it
- * has its name; what is there already is compared and never overwritten. Beside it go a manifest, a table of what is
- * in it and what is not, and the lists of the cut on these very copies, where nothing is missing. What is away stays
- * outstanding: another pull into the same folder goes on from there.
+ * Copies what is needed elsewhere into a folder of its own: each file hashed while it is read, read back and compared
+ * before it has its name; what is there already is compared and never overwritten. Beside it go a manifest, a table of
+ * what is in it and what is not, and what the order has besides. What is away stays outstanding: another pull into the
+ * same folder goes on from there.
  */
 export async function pullMedia(context: WorkContext, meter: ProgressMeter, input: PullInput): Promise<PullResult> {
   const { database, job } = context
   // What left a moment ago is outstanding, and nothing waits for it.
   await lookAtVolumes(database, await database.select().from(volumes).where(eq(volumes.productionId, job.productionId)))
-  const state = await readCutState(database, input.cutId)
-  const plan = planPull(state, input.of, input.handles)
+  const order = await (input.cutId === null
+    ? orderArchive(context)
+    : orderPull(context, { ...input, cutId: input.cutId }))
   const target = join(input.folder, input.name)
-  if (plan.volumes.length === 0) throw new JobFailure('Nothing of what this cut uses is here: nothing was copied.')
+  if (order.plan.volumes.length === 0) throw new JobFailure('Nothing of what is wanted is here: nothing was copied.')
   try {
     return await withHeld(input.folder, (folder) =>
-      withFolder(folder, input.name, (to) => pullInto(to, { context, meter, input, state, plan }), { make: true }),
+      withFolder(folder, input.name, (to) => pullInto(to, { context, meter, input, order, plan: order.plan }), {
+        make: true,
+      }),
     )
   } catch (error) {
     context.signal.throwIfAborted()
@@ -60,12 +64,12 @@ interface Pull {
   readonly context: WorkContext
   readonly meter: ProgressMeter
   readonly input: PullInput
-  readonly state: CutState
+  readonly order: PullOrder
   readonly plan: PullPlan
 }
 
 async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
-  const { context, meter, input, state, plan } = pull
+  const { context, meter, input, order, plan } = pull
   const { database, job } = context
   const refused: { path: string; reason: string }[] = []
   const wanted = new Map<PlannedVolume, WantedFile[]>()
@@ -97,15 +101,15 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const isIn = (pulled: PulledClip): boolean =>
     pulled.outstanding === null && placesOf(plan, pulled).every((path) => byPath.has(path))
   const outstanding = outstandingOf(plan, isIn)
-  const lists = await listsOf(pull, to, outstanding.length === 0)
-  const table = { name: 'what is in it.csv', content: tableOf(pull, byPath) }
+  const lists = await order.along({ folder: to.path, isComplete: outstanding.length === 0, copies: byPath })
+  const table = { name: 'what is in it.csv', content: tableOf(order, byPath) }
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '-')
   const taken = await writeFolderIn(to, `lists ${stamp}`, [table, ...lists.written], async (name) => name)
   const result: PullResult = {
     kind: 'pull',
     ...{ copied: copies.length - already, already, manifest, refused, outstanding },
     bytes: copies.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
-    events: coverage(state, plan, isIn),
+    events: order.coverage(new Set(plan.clips.flatMap((pulled) => (isIn(pulled) ? [pulled.clip.id] : [])))),
     ...{ lists: taken, withoutLists: lists.without },
   }
   const told = [
@@ -113,13 +117,8 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     ...(refused.length ? [`${refused.length} not copied`] : []),
     ...(outstanding.length ? [`${outstanding.length} outstanding`] : []),
   ].join(', ')
-  await writeHistory(
-    database,
-    job.productionId,
-    'cut',
-    input.cutId,
-    `Pulled the ${input.of} of “${state.row.name}” to ${to.path}: ${told}.`,
-  )
+  const { subject, subjectId, what } = order.record
+  await writeHistory(database, job.productionId, subject, subjectId, `${what} to ${to.path}: ${told}.`)
   await announce(database, job.productionId, 'cuts', 'handoffs')
   if (refused.length)
     throw new JobFailure(
@@ -279,100 +278,6 @@ function outstandingOf(plan: PullPlan, isIn: (pulled: PulledClip) => boolean): {
         ? []
         : [{ name: pulled.clip.name, reason: pulled.outstanding ?? 'Not all of its files were copied.' }],
     ),
-    ...plan.unknown.map(({ number, name }) => ({ name, reason: `No original of it is known, in event ${number}.` })),
+    ...plan.unknown.map(({ event, name }) => ({ name, reason: `No original of it is known, in ${event}.` })),
   ]
-}
-
-/** An event is covered when all files of its clip are in the copy, and the clip is as long as it needs. */
-function coverage(
-  { resolutions }: CutState,
-  plan: PullPlan,
-  isIn: (pulled: PulledClip) => boolean,
-): PullResult['events'] {
-  const whole = new Set(plan.clips.flatMap((pulled) => (isIn(pulled) ? [pulled.clip.id] : [])))
-  const isCovered = ({ clipId, state }: Resolution): boolean =>
-    clipId !== null && whole.has(clipId) && state !== 'short'
-  return { of: resolutions.length, covered: resolutions.filter(isCovered).length }
-}
-
-/** What is in the copy, and what is not, for a person and their table (RFC 4180). */
-function tableOf({ plan, state }: Pull, copies: ReadonlyMap<string, VerifiedCopy>): string {
-  const events = new Map<string, string[]>()
-  state.resolutions.forEach(({ clipId }, position) => {
-    if (clipId !== null) events.set(clipId, [...(events.get(clipId) ?? []), state.cut.events[position]?.number ?? ''])
-  })
-  const rows = plan.clips.flatMap((pulled) => {
-    const { clip, outstanding } = pulled
-    const told = [clip.name, clip.reel ?? '', (events.get(clip.id) ?? []).join(' ')]
-    if (outstanding !== null) return [[...told, 'outstanding', clip.main.volume.label, '', '', '', outstanding]]
-    return placesOf(plan, pulled).map((path) => {
-      const copy = copies.get(path)
-      const of = [clip.main.volume.label, path, String(copy?.sizeBytes ?? ''), copy?.hash ?? '']
-      return [...told, copy ? 'copied and read back' : 'not copied', ...of, pulled.pieces ? 'a stretch of it' : '']
-    })
-  })
-  const unknown = plan.unknown.map(({ number, name }) => [
-    ...[name, '', number, 'outstanding', '', '', '', '', 'No original of it is known.'],
-  ])
-  const columns = ['Clip', 'Reel', 'Events', 'State', 'Volume', 'File', 'Bytes', 'Checksum', 'Remark']
-  return writeDelimited(',', columns, [...rows, ...unknown])
-}
-
-interface Lists {
-  readonly written: readonly WrittenFile[]
-  readonly without: string | null
-}
-
-/**
- * The lists that go along: with originals the cut on these very copies, once nothing is in the way of a handoff and
- * nothing is missing; with proxies the list that was read, which names them.
- */
-async function listsOf({ context, input, state, plan }: Pull, to: HeldFolder, isComplete: boolean): Promise<Lists> {
-  if (input.of === 'proxies') return { written: [await listAsRead(context, state)], without: null }
-  if (!isComplete) return { written: [], without: 'Something is outstanding: the lists go along when all is copied.' }
-  const { open } = preflight(state.findings, state.decisions)
-  if (open.length)
-    return { written: [], without: `${count(open.length, 'finding')} in the way of a handoff: mend, and pull again.` }
-  const placed = new Map(plan.clips.map((pulled) => [pulled.clip.id, placedClip(pulled, plan, to.path)]))
-  const clips = new Map([...state.clips].map(([id, clip]) => [id, { ...clip, ...placed.get(id)?.(clip) }]))
-  const lists = await writeLists({ ...state, clips }, {})
-  const written = lists.flatMap((list) =>
-    list.text === null ? [] : [{ name: listFileName(state.cut.name, list), content: list.text }],
-  )
-  const [refusal] = lists.filter(({ text }) => text === null)
-  return { written, without: written.length ? null : (refusal?.reason ?? 'No format can say this cut.') }
-}
-
-/** What lists say of a clip whose copies lie in a folder: their paths, and of stretches where each lies on its timecode. */
-const placedClip =
-  (pulled: PulledClip, plan: PullPlan, folder: string) =>
-  ({ originalPaths, parts, tracks, facts }: FindingClip): Partial<FindingClip> => {
-    const places = placesOf(plan, pulled).map((path) => join(folder, path))
-    if (pulled.pieces) {
-      const first = facts.startFrame ?? 0
-      const stretches = pulled.pieces.map(({ startFrame, endFrame }, index) => ({
-        path: places[index] as string,
-        range: { startFrame: first + startFrame, endFrame: first + endFrame },
-      }))
-      return { originalPaths: places, parts: stretches }
-    }
-    // Of numbered stills a list names the pattern.
-    const files = new Map(pulled.files.map((file) => [file.fullPath, join(folder, folderOf(plan, file), file.path)]))
-    const moved = (path: string): string => files.get(path) ?? path
-    return {
-      originalPaths: originalPaths.map(moved),
-      parts: parts.map((part) => ({ ...part, path: moved(part.path) })),
-      ...(tracks && { tracks: tracks.map(moved) }),
-    }
-  }
-
-const folderOf = (plan: PullPlan, { volumeId }: KnownFile): string =>
-  plan.volumes.find(({ volume }) => volume.id === volumeId)?.folder ?? ''
-
-async function listAsRead({ database }: WorkContext, { row }: CutState): Promise<WrittenFile> {
-  const [list] = await database
-    .select({ text: cuts.sourceText, bytes: cuts.sourceBytes })
-    .from(cuts)
-    .where(eq(cuts.id, row.id))
-  return { name: safeName(row.fileName), content: list?.bytes ?? list?.text ?? '' }
 }

@@ -78,7 +78,8 @@ export type JobInput =
   /** Copies what a cut needs into a folder of its own below another. */
   | {
       readonly kind: 'pull'
-      readonly cutId: string
+      /** Null for an archive: every original of the production. */
+      readonly cutId: string | null
       readonly of: 'originals' | 'proxies'
       readonly folder: string
       readonly name: string

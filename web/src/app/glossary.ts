@@ -46,6 +46,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['production raster', 'Width and height of the finished picture.'],
   ['proven', 'A pair whose facts agree and whose pictures were compared, frame against frame.'],
   ['proxy', 'A light copy to cut with. Another thing than a smaller view of an original: a proxy is a file.'],
+  [
+    'archive',
+    'Every original of a production in one folder, with what it takes to begin again; whole when nothing is outstanding.',
+  ],
   ['pull', 'To copy what a cut uses to where it goes on, every copy read back; what is away stays outstanding.'],
   ['pull list', 'Which stretches of which originals are needed, by volume and reel.'],
   ['recipe', 'How something is made: codec, container, size, sound, names, folders. It has a name and versions.'],

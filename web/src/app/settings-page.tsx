@@ -6,6 +6,7 @@ import { Loading, Problem } from '../parts/notices.tsx'
 import { Page } from '../parts/page.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { count } from '../parts/words.ts'
+import { ArchiveSection } from './archive-section.tsx'
 import { MadePlaces } from './made-places.tsx'
 import { ProductionFormat } from './production-settings.tsx'
 import { TargetSetting } from './target-setting.tsx'
@@ -25,6 +26,7 @@ export function SettingsPage(): ReactElement {
       <ProductionFormat />
       <MadePlaces />
       <TargetSetting />
+      <ArchiveSection />
       <Section title="Folders that Ennick may use">
         <Text mb="2">Volumes, and what is made, may lie in these and below, and nowhere else.</Text>
         <Box as="ul" listStyleType="none" mb="5">

@@ -130,6 +130,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'listBatches',
     'offerJoins',
     'listWorkers',
+    'listArchives',
     'listPulls',
     'readJob',
     'readJobDetails',
@@ -138,7 +139,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'today',
   ],
   // Told twice a second while anything runs: only what shows it is read again.
-  progress: ['listJobs', 'listPulls', 'readJob'],
+  progress: ['listArchives', 'listJobs', 'listPulls', 'readJob'],
   pairs: [
     ...clipReads,
     'listBatches',

@@ -1,13 +1,13 @@
 import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
-import type { Cut, PullPlanInfo } from '@ennick/contract'
+import type { Cut } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useChange } from '../../data/queries.ts'
-import { DetailLines } from '../../parts/detail-lines.tsx'
 import { Dialog } from '../../parts/dialog.tsx'
 import { DigitsField } from '../../parts/digits-field.tsx'
 import { FolderPicker } from '../../parts/folder-picker.tsx'
 import { Problem } from '../../parts/notices.tsx'
-import { bytes, count } from '../../parts/words.ts'
+import { PlannedCopy } from '../../parts/planned-copy.tsx'
+import { count } from '../../parts/words.ts'
 
 type PullOf = 'originals' | 'proxies'
 const says: Record<PullOf, string> = {
@@ -102,7 +102,7 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
           <FolderPicker onChoose={setFolder} />
         </Box>
         {error && <Problem message={error.message} />}
-        {plan.data && !plan.error && <Planned plan={plan.data} />}
+        {plan.data && !plan.error && <PlannedCopy plan={plan.data} />}
         <Text color="quiet" fontSize="0.9rem">
           {handles === null
             ? 'Whole files, below a folder for each volume. '
@@ -118,34 +118,5 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
         </Text>
       </Stack>
     </Dialog>
-  )
-}
-
-/** What is named one by one; of more their number. */
-const mostNamed = 8
-
-function Planned({ plan }: { plan: PullPlanInfo }): ReactElement {
-  return (
-    <Box data-testid="pull-plan">
-      <Text>
-        {count(plan.files, 'file')} of {count(plan.clips, 'clip')}, {bytes(plan.bytes)} to {plan.target}
-        {plan.pieces > 0 &&
-          ` (${count(plan.pieces, 'stretch', 'stretches')}; whole files would be ${bytes(plan.wholeBytes)})`}
-        {plan.already > 0 && `; ${plan.already} of them are there already and will be compared`}
-        <Box as="span" color="quiet">
-          {' '}
-          · {bytes(plan.freeBytes)} free
-        </Box>
-      </Text>
-      <DetailLines
-        details={{
-          lines: plan.outstanding
-            .slice(0, mostNamed)
-            .map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
-          total: plan.outstanding.length,
-        }}
-      />
-      {plan.blocked && <Problem message={plan.blocked} />}
-    </Box>
   )
 }

@@ -193,6 +193,13 @@ describe('transitions', () => {
     expect(exactNeeds(cut.events, cut.rate).map(({ end }) => Number(end.numerator))).toEqual([900_090, 900_090])
   })
 
+  test('one that is longer than what goes before it is refused', () => {
+    expect(() => read(listOf([transition('picture', 10, dissolve), of(10, 0, 50)]))).toThrow(
+      /V1, part 1: the transition is longer than what goes before it/,
+    )
+    expect(() => read(listOf([of(10, 0, 5), transition('picture', 10, dissolve), of(20, 0, 50)]))).toThrow(/longer/)
+  })
+
   test('fades of a sound clip are its own', () => {
     const faded = sourceClip('sound', 100, { mob: 10, fades: [5, 8] })
     const cut = read(listOf([of(10, 0, 50)], { slots: [slot(5, pal, sequence('sound', [faded]))] }))

@@ -235,6 +235,8 @@ class AafReader {
         open = { frames, transition: transitionOf(does, Number(round(frames))) }
         // It lies over the end of what goes before, and over the beginning of what comes.
         at = subtract(at, frames)
+        if (at.numerator < 0n)
+          throw new CutFormatError(inside.at, 'the transition is longer than what goes before it on its track.')
         continue
       }
       const nested = this.#good(part, inside)

@@ -1,0 +1,165 @@
+import { extname, join, parse } from 'node:path'
+import { count, type FindingClip, preflight, type Resolution, writeDelimited } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { type CutRow, type CutState, readCutState } from '../cuts/cut-state.ts'
+import type { VerifiedCopy } from '../intake/copier.ts'
+import type { WorkContext } from '../queue/context.ts'
+import type { Queryable } from '../store/database.ts'
+import type { JobInput } from '../store/job-schema.ts'
+import type { KnownFile } from '../store/material.ts'
+import { cuts } from '../store/schema.ts'
+import { listFileName, safeName, type WrittenFile, writeLists } from './hand-off.ts'
+import { type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
+
+/** What is copied, and what goes along with it. */
+export interface PullOrder {
+  readonly plan: PullPlan
+  /** The events that use each clip, in words. */
+  readonly eventsOf: ReadonlyMap<string, readonly string[]>
+  /** How many events there are, and of how many all is in the copy. */
+  coverage(clipsInIt: ReadonlySet<string>): { of: number; covered: number }
+  /** What is written beside the copies. */
+  along(copied: {
+    /** Where everything went to. */
+    readonly folder: string
+    readonly isComplete: boolean
+    readonly copies: ReadonlyMap<string, VerifiedCopy>
+  }): Promise<{ readonly written: readonly WrittenFile[]; readonly without: string | null }>
+  readonly record: { readonly subject: 'cut' | 'production'; readonly subjectId: string; readonly what: string }
+}
+
+type PullInput = Extract<JobInput, { kind: 'pull' }>
+
+/** What one cut needs. */
+export async function orderPull(
+  { database }: WorkContext,
+  { cutId, of, handles }: PullInput & { readonly cutId: string },
+): Promise<PullOrder> {
+  const state = await readCutState(database, cutId)
+  const plan = planPull(state, of, handles)
+  return {
+    plan,
+    eventsOf: eventsByClip(state, (number) => number),
+    coverage: (clipsInIt) => coverageOf([state], clipsInIt),
+    along: async ({ folder, isComplete }) => {
+      // The list that was read names proxies.
+      if (of === 'proxies') return { written: [await listAsRead(database, state.row)], without: null }
+      return listsOnCopies(state, plan, { folder, isComplete })
+    },
+    record: { subject: 'cut', subjectId: cutId, what: `Pulled the ${of} of “${state.row.name}”` },
+  }
+}
+
+/** An event is covered when all files of its clip are in the copy, and the clip is as long as it needs. */
+export function coverageOf(
+  states: readonly CutState[],
+  clipsInIt: ReadonlySet<string>,
+): { of: number; covered: number } {
+  const isCovered = ({ clipId, state }: Resolution): boolean =>
+    clipId !== null && clipsInIt.has(clipId) && state !== 'short'
+  const all = states.flatMap(({ resolutions }) => resolutions)
+  return { of: all.length, covered: all.filter(isCovered).length }
+}
+
+/** The events that use each clip of a cut. */
+export function eventsByClip(
+  { cut, resolutions }: CutState,
+  inWords: (number: string) => string,
+): Map<string, string[]> {
+  const events = new Map<string, string[]>()
+  resolutions.forEach(({ clipId }, position) => {
+    if (clipId === null) return
+    const number = inWords(cut.events[position]?.number ?? '')
+    events.set(clipId, [...(events.get(clipId) ?? []), number])
+  })
+  return events
+}
+
+/** What is in the copy, and what is not, for a person and their table (RFC 4180). */
+export function tableOf({ plan, eventsOf }: PullOrder, copies: ReadonlyMap<string, VerifiedCopy>): string {
+  const rows = plan.clips.flatMap((pulled) => {
+    const { clip, outstanding } = pulled
+    const told = [clip.name, clip.reel ?? '', (eventsOf.get(clip.id) ?? []).join(' ')]
+    if (outstanding !== null) return [[...told, 'outstanding', clip.main.volume.label, '', '', '', outstanding]]
+    return placesOf(plan, pulled).map((path, index) => {
+      const copy = copies.get(path)
+      const of = [clip.main.volume.label, path, String(copy?.sizeBytes ?? ''), copy?.hash ?? '']
+      return [...told, copy ? 'copied and read back' : 'not copied', ...of, stretchInWords(pulled, index)]
+    })
+  })
+  const unknown = plan.unknown.map(({ event, name }) => [
+    ...[name, '', event, 'outstanding', '', '', '', '', 'No original of it is known.'],
+  ])
+  const columns = ['Clip', 'Reel', 'Events', 'State', 'Volume', 'File', 'Bytes', 'Checksum', 'Remark']
+  return writeDelimited(',', columns, [...rows, ...unknown])
+}
+
+/** A stretch may have shorter handles than were asked for, where its file has no more. */
+function stretchInWords({ clip, pieces }: PulledClip, index: number): string {
+  const piece = pieces?.[index]
+  if (!piece) return ''
+  const isFirst = piece.startFrame === 0
+  const isLast = piece.endFrame === clip.main.facts?.picture?.frames
+  const ends = [isFirst ? ', from its first frame' : '', isLast ? ', to its last frame' : '']
+  return `a stretch of it${ends.join('')}`
+}
+
+/** The cut on these very copies, once nothing is missing and nothing is in the way of a handoff. */
+async function listsOnCopies(
+  state: CutState,
+  plan: PullPlan,
+  { folder, isComplete }: { folder: string; isComplete: boolean },
+): ReturnType<PullOrder['along']> {
+  if (!isComplete) return { written: [], without: 'Something is outstanding: the lists go along when all is copied.' }
+  const { open } = preflight(state.findings, state.decisions)
+  if (open.length)
+    return { written: [], without: `${count(open.length, 'finding')} in the way of a handoff: mend, and pull again.` }
+  const placed = new Map(plan.clips.map((pulled) => [pulled.clip.id, placedClip(pulled, plan, folder)]))
+  const clips = new Map([...state.clips].map(([id, clip]) => [id, { ...clip, ...placed.get(id)?.(clip) }]))
+  const lists = await writeLists({ ...state, clips }, {})
+  const written = lists.flatMap((list) =>
+    list.text === null ? [] : [{ name: listFileName(state.cut.name, list), content: list.text }],
+  )
+  const [refusal] = lists.filter(({ text }) => text === null)
+  return { written, without: written.length ? null : (refusal?.reason ?? 'No format can say this cut.') }
+}
+
+/** What lists say of a clip whose copies lie in a folder: their paths, and of stretches where each lies on its timecode. */
+const placedClip =
+  (pulled: PulledClip, plan: PullPlan, folder: string) =>
+  ({ originalPaths, parts, tracks, facts }: FindingClip): Partial<FindingClip> => {
+    const places = placesOf(plan, pulled).map((path) => join(folder, path))
+    if (pulled.pieces) {
+      const first = facts.startFrame ?? 0
+      const stretches = pulled.pieces.map(({ startFrame, endFrame }, index) => ({
+        path: places[index] as string,
+        range: { startFrame: first + startFrame, endFrame: first + endFrame },
+      }))
+      return { originalPaths: places, parts: stretches }
+    }
+    // Of numbered stills a list names the pattern.
+    const files = new Map(pulled.files.map((file) => [file.fullPath, join(folder, placeIn(plan, file))]))
+    const moved = (path: string): string => files.get(path) ?? path
+    return {
+      originalPaths: originalPaths.map(moved),
+      parts: parts.map((part) => ({ ...part, path: moved(part.path) })),
+      ...(tracks && { tracks: tracks.map(moved) }),
+    }
+  }
+
+/** Where a file that goes as a whole lies in the copy; of numbered stills their pattern. */
+export const placeIn = (plan: PullPlan, { volumeId, path }: KnownFile): string =>
+  join(plan.volumes.find(({ volume }) => volume.id === volumeId)?.folder ?? '', path)
+
+/**
+ * The list of a cut as it was read, text or bytes.
+ * @param before what stands before its name
+ */
+export async function listAsRead(database: Queryable, row: CutRow, before = ''): Promise<WrittenFile> {
+  const [list] = await database
+    .select({ text: cuts.sourceText, bytes: cuts.sourceBytes })
+    .from(cuts)
+    .where(eq(cuts.id, row.id))
+  const name = `${safeName(`${before}${parse(row.fileName).name}`)}${extname(row.fileName)}`
+  return { name, content: list?.bytes ?? list?.text ?? '' }
+}

@@ -1,0 +1,69 @@
+import { Box, Button, Text } from '@chakra-ui/react'
+import type { Pull } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { DetailLines } from './detail-lines.tsx'
+import { JobLine } from './job-line.tsx'
+import { Problem } from './notices.tsx'
+import { count } from './words.ts'
+
+/** What was copied to go elsewhere, newest first; where something is outstanding it can go on. */
+export function PullList({
+  pulls,
+  again,
+  isPending,
+  error,
+}: {
+  pulls: readonly Pull[]
+  again: (pull: Pull) => void
+  isPending: boolean
+  error: string | undefined
+}): ReactElement {
+  return (
+    <>
+      {error && <Problem message={error} />}
+      {pulls.map((pull, index) => (
+        <Box key={pull.job.id} data-testid="pull">
+          <JobLine
+            job={pull.job}
+            actions={
+              pull.job.state === 'done' &&
+              pull.outcome?.outstandingCount !== 0 &&
+              pulls.findIndex(({ target }) => target === pull.target) === index && (
+                <Button size="xs" variant="outline" loading={isPending} onClick={() => again(pull)}>
+                  Pull again
+                </Button>
+              )
+            }
+          />
+          {pull.outcome && <Outcome outcome={pull.outcome} />}
+        </Box>
+      ))}
+    </>
+  )
+}
+
+/** Lines that are shown before the rest is counted: the table that lies in the copy has them all. */
+const mostShown = 12
+
+function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactElement {
+  const { events, outstanding, outstandingCount, refused, refusedCount, lists, withoutLists } = outcome
+  const lines = [
+    ...refused.map(({ path, reason }) => ({ path, state: 'not copied', detail: reason })),
+    ...outstanding.map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
+  ]
+  return (
+    <Box pl="8.5rem" pt="1.5" pb="3">
+      <Text>
+        {events.covered === events.of
+          ? 'Every event is covered by it.'
+          : `${events.covered} of ${count(events.of, 'event')} covered by it.`}{' '}
+        <Box as="span" color="quiet">
+          {withoutLists === null
+            ? `What is in it, and the lists: in “${lists}”.`
+            : `What is in it: in “${lists}”. No lists: ${withoutLists}`}
+        </Box>
+      </Text>
+      <DetailLines details={{ lines: lines.slice(0, mostShown), total: refusedCount + outstandingCount }} />
+    </Box>
+  )
+}
