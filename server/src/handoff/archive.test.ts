@@ -85,6 +85,6 @@ test('an original that is not where it was, or an event of no original, keeps an
   expect(job.summary).toMatch(/2 outstanding · 3 of 4 events covered/)
   expect(outcome?.outstanding).toEqual([
     { name: 'A001C002', reason: 'A001C002.mov is not on “A001” any more: mend it.' },
-    { name: 'B001C001.mov', reason: 'No original of it is known, in event 002 of “Mill”.' },
+    { name: 'B001C001.mov', reason: 'It is on no original yet, in event 002 of “Mill”: mend it.' },
   ])
 })

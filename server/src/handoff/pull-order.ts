@@ -9,7 +9,7 @@ import type { JobInput } from '../store/job-schema.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { listFileName, safeName, type WrittenFile, writeLists } from './hand-off.ts'
-import { type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
+import { onNoOriginal, type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
 
 /** What is copied, and what goes along with it. */
 export interface PullOrder {
@@ -88,7 +88,7 @@ export function tableOf({ plan, eventsOf }: PullOrder, copies: ReadonlyMap<strin
     })
   })
   const unknown = plan.unknown.map(({ event, name }) => [
-    ...[name, '', event, 'outstanding', '', '', '', '', 'No original of it is known.'],
+    ...[name, '', event, 'outstanding', '', '', '', '', onNoOriginal(event)],
   ])
   const columns = ['Clip', 'Reel', 'Events', 'State', 'Volume', 'File', 'Bytes', 'Checksum', 'Remark']
   return writeDelimited(',', columns, [...rows, ...unknown])

@@ -35,7 +35,7 @@ export interface PulledClip {
 
 export interface PullPlan {
   readonly clips: readonly PulledClip[]
-  /** Events of which no original is known, in words. */
+  /** Events that are on no original yet, in words. */
   readonly unknown: readonly { readonly event: string; readonly name: string }[]
   /** Every file once, by volume: those that go as a whole, and those of which stretches do. */
   readonly volumes: readonly PlannedVolume[]
@@ -93,6 +93,9 @@ export function planAll(material: Material, newest: readonly CutState[]): PullPl
   const unknown = newest.flatMap((state) => unknownOf(state, (number) => `event ${number} of “${state.row.name}”`))
   return { clips, unknown, volumes: byVolumes(clips) }
 }
+
+/** What is said of what an event uses, while it is on no original. */
+export const onNoOriginal = (event: string): string => `It is on no original yet, in ${event}: mend it.`
 
 function unknownOf({ cut, resolutions }: CutState, inWords: (number: string) => string): PullPlan['unknown'] {
   return cut.events.flatMap(({ number, clipName }, position) =>

@@ -13,7 +13,7 @@ import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction } from '../store/production-row.ts'
 import { volumes } from '../store/schema.ts'
-import { type PullPlan, planAll, planPull } from './pull-plan.ts'
+import { onNoOriginal, type PullPlan, planAll, planPull } from './pull-plan.ts'
 
 /** Copying what a cut needs to where it goes on, and what a production needs to come back. */
 export function pullRoutes({ app, database, material, folders }: Services): void {
@@ -107,7 +107,7 @@ async function presentPlan(
     ),
     ...plan.unknown.map((event) => ({
       ...{ name: event.name, volumeLabel: null },
-      reason: `No original of it is known, in ${event.event}.`,
+      reason: onNoOriginal(event.event),
     })),
   ]
   return {

@@ -22,7 +22,7 @@ import { orderArchive } from './archive.ts'
 import { writeFolderIn } from './hand-off.ts'
 import { orderPull, type PullOrder, tableOf } from './pull-order.ts'
 import { copyPiece } from './pull-piece.ts'
-import { type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
+import { onNoOriginal, type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
 
 type PullInput = Extract<JobInput, { kind: 'pull' }>
 type PullResult = Extract<JobResult, { kind: 'pull' }>
@@ -278,6 +278,6 @@ function outstandingOf(plan: PullPlan, isIn: (pulled: PulledClip) => boolean): {
         ? []
         : [{ name: pulled.clip.name, reason: pulled.outstanding ?? 'Not all of its files were copied.' }],
     ),
-    ...plan.unknown.map(({ event, name }) => ({ name, reason: `No original of it is known, in ${event}.` })),
+    ...plan.unknown.map(({ event, name }) => ({ name, reason: onNoOriginal(event) })),
   ]
 }

@@ -54,6 +54,7 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
   return (
     <Box pl="8.5rem" pt="1.5" pb="3">
       <Text>
+        {outstandingCount > 0 && `It is not whole: ${outstandingCount} outstanding. `}
         {events.covered === events.of
           ? 'Every event is covered by it.'
           : `${events.covered} of ${count(events.of, 'event')} covered by it.`}{' '}
