@@ -4,6 +4,7 @@ import { and, desc, eq, type SQL, sql } from 'drizzle-orm'
 import { readAllCutStates, readCutRow, readCutState } from '../cuts/cut-state.ts'
 import { newestOf } from '../cuts/next-version.ts'
 import { freeBytes } from '../disk/free-space.ts'
+import { whyNoRoom } from '../disk/room.ts'
 import { PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
@@ -129,9 +130,7 @@ async function whyNot(
         `${target} ${isIn(target, rootPath) ? 'lies on' : 'holds'} volume “${label}”: what is copied there would be taken ` +
         'for material of its own at the next scan. Choose a folder that belongs to no volume.'
       )
-  if (bytes > free)
-    return `It does not fit: ${(bytes / 1e9).toFixed(2)} GB are to be copied and ${(free / 1e9).toFixed(2)} GB are free.`
-  return null
+  return whyNoRoom('It', bytes, free, 'there')
 }
 
 /** A reason may be long, and so may a list of them. */

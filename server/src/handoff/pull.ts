@@ -2,6 +2,7 @@ import { basename, dirname, join } from 'node:path'
 import { count } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
+import { whyNoRoom } from '../disk/room.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import { assertVolumeHere } from '../intake/assert-volume-here.ts'
 import { dropJournal, Refused, readJournal, type SourceFile, type VerifiedCopy } from '../intake/copier.ts'
@@ -162,18 +163,12 @@ async function assertRoom(to: HeldFolder, wanted: ReadonlyMap<PlannedVolume, rea
     }
   for (const { folder, pieces } of wanted.keys())
     for (const { path, bytes } of pieces) if (!(await isThere(to, join(folder, path)))) needed += bytes
-  const free = await to.freeBytes()
-  if (needed > free)
-    throw new JobFailure(
-      `It does not fit: ${inGigabytes(needed)} are to be copied and ${inGigabytes(free)} are free at ${to.path}. ` +
-        'Nothing was copied.',
-    )
+  const trouble = whyNoRoom('It', needed, await to.freeBytes(), `at ${to.path}`)
+  if (trouble !== null) throw new JobFailure(`${trouble} Nothing was copied.`)
 }
 
 const isThere = (to: HeldFolder, path: string): Promise<boolean> =>
   withFolder(to, dirname(path), async (held) => (await held.look(basename(path))) !== null).catch(() => false)
-
-const inGigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(2)} GB`
 
 function copyVolume(
   to: HeldFolder,

@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { freeBytes } from '../disk/free-space.ts'
+import { whyNoRoom } from '../disk/room.ts'
 import { explainFileError, notFound, PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
@@ -135,8 +136,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
   }
   const free = await freeBytes(destination.rootPath).catch(() => 0)
   if (!destination.isHere) blocked ??= `“${destination.label}” is away.`
-  else if (bytes > free)
-    blocked ??= `It does not fit: ${(bytes / 1e9).toFixed(2)} GB are to be copied and ${(free / 1e9).toFixed(2)} GB are free on “${destination.label}”.`
+  else if (bytes > free) blocked ??= whyNoRoom('It', bytes, free, `on “${destination.label}”`)
   else if (files === 0)
     blocked ??= leftFiles ? 'Choose at least one clip.' : `There is nothing on “${source.label}” to copy.`
   return {

@@ -2,6 +2,7 @@ import { basename, dirname, join } from 'node:path'
 import type { HashKind } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
+import { whyNoRoom } from '../disk/room.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import { assertAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
@@ -205,12 +206,8 @@ async function assertRoom(
 ): Promise<void> {
   let needed = 0
   for (const file of files) if (!journal.has(file.path) && !(await isThere(to, file.path))) needed += file.sizeBytes
-  const free = await to.freeBytes()
-  const inGigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(2)} GB`
-  if (needed > free)
-    throw new JobFailure(
-      `“${source.label}” does not fit: ${inGigabytes(needed)} are to be copied and ${inGigabytes(free)} are free at ${to.path}. Nothing was copied.`,
-    )
+  const trouble = whyNoRoom(`“${source.label}”`, needed, await to.freeBytes(), `at ${to.path}`)
+  if (trouble !== null) throw new JobFailure(`${trouble} Nothing was copied.`)
 }
 
 const isThere = (to: HeldFolder, path: string): Promise<boolean> =>

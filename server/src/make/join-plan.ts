@@ -12,6 +12,7 @@ import {
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { freeBytes } from '../disk/free-space.ts'
+import { whyNoRoom } from '../disk/room.ts'
 import { canJoin } from '../engine/join-files.ts'
 import { notFound } from '../errors.ts'
 import type { Database } from '../store/database.ts'
@@ -43,16 +44,18 @@ export async function offerJoins(database: Database, kept: KeptMaterial, batchId
   return Promise.all(
     joinable.map(async ({ recipe, items, troubles }) => {
       const place = placeOfRecipe(material, recipe)
+      const bytes = bytesOf(items)
+      const free = await freeBytes(place.rootPath).catch(() => null)
+      const noRoom = free === null ? null : whyNoRoom('The joined file', bytes, free, `on “${place.label}”`)
+      const all = [...troubles, ...(noRoom === null ? [] : [noRoom])]
       const entries = joinedEntries(items.map(({ part }) => part))
       const frames = entries.reduce((sum, entry) => sum + entry.frames, 0)
       const { rate } = (items[0] as JoinItem).part.facts.picture as PictureFacts
       return {
-        ...{ recipeId: recipe.id, recipe: recipe.name, total: items.length, troubles: troubles.slice(0, mostNamed) },
+        ...{ recipeId: recipe.id, recipe: recipe.name, total: items.length, troubles: all.slice(0, mostNamed) },
         names: items.slice(0, mostNamed).map(({ pair }) => pair.name),
         ...{ frames, duration: formatTimecode(frames, rate, false) },
-        bytes: items.reduce((sum, { pair }) => sum + (pair.files[0]?.file.sizeBytes ?? 0), 0),
-        place: place.label,
-        freeBytes: await freeBytes(place.rootPath).catch(() => null),
+        ...{ bytes, place: place.label, freeBytes: free },
         name: legalWords(`${material.production.name} ${recipe.name} joined`),
       }
     }),
@@ -93,6 +96,10 @@ function troublesOf(items: readonly JoinItem[]): string[] {
   const away = items.filter(({ pair }) => pair.files[0]?.file.presence !== 'here')
   return [...away.map(({ pair }) => `${pair.name} is not here.`), ...joinTroubles(items.map(({ part }) => part))]
 }
+
+/** About as large as the file of them all. */
+export const bytesOf = (items: readonly JoinItem[]): number =>
+  items.reduce((sum, { pair }) => sum + (pair.files[0]?.file.sizeBytes ?? 0), 0)
 
 /** By day, reel and timecode, as they were shot; then by name. */
 const asShot = (a: JoinItem, b: JoinItem): number =>

@@ -109,6 +109,17 @@ test('a name that is taken is refused, whoever took it, and what lies there stay
   expect(await readFile(join(path, 'joined/Theirs.mov'), 'utf8')).toBe('somebody’s')
 })
 
+test('where it does not fit is told before it is begun', async () => {
+  const which = `where path like '%J1_proxy.mov'`
+  const [kept] = await ennick.query<{ size_bytes: string }>(`select size_bytes from files ${which}`)
+  await ennick.query(`update files set size_bytes = 1e15 ${which}`)
+  const offered = async () => (await ennick.call('offerJoins', { params: { batchId } }))[0]?.troubles
+  expect(await offered()).toEqual([expect.stringMatching(/^The joined file does not fit: 1000000\.\d\d GB/)])
+  await expect(order('Too large')).rejects.toThrow(/does not fit/)
+  await ennick.query(`update files set size_bytes = $1 ${which}`, [kept?.size_bytes])
+  expect(await offered()).toEqual([])
+})
+
 test('items that differ are told, and not joined', async () => {
   const id = await make(['J4', 'WIDE'])
   const [offer] = await ennick.call('offerJoins', { params: { batchId: id } })
