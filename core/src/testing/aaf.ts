@@ -263,12 +263,16 @@ export const operationDefinition = (id: string, name: string, isTimeWarp = false
   object('1c00', [[0x1b01, auid(id)], [0x1b02, text(name)], isTimeWarp && [0x1e02, flag(true)]])
 
 /** The bytes of an AAF of these mobs. */
-export function writeAaf(mobs: readonly AafObjectOfTest[], operations: readonly AafObjectOfTest[] = []): Uint8Array {
+export function writeAaf(
+  mobs: readonly AafObjectOfTest[],
+  operations: readonly AafObjectOfTest[] = [],
+  sectorBytes: 512 | 4096 = 512,
+): Uint8Array {
   const header = object('2f00', [
     [0x3b03, one(object('1800', [[0x1901, set(mobs)]]))],
     [0x3b04, one(object('2200', [operations.length > 0 && [0x2603, set(operations)]]))],
   ])
-  return writeCompoundFile(storageOf(object('', [[0x0002, one(header)]])))
+  return writeCompoundFile(storageOf(object('', [[0x0002, one(header)]])), sectorBytes)
 }
 
 function storageOf({ classPart, properties }: AafObjectOfTest): Storage {

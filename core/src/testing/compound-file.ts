@@ -7,7 +7,6 @@ export interface Storage {
   readonly children: Readonly<Record<string, Storage | Uint8Array>>
 }
 
-const sectorBytes = 512
 const miniBytes = 64
 const miniCutoff = 4096
 const none = 0xffff_ffff
@@ -24,8 +23,8 @@ interface Entry {
   start: number
 }
 
-/** Writes a compound file of version 3 ([MS-CFB]), with sectors of 512 bytes. */
-export function writeCompoundFile(root: Storage): Uint8Array {
+/** Writes a compound file ([MS-CFB]): of version 3 with sectors of 512 bytes, or of version 4 with sectors of 4096. */
+export function writeCompoundFile(root: Storage, sectorBytes: 512 | 4096 = 512): Uint8Array {
   const entries: Entry[] = []
   const add = (name: string, type: number, of: Storage | Uint8Array): number => {
     const isStream = of instanceof Uint8Array
@@ -88,7 +87,8 @@ export function writeCompoundFile(root: Storage): Uint8Array {
   const rootEntry = entries[0] as Entry
   rootEntry.start = store(miniStream)
   const miniFatStart = store(words(miniFat, sectorBytes / 4))
-  const directoryStart = store(joinBytes([...entries].map((entry) => entryOf(entry, miniStream.length))))
+  const directory = joinBytes(entries.map((entry) => entryOf(entry, miniStream.length)))
+  const directoryStart = store(directory)
   const fatSectors = Math.ceil((fat.length + 1) / (sectorBytes / 4 - 1))
   if (fatSectors > 109) throw new RangeError('A test needs no file as large as that.')
   const fatStart = sectors.length
@@ -98,10 +98,11 @@ export function writeCompoundFile(root: Storage): Uint8Array {
   header.set(fromHex('d0cf11e0a1b11ae1'))
   const view = viewOf(header)
   view.setUint16(24, 0x3e, true)
-  view.setUint16(26, 3, true)
+  view.setUint16(26, sectorBytes === 512 ? 3 : 4, true)
   view.setUint16(28, 0xfffe, true)
-  view.setUint16(30, 9, true)
+  view.setUint16(30, Math.log2(sectorBytes), true)
   view.setUint16(32, 6, true)
+  if (sectorBytes === 4096) view.setUint32(40, Math.ceil(directory.length / sectorBytes), true)
   view.setUint32(44, fatSectors, true)
   view.setUint32(48, directoryStart, true)
   view.setUint32(56, miniCutoff, true)

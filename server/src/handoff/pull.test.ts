@@ -1,6 +1,7 @@
 import { mkdir, readdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
+import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
 
@@ -231,4 +232,29 @@ test('to go on cutting elsewhere: proxies, and what needs none; what has none ye
   expect(copied.some((name) => /A001C001.*\.mov$/.test(name) && !name.startsWith('A001/'))).toBe(true)
   expect(copied).toContain('A001/T1.wav')
   expect(await text(`${outcome?.lists}/mill.edl`)).toBe(list)
+})
+
+test('numbered stills go together, and not when one of them is another by now', async () => {
+  const stills = await ennick.addProduction('Plates')
+  const drive = join(ennick.media, 'drive')
+  await mkdir(join(drive, 'plates'), { recursive: true })
+  const source = ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=s=160x90:r=25:d=0.4']
+  expect(await run('ffmpeg', [...source, join(drive, 'plates/mill.%04d.png')])).toMatchObject({ exitCode: 0 })
+  await ennick.addVolume(stills, 'DRIVE', drive)
+  const event = '001  AX V C 00:00:00:02 00:00:00:08 01:00:00:00 01:00:00:06\n* FROM CLIP NAME: mill.####.png\n'
+  const body = { fileName: 'plates.edl', text: `TITLE: Plates\n${event}` }
+  const plates = (await ennick.call('addCut', { params: { productionId: stills }, body })).id
+  const pullPlates = async () => {
+    await ennick.waitForJob((await ennick.call('pull', { params: { cutId: plates }, body: asked() })).id)
+    return (await ennick.call('listPulls', { params: { cutId: plates } }))[0]
+  }
+  const whole = await pullPlates()
+  expect(whole?.outcome).toMatchObject({ copied: 10, outstandingCount: 0, withoutLists: null })
+  expect(await below('DRIVE/plates')).toHaveLength(10)
+  expect(await text(`${whole?.outcome?.lists}/Plates, online.otio`)).toContain('/Mill/DRIVE/plates"')
+
+  await writeFile(join(drive, 'plates/mill.0004.png'), 'another')
+  const changed = await pullPlates()
+  expect(changed?.job.state).toBe('failed')
+  expect(changed?.outcome?.refused[0]?.reason).toMatch(/another than at the last look/)
 })

@@ -7,7 +7,7 @@ import { explainFileError, isFileError } from '../errors.ts'
 import { assertVolumeHere } from '../intake/assert-volume-here.ts'
 import { dropJournal, Refused, readJournal, type SourceFile, type VerifiedCopy } from '../intake/copier.ts'
 import { type CopiedFiles, type CopyRun, copyFiles } from '../intake/copy-files.ts'
-import { sameStamp, stampOf } from '../intake/describe-file.ts'
+import { sameStamp, stampOf, stampOfPlaced } from '../intake/describe-file.ts'
 import { readListed, writeGeneration } from '../intake/manifest-history.ts'
 import { lookAtVolumes } from '../intake/presence.ts'
 import { assertAttempt } from '../queue/attempt.ts'
@@ -138,20 +138,18 @@ async function listWanted(
   refused: { path: string; reason: string }[],
 ): Promise<WantedFile[]> {
   const wanted: WantedFile[] = []
-  for (const known of files)
-    for (const path of pathsOf(known))
-      try {
-        const stamp = await stampOf(join(volume.rootPath, path))
-        if (known.sequence === null && !sameStamp(known, stamp))
-          refused.push({
-            path: `${folder}/${path}`,
-            reason: 'It is another than at the last look: check, and pull again.',
-          })
-        else wanted.push({ ...stamp, path, known })
-      } catch (error) {
-        if (!isFileError(error)) throw error
-        refused.push({ path: `${folder}/${path}`, reason: explainFileError(error, path) })
-      }
+  for (const known of files) {
+    const refuse = (reason: string): number => refused.push({ path: `${folder}/${known.path}`, reason })
+    try {
+      // Of numbered stills all of them together.
+      if (!sameStamp(known, await stampOfPlaced(known))) refuse(changedSince)
+      else
+        for (const path of pathsOf(known)) wanted.push({ ...(await stampOf(join(volume.rootPath, path))), path, known })
+    } catch (error) {
+      if (!isFileError(error)) throw error
+      refuse(explainFileError(error, known.path))
+    }
+  }
   return wanted
 }
 

@@ -328,6 +328,11 @@ test('remarks of the record, and tracks in the order of their numbers', () => {
   expect(cut.markers).toEqual([{ recordFrame: 90_012, durationFrames: 1, name: '', note: 'Check the flour' }])
 })
 
+test('files of large sectors are read as those of small ones', () => {
+  const mobs = [...mill, composition(1, 'Mill', [record, slot(1, pal, sequence('picture', [of(10, 100, 50)]))])]
+  expect(read(writeAaf(mobs, operations, 4096))).toEqual(read(writeAaf(mobs, operations, 512)))
+})
+
 test('what was read of it is written in the three formats, and says the same when it is read again', () => {
   const cut = read(
     listOf([
