@@ -1,4 +1,4 @@
-import { hashKinds } from '@ennick/core'
+import { chosenNameTrouble, hashKinds } from '@ennick/core'
 import { z } from 'zod'
 import { id } from './common.ts'
 import { job } from './make.ts'
@@ -75,7 +75,9 @@ export const pullTarget = z.object({
     .trim()
     .min(1, 'Give the folder a name.')
     .max(100)
-    .regex(/^[^.\\/:*?"<>|\p{Cc}][^\\/:*?"<>|\p{Cc}]*$/u, 'A folder cannot be called so on every system.')
+    .refine((name) => chosenNameTrouble(name) === null, {
+      error: ({ input }) => `No folder is called “${input}” on every system: ${chosenNameTrouble(String(input))}.`,
+    })
     .describe('Of a folder in it, which is made, or goes on being filled'),
   handles: z
     .int()

@@ -16,9 +16,9 @@ export const cutsRoutes = {
     response: cut,
   }),
   readCut: route('GET', '/api/cuts/:cutId', 'A cut with its events resolved', { params: ofCut, response: cutDetail }),
-  readCutList: route('GET', '/api/cuts/:cutId/list', 'The list of a cut as it was read', {
+  readCutList: route('GET', '/api/cuts/:cutId/list', 'The list of a cut as it was read: text, or the bytes of an AAF', {
     params: ofCut,
-    mediaType: 'text/plain',
+    mediaType: '*/*',
   }),
   compareCuts: route('GET', '/api/cuts/:cutId/changes', 'What changed in a cut since another version of it', {
     params: ofCut,

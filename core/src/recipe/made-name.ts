@@ -68,6 +68,10 @@ export function nameTrouble(name: string): string | null {
   return isTooLong(name) ? 'it is too long' : null
 }
 
+/** The same of a name that people choose themselves: one that begins with a point would be seen by nobody. */
+export const chosenNameTrouble = (name: string): string | null =>
+  name.startsWith('.') ? 'a name that begins with a point is hidden' : nameTrouble(name)
+
 /** Longer than any file system here holds, counted in bytes of UTF-8. */
 export const isTooLong = (name: string): boolean => utf8Bytes(name) > longestNameBytes
 

@@ -258,6 +258,25 @@ export const fileMob = (
 export const tapeMob = (id: number, name: string, slots: Slots): AafObjectOfTest =>
   mob('3700', id, name, slots, [[0x4701, one(object('2e00', []))]])
 
+/** A shot with its master mob, its file and its tape: numbered from `at` on, all of them as long as each other. */
+export const shotOnTape = (
+  at: number,
+  name: string,
+  { reel, frames, startFrame }: { readonly reel: string; readonly frames: number; readonly startFrame: number },
+): AafObjectOfTest[] => {
+  const rate = [25, 1] as const
+  return [
+    masterMob(at, name, [slot(1, rate, sourceClip('picture', frames, { mob: at + 1 }))]),
+    fileMob(at + 1, name, [slot(1, rate, sourceClip('picture', frames, { mob: at + 2 }))], {
+      ...{ rate, length: frames, url: `file:///V:/Proxies/${name}`, raster: [640, 360] as const },
+    }),
+    tapeMob(at + 2, reel, [
+      slot(1, rate, sourceClip('picture', frames, { mob: 0 })),
+      slot(2, rate, timecode(startFrame, 25)),
+    ]),
+  ]
+}
+
 /** What a dictionary says of an operation. */
 export const operationDefinition = (id: string, name: string, isTimeWarp = false): AafObjectOfTest =>
   object('1c00', [[0x1b01, auid(id)], [0x1b02, text(name)], isTimeWarp && [0x1e02, flag(true)]])

@@ -1,14 +1,11 @@
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import {
-  type AafObjectOfTest,
   composition,
-  fileMob,
-  masterMob,
   sequence,
+  shotOnTape,
   slot,
   sourceClip,
-  tapeMob,
   timecode,
   writeAaf,
 } from '../../../core/src/testing/aaf.ts'
@@ -28,20 +25,10 @@ beforeAll(async () => {
 afterAll(() => ennick.stop())
 
 const pal = [25, 1] as const
-const shot = (at: number, name: string, startFrame: number): AafObjectOfTest[] => [
-  masterMob(at, name, [slot(1, pal, sourceClip('picture', 50, { mob: at + 1 }))]),
-  fileMob(at + 1, name, [slot(1, pal, sourceClip('picture', 50, { mob: at + 2 }))], {
-    ...{ rate: pal, length: 50, url: `file:///V:/Proxies/${name}`, raster: [640, 360] as const },
-  }),
-  tapeMob(at + 2, 'A001', [
-    slot(1, pal, sourceClip('picture', 50, { mob: 0 })),
-    slot(2, pal, timecode(startFrame, 25)),
-  ]),
-]
 const listOf = (lastFrames: number): Uint8Array =>
   writeAaf([
-    ...shot(10, 'A001C001.mov', 900_000),
-    ...shot(20, 'A001C002.mov', 901_500),
+    ...shotOnTape(10, 'A001C001.mov', { reel: 'A001', frames: 50, startFrame: 900_000 }),
+    ...shotOnTape(20, 'A001C002.mov', { reel: 'A001', frames: 50, startFrame: 901_500 }),
     composition(1, 'Mill', [
       slot(1, pal, timecode(90_000, 25)),
       slot(

@@ -8,7 +8,7 @@ import { hashFile, readBack } from '../engine/copy.ts'
 import { cutOut, proveCutOut } from '../engine/cut-out.ts'
 import { probe } from '../engine/probe.ts'
 import type { CopiedFile } from '../engine/stream-copy.ts'
-import { Refused, type VerifiedCopy } from '../intake/copier.ts'
+import { anotherIsThere, linkIsThere, Refused, type VerifiedCopy } from '../intake/copier.ts'
 import { partPath, removeParts } from '../placements/unfinished-files.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { PlannedPiece } from './pull-plan.ts'
@@ -34,13 +34,9 @@ export async function copyPiece(
     async (folder) => {
       const there = await folder.look(name)
       if (there) {
-        if (!there.isFile())
-          throw new Refused('A link, or a folder, of this name is there already. Nothing is written through it.')
+        if (!there.isFile()) throw new Refused(linkIsThere)
         const wrong = await wrongWith(folder.at(name), null).catch((error: Error) => error.message)
-        if (wrong !== null)
-          throw new Refused(
-            'Another file of this name is there already. Nothing is overwritten: choose another folder.',
-          )
+        if (wrong !== null) throw new Refused(anotherIsThere)
         const hash = await hashFile(folder.at(name), { kind, signal })
         return { copy: { path, ...stampOfStats(there), hash, wasDirect: null }, wasThere: true }
       }

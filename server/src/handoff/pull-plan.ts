@@ -1,7 +1,9 @@
 import { basename, dirname, join } from 'node:path'
 import {
+  chosenNameTrouble,
   type FrameRange,
   hasAlpha,
+  legalWords,
   pieceName,
   piecesOf,
   pullsOf,
@@ -97,6 +99,27 @@ export function planAll(material: Material, newest: readonly CutState[]): PullPl
 /** What is said of what an event uses, while it is on no original. */
 export const onNoOriginal = (event: string): string => `It is on no original yet, in ${event}: mend it.`
 
+/** What is not in a copy, or would not be, and why. */
+export interface Outstanding {
+  readonly name: string
+  readonly volumeLabel: string | null
+  readonly reason: string
+}
+
+/**
+ * What is outstanding of a plan, before anything is copied or after.
+ * @param clipsInIt of which all was copied; absent before
+ */
+export function outstandingOf(plan: PullPlan, clipsInIt?: ReadonlySet<string>): Outstanding[] {
+  const clips = plan.clips.flatMap(({ clip, outstanding }): Outstanding[] => {
+    const isMissing = clipsInIt ? !clipsInIt.has(clip.id) : outstanding !== null
+    const reason = outstanding ?? 'Not all of its files were copied.'
+    return isMissing ? [{ name: clip.name, volumeLabel: clip.main.volume.label, reason }] : []
+  })
+  const unknown = plan.unknown.map(({ event, name }) => ({ name, volumeLabel: null, reason: onNoOriginal(event) }))
+  return [...clips, ...unknown]
+}
+
 function unknownOf({ cut, resolutions }: CutState, inWords: (number: string) => string): PullPlan['unknown'] {
   return cut.events.flatMap(({ number, clipName }, position) =>
     resolutions[position]?.clipId == null ? [{ event: inWords(number), name: clipName ?? 'without a name' }] : [],
@@ -174,7 +197,8 @@ function bestProxy(clip: KnownClip): KnownPair | null {
 
 /** A folder for each volume, called as it is, whatever the disk that it goes to takes in names. */
 function folderNameOf(label: string, taken: Set<string>): string {
-  const plain = label.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_').replace(/^[. ]+|[. ]+$/g, '_') || 'volume'
+  const legal = legalWords(label).trim()
+  const plain = chosenNameTrouble(legal) === null ? legal : `_${legal}_`
   for (let number = 1; ; number++) {
     const name = number === 1 ? plain : `${plain} (${number})`
     if (taken.has(name.toLowerCase())) continue

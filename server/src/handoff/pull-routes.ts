@@ -8,13 +8,14 @@ import { whyNoRoom } from '../disk/room.ts'
 import { PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
-import { lookForPlaced, stampOf } from '../intake/describe-file.ts'
+import { lookForPlaced } from '../intake/describe-file.ts'
+import { exists } from '../placements/unfinished-files.ts'
 import { addJob, type JobRow, presentJob } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction } from '../store/production-row.ts'
 import { volumes } from '../store/schema.ts'
-import { onNoOriginal, type PullPlan, planAll, planPull } from './pull-plan.ts'
+import { outstandingOf, type PullPlan, planAll, planPull } from './pull-plan.ts'
 
 /** Copying what a cut needs to where it goes on, and what a production needs to come back. */
 export function pullRoutes({ app, database, material, folders }: Services): void {
@@ -79,6 +80,8 @@ async function presentPlan(
   { folder, name }: { folder: string; name: string },
 ): Promise<PullPlanInfo> {
   const target = join(folder, name)
+  // A folder that is yet to be made holds nothing: not one of many thousand files is looked for in it.
+  const isMade = await exists(target)
   let files = 0
   let bytes = 0
   let already = 0
@@ -86,13 +89,13 @@ async function presentPlan(
     for (const file of whole) {
       const root = join(target, below)
       const place = { root, fullPath: join(root, file.path), sequence: file.sequence }
-      const there = await lookForPlaced(place).catch(() => null)
+      const there = isMade ? await lookForPlaced(place).catch(() => null) : null
       files++
       if (there?.sizeBytes === file.sizeBytes) already++
       else bytes += file.sizeBytes
     }
     for (const piece of pieces) {
-      const there = await stampOf(join(target, below, piece.path)).catch(() => null)
+      const there = isMade && (await exists(join(target, below, piece.path)))
       files++
       if (there) already++
       else bytes += piece.bytes
@@ -102,15 +105,7 @@ async function presentPlan(
   const sources = new Map(plan.clips.flatMap((pulled) => pulled.files).map((file) => [file.id, file.sizeBytes]))
   const wholeBytes = [...sources.values()].reduce((sum, size) => sum + size, 0)
   const free = await freeBytes(folder)
-  const outstanding = [
-    ...plan.clips.flatMap(({ clip, outstanding: reason }) =>
-      reason === null ? [] : [{ name: clip.name, volumeLabel: clip.main.volume.label, reason }],
-    ),
-    ...plan.unknown.map((event) => ({
-      ...{ name: event.name, volumeLabel: null },
-      reason: onNoOriginal(event.event),
-    })),
-  ]
+  const outstanding = outstandingOf(plan)
   return {
     ...{ clips: plan.clips.length, files, pieces, bytes, wholeBytes, already, target, freeBytes: free, outstanding },
     blocked: await whyNot(database, { target, files, bytes, free }),

@@ -23,7 +23,7 @@ import { orderArchive } from './archive.ts'
 import { writeFolderIn } from './hand-off.ts'
 import { orderPull, type PullOrder, tableOf } from './pull-order.ts'
 import { copyPiece } from './pull-piece.ts'
-import { onNoOriginal, type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
+import { outstandingOf, type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
 
 type PullInput = Extract<JobInput, { kind: 'pull' }>
 type PullResult = Extract<JobResult, { kind: 'pull' }>
@@ -101,7 +101,8 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const byPath = new Map(copies.map((copy) => [copy.path, copy]))
   const isIn = (pulled: PulledClip): boolean =>
     pulled.outstanding === null && placesOf(plan, pulled).every((path) => byPath.has(path))
-  const outstanding = outstandingOf(plan, isIn)
+  const clipsInIt = new Set(plan.clips.filter(isIn).map(({ clip }) => clip.id))
+  const outstanding = outstandingOf(plan, clipsInIt).map(({ name, reason }) => ({ name, reason }))
   const lists = await order.along({ folder: to.path, isComplete: outstanding.length === 0, copies: byPath })
   const table = { name: 'what is in it.csv', content: tableOf(order, byPath) }
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '-')
@@ -110,7 +111,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     kind: 'pull',
     ...{ copied: copies.length - already, already, manifest, refused, outstanding },
     bytes: copies.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
-    events: order.coverage(new Set(plan.clips.flatMap((pulled) => (isIn(pulled) ? [pulled.clip.id] : [])))),
+    events: order.coverage(clipsInIt),
     ...{ lists: taken, withoutLists: lists.without },
   }
   const told = [
@@ -263,14 +264,3 @@ async function copyPieces(
 }
 
 const changedSince = 'It is another than at the last look: check, and pull again.'
-
-function outstandingOf(plan: PullPlan, isIn: (pulled: PulledClip) => boolean): { name: string; reason: string }[] {
-  return [
-    ...plan.clips.flatMap((pulled) =>
-      isIn(pulled)
-        ? []
-        : [{ name: pulled.clip.name, reason: pulled.outstanding ?? 'Not all of its files were copied.' }],
-    ),
-    ...plan.unknown.map(({ event, name }) => ({ name, reason: onNoOriginal(event) })),
-  ]
-}

@@ -24,6 +24,10 @@ export interface VerifiedCopy extends SourceFile {
 /** A file that is not copied, with the reason. */
 export class Refused extends Error {}
 
+export const linkIsThere = 'A link, or a folder, of this name is there already. Nothing is written through it.'
+export const anotherIsThere =
+  'Another file of this name is there already. Nothing is overwritten: choose another folder, or look at the two.'
+
 /** What a run wrote down of each verified copy, so that the next run believes it instead of reading both again. */
 export type Journal = ReadonlyMap<string, VerifiedCopy>
 
@@ -83,8 +87,7 @@ export class Copier {
     try {
       const there = await target.look(name)
       if (there) {
-        if (!there.isFile())
-          throw new Refused('A link, or a folder, of this name is there already. Nothing is written through it.')
+        if (!there.isFile()) throw new Refused(linkIsThere)
         return await this.#compare(file, target, Number(there.size), onBytes).finally(() => target.release())
       }
       await this.#tidy(dirname(file.path), target)
@@ -129,10 +132,7 @@ export class Copier {
         copy = await hashFile(target.pathOf(open, name), options).finally(() => open.close())
         return original === copy
       }))
-    if (!isEqual)
-      throw new Refused(
-        'Another file of this name is there already. Nothing is overwritten: choose another folder, or look at the two.',
-      )
+    if (!isEqual) throw new Refused(anotherIsThere)
     const before = listed.get(file.path)
     if (before !== undefined && before !== copy)
       throw new Refused(

@@ -18,7 +18,7 @@ import { notFound } from '../errors.ts'
 import type { Database } from '../store/database.ts'
 import { makeBatches } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import type { Material } from '../store/material.ts'
+import type { Material, VolumeRow } from '../store/material.ts'
 import { itemsOfMakes, type MadeItem, makesOfBatch } from './made-in-batch.ts'
 import { placeOfRecipe } from './made-item.ts'
 
@@ -44,9 +44,7 @@ export async function offerJoins(database: Database, kept: KeptMaterial, batchId
   return Promise.all(
     joinable.map(async ({ recipe, items, troubles }) => {
       const place = placeOfRecipe(material, recipe)
-      const bytes = bytesOf(items)
-      const free = await freeBytes(place.rootPath).catch(() => null)
-      const noRoom = free === null ? null : whyNoRoom('The joined file', bytes, free, `on “${place.label}”`)
+      const { bytes, free, noRoom } = await roomFor(items, place)
       const all = [...troubles, ...(noRoom === null ? [] : [noRoom])]
       const entries = joinedEntries(items.map(({ part }) => part))
       const frames = entries.reduce((sum, entry) => sum + entry.frames, 0)
@@ -97,9 +95,16 @@ function troublesOf(items: readonly JoinItem[]): string[] {
   return [...away.map(({ pair }) => `${pair.name} is not here.`), ...joinTroubles(items.map(({ part }) => part))]
 }
 
-/** About as large as the file of them all. */
-export const bytesOf = (items: readonly JoinItem[]): number =>
-  items.reduce((sum, { pair }) => sum + (pair.files[0]?.file.sizeBytes ?? 0), 0)
+/** How large the file of some items will be, about, and why its place has no room for it; null where it has. */
+export async function roomFor(
+  items: readonly JoinItem[],
+  place: VolumeRow,
+): Promise<{ bytes: number; free: number | null; noRoom: string | null }> {
+  const bytes = items.reduce((sum, { pair }) => sum + (pair.files[0]?.file.sizeBytes ?? 0), 0)
+  const free = await freeBytes(place.rootPath).catch(() => null)
+  const noRoom = free === null ? null : whyNoRoom('The joined file', bytes, free, `on “${place.label}”`)
+  return { bytes, free, noRoom }
+}
 
 /** By day, reel and timecode, as they were shot; then by name. */
 const asShot = (a: JoinItem, b: JoinItem): number =>

@@ -1,10 +1,8 @@
 import { rm, stat } from 'node:fs/promises'
 import { basename, join } from 'node:path'
-import { count, type JoinedEntry, joinedEntries, nameTrouble, type PictureFacts, type Recipe } from '@ennick/core'
+import { chosenNameTrouble, count, type JoinedEntry, joinedEntries, type PictureFacts, type Recipe } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { fingerprint } from '../disk/fingerprint.ts'
-import { freeBytes } from '../disk/free-space.ts'
-import { whyNoRoom } from '../disk/room.ts'
 import { joinFiles, proveJoined } from '../engine/join-files.ts'
 import { probe } from '../engine/probe.ts'
 import type { CopiedFile } from '../engine/stream-copy.ts'
@@ -24,7 +22,7 @@ import { writeHistory } from '../store/history.ts'
 import { type JobInput, joinedFiles } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownFile, type KnownPair, readMaterial, type VolumeRow } from '../store/material.ts'
-import { bytesOf, type JoinItem, joinableOf, readJoinable } from './join-plan.ts'
+import { type JoinItem, joinableOf, readJoinable, roomFor } from './join-plan.ts'
 import { madeItems } from './made-in-batch.ts'
 import { belowMade, holdMade, placeOfRecipe } from './made-item.ts'
 import { withMadeMoves } from './made-moves.ts'
@@ -46,12 +44,10 @@ export async function orderJoin(
   if (!found)
     throw new PlainError('nothing-to-join', 'This batch has no two items of that recipe that could be one file.')
   const place = placeOfRecipe(material, found.recipe)
-  const free = await freeBytes(place.rootPath).catch(() => Number.POSITIVE_INFINITY)
-  const noRoom = whyNoRoom('The joined file', bytesOf(found.items), free, `on “${place.label}”`)
-  const trouble = found.troubles[0] ?? noRoom
+  const trouble = found.troubles[0] ?? (await roomFor(found.items, place)).noRoom
   if (trouble) throw new PlainError('cannot-join', trouble, { status: 409 })
   const fileName = `${name}.${extensionOf(found.items)}`
-  const bad = name.startsWith('.') ? 'a name that begins with a point is hidden' : nameTrouble(fileName)
+  const bad = chosenNameTrouble(fileName)
   if (bad !== null) throw new PlainError('bad-name', `${fileName} is no name that goes everywhere: ${bad}.`)
   const path = join(place.rootPath, folderName, fileName)
   if (await exists(path))

@@ -1,12 +1,10 @@
 import { writeFile } from 'node:fs/promises'
 import {
   composition,
-  fileMob,
-  masterMob,
   sequence,
+  shotOnTape,
   slot,
   sourceClip,
-  tapeMob,
   timecode,
   writeAaf,
 } from '../../../core/src/testing/aaf.ts'
@@ -18,14 +16,7 @@ const pal = [25, 1] as const
 await writeFile(
   path,
   writeAaf([
-    masterMob(10, 'T001.mov', [slot(1, pal, sourceClip('picture', 100, { mob: 11 }))]),
-    fileMob(11, 'T001.mov', [slot(1, pal, sourceClip('picture', 100, { mob: 12 }))], {
-      ...{ rate: pal, length: 100, url: 'file:///V:/light/T001.mxf', raster: [320, 180] as const },
-    }),
-    tapeMob(12, 'T1', [
-      slot(1, pal, sourceClip('picture', 100, { mob: 0 })),
-      slot(2, pal, timecode((11 * 3600 + 60) * 25, 25)),
-    ]),
+    ...shotOnTape(10, 'T001.mov', { reel: 'T1', frames: 100, startFrame: (11 * 3600 + 60) * 25 }),
     composition(1, 'Mill, picture lock', [
       slot(1, pal, timecode(900_000, 25)),
       slot(2, pal, sequence('picture', [sourceClip('picture', 40, { mob: 10, start: 10 })])),

@@ -1,13 +1,11 @@
-import { Box, Button, Field, Input, Stack, Text } from '@chakra-ui/react'
-import { type ReactElement, useEffect, useState } from 'react'
+import { Button, Text } from '@chakra-ui/react'
+import { legalWords } from '@ennick/core'
+import { type ReactElement, useCallback, useState } from 'react'
 import { useChange, useRead } from '../data/queries.ts'
-import { Dialog } from '../parts/dialog.tsx'
-import { FolderPicker } from '../parts/folder-picker.tsx'
+import { CopyDialog } from '../parts/copy-dialog.tsx'
 import { Problem } from '../parts/notices.tsx'
-import { PlannedCopy } from '../parts/planned-copy.tsx'
 import { PullList } from '../parts/pull-list.tsx'
 import { Section } from '../parts/sheet.tsx'
-import { count } from '../parts/words.ts'
 import { useProduction } from './production.tsx'
 
 /** When the picture is done: every original into one folder, with what it takes to begin again. */
@@ -46,54 +44,25 @@ export function ArchiveSection(): ReactElement {
 }
 
 function ArchiveDialog({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
-  const production = useProduction()
-  const productionId = production.id
-  const [folder, setFolder] = useState<string | null>(null)
-  const [name, setName] = useState(`${production.name} archive`)
+  const { id: productionId, name } = useProduction()
   const plan = useChange('planArchive')
   const start = useChange('archive', onClose)
   const { mutate, reset } = plan
-  useEffect(() => {
-    if (!isOpen || folder === null || name.trim() === '') {
-      reset()
-      return
-    }
-    const timer = window.setTimeout(() => mutate({ params: { productionId }, body: { folder, name } }), 200)
-    return () => window.clearTimeout(timer)
-  }, [isOpen, productionId, folder, name, mutate, reset])
-  const error = start.error ?? plan.error
-  const ready = plan.data && !plan.error && !plan.isPending ? plan.data : null
+  const onPlan = useCallback(
+    (place: { folder: string; name: string } | null) =>
+      place ? mutate({ params: { productionId }, body: place }) : reset(),
+    [productionId, mutate, reset],
+  )
   return (
-    <Dialog
-      title={`Archive the originals of “${production.name}”`}
+    <CopyDialog
+      title={`Archive the originals of “${name}”`}
+      usualName={legalWords(`${name} archive`)}
       isOpen={isOpen}
       onClose={onClose}
-      footer={
-        <Button
-          disabled={!ready || ready.blocked !== null || folder === null}
-          loading={start.isPending}
-          onClick={() =>
-            folder !== null && start.mutate({ params: { productionId }, body: { folder, name, hash: 'xxh64' } })
-          }
-        >
-          {ready ? `Copy and verify ${count(ready.files, 'file')}` : 'Copy and verify'}
-        </Button>
-      }
-    >
-      <Stack gap="4">
-        <Field.Root required>
-          <Field.Label>Into a folder called</Field.Label>
-          <Input value={name} onChange={(event) => setName(event.target.value)} />
-        </Field.Root>
-        <Box>
-          <Text mb="1" fontWeight="medium">
-            Which is made in
-          </Text>
-          <FolderPicker onChoose={setFolder} />
-        </Box>
-        {error && <Problem message={error.message} />}
-        {plan.data && !plan.error && <PlannedCopy plan={plan.data} />}
-      </Stack>
-    </Dialog>
+      plan={plan}
+      onPlan={onPlan}
+      start={start}
+      onStart={(place) => start.mutate({ params: { productionId }, body: { ...place, hash: 'xxh64' } })}
+    />
   )
 }

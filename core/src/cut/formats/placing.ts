@@ -211,6 +211,9 @@ export const cannotLayOut = (place: string): CutFormatError =>
       'flatten the sequence in the cutting room, and export again.',
   )
 
+/** What stands at an event whose speed changes on the way: what it shows is known by its ends alone. */
+export const speedVaries = '* SPEED VARIES: ALL THAT IT SHOWS IS TAKEN AS RUNNING EVENLY'
+
 /** Two speeds one after the other. */
 export function product(a: Speed, b: Speed): Speed {
   const { numerator, denominator } = multiply(

@@ -8,7 +8,9 @@ export function topCompositions(mobs: ReadonlyMap<string, AafObject>): AafObject
   const held = new Set(compositions.flatMap((mob) => referredTo(mob)))
   const free = compositions
     .filter((mob) => !held.has(mob.mobId(property.mobId) ?? ''))
-    .sort((a, b) => compare(secondsOf(b), secondsOf(a)))
+    .map((mob) => ({ mob, seconds: secondsOf(mob) }))
+    .sort((a, b) => compare(b.seconds, a.seconds))
+    .map(({ mob }) => mob)
   const isTop = (mob: AafObject): boolean => mob.auid(property.usageCode) === topLevelUsage
   return free.some(isTop)
     ? [...free.filter(isTop), ...free.filter((mob) => !isTop(mob) && !isOfClip(mob))]

@@ -1,6 +1,5 @@
 import {
   add,
-  allowsDropFrame,
   compare,
   divide,
   type Fraction,
@@ -20,7 +19,6 @@ import {
   CutFormatError,
   type LeftOut,
   leftOutOf,
-  type Marker,
   normalSpeed,
   type Transition,
 } from '../../model.ts'
@@ -33,6 +31,7 @@ import {
   type Lane,
   type Placed,
   type PlacedGenerator,
+  speedVaries,
   standIn,
   tracksOfLanes,
   withinWindow,
@@ -41,7 +40,8 @@ import { inTrackOrder, isOfClip, kindOfSlot, mobsOf, nameOf, topCompositions } f
 import { property } from './aaf-model.ts'
 import { AafObject } from './aaf-object.ts'
 import { definitionOf, type OperationDefinition, operationsOf, transitionOf, warped, warpOf } from './aaf-operation.ts'
-import { isDropTimecode, labelRate, rateOf, referenceOf, timecodesIn, traceSource } from './aaf-source.ts'
+import { markersOf, recordOf } from './aaf-record.ts'
+import { referenceOf, traceSource } from './aaf-source.ts'
 import { isCompoundFile, readCompoundFile } from './compound-file.ts'
 
 /**
@@ -108,16 +108,14 @@ class AafReader {
     if (!composition)
       throw new CutFormatError('the file', 'there is no composition in it: it holds clips, and no sequence.')
     const slots = composition.objects(property.slots)
-    const timecodeSlot = slots.find((slot) => timecodesIn(slot).length > 0)
-    const pictureSlot = slots.find((slot) => kindOfSlot(slot) === 'picture')
-    const pictureRate = pictureSlot?.rational(property.slotEditRate)
-    if (pictureRate) this.#rate = rateOf(pictureRate, 'the composition')
-    const recordStart = this.#recordStart(timecodeSlot, pictureRate)
+    const { rate, start: recordStart, isDrop } = recordOf(slots, this.#options.rate)
+    this.#rate = rate
+    this.#isDrop = isDrop
     const lanes = this.#slots(composition, 0)
     const cut = tracksOfLanes(lanes, { recordStart, recordRate: this.#rate })
     if (this.#faults.length && (!this.#options.takeGood || cut.events.length === 0)) throw new CutFaults(this.#faults)
     if (cut.events.length === 0) throw new CutFormatError('the composition', 'there is no clip in it.')
-    const markers = this.#markers(slots, recordStart)
+    const markers = markersOf(slots, recordStart, rate)
     const leftOut: LeftOut[] = [
       ...this.#faults.map(leftOutOf),
       ...others.map((other) => ({
@@ -128,27 +126,13 @@ class AafReader {
     return {
       ...cut,
       name: nameOf(composition) ?? this.#options.fileName.replace(/\.aaf$/i, ''),
-      rate: this.#rate,
-      dropFrame: this.#isDrop,
+      rate,
+      dropFrame: isDrop,
       recordStartFrame: Number(round(recordStart)),
       ...(markers.length && { markers }),
       ...(this.#nestedSequences && { nestedSequences: this.#nestedSequences }),
       ...(leftOut.length && { leftOut }),
     }
-  }
-
-  /** Where the record begins, in frames from midnight. */
-  #recordStart(slot: AafObject | undefined, pictureRate: Fraction | null | undefined): Fraction {
-    const [timecode] = slot ? timecodesIn(slot) : []
-    const start = timecode?.integer(property.timecodeStart)
-    if (!timecode || start == null) return zero
-    const beside = [pictureRate, slot?.rational(property.slotEditRate)].flatMap((each) => each ?? [])
-    const framesPerSecond = Number(timecode.integer(property.timecodeFramesPerSecond) ?? 0n)
-    const counted = labelRate(framesPerSecond, beside, 'the composition')
-    // Sound alone has no pictures that say at which rate the record counts.
-    if (!pictureRate) this.#rate = counted
-    this.#isDrop = allowsDropFrame(counted) && isDropTimecode(timecode)
-    return multiply(fraction(start), divide(rateAsFraction(this.#rate), rateAsFraction(counted)))
   }
 
   #slots(composition: AafObject, depth: number): Lane[] {
@@ -402,7 +386,7 @@ class AafReader {
   #warp(group: AafObject, input: Nested, shown: Fraction, { at }: Where): Nested {
     const { speed, isVariable } = warpOf(group, { taken: input.frames, shown }, at)
     if (speed === normalSpeed) return { lanes: input.lanes, frames: shown }
-    const remark = isVariable ? ['* SPEED VARIES: ALL THAT IT SHOWS IS TAKEN AS RUNNING EVENLY'] : []
+    const remark = isVariable ? [speedVaries] : []
     const remarked = ({ event, ...placed }: Placed): Placed => ({
       ...placed,
       event: { ...event, notes: [...event.notes, ...remark] },
@@ -425,21 +409,5 @@ class AafReader {
       ...{ transition: null, isDisabled: false },
     }
     return { lanes: input.lanes.map((lane) => standIn(lane, standing)), frames: shown }
-  }
-
-  #markers(slots: readonly AafObject[], recordStart: Fraction): Marker[] {
-    return slots.flatMap((slot) => {
-      const slotRate = slot.className === 'EventMobSlot' ? slot.rational(property.eventSlotEditRate) : null
-      const segment = slot.object(property.slotSegment)
-      if (!slotRate || slotRate.numerator <= 0n || !segment) return []
-      const events = segment.className === 'Sequence' ? segment.objects(property.components) : [segment]
-      return events.flatMap((event): Marker[] => {
-        if (event.className !== 'CommentMarker' && event.className !== 'DescriptiveMarker') return []
-        const position = this.#inFrames(event.integer(property.eventPosition) ?? 0n, slotRate)
-        const durationFrames = Number(round(this.#inFrames(event.integer(property.length) ?? 0n, slotRate)))
-        const note = event.text(property.eventComment) ?? ''
-        return [{ recordFrame: Number(round(add(recordStart, position))), durationFrames, name: '', note }]
-      })
-    })
   }
 }

@@ -18,7 +18,7 @@ import {
 } from '../../../time/index.ts'
 import { type CutEvent, CutFormatError, type Fit, normalSpeed, type Speed } from '../../model.ts'
 import { speedOfNumber } from '../edl/motion-speed.ts'
-import type { Placed } from '../placing.ts'
+import { type Placed, speedVaries } from '../placing.ts'
 import { childOf, childrenOf, isTrue, lineOf, textAt, wholeAt, type XmlNode } from './xmeml-document.ts'
 
 /** Where an item stands on its track, after what its transitions take of it: in frames of the sequence and its own. */
@@ -131,7 +131,7 @@ export function placeClip(
     ...(channel !== null && channel > 0 && { sourceChannel: channel }),
     ...fitOf(item),
     ...mediumOf(file),
-    notes: isVariable ? ['* SPEED VARIES: ALL THAT IT SHOWS IS TAKEN AS RUNNING EVENLY'] : [],
+    notes: isVariable ? [speedVaries] : [],
     location: lineOf(item),
     ...carriedOf(item),
   }
