@@ -1,4 +1,4 @@
-import { Box, Button, Field, Input, Stack, Text } from '@chakra-ui/react'
+import { Box, Button, Field, HStack, Input, Stack, Text } from '@chakra-ui/react'
 import type { PullPlanInfo } from '@ennick/contract'
 import { type ReactElement, type ReactNode, useEffect, useState } from 'react'
 import { Dialog } from './dialog.tsx'
@@ -25,6 +25,7 @@ export function CopyDialog({
   start,
   onStart,
   before,
+  besideName,
   children,
 }: {
   title: string
@@ -38,6 +39,7 @@ export function CopyDialog({
   onStart: (place: { folder: string; name: string }) => void
   /** What is asked besides. */
   before?: ReactNode
+  besideName?: ReactNode
   /** What is said of the copy. */
   children?: ReactNode
 }): ReactElement {
@@ -70,10 +72,13 @@ export function CopyDialog({
     >
       <Stack gap="4">
         {before}
-        <Field.Root required>
-          <Field.Label>Into a folder called</Field.Label>
-          <Input value={name} onChange={(event) => setName(event.target.value)} />
-        </Field.Root>
+        <HStack gap="4" align="end">
+          <Field.Root required>
+            <Field.Label>Into a folder called</Field.Label>
+            <Input value={name} onChange={(event) => setName(event.target.value)} />
+          </Field.Root>
+          {besideName}
+        </HStack>
         <Box>
           <Text mb="1" fontWeight="medium">
             Which is made in

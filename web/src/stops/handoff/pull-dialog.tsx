@@ -1,4 +1,4 @@
-import { Field, HStack, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Field, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Cut } from '@ennick/contract'
 import { legalWords } from '@ennick/core'
 import { type ReactElement, useCallback, useState } from 'react'
@@ -66,10 +66,14 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
               </NativeSelect.Root>
             </Field.Root>
           )}
-          {of === 'originals' && !isWhole && (
-            <DigitsField width="8rem" label="Handles, in frames" value={frames} onChange={setFrames} />
-          )}
         </HStack>
+      }
+      besideName={
+        handles !== null && (
+          <Box flexShrink="0">
+            <DigitsField width="9rem" label="Handles, in frames" value={frames} onChange={setFrames} />
+          </Box>
+        )
       }
     >
       <Text color="quiet" fontSize="0.9rem">
