@@ -20,7 +20,10 @@ export const finding = z.object({
     .nullable()
     .describe('How much silence would make its recording long enough, where that is a cure'),
   mends: z.array(
-    z.enum(['repoint', 'make again', 'offload', 'trim', 'replace from the start', 'restamp', 'rename', 'pad']),
+    z.enum([
+      ...(['repoint', 'make again', 'offload', 'trim', 'take apart'] as const),
+      ...(['replace from the start', 'restamp', 'rename', 'pad'] as const),
+    ]),
   ),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
   known: z
@@ -35,7 +38,7 @@ export const finding = z.object({
 /** One step of the work on a cut. */
 export const workStep = z.object({
   kind: z.enum([
-    ...(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
+    ...(['put in', 'take apart', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
     ...(['offload', 'decide', 'look at'] as const),
   ]),
   volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),
@@ -156,7 +159,10 @@ export const repointRequest = z.object({
 export const mend = z.object({
   id,
   cutId: id.nullable(),
-  kind: z.enum(['repoint', 'make again', 'restamp', 'trim', 'untie', 'replace from the start', 'rename', 'pad']),
+  kind: z.enum([
+    ...(['repoint', 'make again', 'restamp', 'trim', 'take apart', 'untie'] as const),
+    ...(['replace from the start', 'rename', 'pad'] as const),
+  ]),
   title: z.string(),
   changes: z
     .array(z.object({ label: z.string(), before: z.string().nullable().describe('What the link pointed at') }))
@@ -177,7 +183,8 @@ export const trimmed = z.object({
   cutId: id.describe('The new version of the cut, with its uses trimmed'),
 })
 
-export const replaced = z.object({
+/** What a mend of a cut's events came to, or would. */
+export const eventsMended = z.object({
   told: z.array(z.string()).describe('What becomes of each event'),
   mend: mend.nullable(),
   cutId: id.nullable().describe('The new version of the cut, where one was made'),

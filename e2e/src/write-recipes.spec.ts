@@ -273,6 +273,37 @@ test('what a batch has made is joined into one file, which goes again without it
     (await batch.getByRole('link', { name: 'What is where (CSV)' }).getAttribute('href')) as string,
   )
   expect((await table.text()).split('\r\n')).toHaveLength(4)
+  const list = (await batch.getByRole('link', { name: 'As a list (EDL)' }).getAttribute('href')) as string
   await batch.getByRole('button', { name: 'Remove joined/Wheel house, day 1.mp4' }).click()
   await expect(batch).not.toContainText('Wheel house, day 1')
+  return takeApart(productionId as string, await (await page.request.get(list)).text())
 })
+
+/** A cut that was made with a joined file, of which there is nothing left but what is known of it. */
+async function takeApart(productionId: string, edl: string): Promise<void> {
+  // Of each part half a second, as the joined file counts: its record in the list of its parts.
+  const starts = [...edl.matchAll(/^\d+ .* (\d\d:\d\d:\d\d:\d\d) \d\d:\d\d:\d\d:\d\d$/gm)].map(
+    ([, label]) => label as string,
+  )
+  const later = (label: string): string =>
+    label.replace(/\d\d$/, (frames) => String(Number(frames) + 12).padStart(2, '0'))
+  const uses = starts.flatMap((label, index) => [
+    `00${index + 1}  DAY V C ${label} ${later(label)} 01:00:0${index}:00 01:00:0${index}:12`,
+    '* FROM CLIP NAME: Wheel house, day 1',
+  ])
+  await page.request.post(`/api/productions/${productionId}/cuts`, {
+    data: { fileName: 'on joined.edl', text: ['TITLE: On joined', ...uses, ''].join('\n') },
+  })
+  await page.goto(`/p/${productionId}/mend`)
+  await page.getByRole('combobox', { name: /cut/i }).selectOption({ label: 'On joined' })
+  const finding = page.getByTestId('finding').filter({ hasText: 'is a joined file of 2 items' })
+  await finding.getByRole('button', { name: 'Take apart…' }).click()
+  const asked = page.getByRole('dialog')
+  await expect(asked).toContainText('event 001 on V1 shows 12 frames of B001C001')
+  await expect(asked).toContainText('event 002 on V1 shows 12 frames of B001C003')
+  await asked.getByRole('button', { name: 'Take 2 uses apart as the next version' }).click()
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+  await expect(page.getByTestId('finding').filter({ hasText: 'joined file' })).toHaveCount(0)
+  await page.getByRole('tab', { name: /^Mends/ }).click()
+  await expect(page.getByText('Take 2 uses of joined files in “On joined” apart, as version 2')).toBeVisible()
+}

@@ -3,11 +3,11 @@ import { id } from '../common.ts'
 import { job } from '../make.ts'
 import {
   collectionResult,
+  eventsMended,
   finding,
   mend,
   mendProof,
   renamed,
-  replaced,
   repointRequest,
   searchRequest,
   searchResult,
@@ -31,6 +31,19 @@ export const mendRoutes = {
     body: z.object({ findingKeys: z.array(z.string()).min(1, 'Choose at least one finding.') }),
     response: trimmed,
   }),
+  takeApart: route(
+    'POST',
+    '/api/cuts/:cutId/take-apart',
+    'Have uses of joined files name the parts that they show, as a new version; or only say what would become of them',
+    {
+      params: ofCut,
+      body: z.object({
+        findingKeys: z.array(z.string()).min(1, 'Choose at least one finding.'),
+        apply: z.boolean(),
+      }),
+      response: eventsMended,
+    },
+  ),
   replaceFromStart: route(
     'POST',
     '/api/cuts/:cutId/replacements',
@@ -42,7 +55,7 @@ export const mendRoutes = {
         clipId: id,
         apply: z.boolean(),
       }),
-      response: replaced,
+      response: eventsMended,
     },
   ),
   search: route('POST', '/api/cuts/:cutId/searches', 'Search places, one after another, for what is lost', {

@@ -30,6 +30,7 @@ import {
   shortfall,
 } from '../time/index.ts'
 import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
+import { namesOfEvent } from './names-of-event.ts'
 import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
 
 /**
@@ -212,7 +213,7 @@ export class EventResolver {
 
   /** Why nothing is found: what there is of the name, if only a proxy or what cannot be read. */
   #whyNone(event: CutEvent, named: readonly ResolvableClip[]): EvidenceRow[] {
-    const asked = new Set(this.#namesOf(event).flatMap((name) => possibleStems(name, this.#context.suffixes)))
+    const asked = new Set(namesOfEvent(event).flatMap((name) => possibleStems(name, this.#context.suffixes)))
     const evidence = [...asked].flatMap((key) => this.#amissByStem.get(key) ?? [])
     if (named.length === 0 && evidence.length === 0) {
       const name = event.clipName ?? (event.path ? baseName(event.path) : 'not known')
@@ -222,18 +223,9 @@ export class EventResolver {
     return evidence
   }
 
-  #namesOf({ clipName, path }: CutEvent): string[] {
-    // Some lists give a whole path of their system where the name belongs.
-    return [
-      clipName,
-      clipName?.includes('\\') ? baseName(clipName) : null,
-      path === null ? null : baseName(normalPath(path)),
-    ].filter((name): name is string => name !== null)
-  }
-
   #named(event: CutEvent): ResolvableClip[] {
     const found = new Set<ResolvableClip>()
-    for (const name of this.#namesOf(event)) {
+    for (const name of namesOfEvent(event)) {
       for (const possible of possibleStems(name, this.#context.suffixes))
         for (const clip of this.#byStem.get(possible) ?? []) if (isShownBy(event, clip)) found.add(clip)
     }

@@ -1,5 +1,6 @@
 import type { CutEvent, Resolution, ResolvableClip } from '../cut/index.ts'
 import type { Notice, SoundUse } from '../describe/index.ts'
+import type { JoinedSources } from '../join/index.ts'
 import { onVolume } from '../naming/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { PairKind } from '../recipe/index.ts'
@@ -46,13 +47,18 @@ export type FindingKind =
   | 'guide sound'
   | 'no guide'
   | 'old proxy name'
+  | 'joined file'
 
-/** `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. */
+/**
+ * `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. `take
+ * apart`: the uses of a joined file become uses of its parts.
+ */
 export type OfferedMend =
   | 'repoint'
   | 'make again'
   | 'offload'
   | 'trim'
+  | 'take apart'
   | 'replace from the start'
   | 'restamp'
   | 'rename'
@@ -134,6 +140,8 @@ export interface FindingContext {
   readonly clips: ReadonlyMap<string, FindingClip>
   /** The raster in which the cut was made, when its list says so. */
   readonly raster?: { readonly width: number; readonly height: number } | undefined
+  /** Files of several made items, which a cut may name. */
+  readonly joined?: JoinedSources
   /** What the finished programme is to be. */
   readonly production?: { readonly rate: Rate; readonly width: number; readonly height: number }
   /** What stands for an event in the keys of findings; its position unless told otherwise. */

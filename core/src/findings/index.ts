@@ -4,6 +4,7 @@ import { equalNames } from './checks/equal-names.ts'
 import { fileLost } from './checks/file-lost.ts'
 import { fromProxies } from './checks/from-proxies.ts'
 import { guideSound } from './checks/guide-sound.ts'
+import { joinedFile } from './checks/joined-file.ts'
 import { listRate } from './checks/list-rate.ts'
 import { noGuide } from './checks/no-guide.ts'
 import { notTheOriginal } from './checks/not-the-original.ts'
@@ -21,6 +22,7 @@ export * from './finding.ts'
 
 const checks: readonly Check[] = [
   unresolved,
+  joinedFile,
   volumeAway,
   fileLost,
   proxyHidesLoss,

@@ -1,7 +1,7 @@
 import {
-  type Carried,
   type Cut,
   type CutEvent,
+  carriedBeside,
   type Fit,
   listedRaster,
   type Medium,
@@ -46,7 +46,8 @@ export function conformCut(
       const resolution = resolutions[position] as Resolution
       const clip = resolution.clipId === null ? undefined : clips.get(resolution.clipId)
       const { medium: _, ...bare } = event
-      if (!clip) return { ...bare, ...ownOf(event, null), path: null, notes: [...event.notes, '* OPEN: NO ORIGINAL'] }
+      if (!clip)
+        return { ...bare, ...carriedBeside(event, null), path: null, notes: [...event.notes, '* OPEN: NO ORIGINAL'] }
       // By how much the axis of the original lies elsewhere than that of the list: a list may count from zero.
       const shift = resolution.needed.startFrame - (needed[position] as FrameRange).startFrame
       const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(bare, shift)
@@ -61,7 +62,7 @@ export function conformCut(
         ...dropOf(clip, event, cut),
         ...(fit && { fit }),
         ...(medium && { medium }),
-        ...ownOf(event, clip),
+        ...carriedBeside(event, clip.name),
         mediumStartFrame: null,
         notes: note === null ? event.notes : [...event.notes, note],
       }
@@ -87,25 +88,6 @@ function fitOn(
   return listed && picture && from && to
     ? refit(event, { medium: listed, raster: from }, { medium: uprightSquareRaster(picture), raster: to })
     : event.fit
-}
-
-/** What a list keeps of its own for an event, without what speaks of another file than the original. */
-function ownOf({ carried, path, clipName }: CutEvent, clip: ResolvableClip | null): { carried?: Carried } {
-  if (!carried) return {}
-  const names = [path === null ? null : fileName(normalPath(path)), clipName].filter((name) => name !== clip?.name)
-  // A proxy may have its original's name, and lies elsewhere all the same.
-  const places = path === null ? [] : [path, normalPath(path)]
-  const others = [...names, ...places].filter((text): text is string => text !== null && text !== '')
-  const isOther = (part: unknown): boolean => {
-    const text = JSON.stringify(part)
-    return others.some(
-      (name) => text.includes(JSON.stringify(name).slice(1, -1)) || text.includes(encodeURIComponent(name)),
-    )
-  }
-  const parts = Object.fromEntries(
-    Object.entries(carried.parts).filter(([key, part]) => key !== 'ofMedia' && !isOther(part)),
-  )
-  return Object.keys(parts).length ? { carried: { ...carried, parts } } : {}
 }
 
 /** Where the file of the original lies at the rate of the list's labels, so that a format can count from its start. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
-import { type Cut, edl, otio, type ResolvableClip, resolveEvents } from '../cut/index.ts'
+import { type Cut, edl, otio, type ResolvableClip, resolveEvents, writeProven, xmeml } from '../cut/index.ts'
 import type { Finding } from '../findings/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
 import { rate } from '../time/index.ts'
@@ -52,6 +52,29 @@ describe('the cut on its originals', () => {
 
   test('nothing that leaves ever points at a proxy, in any format', () => {
     for (const text of [edl.write(conformed), otio.write(conformed)]) expect(text).not.toContain('proxy')
+  })
+
+  test('a use after midnight of a clip that runs across it leaves under the label that it has, in every format', () => {
+    const night = { ...clip, facts: pictureFacts({ start: '23:59:50:00', frames: 500 }) }
+    const asked = edl.read(
+      `TITLE: Night
+001  A001 V C 00:00:02:00 00:00:03:00 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: A001C001.mov
+`,
+      { rate: rate(25), fileName: 'night.edl' },
+    )
+    const landed = resolveEvents(asked.events, {
+      ...{ clips: [night], mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: rate(25) },
+    })
+    expect(landed[0]?.state).toBe('on original')
+    const out = conformCut(asked, landed, new Map([[night.id, night]]), { name: asked.name, production })
+    expect(writeProven(out, edl)).toContain('00:00:02:00 00:00:03:00 01:00:00:00 01:00:01:00')
+    // What counts from the start of the medium says the twelfth second of it.
+    for (const format of [otio, xmeml]) {
+      const [event] = format.read(writeProven(out, format), { rate: rate(25), fileName: 'night' }).events
+      const from = (event?.source.startFrame ?? 0) - (event?.mediumStartFrame ?? 0)
+      expect([format.name, from]).toEqual([format.name, 300])
+    }
   })
 
   test('a non-drop original leaves a drop-frame list under its own labels', () => {

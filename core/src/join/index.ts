@@ -1,1 +1,2 @@
 export * from './join.ts'
+export * from './take-apart.ts'

@@ -4,7 +4,7 @@ import { rate } from '../time/index.ts'
 import { type JoinPart, joinedEntries, joinedList, joinedTable, joinTroubles, samplesBefore } from './index.ts'
 
 const part = (name: string, change: Parameters<typeof pictureFacts>[0] = {}): JoinPart => ({
-  ...{ name: `${name}_proxy.mov`, clipName: name, reel: 'A001', facts: pictureFacts(change) },
+  ...{ name: `${name}_proxy.mov`, clipName: name, clipId: `clip ${name}`, reel: 'A001', facts: pictureFacts(change) },
 })
 
 describe('a joined file', () => {

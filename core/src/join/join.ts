@@ -13,6 +13,7 @@ import { formatRate, formatTimecode, parseTimecode, type Rate } from '../time/in
 export interface JoinPart {
   readonly name: string
   readonly clipName: string
+  readonly clipId: string
   readonly reel: string | null
   readonly facts: MediaFacts
 }
@@ -21,6 +22,8 @@ export interface JoinPart {
 export interface JoinedEntry {
   readonly name: string
   readonly clipName: string
+  /** The clip that it is of; absent of files that were joined before this was kept. */
+  readonly clipId?: string
   readonly reel: string | null
   /** The frame of the source's own timecode at which it begins; null where it has none. */
   readonly sourceStartFrame: number | null
@@ -69,11 +72,12 @@ function traitsOf({ picture, sound, container }: MediaFacts): Record<string, str
 /** Where each part stands, one behind the other. */
 export function joinedEntries(parts: readonly JoinPart[]): JoinedEntry[] {
   let startFrame = 0
-  return parts.map(({ name, clipName, reel, facts }) => {
+  return parts.map(({ name, clipName, clipId, reel, facts }) => {
     const { frames } = facts.picture as PictureFacts
     const entry = {
       name,
       clipName,
+      clipId,
       reel,
       sourceStartFrame: facts.startFrame,
       dropFrame: facts.dropFrame,

@@ -3,6 +3,7 @@ import type { Finding } from '../findings/index.ts'
 /** What a step of the work is: something to do with hands, something to look for, something to decide. */
 export type StepKind =
   | 'put in'
+  | 'take apart'
   | 'choose'
   | 'from the card'
   | 'search'
@@ -31,7 +32,7 @@ export interface WorkStep {
 }
 
 const order: readonly StepKind[] = [
-  ...(['put in', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
+  ...(['put in', 'take apart', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
   ...(['offload', 'decide', 'look at'] as const),
 ]
 /** Steps that are about one volume each. */
@@ -73,6 +74,7 @@ const blocks = ({ severity }: Finding): boolean => severity === 'blocks handoff'
 function stepOf({ kind, mends, severity }: Finding): StepKind {
   if (kind === 'volume away') return 'put in'
   if (kind === 'ambiguous' || kind === 'another name') return 'choose'
+  if (mends.includes('take apart')) return 'take apart'
   if (mends.includes('trim')) return 'trim'
   if (mends.includes('repoint') && mends.includes('offload')) return 'from the card'
   if (mends.includes('repoint')) return 'search'

@@ -133,9 +133,10 @@ export const findingContext = (
   cut: Cut,
   resolutions: readonly Resolution[],
   clips: ReadonlyMap<string, FindingClip>,
-  { production }: Material,
+  { production, joined }: Material,
 ): FindingContext => ({
   ...{ rate: cut.rate, dropFrame: cut.dropFrame, raster: cut.raster, events: cut.events, resolutions, clips },
+  joined,
   production: { rate: productionRate(production), width: production.width, height: production.height },
 })
 

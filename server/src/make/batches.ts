@@ -1,6 +1,6 @@
 import type { MakeBatch } from '@ennick/contract'
 import { formatTimecode } from '@ennick/core'
-import { and, desc, eq, sql } from 'drizzle-orm'
+import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { refreshIndex } from '../clips/index-refresh.ts'
 import { makesOf } from '../queue/jobs.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -44,7 +44,7 @@ export async function readBatches(database: Database, kept: KeptMaterial, produc
     .select({ file: joinedFiles, place: volumes.label })
     .from(joinedFiles)
     .innerJoin(volumes, eq(volumes.id, joinedFiles.volumeId))
-    .where(anyOf(joinedFiles.batchId, batchIds))
+    .where(and(anyOf(joinedFiles.batchId, batchIds), isNull(joinedFiles.removedAt)))
     .orderBy(joinedFiles.createdAt)
   const material = lists.length ? await kept.read(productionId) : null
   return Promise.all(

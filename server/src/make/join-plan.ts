@@ -80,7 +80,7 @@ export function joinableOf(material: Material, made: readonly MadeItem[]): Joina
     const [only, ...others] = pair.files
     const facts = only?.file.facts
     if (!pair.recipe || !canJoin(pair.recipe.container) || others.length || !facts?.picture) return []
-    return [{ clip, pair, part: { name: pair.name, clipName: clip.name, reel: clip.reel, facts } }]
+    return [{ clip, pair, part: { name: pair.name, clipName: clip.name, clipId: clip.id, reel: clip.reel, facts } }]
   })
   const byRecipe = groupBy(parts, ({ pair }) => pair.recipeId as string)
   return [...byRecipe].flatMap(([recipeId, found]) => {

@@ -100,8 +100,69 @@ test('it comes with what is where in it, as a table and as a list', async () => 
   expect(await read('edl')).toContain('11:00:00:00 11:00:01:05 01:00:00:20 01:00:02:00')
 })
 
+/** Two uses of one part each, the second retimed; one that runs over all three parts; and one that cannot be told apart. */
+const cutText = (...lines: string[]) => ['TITLE: On a joined file', ...lines, ''].join('\n')
+const uses = [
+  '001  DAY1 V C 01:00:00:05 01:00:00:15 01:00:00:00 01:00:00:10',
+  '* FROM CLIP NAME: Day 1',
+  '002  DAY1 V C 01:00:00:22 01:00:01:22 01:00:00:10 01:00:00:22',
+  'M2   DAY1       050.0                01:00:00:22',
+  '* FROM CLIP NAME: Day 1',
+  '003  DAY1 V C 01:00:00:10 01:00:02:10 01:00:00:22 01:00:02:22',
+  '* FROM CLIP NAME: DAY 1.MOV',
+]
+const addCut = async (fileName: string, text: string) =>
+  (await ennick.call('addCut', { params: { productionId }, body: { fileName, text } })).id
+const findings = (cutId: string) => ennick.call('listFindings', { params: { cutId } })
+const states = async (cutId: string) =>
+  (await ennick.call('readCut', { params: { cutId } })).events.map(({ clipName, reel, state, sourceIn }) => [
+    ...[clipName, reel, state, sourceIn],
+  ])
+
+test('a cut that was made with it is taken apart onto the originals of its parts, and back', async () => {
+  const broken = ['004  DAY1 V C 01:00:00:10 01:00:01:10 01:00:02:22 01:00:03:09']
+  const retimed = [...broken, 'M2   DAY1       050.0                01:00:00:10', '* FROM CLIP NAME: Day 1']
+  const cutId = await addCut('on joined.edl', cutText(...uses, ...retimed))
+  const [first, second] = await findings(cutId)
+  expect([first, second].map((finding) => [finding?.kind, finding?.severity, finding?.mends])).toEqual([
+    ['joined file', 'blocks handoff', ['take apart']],
+    ['joined file', 'blocks handoff', ['repoint', 'replace from the start']],
+  ])
+  expect(first?.message).toBe(
+    'Day 1.mov is a joined file of 3 items: taken apart, 3 uses of it will name what they show.',
+  )
+  expect(second?.message).toMatch(
+    /^Day 1.mov is .*, and event 004 cannot be taken apart: it runs over 2 parts, and it is/,
+  )
+  const [step] = await ennick.call('readOrderOfWork', { params: { cutId } })
+  expect(step).toMatchObject({ kind: 'take apart', keys: [first?.key] })
+
+  const takeApart = (apply: boolean) =>
+    ennick.call('takeApart', { params: { cutId }, body: { findingKeys: [first?.key ?? ''], apply } })
+  const told = [
+    'event 001 on V1 shows 10 frames of J1',
+    'event 002 on V1 shows 25 frames of J2',
+    'event 003 on V1 shows 10 frames of J1, then 30 frames of J2, then 10 frames of J3',
+  ]
+  expect(await takeApart(false)).toEqual({ told, mend: null, cutId: null })
+  const before = await states(cutId)
+  const { mend, cutId: next } = await takeApart(true)
+  expect(await states(next ?? '')).toEqual([
+    ['J1', 'A001', 'on original', '10:00:00:05'],
+    ['J2', 'A001', 'on original', '11:00:00:02'],
+    ['J1', 'A001', 'on original', '10:00:00:10'],
+    ['J2', 'A001', 'on original', '11:00:00:00'],
+    ['J3', 'A001', 'on original', '12:00:00:00'],
+    ['Day 1', 'DAY1', 'unresolved', '01:00:00:10'],
+  ])
+  expect(await states(cutId)).toEqual(before)
+  await expect(takeApart(true)).rejects.toThrow(/newer version/)
+  await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
+  await expect(ennick.call('readCut', { params: { cutId: next ?? '' } })).rejects.toThrow()
+})
+
 test('a name that is taken is refused, whoever took it, and what lies there stays', async () => {
-  await expect(order('Day 1')).rejects.toThrow(/is there already/)
+  await expect(order('Day 1')).rejects.toThrow(/was joined before is called/)
   await expect(order('../x')).rejects.toThrow(/no name that goes everywhere/)
   const { path } = await ennick.madePlace(productionId)
   await writeFile(join(path, 'joined/Theirs.mov'), 'somebody’s')
@@ -137,6 +198,10 @@ test('it is no original, its place knows it, and it goes without its parts', asy
   const [file] = await joined()
   await ennick.call('removeJoined', { params: { joinedId: file?.id ?? '' } })
   expect([await joined(), await listing()]).toEqual([[], undefined])
+  // A cut that comes back later is of it still, so no other is called so.
+  const cutId = await addCut('late.edl', cutText(...uses))
+  expect((await findings(cutId)).map(({ kind }) => kind)).toEqual(['joined file'])
+  await expect(order('day 1')).rejects.toThrow(/was joined before is called/)
   const pairs = await ennick.call('listPairs', { params: { productionId } })
   expect(pairs.flatMap((row) => row.pairs)).toHaveLength(5)
 })

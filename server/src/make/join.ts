@@ -1,7 +1,7 @@
 import { rm, stat } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import { chosenNameTrouble, count, type JoinedEntry, joinedEntries, type PictureFacts, type Recipe } from '@ennick/core'
-import { eq } from 'drizzle-orm'
+import { and, eq, isNull } from 'drizzle-orm'
 import { fingerprint } from '../disk/fingerprint.ts'
 import { joinFiles, proveJoined } from '../engine/join-files.ts'
 import { probe } from '../engine/probe.ts'
@@ -50,6 +50,12 @@ export async function orderJoin(
   const bad = chosenNameTrouble(fileName)
   if (bad !== null) throw new PlainError('bad-name', `${fileName} is no name that goes everywhere: ${bad}.`)
   const path = join(place.rootPath, folderName, fileName)
+  if (material.joined.isCalled(fileName))
+    throw new PlainError(
+      'name-taken',
+      `A file that was joined before is called ${fileName}, or nearly so: choose another name, as a cut may name it.`,
+      { status: 409 },
+    )
   if (await exists(path))
     throw new PlainError('name-taken', `${path} is there already: choose another name. Nothing is ever overwritten.`, {
       status: 409,
@@ -200,12 +206,15 @@ async function assertUnchanged(file: KnownFile): Promise<void> {
 
 /** Does away with a joined file that Ennick made; its parts stay. @throws PlainError when it is another file by now */
 export async function removeJoined(database: Database, joinedId: string): Promise<void> {
-  const [joined] = await database.select().from(joinedFiles).where(eq(joinedFiles.id, joinedId))
+  const [joined] = await database
+    .select()
+    .from(joinedFiles)
+    .where(and(eq(joinedFiles.id, joinedId), isNull(joinedFiles.removedAt)))
   if (!joined) throw notFound('The joined file')
   const { productionId, path } = joined
   await withMadeMoves(database, productionId, `joined file ${joinedId}`, async (transaction, moves) => {
     await moves.discard(joined)
-    await transaction.delete(joinedFiles).where(eq(joinedFiles.id, joinedId))
+    await transaction.update(joinedFiles).set({ removedAt: new Date() }).where(eq(joinedFiles.id, joinedId))
     const what = `Removed the joined file ${basename(path)}; its parts stay.`
     await writeHistory(transaction, productionId, 'production', productionId, what)
     await announce(transaction, productionId, 'jobs', 'volumes')

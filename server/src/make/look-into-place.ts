@@ -3,7 +3,7 @@ import { lstat, readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { MadeListing } from '@ennick/contract'
 import { compareText } from '@ennick/core'
-import { eq } from 'drizzle-orm'
+import { and, eq, isNull } from 'drizzle-orm'
 import { type FileStamp, stampOfStats } from '../disk/fingerprint.ts'
 import { markerName } from '../disk/marker.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
@@ -44,9 +44,8 @@ export async function lookIntoPlace(database: Database, placeId: string): Promis
     .innerJoin(files, eq(files.id, clipFiles.fileId))
     .innerJoin(clips, eq(clips.id, clipFiles.clipId))
     .where(eq(files.volumeId, made.id))
-  const joined = new Map(
-    (await database.select().from(joinedFiles).where(eq(joinedFiles.volumeId, made.id))).map((row) => [row.path, row]),
-  )
+  const joinedHere = and(eq(joinedFiles.volumeId, made.id), isNull(joinedFiles.removedAt))
+  const joined = new Map((await database.select().from(joinedFiles).where(joinedHere)).map((row) => [row.path, row]))
   const clipOf = new Map(pointedAt.map(({ fileId, clip }) => [fileId, clip]))
   const recipeOf = (pair: typeof pairs.$inferSelect): string | null =>
     pair.recipeId && (recipes.get(pair.recipeId)?.name ?? pair.recipeId)

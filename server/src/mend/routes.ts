@@ -20,6 +20,7 @@ import { renameMade } from './rename.ts'
 import { replaceFromStart } from './replace-from-start.ts'
 import { chooseClips, readSearch, repoint } from './repoint.ts'
 import { restamp } from './restamp.ts'
+import { takeApartUses } from './take-apart.ts'
 import { trimUses } from './trim.ts'
 import { undoMend } from './undo-mend.ts'
 
@@ -48,6 +49,11 @@ export function mendRoutes({ app, database, config, folders, material }: Service
   implement(app, 'trim', async ({ params, body }) => {
     const { mend, cutId } = await trimUses(database, material, params.cutId, body.findingKeys)
     return { mend: presentMend(mend), cutId }
+  })
+
+  implement(app, 'takeApart', async ({ params, body }) => {
+    const { mend, ...rest } = await takeApartUses(database, material, params.cutId, body)
+    return { ...rest, mend: mend && presentMend(mend) }
   })
 
   implement(app, 'replaceFromStart', async ({ params, body }) => {

@@ -12,7 +12,7 @@ import { files, mends, pairs } from '../store/schema.ts'
 import { type MendRow, undoLinks } from './links.ts'
 import { undoPad } from './pad.ts'
 import { undoRename } from './rename.ts'
-import { undoVersion } from './version-mend.ts'
+import { isVersionMend, undoVersion } from './version-mend.ts'
 
 /** Takes a mend back, whatever kind it is. */
 export async function undoMend(database: Database, mend: MendRow): Promise<void> {
@@ -24,7 +24,7 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
         : 'This mend is not done, so there is nothing to take back.',
       { status: 409 },
     )
-  const isVersion = mend.kind === 'trim' || mend.kind === 'replace from the start'
+  const isVersion = isVersionMend(mend)
   if (mend.kind === 'repoint' || isVersion) {
     await database.transaction(async (transaction) => {
       await holdMend(transaction, mend)

@@ -19,6 +19,11 @@ export interface EditedEvents {
   readonly chosen: ReadonlyMap<string, string>
 }
 
+const versionMends: ReadonlySet<MendRow['kind']> = new Set(['trim', 'take apart', 'replace from the start'])
+
+/** Whether what comes of a mend is a version of its cut. */
+export const isVersionMend = ({ kind }: MendRow): boolean => versionMends.has(kind)
+
 /** Where an event stands: that stays as it is while lists are written and read. */
 export const standingOf = ({ track, record }: CutEvent): string => `${track} ${record.startFrame}`
 

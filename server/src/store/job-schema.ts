@@ -360,6 +360,8 @@ export const joinedFiles = pgTable(
     sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
     fingerprint: text('fingerprint').notNull(),
     createdAt: createdAt(),
+    /** When Ennick did away with it: a cut may name it still. */
+    removedAt: at('removed_at'),
   },
   (table) => [index('joined_files_batch').on(table.batchId)],
 )

@@ -1,10 +1,11 @@
-import { join } from 'node:path'
+import { basename, join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
 import {
   clipFacts,
   type EvidenceRow,
   type FileRole,
   isTrackSet,
+  JoinedSources,
   judgePair,
   type MediaFacts,
   mapPath,
@@ -18,6 +19,7 @@ import {
 import { eq } from 'drizzle-orm'
 import { readComplaints } from './complaints.ts'
 import type { Queryable } from './database.ts'
+import { joinedFiles } from './job-schema.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { type MaterialRows, readRows } from './material-rows.ts'
 import { pairEvidence } from './pair-evidence.ts'
@@ -100,6 +102,8 @@ export interface Material {
   readonly files: ReadonlyMap<string, KnownFile>
   readonly clips: ReadonlyMap<string, KnownClip>
   readonly pairs: ReadonlyMap<string, KnownPair>
+  /** Those that were done away with among them: a cut may name them still. */
+  readonly joined: JoinedSources
 }
 
 /** What was put together last of a production, from which the next reading takes what has not changed. */
@@ -213,6 +217,7 @@ export async function readMaterial(
     lutAssignments: await database.select().from(lutAssignments).where(eq(lutAssignments.productionId, productionId)),
     volumes: volumeRows,
     files: fileById,
+    joined: await readJoined(database, production),
   }
   const mains = [...assembled.values()].map(({ clip: { id, main } }) => ({
     ...{ id, path: main.path, volume: main.volume, fingerprint: main.fingerprint, facts: main.facts },
@@ -231,6 +236,20 @@ export async function readMaterial(
   }
   if (isWhole) remember(productionId, { rows, volumes: volumeById, files: fileById, clips: assembled, twins, rules })
   return { ...material, clips: allClips, pairs: allPairs }
+}
+
+/** A trial knows the joined files of its production. */
+async function readJoined(database: Queryable, { id, trialOf }: ProductionRow): Promise<JoinedSources> {
+  const rows = await database
+    .select()
+    .from(joinedFiles)
+    .where(eq(joinedFiles.productionId, trialOf?.productionId ?? id))
+  return new JoinedSources(
+    rows.map((row) => ({
+      ...{ id: row.id, name: basename(row.path), entries: row.entries },
+      rate: { numerator: row.rateNumerator, denominator: row.rateDenominator },
+    })),
+  )
 }
 
 /** Every file with where it is; what has not changed is the same. */

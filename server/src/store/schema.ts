@@ -295,14 +295,17 @@ export interface CreatedByMend {
   readonly clipIds: readonly string[]
 }
 
+export type MendKind =
+  | ('repoint' | 'make again' | 'restamp' | 'untie' | 'rename' | 'pad')
+  /** Those of which a version of the cut comes. */
+  | ('trim' | 'take apart' | 'replace from the start')
+
 /** A mend with everything needed to take it back. */
 export const mends = pgTable('mends', {
   id: id(),
   productionId: production(),
   cutId: uuid('cut_id').references(() => cuts.id, { onDelete: 'set null' }),
-  kind: text('kind')
-    .$type<'repoint' | 'make again' | 'restamp' | 'trim' | 'untie' | 'replace from the start' | 'rename' | 'pad'>()
-    .notNull(),
+  kind: text('kind').$type<MendKind>().notNull(),
   title: text('title').notNull(),
   changes: jsonb('changes').$type<LinkChange[]>().notNull(),
   /** What it brought into the ledger, which goes again when it is taken back. */

@@ -2,6 +2,7 @@ import { eq } from 'drizzle-orm'
 import { type CutRow, type CutState, cutColumns, readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { notFound, PlainError } from '../errors.ts'
 import type { MendRow } from '../mend/links.ts'
+import { isVersionMend } from '../mend/version-mend.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { readProduction } from '../store/production-row.ts'
@@ -46,5 +47,4 @@ async function newestVersionOf(database: Queryable, cutId: string): Promise<CutR
 }
 
 /** What of a mend is kept: links to originals, and versions of the cut. What was made stays with the trial. */
-export const isKept = ({ kind }: MendRow): boolean =>
-  kind === 'repoint' || kind === 'trim' || kind === 'replace from the start'
+export const isKept = (mend: MendRow): boolean => mend.kind === 'repoint' || isVersionMend(mend)

@@ -1,5 +1,15 @@
 import { isListedReel } from '../../naming/index.ts'
-import { ceiling, divide, fraction, multiply, rateAsFraction, sameRate } from '../../time/index.ts'
+import {
+  allowsDropFrame,
+  ceiling,
+  divide,
+  type FrameRange,
+  fraction,
+  framesPerDay,
+  multiply,
+  rateAsFraction,
+  sameRate,
+} from '../../time/index.ts'
 import type { Cut, CutEvent, Marker, Speed } from '../model.ts'
 import type { CutFormatId } from './format.ts'
 
@@ -242,13 +252,25 @@ function withoutHoles(tracks: Cut['tracks']): Cut['tracks'] {
   })
 }
 
+/** What labels alone can say: a use after midnight of a medium that runs across it has that day's label. */
+function withinDay(
+  { startFrame, endFrame }: FrameRange,
+  { sourceRate, sourceDropFrame }: CutEvent,
+  cut: Cut,
+): FrameRange {
+  const day = framesPerDay(sourceRate, allowsDropFrame(sourceRate) && (sourceDropFrame ?? cut.dropFrame))
+  const before = Math.floor(startFrame / day) * day
+  return { startFrame: startFrame - before, endFrame: endFrame - before }
+}
+
 function eventAsCarried(event: CutEvent, cut: Cut, format: CutFormatId): CutEvent {
   const { soundTimes, sourceChannel, fit, key, carried, ...rest } = event
   const isRounded = soundTimes !== undefined && carriesNot('sound-times', format)
-  const source =
+  const shown =
     isRounded || (!isPlain(event.speed) && format !== 'edl')
       ? { startFrame: event.source.startFrame, endFrame: event.source.startFrame + shownFrames(event, cut) }
       : event.source
+  const source = format === 'edl' ? withinDay(shown, event, cut) : shown
   return {
     ...rest,
     source,

@@ -4,11 +4,11 @@ import { type Check, eventNumbers, type Finding, type FindingContext, fact, keyO
 
 /**
  * Events that no clip could be found for, or that several clips claim. Those that ask for the same source are one
- * finding.
+ * finding. Those of a joined file are told by another check.
  */
 export const unresolved: Check = (context) => {
   const open = context.resolutions.flatMap(({ state, rivals }, position) =>
-    state === 'unresolved' ? [{ position, rivals }] : [],
+    state === 'unresolved' && !context.joined?.of(context.events[position] as CutEvent) ? [{ position, rivals }] : [],
   )
   const groups = groupBy(open, ({ position, rivals }) => {
     const event = context.events[position] as CutEvent

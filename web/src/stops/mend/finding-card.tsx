@@ -17,6 +17,7 @@ import type { ChoiceForAll } from './choose-dialog.tsx'
 export interface FindingActions {
   onSearch(keys: readonly string[]): void
   onTrim(keys: readonly string[]): void
+  onTakeApart(keys: readonly string[]): void
   onMakeAgain(pairIds: readonly string[]): void
   onReplace(finding: FindingRow): void
   onRestamp(pairIds: readonly string[]): void
@@ -74,6 +75,11 @@ export const FindingCard = memo(function FindingCard(props: {
           {finding.mends.includes('repoint') && (
             <Button size="xs" variant="outline" onClick={() => actions.onSearch([finding.key])}>
               Find its file…
+            </Button>
+          )}
+          {finding.mends.includes('take apart') && (
+            <Button size="xs" variant="outline" onClick={() => actions.onTakeApart([finding.key])}>
+              Take apart…
             </Button>
           )}
           {finding.mends.includes('trim') && (

@@ -20,6 +20,7 @@ import { MendList } from './mend-list.tsx'
 import { OrderOfWork, stepId } from './order-of-work.tsx'
 import { ReplaceDialog } from './replace-dialog.tsx'
 import { SearchDialog } from './search-dialog.tsx'
+import { TakeApartDialog } from './take-apart-dialog.tsx'
 import { TrimDialog } from './trim-dialog.tsx'
 
 /** Everything wrong with a cut, with evidence, and what would mend it. */
@@ -75,6 +76,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [most, setMost] = useState(atOnce)
   const [search, setSearch] = useState<readonly string[] | null>(null)
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
+  const [apart, setApart] = useState<readonly string[] | null>(null)
   const [replacing, setReplacing] = useState<FindingRow | null>(null)
   const [forAll, setForAll] = useState<ChoiceForAll | null>(null)
   const { mutate: make } = makeAgain
@@ -89,6 +91,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
     () => ({
       onSearch: setSearch,
       onTrim: setTrimming,
+      onTakeApart: setApart,
       onReplace: setReplacing,
       onChooseForAll: setForAll,
       onRestamp: (pairIds: readonly string[]) =>
@@ -228,6 +231,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       )}
       {search && <SearchDialog cutId={cut.id} findingKeys={search} onClose={() => setSearch(null)} />}
       {replacing && <ReplaceDialog cut={cut} finding={replacing} onClose={() => setReplacing(null)} />}
+      {apart && <TakeApartDialog cut={cut} findingKeys={apart} onClose={() => setApart(null)} />}
       {forAll && <ChooseDialog cutId={cut.id} choice={forAll} onClose={() => setForAll(null)} />}
       {trimming && (
         <TrimDialog

@@ -41,6 +41,12 @@ export function OrderOfWork({
             Make {count(step.pairIds.length, 'proxy', 'proxies')} again
           </Button>
         )
+      case 'take apart':
+        return (
+          <Button size="2xs" onClick={() => actions.onTakeApart(step.keys)}>
+            Take {count(step.keys.length, 'joined file')} apart…
+          </Button>
+        )
       case 'trim':
         return (
           <>
@@ -127,6 +133,8 @@ function sentence({ kind, volumeLabel, keys }: WorkStep): string {
   switch (kind) {
     case 'put in':
       return `Put in “${volumeLabel}”: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
+    case 'take apart':
+      return `Take ${count(keys.length, 'joined file')} apart, so that each use names what it shows`
     case 'choose':
       return `Choose the original for ${findings}`
     case 'from the card':
