@@ -112,7 +112,7 @@ describe('an event of several parts', () => {
       return 'refusal' in result ? result.refusal : ''
     }
     expect(refusal({ speed: twice, record: { startFrame: 0, endFrame: 15 } })).toMatch(
-      /over 2 parts, and it is retimed/,
+      /over A and B, and it is retimed/,
     )
     expect(refusal({ key: { part: 'background', durationFrames: 0 } })).toMatch(/part of a key/)
     const long = { kind: 'dissolve', wipeCode: null, durationFrames: 11 } as const

@@ -90,7 +90,10 @@ export function takeApart(
       pieces: [{ event: onPart(cut, event, only.entry, origin), entry: only.entry, lentFrom: lentFrom(only.entry) }],
     }
   const refusal = whyWhole(cut, event)
-  if (refusal !== null) return { refusal: `it runs over ${shows.length} parts, and ${refusal}` }
+  if (refusal !== null) {
+    const names = shows.map(({ entry }) => entry.clipName).join(' and ')
+    return { refusal: `it runs over ${names}, and ${refusal}` }
+  }
   const pieces = shows.map(({ entry, range }, index): ApartPiece => {
     const isLast = index === shows.length - 1
     const { transition, fadeOut, ...kept } = event

@@ -126,13 +126,13 @@ test('a cut that was made with it is taken apart onto the originals of its parts
   const [first, second] = await findings(cutId)
   expect([first, second].map((finding) => [finding?.kind, finding?.severity, finding?.mends])).toEqual([
     ['joined file', 'blocks handoff', ['take apart']],
-    ['joined file', 'blocks handoff', ['repoint', 'replace from the start']],
+    ['joined file', 'blocks handoff', ['replace from the start']],
   ])
   expect(first?.message).toBe(
     'Day 1.mov is a joined file of 3 items: taken apart, 3 uses of it will name what they show.',
   )
   expect(second?.message).toMatch(
-    /^Day 1.mov is .*, and event 004 cannot be taken apart: it runs over 2 parts, and it is/,
+    /^Day 1.mov is .*, and event 004 cannot be taken apart: it runs over J1 and J2, and it is/,
   )
   const [step] = await ennick.call('readOrderOfWork', { params: { cutId } })
   expect(step).toMatchObject({ kind: 'take apart', keys: [first?.key] })

@@ -41,6 +41,6 @@ function findingOf(context: FindingContext, list: readonly UseOfJoined[]): Findi
         : `${isJoined}, and ${eventNumbers(context, events)} cannot be taken apart: ${refusal}.`,
     ...{ clipId: null, pairIds: [], events },
     evidence: [fact('name', 'one original', source.name, `joined of ${count(source.entries.length, 'item')}`)],
-    mends: refusal === null ? ['take apart'] : ['repoint', 'replace from the start'],
+    mends: refusal === null ? ['take apart'] : ['replace from the start'],
   }
 }
