@@ -12,7 +12,7 @@ const transform = {
     },
   ],
 }
-const shared = { testEnvironment: 'node', extensionsToTreatAsEsm: ['.ts', '.tsx'], transform }
+const shared = { testEnvironment: '<rootDir>/jest.environment.mjs', extensionsToTreatAsEsm: ['.ts', '.tsx'], transform }
 
 export default {
   // The server's tests wait for timers and leases much of the time: three at once fill a machine of two cores.

@@ -15,6 +15,5 @@ export const threadsOf = <Task, Outcome>(
     resourceLimits?: { maxOldGenerationSizeMb: number }
   },
 ): Piscina<Task, Outcome> => {
-  const { path, nodeOptions } = programOf(module)
-  return new Piscina<Task, Outcome>({ filename: path, execArgv: nodeOptions, minThreads: 0, ...options })
+  return new Piscina<Task, Outcome>({ filename: programOf(module), execArgv: [], minThreads: 0, ...options })
 }

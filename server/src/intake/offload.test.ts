@@ -38,8 +38,11 @@ async function makeCard(name: string): Promise<string> {
   await writeFile(media(name, 'B/z.txt'), 'the last')
   return ennick.addVolume(productionId, name, media(name), 'card')
 }
+/** Until the long one is being copied, and the one before it was read back, which goes on beside that. */
 const untilCopying = async (folder: string) => {
-  while (!(await readdir(join(folder, 'B')).catch(() => [])).some((name) => name.startsWith('.long.bin'))) await pause()
+  const within = (name: string) => readdir(join(folder, name)).catch((): string[] => [])
+  while (!(await within('B')).some((name) => name.startsWith('.long.bin'))) await pause()
+  while (!(await within('.')).includes('A.txt')) await pause()
 }
 
 describe('a destination that goes while it is written to', () => {

@@ -22,8 +22,7 @@ export class Supervised {
   }
 
   start(): void {
-    const { path, nodeOptions } = programOf(this.#script)
-    const [program = process.execPath, ...args] = [...leash, process.execPath, ...nodeOptions, path]
+    const [program = process.execPath, ...args] = [...leash, process.execPath, programOf(this.#script)]
     const child = spawn(program, args, {
       cwd: projectFolder,
       env: this.#environment,

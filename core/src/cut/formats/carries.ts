@@ -1,16 +1,27 @@
 import { isListedReel } from '../../naming/index.ts'
 import {
+  add,
   allowsDropFrame,
   ceiling,
   divide,
+  type Fraction,
   type FrameRange,
   fraction,
   framesPerDay,
+  isWhole,
   multiply,
   rateAsFraction,
   sameRate,
 } from '../../time/index.ts'
-import type { Cut, CutEvent, Marker, Speed } from '../model.ts'
+import {
+  type Cut,
+  type CutEvent,
+  type Marker,
+  type PlainFraction,
+  plain,
+  type SoundTimes,
+  type Speed,
+} from '../model.ts'
 import type { CutFormatId } from './format.ts'
 
 /** Whether a format says something: so that any reader takes it, so that only Ennick and people do, or not at all. */
@@ -264,8 +275,9 @@ function withinDay(
 }
 
 function eventAsCarried(event: CutEvent, cut: Cut, format: CutFormatId): CutEvent {
-  const { soundTimes, sourceChannel, fit, key, carried, ...rest } = event
-  const isRounded = soundTimes !== undefined && carriesNot('sound-times', format)
+  const { soundTimes: listed, sourceChannel, fit, key, carried, ...rest } = event
+  const isRounded = listed !== undefined && carriesNot('sound-times', format)
+  const soundTimes = (isRounded ? undefined : listed) ?? (format === 'edl' ? undefined : retimedSound(event, cut))
   const shown =
     isRounded || (!isPlain(event.speed) && format !== 'edl')
       ? { startFrame: event.source.startFrame, endFrame: event.source.startFrame + shownFrames(event, cut) }
@@ -275,7 +287,7 @@ function eventAsCarried(event: CutEvent, cut: Cut, format: CutFormatId): CutEven
     ...rest,
     source,
     path: format === 'otio' ? event.path : firstStillPath(event),
-    ...(soundTimes && !isRounded && { soundTimes }),
+    ...(soundTimes && { soundTimes }),
     ...(sourceChannel !== undefined && !carriesNot('channel', format) && { sourceChannel }),
     ...(fit && !carriesNot('fit', format) && { fit }),
     ...(key && !carriesNot('key', format) && { key }),
@@ -292,10 +304,24 @@ function firstStillPath({ path, medium }: CutEvent): string | null {
 }
 
 /** The source frames that an event's record frames show, whole ones; a held frame is one. */
-function shownFrames({ record, speed, sourceRate }: CutEvent, cut: Cut): number {
-  if (speed.numerator === 0) return 1
+function shownFrames(event: CutEvent, cut: Cut): number {
+  return event.speed.numerator === 0 ? 1 : Math.max(1, Number(ceiling(exactlyShown(event, cut))))
+}
+
+function exactlyShown({ record, speed, sourceRate }: CutEvent, cut: Cut): Fraction {
   const perRecord = divide(rateAsFraction(sourceRate), rateAsFraction(cut.rate))
   const size = fraction(Math.abs(speed.numerator), speed.denominator)
-  const frames = ceiling(multiply(multiply(fraction(record.endFrame - record.startFrame), size), perRecord))
-  return Math.max(1, Number(frames))
+  return multiply(multiply(fraction(record.endFrame - record.startFrame), size), perRecord)
+}
+
+/** Where sound that runs at another speed than its own ends between frames; undefined where it does not. */
+function retimedSound(event: CutEvent, cut: Cut): SoundTimes | undefined {
+  const { kind, speed, source, record } = event
+  const shown = exactlyShown(event, cut)
+  if (kind !== 'sound' || isPlain(speed) || speed.numerator === 0 || isWhole(shown)) return undefined
+  const at = (frame: number): PlainFraction => ({ numerator: frame, denominator: 1 })
+  return {
+    ...{ sourceStart: at(source.startFrame), sourceEnd: plain(add(fraction(source.startFrame), shown)) },
+    ...{ recordStart: at(record.startFrame), recordEnd: at(record.endFrame) },
+  }
 }
