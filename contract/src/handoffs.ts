@@ -1,6 +1,6 @@
 import { chosenNameTrouble, hashKinds } from '@ennick/core'
 import { z } from 'zod'
-import { id } from './common.ts'
+import { id, rate } from './common.ts'
 import { job } from './make.ts'
 import { finding } from './mend.ts'
 
@@ -131,6 +131,43 @@ export const pull = z.object({
     .describe('Null until it has ended'),
 })
 
+/** An archive that a production is put together again from. */
+export const restorePlan = z.object({
+  name: z.string().describe('Of the production'),
+  rate,
+  width: z.int(),
+  height: z.int(),
+  madeAt: z.string(),
+  volumes: z.array(z.object({ label: z.string(), folder: z.string(), isThere: z.boolean() })),
+  clips: z.int(),
+  lists: z.int(),
+  blocked: z.string().nullable().describe('Why it cannot be done'),
+})
+
+export const newRestore = z.object({
+  folder: z.string().min(1),
+  name: z.string().trim().min(1, 'A production needs a name.').max(120),
+  verifies: z.boolean().describe('Whether every file is read back and compared with the archive’s manifests first'),
+})
+
+export const restore = z.object({
+  job,
+  folder: z.string(),
+  outcome: z
+    .object({
+      verified: z.int().nullable().describe('Files that are what the manifests say; null where that was not asked'),
+      clips: z.int(),
+      recipes: z.array(z.string()).readonly().describe('Recipes that were not known here'),
+      cuts: z.array(z.object({ name: z.string(), version: z.int(), events: z.int(), onOriginal: z.int() })).readonly(),
+      trouble: z.array(z.object({ path: z.string(), reason: z.string() })).readonly(),
+      troubleCount: z.int(),
+    })
+    .nullable()
+    .describe('Null until it has ended'),
+})
+
+export type RestorePlanInfo = z.infer<typeof restorePlan>
+export type Restore = z.infer<typeof restore>
 export type PullTarget = z.infer<typeof pullTarget>
 export type ArchiveTarget = z.infer<typeof archiveTarget>
 export type PullPlanInfo = z.infer<typeof pullPlan>

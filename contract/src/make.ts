@@ -94,6 +94,7 @@ export const job = z.object({
     'search',
     'offload',
     'pull',
+    'restore',
     'verify',
     'measure',
     'try',

@@ -88,9 +88,32 @@ test('when the picture is done every original goes into an archive, with what it
   const archive = join(folder, 'courier', 'Pulls archive')
   const lists = (await readdir(archive)).find((name) => name.startsWith('lists ')) as string
   expect((await readdir(join(archive, lists))).sort()).toEqual([
-    ...['cut 1, version 1, mill.edl', 'history.csv', 'ledger.csv', 'log.csv', 'recipes.json', 'what is in it.csv'],
+    ...['cut 1, version 1, mill.edl', 'history.csv', 'ledger.csv', 'log.csv', 'production.json'],
+    ...['recipes.json', 'what is in it.csv'],
   ])
-  await page.goBack()
+})
+
+test('it comes back as a production of its own, read back, with its cut on its originals', async () => {
+  const before = page.url().replace(/settings.*/, 'handoff')
+  await page.getByRole('button', { name: /^Production:/ }).click()
+  await page.getByRole('menuitem', { name: 'New production…' }).click()
+  await dialog().getByRole('tab', { name: 'From its archive' }).click()
+  for (const name of ['demo', 'pulls', 'courier'])
+    await dialog()
+      .getByRole('button', { name, exact: name !== 'demo' })
+      .first()
+      .click()
+  await expect(dialog()).toContainText('holds no archive')
+  await dialog().getByRole('button', { name: 'Pulls archive' }).click()
+  await expect(dialog()).toContainText('2 clips of 2 volumes, 1 list')
+  await dialog().getByLabel('Name of the production').fill('Pulls, back')
+  await dialog().getByRole('button', { name: 'Put it together again' }).click()
+  await expect(page.getByRole('button', { name: 'Production: Pulls, back' })).toBeVisible()
+  await expect(page.getByText('2 files are byte for byte what the archive’s manifests say.')).toBeVisible()
+  await expect(page.getByText(/version 1: all 2 events on original/)).toBeVisible()
+  await page.getByRole('link', { name: 'Make the proxies…' }).click()
+  await expect(page).toHaveURL(/\/make/)
+  await page.goto(before)
 })
 
 test('nothing is copied into a volume', async () => {

@@ -9,6 +9,8 @@ import { tryOriginals } from './cuts/try-originals.ts'
 import { usesIn } from './cuts/uses.ts'
 import { pullMedia } from './handoff/pull.ts'
 import { pullRoutes } from './handoff/pull-routes.ts'
+import { restoreArchive } from './handoff/restore.ts'
+import { restoreRoutes } from './handoff/restore-routes.ts'
 import { handoffRoutes } from './handoff/routes.ts'
 import type { Services } from './http/services.ts'
 import { verifyManifest } from './intake/manifest.ts'
@@ -57,7 +59,7 @@ export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[volumeRoutes, offloadRoutes, standinRoutes],
   ...[clipRoutes, clipTableRoutes, syncRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
-  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, trialRoutes, handoffRoutes, pullRoutes],
+  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, trialRoutes, handoffRoutes, pullRoutes, restoreRoutes],
 ]
 
 /** What workers do. */
@@ -77,6 +79,11 @@ export const work: Work = {
       return { ...result, mended: await mendByCopies(database, job.productionId, { volumeId, folder }) }
     },
     pull: pullMedia,
+    restore: async (context, meter, input) => {
+      const result = await restoreArchive(context, meter, input)
+      await lookLater(context.database, context.config, context.job.productionId)
+      return result
+    },
     verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
     measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
     sync: listenToClips,

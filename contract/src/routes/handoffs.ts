@@ -6,10 +6,13 @@ import {
   handoff,
   newArchive,
   newPull,
+  newRestore,
   preflight,
   pull,
   pullPlan,
   pullTarget,
+  restore,
+  restorePlan,
   writeOptions,
   writtenFormat,
 } from '../handoffs.ts'
@@ -81,6 +84,18 @@ export const handoffsRoutes = {
   listArchives: route('GET', '/api/productions/:productionId/archives', 'What was archived, newest first', {
     params: ofProduction,
     response: z.array(pull),
+  }),
+  planRestore: route('POST', '/api/restores/plan', 'What an archive holds, before anything is done', {
+    body: z.object({ folder: z.string().min(1, 'Choose the folder of an archive.') }),
+    response: restorePlan,
+  }),
+  restore: route('POST', '/api/restores', 'Put a production together again from its archive, where that lies', {
+    body: newRestore,
+    response: z.object({ productionId: id, job }),
+  }),
+  readRestore: route('GET', '/api/productions/:productionId/restore', 'What a production was put together from', {
+    params: ofProduction,
+    response: restore.nullable(),
   }),
   handoffFile: route('GET', '/api/handoffs/:handoffId/files/:fileName', 'One file of a handoff', {
     params: z.object({ handoffId: id, fileName: z.string() }),

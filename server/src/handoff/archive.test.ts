@@ -52,7 +52,7 @@ test('every original is in it, and a production can begin again with what it hol
   const along = join(folder, outcome?.lists ?? '')
   expect((await readdir(along)).sort()).toEqual([
     ...['cut 1, version 1, mill.edl', 'cut 2, version 1, mill.edl', 'history.csv', 'ledger.csv', 'log.csv'],
-    ...['recipes.json', 'what is in it.csv'],
+    ...['production.json', 'recipes.json', 'what is in it.csv'],
   ])
   expect(await readFile(join(along, 'cut 2, version 1, mill.edl'), 'utf8')).toBe(list)
   const ledger = parseDelimited(await readFile(join(along, 'ledger.csv'), 'utf8'))

@@ -8,6 +8,7 @@ import type { WorkContext } from '../queue/context.ts'
 import type { Database } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { type Material, readMaterial } from '../store/material.ts'
+import { recordName, recordOf } from './archive-record.ts'
 import type { WrittenFile } from './hand-off.ts'
 import { coverageOf, eventsByClip, listAsRead, type PullOrder, placeIn } from './pull-order.ts'
 import { type PullPlan, planAll } from './pull-plan.ts'
@@ -52,12 +53,14 @@ async function written(
   // Numbered, as two lists may be called alike.
   for (const [index, { row }] of archive.states.entries())
     lists.push(await listAsRead(database, row, `cut ${index + 1}, version ${row.version}, `))
+  const cuts = archive.states.map((state, index) => ({ state, file: lists[index]?.name ?? '' }))
   const history = await readHistory(database, id, null, wholeHistory)
   const clipIds = archive.plan.clips.map(({ clip }) => clip.id)
   const fields = [...(await readFields(database, id)).keys()]
   const log = await exportLog(database, id, { clipIds, fields, format: 'csv' })
   return [
     ...lists,
+    { name: recordName, content: JSON.stringify(recordOf(material, archive.plan, cuts)) },
     { name: 'ledger.csv', content: ledgerOf(archive) },
     { name: 'recipes.json', content: `${JSON.stringify(recipesOf(archive.plan), null, 2)}\n` },
     { name: 'log.csv', content: log[0]?.text ?? '' },

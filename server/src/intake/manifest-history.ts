@@ -43,20 +43,26 @@ const hashOf = (kind: NonNullable<ChainEntry['hash']>['kind'], text: string): st
     : createHash(kind).update(text).digest('hex')
 }
 
+/** What a history is read for: to add a generation to it, or to hold files against it and write nothing. */
+type HistoryUse = 'extend' | 'verify'
+
+const whenBroken: Record<HistoryUse, string> = {
+  extend:
+    'No new generation of the manifest can rest on this history: look at it, or offload into another folder. No file was touched.',
+  verify: 'No file can be verified by this history: look at it, or go on without reading the files back.',
+}
+
 /**
  * Reads and verifies the history in a folder: every generation that the chain names is there and is what it was, and
  * there is none that it does not name.
  * @throws JobFailure that names what does not hold
  */
-async function readHistory(to: HeldFolder): Promise<ManifestHistory | null> {
+async function readHistory(to: HeldFolder, use: HistoryUse): Promise<ManifestHistory | null> {
   const names = await readdir(to.at('.'))
   if (!names.includes(historyFolder)) return null
   return withFolder(to, historyFolder, async (folder) => {
-    const broken = (what: string): JobFailure =>
-      new JobFailure(
-        `${join(folder.path, what)} No new generation of the manifest can rest on this history: look at it, or offload into another folder. No file was touched.`,
-      )
-    await finishChain(folder)
+    const broken = (what: string): JobFailure => new JobFailure(`${join(folder.path, what)} ${whenBroken[use]}`)
+    if (use === 'extend') await finishChain(folder)
     const chain = await folder.readText(chainFile)
     let entries: ChainEntry[] = []
     try {
@@ -103,17 +109,19 @@ async function finishChain(folder: HeldFolder): Promise<void> {
  * What older generations say of files, by one kind of checksum; of several the newest.
  * @throws JobFailure when there is a history beside the copies that does not hold
  */
-export async function readListed(to: HeldFolder, kind: HashKind): Promise<ReadonlyMap<string, string>> {
+export async function readListed(
+  to: HeldFolder,
+  kind: HashKind,
+  use: HistoryUse = 'extend',
+): Promise<ReadonlyMap<string, string>> {
   const listed = new Map<string, string>()
-  for (const { name, text } of (await readHistory(to))?.lists ?? []) {
+  for (const { name, text } of (await readHistory(to, use))?.lists ?? []) {
     try {
       for (const { path, hashes } of (await readApart('hash list', { text })).files)
         if (hashes[kind] !== undefined) listed.set(path, hashes[kind])
     } catch (error) {
       if (!(error instanceof NotRead)) throw error
-      throw new JobFailure(
-        `${join(to.path, historyFolder, name)}: ${error.message} No new generation of the manifest can rest on it.`,
-      )
+      throw new JobFailure(`${join(to.path, historyFolder, name)}: ${error.message} ${whenBroken[use]}`)
     }
   }
   return listed
@@ -144,7 +152,7 @@ export async function writeGeneration(
   kind: HashKind,
   copies: readonly VerifiedCopy[],
 ): Promise<string> {
-  const history = await readHistory(to)
+  const history = await readHistory(to, 'extend')
   const generation = (history?.newest ?? 0) + 1
   const now = new Date()
   const text = writeHashList({

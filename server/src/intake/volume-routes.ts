@@ -16,6 +16,7 @@ import { jobs } from '../store/job-schema.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { readProduction } from '../store/production-row.ts'
 import { files, volumes } from '../store/schema.ts'
+import { addVolume, assertNew } from './add-volume.ts'
 import { keptLabel, relabelClips } from './box-label.ts'
 import { declareRole } from './declare-role.ts'
 import { presentVolumes } from './present.ts'
@@ -36,29 +37,8 @@ export function volumeRoutes(services: Services): void {
   implement(app, 'addVolume', async ({ params, body }) => {
     await readProduction(database, params.productionId)
     const rootPath = await folders.resolve(body.rootPath)
-    await assertNew(database, params.productionId, { label: body.label, rootPath })
-    const [row] = await database
-      .insert(volumes)
-      .values({
-        ...body,
-        box: keptLabel(body.box),
-        rootPath,
-        productionId: params.productionId,
-        lastSeenAt: new Date(),
-        signature: await signatureOf(rootPath),
-        ...(await rootIdentity(rootPath)),
-        isWatched: body.kind === 'upload',
-      })
-      .returning()
-    await writeHistory(
-      database,
-      params.productionId,
-      'volume',
-      (row as VolumeRow).id,
-      `Volume “${body.label}” added at ${rootPath}.`,
-    )
-    await announce(database, params.productionId, 'volumes')
-    return presentVolume(database, row as VolumeRow)
+    const row = await addVolume(database, params.productionId, { ...body, rootPath })
+    return presentVolume(database, row)
   })
 
   implement(app, 'changeVolume', async ({ params, body }) => {
@@ -203,50 +183,6 @@ function placeRoutes({ app, database, folders }: Services): void {
     await announce(database, volume.productionId, 'volumes')
     return presentVolume(database, volume)
   })
-}
-
-/**
- * Two boxes of one label cannot be told apart, and a folder inside another would count twice: both are asked, not
- * guessed.
- */
-async function assertNew(
-  database: Database,
-  productionId: string,
-  wanted: { label: string | null; rootPath: string | null },
-  ownId = '',
-): Promise<void> {
-  const { label, rootPath } = wanted
-  const others = (await database.select().from(volumes).where(eq(volumes.productionId, productionId))).filter(
-    (volume) => volume.id !== ownId,
-  )
-  const sameLabel = others.find((volume) => volume.label === label)
-  if (sameLabel)
-    throw new PlainError(
-      'label-taken',
-      `There is a volume labelled “${label}” already, at ${sameLabel.rootPath}. If this is that one, say in its row where it lies now. If it is another box, write another label on it: two of one label cannot be told apart.`,
-      { status: 409 },
-    )
-  if (rootPath === null) return
-  const sameRoot = others.find((volume) => volume.rootPath === rootPath)
-  if (sameRoot)
-    throw new PlainError('folder-taken', `${rootPath} is volume “${sameRoot.label}” already.`, { status: 409 })
-  const overlapping = others.find(
-    (volume) => rootPath.startsWith(`${volume.rootPath}/`) || volume.rootPath.startsWith(`${rootPath}/`),
-  )
-  if (overlapping)
-    throw new PlainError(
-      'folder-overlaps',
-      `${rootPath} and volume “${overlapping.label}” (${overlapping.rootPath}) lie inside each other: their files would count twice.`,
-      { status: 409 },
-    )
-  const marker = await readMarker(rootPath)
-  const marked = marker && others.find((volume) => volume.markerId === marker.volume)
-  if (marked)
-    throw new PlainError(
-      'known-volume',
-      `${rootPath} carries the marker of “${marked.label}”, which was at ${marked.rootPath}. Say in its row that it lies here now.`,
-      { status: 409 },
-    )
 }
 
 export async function readVolume(database: Database, volumeId: string): Promise<VolumeRow> {

@@ -324,6 +324,15 @@ export function summarise(result: JobResult): string {
       parts.push(`${events.covered} of ${count(events.of, 'event')} covered`)
       return parts.join(' · ')
     }
+    case 'restore': {
+      const { clips, cuts, verified } = result
+      const events = cuts.reduce((sum, cut) => sum + cut.events, 0)
+      const landed = cuts.reduce((sum, cut) => sum + cut.onOriginal, 0)
+      const parts = [count(clips, 'clip'), count(cuts.length, 'list')]
+      if (events) parts.push(`${landed} of ${count(events, 'event')} on original`)
+      if (verified !== null) parts.push(`${count(verified, 'file matches', 'files match')} the manifest`)
+      return parts.join(' · ')
+    }
     case 'verify':
       return result.lines.length
         ? `${count(result.matching, 'file matches', 'files match')} · ${result.lines.length} not`

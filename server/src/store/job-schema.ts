@@ -87,6 +87,13 @@ export type JobInput =
       /** Frames at either end of what is used; whole files where it is null. */
       readonly handles: number | null
     }
+  /** Puts the production together again from its archive. */
+  | {
+      readonly kind: 'restore'
+      readonly folder: string
+      /** Whether every file is read back first. */
+      readonly verifies: boolean
+    }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
   /** Lays recordings to these pictures by their sound. */
@@ -218,6 +225,24 @@ export type JobResult =
       readonly lists: string
       /** Why no list is in it; null where they are. */
       readonly withoutLists: string | null
+    }
+  | {
+      readonly kind: 'restore'
+      /** Files that are what the archive's manifests say; null where that was not asked. */
+      readonly verified: number | null
+      /** Files of it that are not what was written, and lists that could not be read. */
+      readonly trouble: readonly { readonly path: string; readonly reason: string }[]
+      /** Recipes that were not known here, by their names. */
+      readonly recipes: readonly string[]
+      readonly clips: number
+      /** Cells that say again what was said of clips. */
+      readonly described: number
+      readonly cuts: readonly {
+        readonly name: string
+        readonly version: number
+        readonly events: number
+        readonly onOriginal: number
+      }[]
     }
   | {
       readonly kind: 'verify'

@@ -26,8 +26,8 @@ export function ArchiveSection(): ReactElement {
       <Text color="quiet">
         Proxies can be made again, and are released in Pairs. An archive holds every original of the production, each
         copy read back, and what it takes to begin again: the lists of its cuts, the ledger, the recipes, the log and
-        the history. It is whole when nothing is outstanding. To come back, add its folders as volumes, scan them, and
-        read the lists: the proxies that are missing are made from there.
+        the history. It is whole when nothing is outstanding. It comes back as a new production, “From its archive”, in
+        this Ennick or another; the proxies are made anew from there.
       </Text>
       {archives.error && <Problem message={archives.error.message} />}
       <PullList

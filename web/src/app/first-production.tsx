@@ -3,7 +3,7 @@ import type { ReactElement } from 'react'
 import { Navigate, useNavigate } from 'react-router'
 import { useRead } from '../data/queries.ts'
 import { Loading, Problem } from '../parts/notices.tsx'
-import { ProductionForm } from './production-form.tsx'
+import { NewProduction } from './new-production.tsx'
 
 export const lastProductionKey = 'ennick.production'
 
@@ -25,7 +25,7 @@ export function FirstProduction(): ReactElement {
       <Text color="quiet" mb="6">
         Name the production whose originals, proxies and cuts you want to keep together.
       </Text>
-      <ProductionForm onDone={(production) => navigate(`/p/${production.id}/intake`)} />
+      <NewProduction onDone={(address) => productions.refetch().then(() => navigate(address))} />
     </Box>
   )
 }

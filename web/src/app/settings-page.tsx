@@ -9,6 +9,7 @@ import { count } from '../parts/words.ts'
 import { ArchiveSection } from './archive-section.tsx'
 import { MadePlaces } from './made-places.tsx'
 import { ProductionFormat } from './production-settings.tsx'
+import { RestoredSection } from './restored-section.tsx'
 import { TargetSetting } from './target-setting.tsx'
 
 /**
@@ -23,6 +24,7 @@ export function SettingsPage(): ReactElement {
   const folders = count(allowed.data.length, 'folder')
   return (
     <Page title="Settings" answer={`${scope}, and the ${folders} that Ennick may use`}>
+      <RestoredSection />
       <ProductionFormat />
       <MadePlaces />
       <TargetSetting />

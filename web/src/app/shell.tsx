@@ -12,9 +12,9 @@ import { useViewerAddress } from '../viewer/address.ts'
 import { ShownSwitch } from '../viewer/shown-switch.tsx'
 import { lastProductionKey } from './first-production.tsx'
 import { HelpSheet } from './help-sheet.tsx'
+import { NewProduction } from './new-production.tsx'
 import { Palette } from './palette.tsx'
 import { ProductionProvider } from './production.tsx'
-import { ProductionForm } from './production-form.tsx'
 import { stops } from './stops.ts'
 import { applyTheme, currentTheme } from './theme.ts'
 import { TrialBar } from './trial-bar.tsx'
@@ -85,10 +85,10 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
       <Palette isOpen={isPaletteOpen} onClose={() => setPaletteOpen(false)} toggleTheme={toggleTheme} />
       <HelpSheet isOpen={isHelpOpen} onClose={() => setHelpOpen(false)} />
       <Dialog title="A new production" isOpen={isNewOpen} onClose={() => setNewOpen(false)}>
-        <ProductionForm
-          onDone={(made) => {
+        <NewProduction
+          onDone={(address) => {
             setNewOpen(false)
-            void productions.refetch().then(() => navigate(`/p/${made.id}/intake`))
+            void productions.refetch().then(() => navigate(address))
           }}
         />
       </Dialog>

@@ -131,6 +131,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'offerJoins',
     'listWorkers',
     'listArchives',
+    'readRestore',
     'listPulls',
     'readJob',
     'readJobDetails',
@@ -139,7 +140,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'today',
   ],
   // Told twice a second while anything runs: only what shows it is read again.
-  progress: ['listArchives', 'listJobs', 'listPulls', 'readJob'],
+  progress: ['listArchives', 'readRestore', 'listJobs', 'listPulls', 'readJob'],
   pairs: [
     ...clipReads,
     'listBatches',

@@ -68,6 +68,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'original damaged': FileX,
   ambiguous: CircleHelp,
   refused: Ban,
+  'not as written': EqualNot,
   'not found': CircleDashed,
   circled: CircleDot,
   'proxy plays, original lost': FileX,

@@ -33,6 +33,8 @@ const kinds: Readonly<Record<string, string>> = {
   measure: 'measurements',
   check: 'checks',
   search: 'searches',
+  pull: 'pulls',
+  restore: 'archives that come back',
 }
 
 /** What runs, what waits in which order, and how the rest ended. */

@@ -1,0 +1,148 @@
+import { readdir, readFile, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import { type BoxLabel, boxLabel } from '@ennick/contract'
+import { readSoundLink, soundLinkKey, writeSoundLink } from '@ennick/core'
+import { z } from 'zod'
+import type { CutState } from '../cuts/cut-state.ts'
+import { explainFileError, PlainError } from '../errors.ts'
+import type { DescribedValue } from '../store/catalogue-schema.ts'
+import type { KnownClip, Material } from '../store/material.ts'
+import { productionRate } from '../store/production-row.ts'
+import { placeIn } from './pull-order.ts'
+import type { PullPlan } from './pull-plan.ts'
+
+/** What stands in an archive beside its files, so that a production can be put together again from it. */
+export const recordName = 'production.json'
+/** What lies beside the copies of each run, newest last by its name. */
+const listsFolder = /^lists \d{4}-\d\d-\d\dT\d\d-\d\d-\d\d( \(\d+\))?$/
+const mostBytes = 500_000_000
+
+const rate = z.object({ numerator: z.int().positive(), denominator: z.int().positive() })
+const value = z.object({ value: z.string(), from: z.enum(['file', 'sidecar', 'person', 'rule']) })
+const column = z.object({
+  ...{ key: z.string(), title: z.string(), choices: z.array(z.string()) },
+  kind: z.enum(['text', 'number', 'timecode', 'date', 'flag', 'choice']),
+})
+/** One folder of the archive, by its name alone. */
+const folderName = z.string().refine((name) => !/[/\\\0]/.test(name) && name !== '..' && name !== '.')
+
+const archiveRecord = z.object({
+  ennickArchive: z.literal(1),
+  madeAt: z.string(),
+  production: z.object({
+    ...{ name: z.string().min(1), rate, width: z.int().positive(), height: z.int().positive() },
+    ...{ proxySuffixes: z.array(z.string()), customColumns: z.array(column) },
+  }),
+  volumes: z.array(z.object({ label: z.string().min(1), folder: folderName, box: boxLabel })),
+  clips: z.array(
+    z.object({
+      /** Of its first file, below the archive; of numbered stills their pattern. */
+      place: z.string(),
+      reel: value.nullable(),
+      described: z.record(z.string(), value),
+      /** What a person said that its file is. */
+      role: z.enum(['original', 'proxy', 'optimized', 'deliverable']).nullable(),
+    }),
+  ),
+  cuts: z.array(
+    z.object({
+      ...{ file: folderName, fileName: z.string(), name: z.string(), rate },
+      /** Cuts of one line are versions of one, in this order. */
+      line: z.int(),
+      /** Whether only the good events of its list were taken. */
+      takesGood: z.boolean(),
+    }),
+  ),
+})
+export type ArchiveRecord = z.infer<typeof archiveRecord>
+
+/** An archive as it lies there. */
+export interface FoundArchive {
+  readonly record: ArchiveRecord
+  /** The folder that holds the record and the lists. */
+  readonly along: string
+}
+
+/** @param cuts every version, with the name of the file that its list has in the archive */
+export function recordOf(
+  { production }: Material,
+  plan: PullPlan,
+  cuts: readonly { readonly state: CutState; readonly file: string }[],
+): ArchiveRecord {
+  const inIt = plan.clips.filter(({ outstanding }) => outstanding === null).map(({ clip }) => clip)
+  const placeOf = new Map(inIt.map((clip) => [clip.id, placeIn(plan, clip.main)]))
+  const lines = [...new Set(cuts.map(({ state }) => state.row.lineId))]
+  return {
+    ennickArchive: 1,
+    madeAt: new Date().toISOString(),
+    production: {
+      ...{ name: production.name, rate: productionRate(production), width: production.width },
+      ...{ height: production.height, proxySuffixes: production.proxySuffixes },
+      customColumns: production.customColumns.map((each) => ({ ...each, choices: [...each.choices] })),
+    },
+    volumes: plan.volumes.map(({ volume, folder }) => ({ label: volume.label, folder, box: volume.box as BoxLabel })),
+    clips: inIt.map((clip) => ({
+      ...{ place: placeOf.get(clip.id) as string, reel: reelOf(clip), role: clip.declaredRole },
+      described: withSound(clip.described, (id) => placeOf.get(id)),
+    })),
+    cuts: [...cuts]
+      .sort((a, b) => a.state.row.version - b.state.row.version)
+      .map(({ state: { row, cut }, file }) => ({
+        ...{ file, fileName: row.fileName, name: row.name, rate: cut.rate, line: lines.indexOf(row.lineId) },
+        takesGood: row.leftOut.length > 0,
+      })),
+  }
+}
+
+/** What a file says of its reel it says again. */
+const reelOf = ({ reel, reelFrom }: KnownClip): DescribedValue | null =>
+  reel === null || reelFrom === null || reelFrom === 'file' ? null : { value: reel, from: reelFrom }
+
+/** What is told in words of a synced recording. */
+const soundWords = ['syncedSound', 'soundRoll', 'soundTimecode', 'soundOffset']
+
+/**
+ * What is said of a clip, with the recording that it was synced with called otherwise; without it where that is not
+ * known by another name.
+ * @param called what a clip of the recording is called there
+ */
+export function withSound(
+  described: Readonly<Record<string, DescribedValue>>,
+  called: (id: string) => string | undefined,
+): Record<string, DescribedValue> {
+  const { [soundLinkKey]: kept, ...rest } = described
+  const link = readSoundLink(kept?.value)
+  if (!kept || !link) return rest
+  const soundIds = link.soundIds.flatMap((id) => called(id) ?? [])
+  if (soundIds.length === link.soundIds.length)
+    return { ...rest, [soundLinkKey]: { ...kept, value: writeSoundLink({ ...link, soundIds }) } }
+  return Object.fromEntries(Object.entries(rest).filter(([key]) => !soundWords.includes(key)))
+}
+
+/** The newest record in the folder of an archive. @throws PlainError when it holds none that can be read */
+export async function findArchive(folder: string): Promise<FoundArchive> {
+  const refuse = (why: string): PlainError => new PlainError('no-archive', why)
+  try {
+    const names = (await readdir(folder)).filter((name) => listsFolder.test(name)).sort()
+    for (const name of names.reverse()) {
+      const along = join(folder, name)
+      const path = join(along, recordName)
+      const { size } = await stat(path).catch(() => ({ size: -1 }))
+      if (size < 0) continue
+      if (size > mostBytes) throw refuse(`${path} is too large to be the record of an archive.`)
+      const read = archiveRecord.safeParse(JSON.parse(await readFile(path, 'utf8')))
+      if (!read.success)
+        throw refuse(`${path} is no record of an archive that this Ennick can read: it may be of a newer one.`)
+      return { record: read.data, along }
+    }
+  } catch (error) {
+    if (error instanceof PlainError) throw error
+    if (error instanceof SyntaxError)
+      throw refuse(`The record of the archive in ${folder} is damaged: ${error.message}`)
+    throw refuse(explainFileError(error, folder))
+  }
+  throw refuse(
+    `${folder} holds no archive that can be put together again: choose the folder that has those of its volumes, and ` +
+      `one called “lists …” with ${recordName} in it. To come back from another, add its folders as volumes.`,
+  )
+}

@@ -1,0 +1,254 @@
+import { readFile, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import { recipeDraft } from '@ennick/contract'
+import { count, type HashKind, hashKinds, isCompoundFile, type ListContent } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { z } from 'zod'
+import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
+import { addCut } from '../cuts/add-cut.ts'
+import { readAllCutStates } from '../cuts/cut-state.ts'
+import { withHeld } from '../disk/held-folder.ts'
+import { hashFile } from '../engine/copy.ts'
+import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { declareRole } from '../intake/declare-role.ts'
+import { readListed } from '../intake/manifest-history.ts'
+import { scanVolume } from '../intake/scan.ts'
+import type { WorkContext } from '../queue/context.ts'
+import { JobFailure } from '../queue/failure.ts'
+import type { ProgressMeter } from '../queue/progress.ts'
+import { announce } from '../store/announce.ts'
+import { writeHistory } from '../store/history.ts'
+import type { JobInput, JobResult } from '../store/job-schema.ts'
+import { type Material, readMaterial, type VolumeRow } from '../store/material.ts'
+import { keepRecipe, readRecipes } from '../store/recipes.ts'
+import { cuts, volumes } from '../store/schema.ts'
+import { type FoundArchive, findArchive, withSound } from './archive-record.ts'
+
+type RestoreInput = Extract<JobInput, { kind: 'restore' }>
+/** A file of the archive that is not what it should be, and why. */
+interface Trouble {
+  readonly path: string
+  readonly reason: string
+}
+
+type RestoreResult = Extract<JobResult, { kind: 'restore' }>
+
+/**
+ * Puts a production together again from its archive: reads every file back where that is wanted, scans the folders of
+ * its volumes, gives each clip what was said of it, and reads the lists of its cuts. Nothing in the archive is changed.
+ * A run that was cut short goes on where it was.
+ */
+export async function restoreArchive(
+  context: WorkContext,
+  meter: ProgressMeter,
+  { folder, verifies }: RestoreInput,
+): Promise<RestoreResult> {
+  const { database, job } = context
+  const archive = await findArchive(folder).catch((error) => {
+    throw error instanceof PlainError ? new JobFailure(error.message) : error
+  })
+  const trouble: Trouble[] = []
+  const verified = verifies ? await verifyAll(context, meter, folder, archive, trouble) : null
+  const recipes = await keepRecipes(context, archive, trouble)
+  const own = await database.select().from(volumes).where(eq(volumes.productionId, job.productionId))
+  const byLabel = new Map(own.map((volume) => [volume.label, volume]))
+  const restored = archive.record.volumes.flatMap(({ label, folder: name }) => {
+    const volume = byLabel.get(label)
+    return volume ? [{ volume, name }] : []
+  })
+  await declareRoles(context, archive, restored)
+  for (const { volume } of restored) await scanVolume(context, meter, volume.id)
+  const material = await readMaterial(database, job.productionId)
+  const described = await describeClips(context, archive, material, restored)
+  await readLists(context, archive, trouble)
+  const states = await readAllCutStates(database, await readMaterial(database, job.productionId))
+  const result: RestoreResult = {
+    ...{ kind: 'restore', verified, trouble, recipes, clips: material.clips.size, described },
+    cuts: states.map(({ row, resolutions }) => ({
+      ...{ name: row.name, version: row.version, events: resolutions.length },
+      onOriginal: resolutions.filter(({ state }) => state === 'on original').length,
+    })),
+  }
+  const what = `Put together again from the archive in ${folder}: ${count(result.clips, 'clip')}, ${count(states.length, 'list')}.`
+  await writeHistory(database, job.productionId, 'production', job.productionId, what)
+  await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts', 'recipes')
+  const [first] = trouble
+  if (first) {
+    const which = count(trouble.length, 'file of the archive is', 'files of the archive are')
+    throw new JobFailure(`${which} not what was written: ${first.path}: ${first.reason} All else is here.`, { result })
+  }
+  return result
+}
+
+/** Reads every file back that the archive's manifests list, and says which are not what was written. */
+async function verifyAll(
+  { signal }: WorkContext,
+  meter: ProgressMeter,
+  folder: string,
+  { record }: FoundArchive,
+  trouble: Trouble[],
+): Promise<number> {
+  const listed = await withHeld(folder, async (held) => {
+    const all = new Map<string, { kind: HashKind; hash: string }>()
+    for (const kind of hashKinds)
+      for (const [path, hash] of await readListed(held, kind, 'verify')) all.set(path, { kind, hash })
+    return all
+  })
+  const folders = new Set(record.volumes.map((volume) => volume.folder))
+  const paths = [...listed].filter(([path]) => folders.has(path.split('/')[0] ?? ''))
+  if (paths.length === 0) throw new JobFailure(`${folder} has no manifest by which its files could be verified.`)
+  let total = 0
+  for (const [path] of paths) total += await sizeOf(join(folder, path))
+  meter.restart()
+  let matching = 0
+  let bytes = 0
+  const onBytes = (read: number): void => {
+    bytes += read
+    meter.report(bytes, total, 'bytes')
+  }
+  for (const [path, { kind, hash }] of paths) {
+    signal.throwIfAborted()
+    try {
+      const found = await hashFile(join(folder, path), { kind, signal, onBytes })
+      if (found === hash) matching++
+      else trouble.push({ path, reason: `Its ${kind} is another than the manifest’s.` })
+    } catch (error) {
+      signal.throwIfAborted()
+      if (!isFileError(error)) throw error
+      trouble.push({ path, reason: explainFileError(error, path) })
+    }
+  }
+  return matching
+}
+
+const sizeOf = (path: string): Promise<number> =>
+  stat(path).then(
+    ({ size }) => size,
+    () => 0,
+  )
+
+const recipesFile = z.array(recipeDraft.extend({ id: z.string() }))
+
+/** Recipes that this Ennick does not know, by their ids or their names. @returns the names of those that were kept */
+async function keepRecipes({ database }: WorkContext, { along }: FoundArchive, trouble: Trouble[]): Promise<string[]> {
+  const name = 'recipes.json'
+  const read = await readFile(join(along, name), 'utf8')
+    .then((text) => recipesFile.parse(JSON.parse(text)))
+    .catch((error) => {
+      const isOurs = isFileError(error) || error instanceof SyntaxError || error instanceof z.ZodError
+      if (!isOurs) throw error
+      const reason = isFileError(error) ? explainFileError(error, name) : 'It holds no recipes that can be read here.'
+      trouble.push({ path: name, reason })
+      return []
+    })
+  const known = await readRecipes(database)
+  const names = new Set([...known.values()].map(({ name }) => name))
+  const kept: string[] = []
+  for (const { id, ...draft } of read) {
+    if (known.has(id) || names.has(draft.name)) continue
+    await keepRecipe(database, draft, null)
+    kept.push(draft.name)
+  }
+  return kept
+}
+
+/** The volume that a place of the archive is on, and its path there. */
+function placeOn(
+  place: string,
+  restored: readonly { volume: VolumeRow; name: string }[],
+): { volume: VolumeRow; path: string } | null {
+  const on = restored.find(({ name }) => place.startsWith(`${name}/`))
+  return on ? { volume: on.volume, path: place.slice(on.name.length + 1) } : null
+}
+
+/** Before anything is scanned, so that the scan makes of each file what it was. */
+async function declareRoles(
+  { database }: WorkContext,
+  { record }: FoundArchive,
+  restored: readonly { volume: VolumeRow; name: string }[],
+): Promise<void> {
+  for (const { place, role } of record.clips) {
+    const on = role === null ? null : placeOn(place, restored)
+    if (on) await declareRole(database, on.volume, on.path, role)
+  }
+}
+
+/** Gives each clip what was said of it, as one edit. @returns how many cells changed */
+async function describeClips(
+  { database, job }: WorkContext,
+  { record }: FoundArchive,
+  material: Material,
+  restored: readonly { volume: VolumeRow; name: string }[],
+): Promise<number> {
+  const byFile = new Map(
+    [...material.clips.values()].map((clip) => [`${clip.main.volumeId} ${clip.main.path}`, clip.id]),
+  )
+  const clipAt = (place: string): string | undefined => {
+    const on = placeOn(place, restored)
+    return on ? byFile.get(`${on.volume.id} ${on.path}`) : undefined
+  }
+  const cells = record.clips.flatMap(({ place, reel, described }) => {
+    const clipId = clipAt(place)
+    if (clipId === undefined) return []
+    const said = Object.entries(withSound(described, clipAt)).map(([field, after]) => ({ clipId, field, after }))
+    return reel ? [...said, { clipId, field: 'reel', after: reel }] : said
+  })
+  return database.transaction(async (transaction) => {
+    const now = await readCells(transaction, cells)
+    const changes = cells.flatMap((cell): CellChange[] => {
+      const before = now(cell)
+      return before?.value === cell.after.value && before.from === cell.after.from ? [] : [{ ...cell, before }]
+    })
+    await writeEdit(
+      transaction,
+      job.productionId,
+      `What was said of ${count(record.clips.length, 'clip')}, from the archive`,
+      changes,
+    )
+    return changes.length
+  })
+}
+
+/**
+ * Reads the lists of the archive's cuts, each version after the one before it.
+ * @param trouble gets those that could not be read
+ */
+async function readLists(
+  { database, job }: WorkContext,
+  { record, along }: FoundArchive,
+  trouble: Trouble[],
+): Promise<void> {
+  const { productionId } = job
+  const kept = { read: (id: string) => readMaterial(database, id) }
+  const there = await database
+    .select({ id: cuts.id, text: cuts.sourceText, bytes: cuts.sourceBytes, version: cuts.version })
+    .from(cuts)
+    .where(eq(cuts.productionId, productionId))
+  const newest = new Map<number, { id: string; version: number }>()
+  for (const { file, fileName, rate, line, takesGood } of record.cuts) {
+    const before = newest.get(line)
+    try {
+      const bytes = await readFile(join(along, file))
+      const content: ListContent = isCompoundFile(bytes) ? bytes : bytes.toString('utf8')
+      // What an earlier run has read is not read twice.
+      const at = there.findIndex(
+        ({ text, bytes: own, version }) =>
+          version === (before?.version ?? 0) + 1 && (own ? bytes.equals(own) : text === content),
+      )
+      const [known] = at < 0 ? [] : there.splice(at, 1)
+      const added =
+        known ??
+        (await addCut(database, kept, productionId, {
+          fileName,
+          content,
+          rate,
+          nextOf: before?.id,
+          takeGood: takesGood,
+        }))
+      newest.set(line, { id: added.id, version: added.version })
+    } catch (error) {
+      if (!(error instanceof PlainError) && !isFileError(error)) throw error
+      trouble.push({ path: file, reason: error instanceof PlainError ? error.message : explainFileError(error, file) })
+    }
+  }
+}
