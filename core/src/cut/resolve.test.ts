@@ -299,3 +299,38 @@ test('a reversed use that its list counts from zero is put on the original’s t
   })
   expect(conformed.events[0]?.source.startFrame).toBe(start + 40)
 })
+
+describe('a take over several files', () => {
+  const at = (path: string, startFrame: number, frames: number) => ({
+    ...{ path, range: { startFrame, endFrame: startFrame + frames } },
+  })
+  const take = (start: number): ResolvableClip => {
+    const parts = [at('/bay/T_1.mov', start, 100), at('/bay/T_2.mov', start + 100, 100)]
+    const named = { name: 'T_1.mov', formerNames: ['T_2.mov'], originalPaths: parts.map(({ path }) => path) }
+    return clip('T', start, 200, { ...named, parts })
+  }
+  const needed = (start: number, change: Partial<CutEvent>, source = 10) =>
+    resolve([event(source, 20, { mediumStartFrame: 0, ...change })], [take(start)])[0]?.needed.startFrame
+
+  test('is counted from the first frame of the file that the list names, by path, name or proxy', () => {
+    expect(needed(90_000, { path: '/bay/T_1.mov' })).toBe(90_010)
+    for (const change of [{ path: '/bay/T_2.mov' }, { clipName: 'T_2' }, { clipName: 'T_2_proxy.mov' }])
+      expect(needed(90_000, change)).toBe(90_110)
+  })
+
+  test('whose second file begins at midnight has its labels there, and no zero of its own', () => {
+    const day = 2_160_000
+    expect(needed(day - 100, { path: '/bay/T_2.mov' })).toBe(day + 10)
+    expect(needed(day - 100, { path: '/bay/T_1.mov' })).toBe(day - 90)
+  })
+})
+
+test('a use after midnight lends to its dissolve what lies behind the end: it is short by that, and by no day', () => {
+  const next = event(2_159_950, 20, {
+    ...{ number: '002', clipName: 'N.mov', record: { startFrame: 20, endFrame: 40 } },
+    transition: { kind: 'dissolve', wipeCode: null, durationFrames: 10 },
+  })
+  const [landed] = resolve([event(35, 20, { clipName: 'N.mov' }), next], [clip('N', 2_159_940, 120)])
+  expect([landed?.state, landed?.needed.startFrame]).toEqual(['short', 2_160_035])
+  expect(landed?.shortfall).toMatchObject({ tailFrames: { numerator: 5n } })
+})

@@ -259,7 +259,7 @@ export class EventResolver {
     if (!this.#rateAgrees(event, clip)) return true
     const range = labelledRange(clip.facts, event.sourceRate)
     if (!range) return true
-    return !isElsewhere(onClipAxis(event, needed, clip), range)
+    return !isElsewhere(onClipAxis(event, needed, clip, this.#context.suffixes), range)
   }
 
   #lack(
@@ -267,7 +267,7 @@ export class EventResolver {
     needed: ExactRange,
     clip: ResolvableClip,
   ): { covered: boolean; shortfall: Shortfall | null; use: ExactRange } {
-    const use = onClipAxis(event, needed, clip)
+    const use = onClipAxis(event, needed, clip, this.#context.suffixes)
     const range = labelledRange(clip.facts, event.sourceRate)
     if (!range) return { covered: true, shortfall: null, use }
     const lack = shortfall(use, range)
@@ -369,17 +369,37 @@ const isBelow = (frame: Fraction, other: Fraction | number): boolean =>
  * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the
  * original's start; a use after midnight of a clip that runs across it is shifted by a day.
  */
-function onClipAxis(event: CutEvent, needed: ExactRange, clip: ResolvableClip): ExactRange {
-  const start = clip.facts.startFrame
-  let shift = 0
-  if (event.mediumStartFrame === 0 && start !== null && start !== 0 && isBelow(needed.start, start)) shift = start
-  const picture = clip.facts.picture
-  if (picture && start !== null && sameRate(picture.rate, event.sourceRate)) {
-    const day = framesPerDay(picture.rate, clip.facts.dropFrame)
+function onClipAxis(
+  event: CutEvent,
+  needed: ExactRange,
+  clip: ResolvableClip,
+  suffixes: readonly string[],
+): ExactRange {
+  const { picture, startFrame: start, dropFrame } = clip.facts
+  if (start === null) return needed
+  const day = picture && sameRate(picture.rate, event.sourceRate) ? framesPerDay(picture.rate, dropFrame) : null
+  // Of a take over several files a list may count from the first frame of the one that it names.
+  const named = partNamed(event, clip, suffixes)
+  const onAxis = named?.range.startFrame ?? start
+  const label = day === null ? onAxis : onAxis % day
+  const countsFromZero = event.mediumStartFrame === 0 && label !== 0 && isBelow(needed.start, label)
+  let shift = countsFromZero ? onAxis : 0
+  if (picture && day !== null) {
     const runsBeyond = start + picture.frames - day
-    if (runsBeyond > 0 && isBelow(needed.start, start - shift) && !isBelow(fraction(runsBeyond - shift), needed.end))
-      shift += day
+    // What it lends to a transition may lie behind the end: where it begins tells.
+    if (isBelow(needed.start, Math.min(start, runsBeyond) - shift)) shift += day
   }
   const by = fraction(shift)
   return { start: add(needed.start, by), end: add(needed.end, by) }
+}
+
+/** Which file of a take over several an event names, or the proxy of which; undefined of any other clip. */
+function partNamed(
+  event: CutEvent,
+  { parts }: ResolvableClip,
+  suffixes: readonly string[],
+): ResolvableClip['parts'][number] | undefined {
+  if (parts.length === 0) return undefined
+  const stems = namesOfEvent(event).flatMap((name) => possibleStems(name, suffixes))
+  return parts.find(({ path }) => stems.includes(normalName(stem(baseName(path)))))
 }

@@ -17,7 +17,7 @@ import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
 import { fileName, normalName, normalPath, stem } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
-import { allowsDropFrame, exactRange, type FrameRange, sameRate } from '../time/index.ts'
+import { allowsDropFrame, exactRange, type FrameRange, framesPerDay, sameRate } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
@@ -50,8 +50,11 @@ export function conformCut(
         return { ...bare, ...carriedBeside(event, null), path: null, notes: [...event.notes, '* OPEN: NO ORIGINAL'] }
       // By how much the axis of the original lies elsewhere than that of the list: a list may count from zero.
       const shift = resolution.needed.startFrame - (needed[position] as FrameRange).startFrame
-      const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(bare, shift)
-      const { path, clipName, note, range } = fileOf(clip, event, shifted.source, resolution.needed)
+      const onAxis = shiftSource(bare, shift)
+      const { path, clipName, note, range: whole } = fileOf(clip, event, onAxis.source, resolution.needed)
+      const days = daysBefore(clip, event, whole)
+      const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(onAxis, -days)
+      const range = whole && { startFrame: whole.startFrame - days, endFrame: whole.endFrame - days }
       const fit = fitOn(event, clip, cut.raster, raster)
       const medium = mediumOfUse(clip, event, range)
       return {
@@ -68,6 +71,13 @@ export function conformCut(
       }
     }),
   }
+}
+
+/** The frames of whole days before one of several files: a file that begins after midnight has that day's labels. */
+function daysBefore({ facts }: ResolvableClip, { sourceRate }: CutEvent, part: FrameRange | null): number {
+  if (!part || !facts.picture || !sameRate(facts.picture.rate, sourceRate)) return 0
+  const day = framesPerDay(facts.picture.rate, facts.dropFrame)
+  return Math.floor(part.startFrame / day) * day
 }
 
 /** A raster of square pixels. */

@@ -15,7 +15,7 @@ import {
 import { joinFacts, type MediaFacts, pictureRange } from '../media/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { allowsDropFrame, type FrameRange, framesPerDay, type Rate, rate, sameRate } from '../time/index.ts'
-import { conformCut } from './index.ts'
+import { conformCut, pieceName, piecesOf } from './index.ts'
 
 /** Camera originals and recordings of a night: across midnight, in drop-frame, without timecode, in several files. */
 interface Makings {
@@ -39,6 +39,8 @@ interface UseMakings {
   readonly called: 'file' | 'bare' | 'proxy'
   /** Counted from the first frame of the medium, and not by its labels. */
   readonly isFromZero: boolean
+  /** Whether a list names the file of a take over several in which the use begins, and not the first. */
+  readonly namesPart: boolean
   /** Frames of a dissolve into it; none where it is the first of its track. */
   readonly dissolve: number
 }
@@ -82,13 +84,20 @@ function clipOf(made: Makings, index: number): ResolvableClip {
     : [`/bay/${index}/${fileName}.${made.kind === 'sound' ? 'wav' : 'mov'}`]
   return {
     ...{ id: `clip ${index}`, name: `${fileName}${parts.length ? '_1' : ''}.${made.kind === 'sound' ? 'wav' : 'mov'}` },
-    ...{ formerNames: [fileName], reel: made.reel, facts, presence: 'here', originalPaths: paths, madePaths: [] },
+    ...{
+      formerNames: [fileName, ...paths.map((path) => path.split('/').at(-1) as string)],
+      reel: made.reel,
+      facts,
+      presence: 'here',
+      originalPaths: paths,
+      madePaths: [],
+    },
     parts: parts.map((part, at) => ({ path: paths[at] as string, range: pictureRange(part) as FrameRange })),
     ...{ proxyPlays: false, role: 'original', roleReason: null, damage: null },
   }
 }
 
-/** A use of frames that its clip has, as a list says it: by labels of a day. */
+/** A use of frames that its clip has, as a list says it: by labels of a day. Its location tells the truth. */
 function eventOf(
   use: UseMakings,
   clip: ResolvableClip,
@@ -110,10 +119,15 @@ function eventOf(
   const day = framesPerDay(sourceRate, drop)
   // Backwards the first that is shown is the last of them.
   const shown = use.speed.numerator < 0 ? first + from + length - 1 : first + from
+  const part = use.namesPart
+    ? clip.parts.find(({ range }) => shown >= range.startFrame && shown < range.endFrame)
+    : undefined
   const isFromZero = use.isFromZero && picture !== null
-  const label = isFromZero ? shown - first : shown % day
-  const bare = clip.name.replace(/\.[a-z]+$/, '')
-  const clipName = { file: clip.name, bare, proxy: `${bare}_proxy.mov` }[use.called]
+  const label = isFromZero ? shown - (part?.range.startFrame ?? first) : shown % day
+  const path = part?.path ?? (clip.originalPaths[0] as string)
+  const name = part ? (part.path.split('/').at(-1) as string) : clip.name
+  const bare = name.replace(/\.[a-z]+$/, '')
+  const clipName = { file: name, bare, proxy: `${bare}_proxy.mov` }[use.called]
   return {
     ...{
       number: String(cut.number).padStart(3, '0'),
@@ -121,7 +135,7 @@ function eventOf(
       kind: picture ? 'picture' : 'sound',
     },
     ...{ clipName, reel: use.withReel ? clip.reel : null },
-    path: use.withPath ? (clip.originalPaths[0] as string) : null,
+    path: use.withPath ? path : null,
     source: { startFrame: label, endFrame: label + length },
     ...{
       sourceRate,
@@ -130,7 +144,7 @@ function eventOf(
     },
     record: { startFrame: cut.at, endFrame: cut.at + recordFrames },
     transition: use.dissolve ? { kind: 'dissolve', wipeCode: null, durationFrames: use.dissolve } : null,
-    ...{ speed: use.speed, notes: [], location: '' },
+    ...{ speed: use.speed, notes: [], location: `${clip.id}, frame ${shown}` },
   }
 }
 
@@ -157,6 +171,7 @@ const nights = fc
           withReel: fc.boolean(),
           called: fc.constantFrom('file', 'bare', 'proxy'),
           isFromZero: fc.boolean(),
+          namesPart: fc.boolean(),
           dissolve: fc.constantFrom(0, 0, 0, 4),
         }),
         { minLength: 1, maxLength: 6 },
@@ -203,6 +218,11 @@ test('what lands on its original lands on the same frames of it when the list th
           : [[cut.events[index]?.number, state, clipId, evidence]],
       )
       expect(wrong).toEqual([])
+      const shown = landed.map(({ clipId, needed }, index) => {
+        const isBackwards = (cut.events[index] as CutEvent).speed.numerator < 0
+        return `${clipId}, frame ${isBackwards ? needed.endFrame - 1 : needed.startFrame}`
+      })
+      expect(shown).toEqual(cut.events.map(({ location }) => location))
       const out = conformCut(cut, landed, new Map(clips.map((clip) => [clip.id, clip])), {
         ...{ name: cut.name, production: { width: 1920, height: 1080 } },
       })
@@ -228,4 +248,65 @@ test('what lands on its original lands on the same frames of it when the list th
     { numRuns: 300 },
   )
   expect(written).toBeGreaterThan(2 * lost)
+})
+
+/** A clip that goes as stretches: what lists say of it here, and the files that arrive elsewhere. */
+function inStretches(clip: ResolvableClip, cut: Cut, landed: readonly Resolution[], handles: number) {
+  const { picture } = clip.facts
+  const uses = landed.flatMap(({ clipId, needed }, index) =>
+    clipId === clip.id ? [{ range: needed, rate: (cut.events[index] as CutEvent).sourceRate }] : [],
+  )
+  const intra = picture && { ...clip.facts, picture: { ...picture, codec: 'prores', profile: 'Standard' } }
+  const pieces = intra && clip.parts.length === 0 && uses.length ? piecesOf(intra, uses, handles) : null
+  if (!picture || !intra || !pieces) return { here: clip, there: [clip] }
+  const first = clip.facts.startFrame ?? 0
+  const stretches = pieces.map((piece) => ({
+    path: `/courier/${clip.id}/${pieceName(clip.name.replace(/\.mov$/, ''), clip.facts, piece)}`,
+    range: { startFrame: first + piece.startFrame, endFrame: first + piece.endFrame },
+  }))
+  const there = stretches.map(({ path, range }, index): ResolvableClip => {
+    const startFrame = range.startFrame % framesPerDay(picture.rate, clip.facts.dropFrame)
+    const frames = range.endFrame - range.startFrame
+    return {
+      ...{ ...clip, id: `${clip.id}, ${index}`, name: path.split('/').at(-1) as string, formerNames: [] },
+      ...{ originalPaths: [path], facts: { ...intra, startFrame, picture: { ...intra.picture, frames } } },
+    }
+  })
+  return { here: { ...clip, originalPaths: stretches.map(({ path }) => path), parts: stretches }, there }
+}
+
+test('the list of a copy that holds no more than is used lands on its stretches, on the very labels', () => {
+  let cutOut = 0
+  fc.assert(
+    fc.property(nights, fc.constantFrom(0, 3, 25), ({ clips, cut }, handles) => {
+      const landed = land(cut, clips)
+      fc.pre(landed.every(({ state }) => state === 'on original'))
+      const copies = clips.map((clip) => inStretches(clip, cut, landed, handles))
+      cutOut += copies.filter(({ there, here }) => there[0] !== here).length
+      const out = conformCut(cut, landed, new Map(copies.map(({ here }) => [here.id, here])), {
+        ...{ name: cut.name, production: { width: 1920, height: 1080 } },
+      })
+      const arrived = copies.flatMap(({ there }) => there)
+      const clipOf = new Map(copies.flatMap(({ here, there }) => there.map((each) => [each.id, here] as const)))
+      for (const format of cutFormats) {
+        if (format.id === 'edl' && out.events.some(({ sourceRate }) => !sameRate(sourceRate, out.rate))) continue
+        const again = format.read(writeProven(out, format, { edlReels: 'whole' }), {
+          rate: cut.rate,
+          fileName: 'Night',
+        })
+        const labelOf = (frame: number, id: string | null): number => {
+          const facts = clipOf.get(id ?? '')?.facts ?? clips.find((clip) => clip.id === id)?.facts
+          return facts?.picture ? frame % framesPerDay(facts.picture.rate, facts.dropFrame) : frame
+        }
+        const told = (resolutions: readonly Resolution[]) =>
+          resolutions.map(({ state, clipId, needed }) => [
+            ...[state, clipOf.get(clipId ?? '')?.id ?? clipId, labelOf(needed.startFrame, clipId)],
+            needed.endFrame - needed.startFrame,
+          ])
+        expect([format.id, ...told(land(again, arrived))]).toEqual([format.id, ...told(landed)])
+      }
+    }),
+    { numRuns: 300 },
+  )
+  expect(cutOut).toBeGreaterThan(50)
 })

@@ -221,11 +221,11 @@ const describeClip = (
   })),
 })
 
-/** A clip whose tracks are files of their own is called as they all are, and known by each of them. */
-const namesOf = ({ isTrackSet, name, main, files }: KnownClip): Pick<FindingClip, 'name' | 'formerNames'> =>
-  isTrackSet
-    ? { name, formerNames: files.map(({ path }) => basename(path)) }
-    : { name: basename(main.path), formerNames: [name] }
+/** A clip of several files is known by each of them; one whose tracks they are is called as they all are. */
+function namesOf({ isTrackSet, name, main, files }: KnownClip): Pick<FindingClip, 'name' | 'formerNames'> {
+  const each = files.length > 1 ? files.map(({ path }) => basename(path)) : []
+  return isTrackSet ? { name, formerNames: each } : { name: basename(main.path), formerNames: [name, ...each] }
+}
 
 /** Where a part of a take over several files lies on the take's timecode. */
 const partOf = ({ fullPath, facts }: KnownFile): FindingClip['parts'][number][] => {
