@@ -334,3 +334,18 @@ test('a use after midnight lends to its dissolve what lies behind the end: it is
   expect([landed?.state, landed?.needed.startFrame]).toEqual(['short', 2_160_035])
   expect(landed?.shortfall).toMatchObject({ tailFrames: { numerator: 5n } })
 })
+
+test('numbered stills are known by whatever a list writes for their number; a clip of a number is not one of them', () => {
+  const stills = clip('mist_####', 0, 100, {
+    ...{ name: 'mist_####.dpx', formerNames: ['mist'], originalPaths: ['/bay/mist_####.dpx'], firstStill: 41 },
+  })
+  const all = [stills, clip('mist_0099', 0, 100)]
+  const landed = (change: Partial<CutEvent>) => resolve([event(10, 20, change)], all)[0]?.clipId
+  for (const number of ['0041', '[0041-0140]', '%04d', '####'])
+    for (const change of [
+      { clipName: `mist_${number}.dpx` },
+      { path: `file:///bay/mist_${encodeURIComponent(number)}.dpx` },
+    ])
+      expect(landed(change)).toBe('mist_####')
+  expect([landed({ clipName: 'mist_0099' }), landed({ clipName: 'fog_0041.dpx' })]).toEqual(['mist_0099', null])
+})

@@ -32,6 +32,7 @@ import {
 import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
 import { namesOfEvent } from './names-of-event.ts'
 import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
+import { SequenceIndex } from './sequence-index.ts'
 
 /**
  * Finds the original of every event: a person's choice first, then its path through the path map, then its name
@@ -98,6 +99,7 @@ export class EventResolver {
   readonly #context: ResolveContext
   readonly #byId = new Map<string, ResolvableClip>()
   readonly #byOriginalPath = new PathIndex()
+  readonly #sequences = new SequenceIndex()
   readonly #byMadePath = new PathIndex()
   readonly #byStem = new Map<string, ResolvableClip[]>()
   readonly #byReel = new Map<string, ResolvableClip[]>()
@@ -125,6 +127,7 @@ export class EventResolver {
       for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
       for (const path of clip.madePaths) this.#byMadePath.add(path, clip)
       for (const key of stemsOf(clip)) append(this.#byStem, key, clip)
+      this.#sequences.add(clip)
       if (clip.reel) append(this.#byReel, listed(clip.reel), clip)
     }
   }
@@ -177,7 +180,7 @@ export class EventResolver {
     const mapped = mapPath(event.path, this.#context.mappings)
     for (const path of [mapped, event.path]) {
       if (path === undefined) continue
-      const original = this.#byOriginalPath.find(path)
+      const original = this.#byOriginalPath.find(path) ?? this.#sequences.at(path)
       if (original && isShownBy(event, original)) return { clip: original, by: 'path' }
       const made = this.#byMadePath.find(path)
       if (made && isShownBy(event, made)) return { clip: made, by: 'path of its proxy' }
@@ -227,7 +230,8 @@ export class EventResolver {
     const found = new Set<ResolvableClip>()
     for (const name of namesOfEvent(event)) {
       for (const possible of possibleStems(name, this.#context.suffixes))
-        for (const clip of this.#byStem.get(possible) ?? []) if (isShownBy(event, clip)) found.add(clip)
+        for (const clip of this.#byStem.get(possible) ?? this.#sequences.called(possible))
+          if (isShownBy(event, clip)) found.add(clip)
     }
     return [...found]
   }
@@ -305,7 +309,9 @@ export class EventResolver {
     const evidence: EvidenceRow[] = []
     const name = event.clipName ?? (event.path === null ? 'not known' : baseName(normalPath(event.path)))
     const known = stemsOf(clip)
-    const sameName = possibleStems(name, this.#context.suffixes).some((possible) => known.has(possible))
+    const sameName = possibleStems(name, this.#context.suffixes).some(
+      (asked) => known.has(asked) || this.#sequences.called(asked).includes(clip),
+    )
     evidence.push({
       aspect: 'name',
       expected: name,

@@ -21,7 +21,7 @@ import { conformCut, pieceName, piecesOf } from './index.ts'
 interface Makings {
   readonly name: string
   readonly reel: string | null
-  readonly kind: 'file' | 'spanned' | 'sound'
+  readonly kind: 'file' | 'spanned' | 'sound' | 'stills'
   readonly rate: Rate
   readonly isDrop: boolean
   readonly start: number | null
@@ -41,6 +41,8 @@ interface UseMakings {
   readonly isFromZero: boolean
   /** Whether a list names the file of a take over several in which the use begins, and not the first. */
   readonly namesPart: boolean
+  /** Which of the ways of writing the number of a still. */
+  readonly writing: number
   /** Frames of a dissolve into it; none where it is the first of its track. */
   readonly dissolve: number
 }
@@ -50,7 +52,7 @@ const makings = (at: Rate): fc.Arbitrary<Makings> =>
   fc.record({
     name: fc.constantFrom('A001C001', 'B002_C014_1128', 'Tide 7/8', 'Wîntér', 'x'.repeat(40), 'a & b <c>', '12.3 wide'),
     reel: fc.constantFrom(null, 'A001', 'A002', 'MILL RACE 07', 'B7', 'Ä1'),
-    kind: fc.constantFrom('file', 'file', 'spanned', 'sound'),
+    kind: fc.constantFrom('file', 'file', 'spanned', 'sound', 'stills'),
     rate: fc.constantFrom(at, at, ...rates),
     isDrop: fc.boolean(),
     start: fc
@@ -79,6 +81,7 @@ function clipOf(made: Makings, index: number): ResolvableClip {
       : parts.length
         ? joinFacts(parts)
         : picture(startFrame, made.frames)
+  if (made.kind === 'stills') return stillsOf(fileName, index, made)
   const paths = parts.length
     ? parts.map((_, part) => `/bay/${index}/${fileName}_${part + 1}.mov`)
     : [`/bay/${index}/${fileName}.${made.kind === 'sound' ? 'wav' : 'mov'}`]
@@ -96,6 +99,20 @@ function clipOf(made: Makings, index: number): ResolvableClip {
     ...{ proxyPlays: false, role: 'original', roleReason: null, damage: null },
   }
 }
+
+/** Numbered stills, which have no timecode and no reel of their own. */
+function stillsOf(name: string, index: number, { rate: at, frames, reel }: Makings): ResolvableClip {
+  const path = `/bay/${index}/${name}_####.dpx`
+  return {
+    ...{ id: `clip ${index}`, name: `${name}_####.dpx`, formerNames: [name], reel, presence: 'here' },
+    facts: { ...pictureFacts({ rate: at, frames, start: null, channels: 0, container: 'image2' }), reel: null },
+    ...{ originalPaths: [path], madePaths: [], parts: [], firstStill: 41, proxyPlays: false },
+    ...{ role: 'original', roleReason: null, damage: null },
+  }
+}
+
+/** How lists write what number signs stand for here: the first still, its range, a conversion, other signs. */
+const stillWritings = ['####', '0041', '[0041-0140]', '%04d', '@@@@']
 
 /** A use of frames that its clip has, as a list says it: by labels of a day. Its location tells the truth. */
 function eventOf(
@@ -124,8 +141,9 @@ function eventOf(
     : undefined
   const isFromZero = use.isFromZero && picture !== null
   const label = isFromZero ? shown - (part?.range.startFrame ?? first) : shown % day
-  const path = part?.path ?? (clip.originalPaths[0] as string)
-  const name = part ? (part.path.split('/').at(-1) as string) : clip.name
+  const written = (text: string): string => text.replace('####', stillWritings[use.writing] as string)
+  const path = written(part?.path ?? (clip.originalPaths[0] as string))
+  const name = written(part ? (part.path.split('/').at(-1) as string) : clip.name)
   const bare = name.replace(/\.[a-z]+$/, '')
   const clipName = { file: name, bare, proxy: `${bare}_proxy.mov` }[use.called]
   return {
@@ -172,6 +190,7 @@ const nights = fc
           called: fc.constantFrom('file', 'bare', 'proxy'),
           isFromZero: fc.boolean(),
           namesPart: fc.boolean(),
+          writing: fc.nat(stillWritings.length - 1),
           dissolve: fc.constantFrom(0, 0, 0, 4),
         }),
         { minLength: 1, maxLength: 6 },

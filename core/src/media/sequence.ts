@@ -96,6 +96,20 @@ export function sequencePath(sequence: StillSequence): string {
   return sequence.folder ? `${sequence.folder}/${name}` : name
 }
 
+/**
+ * What may stand for a whole sequence where a list writes its number otherwise: as that of one still, as a range
+ * ("[0041-0140]"), as a conversion of C ("%04d") or with other signs. Nothing where no number ends the stem.
+ * @param stem a name without its ending
+ */
+export function sequenceStems(stem: string): string[] {
+  const match = /(?:\d+|\[(\d+)-\d+\]|%0?(\d*)d|@+|#+)$/.exec(stem)
+  if (!match) return []
+  const [written, range, conversion] = match
+  const digits = range?.length ?? (conversion === undefined ? written.length : Number(conversion || 1))
+  // Numbers that are not padded have one sign, however many digits this one has.
+  return [...new Set([digits, 1])].map((count) => stem.slice(0, match.index) + '#'.repeat(count))
+}
+
 /** The name of the clip: the prefix without the mark that parts it from the number. */
 export const sequenceName = (sequence: StillSequence): string =>
   sequence.prefix.replace(/[._\- ]+$/, '') || (sequence.folder.split('/').at(-1) ?? '') || 'stills'
