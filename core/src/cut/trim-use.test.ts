@@ -1,7 +1,10 @@
 import { describe, expect, test } from '@jest/globals'
-import { plainEvent } from '../testing/cuts.ts'
-import { describeShortfall, fraction, rate, zero } from '../time/index.ts'
-import { type CutEvent, normalSpeed, trimUse } from './index.ts'
+import fc from 'fast-check'
+import { anyCut, plainEvent } from '../testing/cuts.ts'
+import { pictureFacts } from '../testing/facts.ts'
+import { clip } from '../testing/trouble.ts'
+import { describeShortfall, formatTimecode, fraction, rate, zero } from '../time/index.ts'
+import { type CutEvent, cutFormats, normalSpeed, resolveEvents, trimUse, writeInAll } from './index.ts'
 
 const lack = (head: number | [number, number], tail: number | [number, number]) => {
   const of = (value: number | [number, number]) => (typeof value === 'number' ? fraction(value) : fraction(...value))
@@ -46,4 +49,39 @@ describe('a use gives up what is not there', () => {
     const black = { ...next, transition: { ...dissolve, fromBlack: true as const } }
     expect(trim([plainEvent(), black], lack(0, 1))).toHaveProperty('event')
   })
+})
+
+test('a cut with trimmed uses lands, and leaves in every format in which it could leave before', () => {
+  let count = 0
+  const spans = fc.array(fc.tuple(fc.integer({ min: -6, max: 40 }), fc.integer({ min: 1, max: 200 })), { minLength: 1 })
+  fc.assert(
+    fc.property(anyCut({ otherRates: false }), spans, (random, lengths) => {
+      const named = random.events.map((event, index): CutEvent => {
+        return { ...event, clipName: `U${index}.mov`, path: null, reel: null, mediumStartFrame: null }
+      })
+      const cut = { ...random, events: named }
+      const clips = named.map(({ source, sourceRate }, index) => {
+        const [lead, frames] = lengths[index % lengths.length] as [number, number]
+        const start = formatTimecode(Math.max(0, source.startFrame - lead), sourceRate, cut.dropFrame)
+        const facts = pictureFacts({ rate: sourceRate, drop: cut.dropFrame, start, frames, reel: null })
+        return clip({ id: `${index}`, name: `U${index}.mov`, originalPaths: [`/bay/U${index}.mov`], reel: null, facts })
+      })
+      const context = { clips, mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: cut.rate }
+      const done: number[] = []
+      const events = resolveEvents(named, context).map(({ state, shortfall }, index) => {
+        const trimmed = state === 'short' && shortfall ? trimUse(cut, index, shortfall) : { refusal: '' }
+        if ('refusal' in trimmed) return named[index] as CutEvent
+        done.push(index)
+        return trimmed.event
+      })
+      count += done.length
+      const again = resolveEvents(events, context)
+      expect(done.map((index) => again[index]?.state)).toEqual(done.map(() => 'on original'))
+      const leaves = (some: readonly CutEvent[]) =>
+        writeInAll({ ...cut, events: some }, cutFormats, { edlReels: 'whole' }).map(({ text }) => text !== null)
+      expect(leaves(events)).toEqual(leaves(named))
+    }),
+    { numRuns: 200 },
+  )
+  expect(count).toBeGreaterThan(20)
 })

@@ -23,6 +23,7 @@ import {
   type Speed,
 } from '../model.ts'
 import type { CutFormatId } from './format.ts'
+import { tidyBlack } from './tidy-black.ts'
 
 /** Whether a format says something: so that any reader takes it, so that only Ennick and people do, or not at all. */
 export type Carrying = 'yes' | 'as a remark' | 'no'
@@ -235,9 +236,8 @@ const carriesNot = (id: string, format: CutFormatId): boolean =>
 /** The cut as a format can say it: what is written, and what reading it again must give. */
 export function asCarried(cut: Cut, format: CutFormatId): Cut {
   const { generators, markers, raster, recordStartFrame, nestedSequences: _, leftOut: __, carried, ...rest } = cut
-  const events = cut.events
-    .filter((event) => !(event.isDisabled && carriesNot('disabled', format)))
-    .map((event) => eventAsCarried(event, cut, format))
+  const kept = cut.events.filter((event) => !(event.isDisabled && carriesNot('disabled', format)))
+  const events = tidyBlack(kept).map((event) => eventAsCarried(event, cut, format))
   return {
     ...rest,
     tracks: format === 'edl' ? cut.tracks : withoutHoles(cut.tracks),

@@ -24,6 +24,7 @@ import {
   type Speed,
   type Transition,
 } from '../model.ts'
+import { tidyBlack } from './tidy-black.ts'
 
 /**
  * An event of a list whose sequences lie in each other, before it is put on the record: `start` and `end` are exact
@@ -287,18 +288,4 @@ export function tracksOfLanes(
     return { name: track, kind }
   })
   return { tracks, events: tidyBlack(events), ...(generators.length && { generators }) }
-}
-
-/** Keeps "out of black" only where it says something: where the event before ends just there. */
-function tidyBlack(events: readonly CutEvent[]): CutEvent[] {
-  const last = new Map<string, CutEvent>()
-  return events.map((event) => {
-    const before = last.get(event.track)
-    last.set(event.track, event)
-    const { transition } = event
-    if (!transition?.fromBlack) return event
-    if (before && !before.fadeOut && before.record.endFrame === event.record.startFrame) return event
-    const { fromBlack: _, ...rest } = transition
-    return { ...event, transition: rest }
-  })
 }
