@@ -1,8 +1,10 @@
 import { describe, expect, test } from '@jest/globals'
-import { plainEvent } from '../testing/cuts.ts'
+import fc from 'fast-check'
+import { anyCut, plainEvent } from '../testing/cuts.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
-import { parseTimecode, rate } from '../time/index.ts'
-import { type CutEvent, placeFromStart } from './index.ts'
+import { clip } from '../testing/trouble.ts'
+import { allowsDropFrame, framesPerDay, parseTimecode, rate, sameRate } from '../time/index.ts'
+import { type Cut, type CutEvent, cutFormats, placeFromStart, resolveEvents, writeInAll } from './index.ts'
 
 /** A picture of 100 frames without timecode, unless told otherwise. */
 const medium = (change: Parameters<typeof pictureFacts>[0] = {}) => ({
@@ -61,4 +63,46 @@ describe('refused is', () => {
   ])('%s', (_, placed, reason) => {
     expect(placed).toEqual({ refusal: expect.stringMatching(reason) })
   })
+})
+
+test('whatever takes the place lands on its first frame, also when the list that leaves is read again', () => {
+  let count = 0
+  const media = fc.record({
+    rate: fc.constantFrom(rate(25), rate(24), rate(24_000, 1001), rate(30_000, 1001), rate(60_000, 1001)),
+    drop: fc.boolean(),
+    start: fc.oneof(fc.constant(null), fc.integer({ min: 0, max: 2_000_000 }), fc.constant(-20)),
+    frames: fc.integer({ min: 1, max: 500 }),
+  })
+  fc.assert(
+    fc.property(anyCut({ otherRates: true }), fc.nat(30), media, (cut, at, made) => {
+      const position = at % cut.events.length
+      // Sound has no frames of its own: it is counted as its cut.
+      const own = cut.events[position]?.kind === 'sound' ? cut.rate : made.rate
+      const drop = made.drop && allowsDropFrame(own)
+      const day = framesPerDay(own, drop)
+      const startFrame = made.start === null ? null : (made.start + day) % day
+      const facts = { ...pictureFacts({ rate: own, drop, frames: made.frames, start: null, reel: null }), startFrame }
+      const medium = { name: 'NEW.mov', path: '/bay/NEW.mov', reel: null, facts }
+      const placed = placeFromStart(cut, position, medium)
+      if ('refusal' in placed) return
+      count++
+      const clips = [clip({ id: 'new', name: 'NEW.mov', originalPaths: ['/bay/NEW.mov'], reel: null, facts })]
+      const lands = ({ events }: Pick<Cut, 'events'>) =>
+        resolveEvents(events, {
+          ...{ clips, mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: cut.rate },
+        }).flatMap(({ state, clipId, needed }) => (clipId ? [[state, needed.startFrame]] : []))
+      const after = { ...cut, events: cut.events.with(position, placed.event) }
+      expect(lands(after)).toEqual([['on original', startFrame ?? 0]])
+      const before = writeInAll(cut, cutFormats, { edlReels: 'whole' })
+      for (const [index, { text, format, reason }] of writeInAll(after, cutFormats, { edlReels: 'whole' }).entries()) {
+        // One rate is all that an EDL has.
+        if (before[index]?.text === null || (format === 'edl' && !sameRate(own, cut.rate))) continue
+        expect(reason).toBeNull()
+        const again = cutFormats[index]?.read(text ?? '', { rate: cut.rate, fileName: 'x' })
+        expect(again && lands(again)).toEqual([['on original', startFrame ?? 0]])
+      }
+    }),
+    { numRuns: 200 },
+  )
+  expect(count).toBeGreaterThan(40)
 })

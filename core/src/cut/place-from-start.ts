@@ -2,6 +2,7 @@ import { type MediaFacts, mediumRange } from '../media/index.ts'
 import { ceiling, compare, describeShortfall, fraction, subtract, zero } from '../time/index.ts'
 import { mediumOf } from './medium-of.ts'
 import { type Cut, type CutEvent, exactNeeds, mediaFrames } from './model.ts'
+import { sourceDropOf } from './source-drop.ts'
 
 /** What takes the place of an event's source. */
 export interface FirstFrameOf {
@@ -45,7 +46,7 @@ export function placeFromStart(
   const placed: CutEvent = {
     ...kept,
     ...{ clipName: medium.name, reel: medium.reel, path: medium.path, sourceRate },
-    ...(facts.dropFrame !== cut.dropFrame && { sourceDropFrame: facts.dropFrame }),
+    ...sourceDropOf(facts.dropFrame, sourceRate, cut),
     source: { startFrame, endFrame: startFrame + frames },
     mediumStartFrame: startFrame,
     ...(range && { medium: mediumOf(facts, { start: fraction(startFrame), end: range.end }) }),

@@ -12,12 +12,13 @@ import {
   type ResolvableClip,
   refit,
   shiftSource,
+  sourceDropOf,
 } from '../cut/index.ts'
 import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
 import { fileName, normalName, normalPath, stem } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
-import { allowsDropFrame, exactRange, type FrameRange, framesPerDay, sameRate } from '../time/index.ts'
+import { exactRange, type FrameRange, framesPerDay, sameRate } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
@@ -110,7 +111,7 @@ function mediumOfUse({ facts, firstStill }: ResolvableClip, event: CutEvent, par
 function dropOf(clip: ResolvableClip, event: CutEvent, cut: Cut): { sourceDropFrame?: boolean } {
   const { picture, dropFrame } = clip.facts
   if (picture !== null && sameRate(picture.rate, event.sourceRate))
-    return dropFrame === cut.dropFrame || !allowsDropFrame(event.sourceRate) ? {} : { sourceDropFrame: dropFrame }
+    return sourceDropOf(dropFrame, event.sourceRate, cut)
   return event.sourceDropFrame === undefined ? {} : { sourceDropFrame: event.sourceDropFrame }
 }
 

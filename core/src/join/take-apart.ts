@@ -7,6 +7,7 @@ import {
   namesOfEvent,
   normalSpeed,
   shiftSource,
+  sourceDropOf,
   wholeFrames,
 } from '../cut/index.ts'
 import { normalName, stem } from '../naming/index.ts'
@@ -164,7 +165,7 @@ function onPart(cut: Pick<Cut, 'dropFrame'>, event: CutEvent, entry: JoinedEntry
     ...kept,
     ...{ clipName: entry.clipName, reel: entry.reel, path: null },
     mediumStartFrame: entry.sourceStartFrame,
-    ...(entry.dropFrame !== cut.dropFrame && { sourceDropFrame: entry.dropFrame }),
+    ...sourceDropOf(entry.dropFrame, event.sourceRate, cut),
     ...(placed && { medium: placed }),
     ...carriedBeside(event, entry.clipName),
   }

@@ -277,7 +277,7 @@ function withinDay(
 function eventAsCarried(event: CutEvent, cut: Cut, format: CutFormatId): CutEvent {
   const { soundTimes: listed, sourceChannel, fit, key, carried, ...rest } = event
   const isRounded = listed !== undefined && carriesNot('sound-times', format)
-  const soundTimes = (isRounded ? undefined : listed) ?? (format === 'edl' ? undefined : retimedSound(event, cut))
+  const soundTimes = (isRounded ? undefined : listed) ?? soundEnd(event, cut, format)
   const shown =
     isRounded || (!isPlain(event.speed) && format !== 'edl')
       ? { startFrame: event.source.startFrame, endFrame: event.source.startFrame + shownFrames(event, cut) }
@@ -314,11 +314,15 @@ function exactlyShown({ record, speed, sourceRate }: CutEvent, cut: Cut): Fracti
   return multiply(multiply(fraction(record.endFrame - record.startFrame), size), perRecord)
 }
 
-/** Where sound that runs at another speed than its own ends between frames; undefined where it does not. */
-function retimedSound(event: CutEvent, cut: Cut): SoundTimes | undefined {
+/**
+ * Where sound ends between frames that its list puts on frames, once a format has it as long as its record: at another
+ * speed than its own, and in OTIO where it counts at another rate.
+ */
+function soundEnd(event: CutEvent, cut: Cut, format: CutFormatId): SoundTimes | undefined {
   const { kind, speed, source, record } = event
   const shown = exactlyShown(event, cut)
-  if (kind !== 'sound' || isPlain(speed) || speed.numerator === 0 || isWhole(shown)) return undefined
+  const isByRecord = format === 'otio' || (format === 'xmeml' && !isPlain(speed))
+  if (kind !== 'sound' || !isByRecord || speed.numerator === 0 || isWhole(shown)) return undefined
   const at = (frame: number): PlainFraction => ({ numerator: frame, denominator: 1 })
   return {
     ...{ sourceStart: at(source.startFrame), sourceEnd: plain(add(fraction(source.startFrame), shown)) },
