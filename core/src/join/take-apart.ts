@@ -42,6 +42,11 @@ export class JoinedSources {
     for (const source of joined) this.#byStem.set(joinedKey(source.name), source)
   }
 
+  /** All of them. */
+  get all(): readonly JoinedSource[] {
+    return [...this.#byStem.values()]
+  }
+
   /** Whether a list could not tell a file of this name from one of these. */
   isCalled(name: string): boolean {
     return this.#byStem.has(joinedKey(name))

@@ -1,7 +1,7 @@
 import { readdir, readFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type BoxLabel, boxLabel } from '@ennick/contract'
-import { readSoundLink, soundLinkKey, writeSoundLink } from '@ennick/core'
+import { type JoinedEntry, readSoundLink, soundLinkKey, writeSoundLink } from '@ennick/core'
 import { z } from 'zod'
 import type { CutState } from '../cuts/cut-state.ts'
 import { explainFileError, PlainError } from '../errors.ts'
@@ -53,6 +53,18 @@ const archiveRecord = z.object({
       takesGood: z.boolean(),
     }),
   ),
+  /** What is where in files that were joined: a cut may name one. Their clips are called by their places. */
+  joined: z.array(
+    z.object({
+      ...{ name: folderName, rate },
+      entries: z.array(
+        z.object({
+          ...{ name: z.string(), clipName: z.string(), clipId: z.string().optional(), reel: z.string().nullable() },
+          ...{ sourceStartFrame: z.int().nullable(), dropFrame: z.boolean(), startFrame: z.int(), frames: z.int() },
+        }),
+      ),
+    }),
+  ),
 })
 export type ArchiveRecord = z.infer<typeof archiveRecord>
 
@@ -65,7 +77,7 @@ export interface FoundArchive {
 
 /** @param cuts every version, with the name of the file that its list has in the archive */
 export function recordOf(
-  { production }: Material,
+  { production, joined }: Material,
   plan: PullPlan,
   cuts: readonly { readonly state: CutState; readonly file: string }[],
 ): ArchiveRecord {
@@ -91,8 +103,25 @@ export function recordOf(
         ...{ file, fileName: row.fileName, name: row.name, rate: cut.rate, line: lines.indexOf(row.lineId) },
         takesGood: row.leftOut.length > 0,
       })),
+    joined: joined.all.map(({ name, rate: { numerator, denominator }, entries }) => ({
+      ...{ name, rate: { numerator, denominator } },
+      entries: calledOtherwise(entries, (id) => placeOf.get(id)),
+    })),
   }
 }
+
+/**
+ * What is where in a joined file, with its clips called otherwise; one that is not known by another name has none.
+ * @param called what a clip is called there
+ */
+export const calledOtherwise = (
+  entries: readonly JoinedEntry[],
+  called: (id: string) => string | undefined,
+): JoinedEntry[] =>
+  entries.map(({ clipId, ...entry }) => {
+    const own = clipId === undefined ? undefined : called(clipId)
+    return own === undefined ? entry : { ...entry, clipId: own }
+  })
 
 /** What a file says of its reel it says again. */
 const reelOf = ({ reel, reelFrom }: KnownClip): DescribedValue | null =>

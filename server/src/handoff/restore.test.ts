@@ -41,6 +41,15 @@ beforeAll(async () => {
     params,
     body: { fileName: 'mill v2.edl', text: `${list}* A REMARK\n`, nextOf: first.id },
   })
+  // A file that was joined here and went out, of which a cut may come back.
+  const entry = { name: 'p.mov', clipName: 'A001C001', clipId: clipOf('A001C001.mov'), reel: 'A001', startFrame: 0 }
+  const entries = [{ ...entry, sourceStartFrame: 900_000, dropFrame: false, frames: 50 }]
+  await ennick.query(
+    `insert into joined_files (production_id, volume_id, path, recipe, entries, rate_numerator, rate_denominator, size_bytes,
+       fingerprint) select production_id, id, 'joined/Day 1.mov', 'x', $2, 25, 1, 1, 'x' from volumes
+     where production_id = $1 and kind = 'made'`,
+    [productionId, JSON.stringify(entries)],
+  )
   const job = await ennick.call('archive', { params, body: { folder: shelf, name: 'Mill' } })
   expect(await ennick.waitForJob(job.id)).toMatchObject({ state: 'done' })
 })
@@ -96,6 +105,14 @@ test('a production comes back with its clips, what was said of them, synced soun
   expect(await said(back.productionId)).toEqual(await said(productionId))
   // Nothing was written into the archive, and the proxies can be made from it.
   expect((await readdir(folder())).filter((name) => !/^(A001|MIXER|ascmhl|lists .*)$/.test(name))).toEqual([])
+  const text = 'TITLE: On joined\n001 X V C 01:00:00:05 01:00:00:15 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: Day 1\n'
+  const params = { productionId: back.productionId }
+  const { id: cutId } = await ennick.call('addCut', { params, body: { fileName: 'joined.edl', text } })
+  const [finding] = await ennick.call('listFindings', { params: { cutId } })
+  const apart = { findingKeys: [finding?.key ?? ''], apply: true }
+  const { cutId: next } = await ennick.call('takeApart', { params: { cutId }, body: apart })
+  const { events } = await ennick.call('readCut', { params: { cutId: next ?? '' } })
+  expect(events.map(({ state, sourceIn }) => [state, sourceIn])).toEqual([['on original', '10:00:00:05']])
   const clips = await ennick.clips(back.productionId)
   const body = { clipIds: clips.slice(0, 1).map(({ id }) => id), recipeId: 'half-h264-intra' }
   const made = await ennick.call('make', { params: { productionId: back.productionId }, body })

@@ -18,11 +18,11 @@ import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
-import type { JobInput, JobResult } from '../store/job-schema.ts'
+import { type JobInput, type JobResult, joinedFiles } from '../store/job-schema.ts'
 import { type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { keepRecipe, readRecipes } from '../store/recipes.ts'
 import { cuts, volumes } from '../store/schema.ts'
-import { type FoundArchive, findArchive, withSound } from './archive-record.ts'
+import { calledOtherwise, type FoundArchive, findArchive, withSound } from './archive-record.ts'
 
 type RestoreInput = Extract<JobInput, { kind: 'restore' }>
 /** A file of the archive that is not what it should be, and why. */
@@ -59,7 +59,9 @@ export async function restoreArchive(
   await declareRoles(context, archive, restored)
   for (const { volume } of restored) await scanVolume(context, meter, volume.id)
   const material = await readMaterial(database, job.productionId)
-  const described = await describeClips(context, archive, material, restored)
+  const clipAt = clipsByPlace(material, restored)
+  const described = await describeClips(context, archive, clipAt)
+  await keepJoined(context, archive, clipAt)
   await readLists(context, archive, trouble)
   const states = await readAllCutStates(database, await readMaterial(database, job.productionId))
   const result: RestoreResult = {
@@ -173,20 +175,41 @@ async function declareRoles(
   }
 }
 
+/** Which clip lies at a place of the archive. */
+type ClipAt = (place: string) => string | undefined
+
+function clipsByPlace(material: Material, restored: readonly { volume: VolumeRow; name: string }[]): ClipAt {
+  const byFile = new Map(
+    [...material.clips.values()].map((clip) => [`${clip.main.volumeId} ${clip.main.path}`, clip.id]),
+  )
+  return (place) => {
+    const on = placeOn(place, restored)
+    return on ? byFile.get(`${on.volume.id} ${on.path}`) : undefined
+  }
+}
+
+/** What is where in joined files, which are not here themselves; what an earlier run has kept is not kept twice. */
+async function keepJoined({ database, job }: WorkContext, { record }: FoundArchive, clipAt: ClipAt): Promise<void> {
+  const { productionId } = job
+  const { joined, volumes: places } = await readMaterial(database, productionId, [])
+  const place = places.find(({ kind }) => kind === 'made')
+  if (!place) return
+  for (const { name, rate, entries } of record.joined) {
+    if (joined.isCalled(name)) continue
+    await database.insert(joinedFiles).values({
+      ...{ productionId, volumeId: place.id, path: `joined/${name}`, recipe: '', sizeBytes: 0, fingerprint: '' },
+      ...{ rateNumerator: rate.numerator, rateDenominator: rate.denominator, removedAt: new Date() },
+      entries: calledOtherwise(entries, clipAt),
+    })
+  }
+}
+
 /** Gives each clip what was said of it, as one edit. @returns how many cells changed */
 async function describeClips(
   { database, job }: WorkContext,
   { record }: FoundArchive,
-  material: Material,
-  restored: readonly { volume: VolumeRow; name: string }[],
+  clipAt: ClipAt,
 ): Promise<number> {
-  const byFile = new Map(
-    [...material.clips.values()].map((clip) => [`${clip.main.volumeId} ${clip.main.path}`, clip.id]),
-  )
-  const clipAt = (place: string): string | undefined => {
-    const on = placeOn(place, restored)
-    return on ? byFile.get(`${on.volume.id} ${on.path}`) : undefined
-  }
   const cells = record.clips.flatMap(({ place, reel, described }) => {
     const clipId = clipAt(place)
     if (clipId === undefined) return []
