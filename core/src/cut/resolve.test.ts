@@ -349,3 +349,12 @@ test('numbered stills are known by whatever a list writes for their number; a cl
       expect(landed(change)).toBe('mist_####')
   expect([landed({ clipName: 'mist_0099' }), landed({ clipName: 'fog_0041.dpx' })]).toEqual(['mist_0099', null])
 })
+
+test('a list that counts from zero is believed, also of a clip that begins soon after; labels behind its end are labels', () => {
+  const early = clip('E', 250, 1000)
+  const at = (source: number) => {
+    const counted = event(source, 20, { clipName: 'E.mov', mediumStartFrame: 0 })
+    return resolve([counted], [early])[0]?.needed.startFrame
+  }
+  expect([at(100), at(300), at(999), at(1100)]).toEqual([350, 550, 1249, 1100])
+})

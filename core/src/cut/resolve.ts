@@ -28,6 +28,7 @@ import {
   type Shortfall,
   sameRate,
   shortfall,
+  subtract,
 } from '../time/index.ts'
 import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
 import { namesOfEvent } from './names-of-event.ts'
@@ -372,8 +373,8 @@ const isBelow = (frame: Fraction, other: Fraction | number): boolean =>
   compare(frame, typeof other === 'number' ? fraction(other) : other) < 0
 
 /**
- * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the
- * original's start; a use after midnight of a clip that runs across it is shifted by a day.
+ * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the start of the
+ * file that it names; a use after midnight of a clip that runs across it is shifted by a day.
  */
 function onClipAxis(
   event: CutEvent,
@@ -388,7 +389,11 @@ function onClipAxis(
   const named = partNamed(event, clip, suffixes)
   const onAxis = named?.range.startFrame ?? start
   const label = day === null ? onAxis : onAxis % day
-  const countsFromZero = event.mediumStartFrame === 0 && label !== 0 && isBelow(needed.start, label)
+  // Some lists say so and write labels all the same: those lie behind what the medium holds.
+  const span = labelledRange(clip.facts, event.sourceRate)
+  const behind = span ? subtract(subtract(span.end, span.start), fraction(onAxis - start)) : fraction(label)
+  const isWithin = isBelow(needed.start, label) || compare(needed.start, behind) < 0
+  const countsFromZero = event.mediumStartFrame === 0 && label !== 0 && isWithin
   let shift = countsFromZero ? onAxis : 0
   if (picture && day !== null) {
     const runsBeyond = start + picture.frames - day
