@@ -13,25 +13,20 @@ import {
 } from '../naming/index.ts'
 import type { EvidenceRow } from '../pairing/compare.ts'
 import {
-  add,
-  compare,
   type ExactRange,
-  type Fraction,
   floor,
   formatRate,
   formatTimecode,
-  fraction,
-  framesPerDay,
   isCovered,
   isElsewhere,
   type Rate,
   type Shortfall,
   sameRate,
   shortfall,
-  subtract,
 } from '../time/index.ts'
 import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
 import { namesOfEvent } from './names-of-event.ts'
+import { onClipAxis } from './on-clip-axis.ts'
 import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
 import { SequenceIndex } from './sequence-index.ts'
 
@@ -367,50 +362,4 @@ function stateOf(clip: ResolvableClip, covered: boolean): EventState {
   if (clip.presence === 'here') return covered ? 'on original' : 'short'
   if (clip.proxyPlays) return 'on proxy'
   return clip.presence === 'away' ? 'original away' : 'original gone'
-}
-
-const isBelow = (frame: Fraction, other: Fraction | number): boolean =>
-  compare(frame, typeof other === 'number' ? fraction(other) : other) < 0
-
-/**
- * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the start of the
- * file that it names; a use after midnight of a clip that runs across it is shifted by a day.
- */
-function onClipAxis(
-  event: CutEvent,
-  needed: ExactRange,
-  clip: ResolvableClip,
-  suffixes: readonly string[],
-): ExactRange {
-  const { picture, startFrame: start, dropFrame } = clip.facts
-  if (start === null) return needed
-  const day = picture && sameRate(picture.rate, event.sourceRate) ? framesPerDay(picture.rate, dropFrame) : null
-  // Of a take over several files a list may count from the first frame of the one that it names.
-  const named = partNamed(event, clip, suffixes)
-  const onAxis = named?.range.startFrame ?? start
-  const label = day === null ? onAxis : onAxis % day
-  // Some lists say so and write labels all the same: those lie behind what the medium holds.
-  const span = labelledRange(clip.facts, event.sourceRate)
-  const behind = span ? subtract(subtract(span.end, span.start), fraction(onAxis - start)) : fraction(label)
-  const isWithin = isBelow(needed.start, label) || compare(needed.start, behind) < 0
-  const countsFromZero = event.mediumStartFrame === 0 && label !== 0 && isWithin
-  let shift = countsFromZero ? onAxis : 0
-  if (picture && day !== null) {
-    const runsBeyond = start + picture.frames - day
-    // What it lends to a transition may lie behind the end: where it begins tells.
-    if (isBelow(needed.start, Math.min(start, runsBeyond) - shift)) shift += day
-  }
-  const by = fraction(shift)
-  return { start: add(needed.start, by), end: add(needed.end, by) }
-}
-
-/** Which file of a take over several an event names, or the proxy of which; undefined of any other clip. */
-function partNamed(
-  event: CutEvent,
-  { parts }: ResolvableClip,
-  suffixes: readonly string[],
-): ResolvableClip['parts'][number] | undefined {
-  if (parts.length === 0) return undefined
-  const stems = namesOfEvent(event).flatMap((name) => possibleStems(name, suffixes))
-  return parts.find(({ path }) => stems.includes(normalName(stem(baseName(path)))))
 }

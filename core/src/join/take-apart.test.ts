@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { type Cut, type CutEvent, edl, exactNeeds, otio, wholeFrames, writeProven, xmeml } from '../cut/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
-import { fraction, parseTimecode, rangeLength, rate } from '../time/index.ts'
+import { type ExactRange, fraction, parseTimecode, rangeLength, rate } from '../time/index.ts'
 import { type JoinedSource, JoinedSources, joinedEntries, takeApart } from './index.ts'
 
 const part = (name: string, change: Parameters<typeof pictureFacts>[0]) => ({
@@ -35,7 +35,10 @@ const cutOf = (...events: CutEvent[]): Cut => ({
   ...{ name: 'Cut', rate: rate(25), dropFrame: false, events },
   tracks: [{ name: 'V1', kind: 'picture' }],
 })
-const apart = (event: CutEvent, ...others: CutEvent[]) => takeApart(cutOf(event, ...others), 0, day)
+function apart(event: CutEvent, ...others: CutEvent[]) {
+  const cut = cutOf(event, ...others)
+  return takeApart(cut, event, day, exactNeeds(cut.events, cut.rate)[0] as ExactRange)
+}
 const pieces = (event: CutEvent, ...others: CutEvent[]) => {
   const result = apart(event, ...others)
   if ('refusal' in result) throw new Error(result.refusal)

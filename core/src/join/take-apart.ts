@@ -11,7 +11,15 @@ import {
   wholeFrames,
 } from '../cut/index.ts'
 import { normalName, stem } from '../naming/index.ts'
-import { type FrameRange, formatRate, parseTimecode, type Rate, rangeLength, sameRate } from '../time/index.ts'
+import {
+  type ExactRange,
+  type FrameRange,
+  formatRate,
+  parseTimecode,
+  type Rate,
+  rangeLength,
+  sameRate,
+} from '../time/index.ts'
 import { type JoinedEntry, joinedStart } from './join.ts'
 
 /** A joined file as a cut may name it. */
@@ -70,24 +78,26 @@ const joinedKey = (name: string): string => normalName(stem(name))
  * An event of a joined file as events of its parts, each with its own name, reel and labels: one where it shows one
  * part, and one for each where it runs at its own speed over several. Where it stands and how long it is stays.
  * Refused is what cannot be told apart without changing a frame.
+ * @param need all that it needs of the joined file, with what it lends to a transition
  */
 export function takeApart(
-  cut: Pick<Cut, 'rate' | 'dropFrame' | 'events'>,
-  position: number,
+  cut: Pick<Cut, 'rate' | 'dropFrame'>,
+  event: CutEvent,
   source: JoinedSource,
+  need: ExactRange,
 ): TakenApart {
-  const event = cut.events[position] as CutEvent
   if (!sameRate(event.sourceRate, source.rate))
     return {
       refusal: `the list counts it at ${formatRate(event.sourceRate)}, and it runs at ${formatRate(source.rate)}`,
     }
   const origin = originOf(event, source)
   const { fadeOut: _, ...alone } = event
-  const shown = fromOrigin(exactNeeds([alone], cut.rate)[0], origin)
+  const [own = need] = exactNeeds([alone], cut.rate)
+  const shown = shift(wholeFrames(own), -origin)
   const shows = partsIn(source.entries, shown)
   if (rangeLength(shown) !== shows.reduce((sum, part) => sum + rangeLength(part.range), 0))
     return { refusal: 'it shows frames that the joined file does not have' }
-  const lent = fromOrigin(exactNeeds(cut.events, cut.rate)[position], origin)
+  const lent = shift(wholeFrames(need), -origin)
   const lentFrom = (entry: JoinedEntry): JoinedEntry[] =>
     partsIn(source.entries, lent).flatMap((part) => (part.entry === entry ? [] : [part.entry]))
   const [only, ...others] = shows
@@ -130,9 +140,6 @@ const shift = ({ startFrame, endFrame }: FrameRange, frames: number): FrameRange
   startFrame: startFrame + frames,
   endFrame: endFrame + frames,
 })
-
-const fromOrigin = (need: Parameters<typeof wholeFrames>[0] | undefined, origin: number): FrameRange =>
-  need ? shift(wholeFrames(need), -origin) : { startFrame: 0, endFrame: 0 }
 
 interface PartOfUse {
   readonly entry: JoinedEntry

@@ -1,10 +1,11 @@
-import { readdir, readFile, stat } from 'node:fs/promises'
+import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type BoxLabel, boxLabel } from '@ennick/contract'
 import { type JoinedEntry, readSoundLink, soundLinkKey, writeSoundLink } from '@ennick/core'
 import { z } from 'zod'
 import type { CutState } from '../cuts/cut-state.ts'
-import { explainFileError, PlainError } from '../errors.ts'
+import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
+import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import type { DescribedValue } from '../store/catalogue-schema.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
@@ -71,7 +72,7 @@ export type ArchiveRecord = z.infer<typeof archiveRecord>
 /** An archive as it lies there. */
 export interface FoundArchive {
   readonly record: ArchiveRecord
-  /** The folder that holds the record and the lists. */
+  /** The folder in it that holds the record and the lists. */
   readonly along: string
 }
 
@@ -148,30 +149,40 @@ export function withSound(
   return Object.fromEntries(Object.entries(rest).filter(([key]) => !soundWords.includes(key)))
 }
 
-/** The newest record in the folder of an archive. @throws PlainError when it holds none that can be read */
+/**
+ * The newest record in the folder of an archive. Nothing is read through a link.
+ * @throws PlainError when it holds none that can be read
+ */
 export async function findArchive(folder: string): Promise<FoundArchive> {
   const refuse = (why: string): PlainError => new PlainError('no-archive', why)
   try {
-    const names = (await readdir(folder)).filter((name) => listsFolder.test(name)).sort()
-    for (const name of names.reverse()) {
-      const along = join(folder, name)
-      const path = join(along, recordName)
-      const { size } = await stat(path).catch(() => ({ size: -1 }))
-      if (size < 0) continue
-      if (size > mostBytes) throw refuse(`${path} is too large to be the record of an archive.`)
-      const read = archiveRecord.safeParse(JSON.parse(await readFile(path, 'utf8')))
-      if (!read.success)
-        throw refuse(`${path} is no record of an archive that this Ennick can read: it may be of a newer one.`)
-      return { record: read.data, along }
-    }
+    return await withHeld(folder, async (held) => {
+      const names = (await readdir(held.at('.'))).filter((name) => listsFolder.test(name)).sort()
+      for (const along of names.reverse()) {
+        const text = await withFolder(held, along, readRecord)
+        if (text === null) continue
+        const read = archiveRecord.safeParse(JSON.parse(text))
+        const path = join(folder, along, recordName)
+        if (!read.success)
+          throw refuse(`${path} is no record of an archive that this Ennick can read: it may be of a newer one.`)
+        return { record: read.data, along }
+      }
+      throw refuse(
+        `${folder} holds no archive that can be put together again: choose the folder that has those of its volumes, ` +
+          `and one called “lists …” with ${recordName} in it. To come back from another, add its folders as volumes.`,
+      )
+    })
   } catch (error) {
     if (error instanceof PlainError) throw error
-    if (error instanceof SyntaxError)
-      throw refuse(`The record of the archive in ${folder} is damaged: ${error.message}`)
-    throw refuse(explainFileError(error, folder))
+    if (error instanceof SyntaxError) throw refuse(`The record of the archive in ${folder} is damaged.`)
+    if (isFileError(error)) throw refuse(explainFileError(error, folder))
+    throw error
   }
-  throw refuse(
-    `${folder} holds no archive that can be put together again: choose the folder that has those of its volumes, and ` +
-      `one called “lists …” with ${recordName} in it. To come back from another, add its folders as volumes.`,
-  )
+}
+
+async function readRecord(along: HeldFolder): Promise<string | null> {
+  const there = await along.look(recordName)
+  if (there && there.size > BigInt(mostBytes))
+    throw new PlainError('no-archive', `${join(along.path, recordName)} is too large to be the record of an archive.`)
+  return along.readText(recordName)
 }

@@ -176,6 +176,15 @@ test('a record that names what is outside, or is of no archive of ours, is refus
   await expect(plan({ cuts: [{ ...record.cuts[0], file: '../../card/A001C001.mov' }] })).rejects.toThrow(/no record/)
   await writeFile(join(along, recordName), '{"ennickArchive":')
   await expect(ennick.call('planRestore', { body: { folder: strange } })).rejects.toThrow(/is damaged/)
+  // Nothing is read through a link, and nothing of what it leads to is told.
+  const secret = join(ennick.media, 'secret')
+  await writeFile(secret, 'a secret of somebody')
+  await rm(join(along, recordName))
+  await symlink(secret, join(along, recordName))
+  const led = await ennick.call('planRestore', { body: { folder: strange } }).catch((error) => String(error.message))
+  expect(led).toMatch(/is a link/)
+  expect(led).not.toMatch(/somebody/)
+  await rm(join(along, recordName))
   // A link that leads out of what may be used is no volume.
   await symlink('/etc', join(strange, 'A001'))
   await plan({})

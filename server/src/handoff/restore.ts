@@ -1,5 +1,5 @@
-import { readFile, stat } from 'node:fs/promises'
-import { join } from 'node:path'
+import { lstat } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
 import { recipeDraft } from '@ennick/contract'
 import { count, type HashKind, hashKinds, isCompoundFile, type ListContent } from '@ennick/core'
 import { eq } from 'drizzle-orm'
@@ -7,7 +7,7 @@ import { z } from 'zod'
 import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { addCut } from '../cuts/add-cut.ts'
 import { readAllCutStates } from '../cuts/cut-state.ts'
-import { withHeld } from '../disk/held-folder.ts'
+import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { hashFile } from '../engine/copy.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import { declareRole } from '../intake/declare-role.ts'
@@ -49,7 +49,9 @@ export async function restoreArchive(
   })
   const trouble: Trouble[] = []
   const verified = verifies ? await verifyAll(context, meter, folder, archive, trouble) : null
-  const recipes = await keepRecipes(context, archive, trouble)
+  const alongside = <T>(task: (held: HeldFolder) => Promise<T>): Promise<T> =>
+    withHeld(folder, (held) => withFolder(held, archive.along, task))
+  const recipes = await alongside((along) => keepRecipes(context, along, trouble))
   const own = await database.select().from(volumes).where(eq(volumes.productionId, job.productionId))
   const byLabel = new Map(own.map((volume) => [volume.label, volume]))
   const restored = archive.record.volumes.flatMap(({ label, folder: name }) => {
@@ -62,7 +64,7 @@ export async function restoreArchive(
   const clipAt = clipsByPlace(material, restored)
   const described = await describeClips(context, archive, clipAt)
   await keepJoined(context, archive, clipAt)
-  await readLists(context, archive, trouble)
+  await alongside((along) => readLists(context, archive, along, trouble))
   const states = await readAllCutStates(database, await readMaterial(database, job.productionId))
   const result: RestoreResult = {
     ...{ kind: 'restore', verified, trouble, recipes, clips: material.clips.size, described },
@@ -83,48 +85,57 @@ export async function restoreArchive(
 }
 
 /** Reads every file back that the archive's manifests list, and says which are not what was written. */
-async function verifyAll(
+function verifyAll(
   { signal }: WorkContext,
   meter: ProgressMeter,
   folder: string,
   { record }: FoundArchive,
   trouble: Trouble[],
 ): Promise<number> {
-  const listed = await withHeld(folder, async (held) => {
-    const all = new Map<string, { kind: HashKind; hash: string }>()
+  return withHeld(folder, async (held) => {
+    const folders = new Set(record.volumes.map((volume) => volume.folder))
+    const listed = new Map<string, { kind: HashKind; hash: string }>()
     for (const kind of hashKinds)
-      for (const [path, hash] of await readListed(held, kind, 'verify')) all.set(path, { kind, hash })
-    return all
-  })
-  const folders = new Set(record.volumes.map((volume) => volume.folder))
-  const paths = [...listed].filter(([path]) => folders.has(path.split('/')[0] ?? ''))
-  if (paths.length === 0) throw new JobFailure(`${folder} has no manifest by which its files could be verified.`)
-  let total = 0
-  for (const [path] of paths) total += await sizeOf(join(folder, path))
-  meter.restart()
-  let matching = 0
-  let bytes = 0
-  const onBytes = (read: number): void => {
-    bytes += read
-    meter.report(bytes, total, 'bytes')
-  }
-  for (const [path, { kind, hash }] of paths) {
-    signal.throwIfAborted()
-    try {
-      const found = await hashFile(join(folder, path), { kind, signal, onBytes })
-      if (found === hash) matching++
-      else trouble.push({ path, reason: `Its ${kind} is another than the manifest’s.` })
-    } catch (error) {
-      signal.throwIfAborted()
-      if (!isFileError(error)) throw error
-      trouble.push({ path, reason: explainFileError(error, path) })
+      for (const [path, hash] of await readListed(held, kind, 'verify'))
+        if (folders.has(path.split('/')[0] ?? '')) listed.set(path, { kind, hash })
+    if (listed.size === 0) throw new JobFailure(`${folder} has no manifest by which its files could be verified.`)
+    let total = 0
+    for (const path of listed.keys()) total += await sizeOf(join(folder, path))
+    meter.restart()
+    let matching = 0
+    let bytes = 0
+    const onBytes = (read: number): void => {
+      bytes += read
+      meter.report(bytes, total, 'bytes')
     }
-  }
-  return matching
+    for (const [path, { kind, hash }] of listed) {
+      signal.throwIfAborted()
+      try {
+        if ((await hashIn(held, path, { kind, signal, onBytes })) === hash) matching++
+        else trouble.push({ path, reason: `Its ${kind} is another than the manifest’s.` })
+      } catch (error) {
+        signal.throwIfAborted()
+        if (!isFileError(error)) throw error
+        trouble.push({ path, reason: explainFileError(error, path) })
+      }
+    }
+    return matching
+  })
 }
 
+/** The checksum of a file in the archive; null of what is no file. */
+const hashIn = (held: HeldFolder, path: string, options: Parameters<typeof hashFile>[1]): Promise<string | null> =>
+  withFolder(held, dirname(path), async (folder) => {
+    const open = await folder.open(basename(path))
+    try {
+      return (await open.stat()).isFile() ? await hashFile(folder.pathOf(open, basename(path)), options) : null
+    } finally {
+      await open.close()
+    }
+  })
+
 const sizeOf = (path: string): Promise<number> =>
-  stat(path).then(
+  lstat(path).then(
     ({ size }) => size,
     () => 0,
   )
@@ -132,10 +143,11 @@ const sizeOf = (path: string): Promise<number> =>
 const recipesFile = z.array(recipeDraft.extend({ id: z.string() }))
 
 /** Recipes that this Ennick does not know, by their ids or their names. @returns the names of those that were kept */
-async function keepRecipes({ database }: WorkContext, { along }: FoundArchive, trouble: Trouble[]): Promise<string[]> {
+async function keepRecipes({ database }: WorkContext, along: HeldFolder, trouble: Trouble[]): Promise<string[]> {
   const name = 'recipes.json'
-  const read = await readFile(join(along, name), 'utf8')
-    .then((text) => recipesFile.parse(JSON.parse(text)))
+  const read = await along
+    .readText(name)
+    .then((text) => recipesFile.parse(JSON.parse(text ?? '[]')))
     .catch((error) => {
       const isOurs = isFileError(error) || error instanceof SyntaxError || error instanceof z.ZodError
       if (!isOurs) throw error
@@ -238,7 +250,8 @@ async function describeClips(
  */
 async function readLists(
   { database, job }: WorkContext,
-  { record, along }: FoundArchive,
+  { record }: FoundArchive,
+  along: HeldFolder,
   trouble: Trouble[],
 ): Promise<void> {
   const { productionId } = job
@@ -251,7 +264,8 @@ async function readLists(
   for (const { file, fileName, rate, line, takesGood } of record.cuts) {
     const before = newest.get(line)
     try {
-      const bytes = await readFile(join(along, file))
+      const open = await along.open(file)
+      const bytes = await open.readFile().finally(() => open.close())
       const content: ListContent = isCompoundFile(bytes) ? bytes : bytes.toString('utf8')
       // What an earlier run has read is not read twice.
       const at = there.findIndex(

@@ -31,7 +31,7 @@ export async function takeApartUses(
 
 /** All events, with those of the findings as events of their parts, and what became of each in words. */
 function takeAllApart(state: CutState, findingKeys: readonly string[]): EditedEvents {
-  const { cut, material } = state
+  const { cut, material, resolutions } = state
   const wanted = new Set(findingKeys)
   const positions = new Set<number>()
   for (const { key, mends, events } of state.findings)
@@ -46,8 +46,9 @@ function takeAllApart(state: CutState, findingKeys: readonly string[]): EditedEv
   const chosen = new Map<string, string>()
   const events = cut.events.flatMap((event, position) => {
     const source = positions.has(position) ? material.joined.of(event) : undefined
-    if (!source) return [event]
-    const apart = takeApart(cut, position, source)
+    const need = resolutions[position]?.exactNeed
+    if (!source || !need) return [event]
+    const apart = takeApart(cut, event, source, need)
     const which = `event ${event.number} on ${event.track}`
     if ('refusal' in apart)
       throw new PlainError('cannot-take-apart', `${which} cannot be taken apart: ${apart.refusal}.`, { status: 409 })

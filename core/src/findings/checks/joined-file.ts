@@ -17,10 +17,11 @@ interface UseOfJoined {
 export const joinedFile: Check = (context) => {
   const { joined } = context
   if (!joined) return []
-  const uses = context.resolutions.flatMap(({ state }, position): UseOfJoined[] => {
-    const source = state === 'unresolved' ? joined.of(context.events[position] as CutEvent) : undefined
+  const uses = context.resolutions.flatMap(({ state, exactNeed }, position): UseOfJoined[] => {
+    const event = context.events[position] as CutEvent
+    const source = state === 'unresolved' ? joined.of(event) : undefined
     if (!source) return []
-    const apart = takeApart(context, position, source)
+    const apart = takeApart(context, event, source, exactNeed)
     return [{ position, source, refusal: 'refusal' in apart ? apart.refusal : null }]
   })
   const groups = groupBy(uses, ({ source, refusal }) => JSON.stringify([source.id, refusal]))

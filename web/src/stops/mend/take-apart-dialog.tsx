@@ -8,6 +8,9 @@ import { Dialog } from '../../parts/dialog.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { count } from '../../parts/words.ts'
 
+/** Lines that are shown before the rest is counted. */
+const mostShown = 200
+
 /** What the uses of joined files would name, before they do; what comes of it is the next version of the cut. */
 export function TakeApartDialog({
   cut,
@@ -55,11 +58,12 @@ export function TakeApartDialog({
       {preview.isPending && <Loading what="what each use shows" />}
       {(preview.error ?? apart.error) && <Problem message={(preview.error ?? apart.error)?.message ?? ''} />}
       <Box maxHeight="22rem" overflowY="auto">
-        {told.map((line) => (
+        {told.slice(0, mostShown).map((line) => (
           <Text key={line} py="1" borderTopWidth="1px" borderColor="rule">
             {line}
           </Text>
         ))}
+        {told.length > mostShown && <Text py="1">And {count(told.length - mostShown, 'other')}.</Text>}
       </Box>
     </Dialog>
   )
