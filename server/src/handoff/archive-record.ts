@@ -52,6 +52,10 @@ const archiveRecord = z.object({
       line: z.int(),
       /** Whether only the good events of its list were taken. */
       takesGood: z.boolean(),
+      /** The clips that a person or a mend chose for events, by position, each by its place. */
+      chosen: z.array(z.object({ position: z.int().nonnegative(), place: z.string() })),
+      /** What was let stand, with the clips in the keys called by their places. */
+      decisions: z.array(z.object({ findingKey: z.string(), reason: z.string(), decidedAt: z.iso.datetime() })),
     }),
   ),
   /** What is where in files that were joined: a cut may name one. Their clips are called by their places. */
@@ -100,9 +104,17 @@ export function recordOf(
     })),
     cuts: [...cuts]
       .sort((a, b) => a.state.row.version - b.state.row.version)
-      .map(({ state: { row, cut }, file }) => ({
+      .map(({ state: { row, cut, resolutions, decisions }, file }) => ({
         ...{ file, fileName: row.fileName, name: row.name, rate: cut.rate, line: lines.indexOf(row.lineId) },
         takesGood: row.leftOut.length > 0,
+        chosen: resolutions.flatMap(({ by, clipId }, position) => {
+          const place = by === 'choice' && clipId !== null ? placeOf.get(clipId) : undefined
+          return place === undefined ? [] : [{ position, place }]
+        }),
+        decisions: decisions.map((decision) => ({
+          ...decision,
+          findingKey: withPlaces(decision.findingKey, placeOf),
+        })),
       })),
     joined: joined.all.map(({ name, rate: { numerator, denominator }, entries }) => ({
       ...{ name, rate: { numerator, denominator } },
@@ -110,6 +122,16 @@ export function recordOf(
     })),
   }
 }
+
+const uuid = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g
+const bracketed = /⟨([^⟩]*)⟩/g
+
+const withPlaces = (key: string, placeOf: ReadonlyMap<string, string>): string =>
+  key.replace(uuid, (id) => (placeOf.has(id) ? `⟨${placeOf.get(id)}⟩` : id))
+
+/** The key of a finding in a production that came back. @param clipAt which clip lies at a place there */
+export const keyThere = (key: string, clipAt: (place: string) => string | undefined): string =>
+  key.replace(bracketed, (all, place: string) => clipAt(place) ?? all)
 
 /**
  * What is where in a joined file, with its clips called otherwise; one that is not known by another name has none.

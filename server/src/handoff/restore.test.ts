@@ -37,10 +37,21 @@ beforeAll(async () => {
   const synced = await ennick.call('syncSound', { params, body: { clipIds: [], apply: true } })
   expect(synced.syncedTotal).toBeGreaterThan(0)
   const first = await ennick.call('addCut', { params, body: { fileName: 'mill.edl', text: list } })
-  await ennick.call('addCut', {
-    params,
-    body: { fileName: 'mill v2.edl', text: `${list}* A REMARK\n`, nextOf: first.id },
-  })
+  // Its second version names what nobody knows, which a person chose a clip for, and one that a person let stand.
+  const open = (number: string, name: string) =>
+    `${number}  X V C 10:00:00:10 10:00:01:10 01:00:0${Number(number)}:00 01:00:0${Number(number) + 1}:00\n* FROM CLIP NAME: ${name}\n`
+  const body = {
+    fileName: 'mill v2.edl',
+    text: `${list}${open('002', 'Chosen')}${open('003', 'Open')}`,
+    nextOf: first.id,
+  }
+  const { id: cutId } = await ennick.call('addCut', { params, body })
+  const choices = [{ positions: [1], clipId: clipOf('A001C001.mov') }]
+  await ennick.call('chooseClips', { params: { cutId }, body: { choices } })
+  const findings = await ennick.call('listFindings', { params: { cutId } })
+  const left = findings.find(({ events }) => events.includes(2))
+  const reason = 'A title comes there.'
+  await ennick.call('decide', { params: { cutId }, body: { findingKey: left?.key ?? '', reason } })
   // A file that was joined here and went out, of which a cut may come back.
   const entry = { name: 'p.mov', clipName: 'A001C001', clipId: clipOf('A001C001.mov'), reel: 'A001', startFrame: 0 }
   const entries = [{ ...entry, sourceStartFrame: 900_000, dropFrame: false, frames: 50 }]
@@ -86,9 +97,13 @@ test('a production comes back with its clips, what was said of them, synced soun
   expect(back.outcome).toMatchObject({ verified: files.length, troubleCount: 0, recipes: [] })
   expect(back.outcome?.cuts).toEqual([
     { name: 'Mill', version: 1, events: 1, onOriginal: 1 },
-    { name: 'Mill', version: 2, events: 1, onOriginal: 1 },
+    { name: 'Mill', version: 2, events: 3, onOriginal: 2 },
   ])
   expect(await lineOf(back.productionId)).toEqual(await lineOf(productionId))
+  const newest = (await ennick.call('listCuts', { params: { productionId: back.productionId } })).at(-1)
+  const findings = await ennick.call('listFindings', { params: { cutId: newest?.id ?? '' } })
+  const decided = findings.flatMap(({ decision, events }) => (decision ? [[events, decision.reason]] : []))
+  expect(decided).toEqual([[[2], 'A title comes there.']])
   const said = async (id: string) => {
     const rows = await ennick.query<{
       name: string

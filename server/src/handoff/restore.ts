@@ -2,7 +2,7 @@ import { lstat } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { recipeDraft } from '@ennick/contract'
 import { count, type HashKind, hashKinds, isCompoundFile, type ListContent } from '@ennick/core'
-import { eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { z } from 'zod'
 import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { addCut } from '../cuts/add-cut.ts'
@@ -21,8 +21,8 @@ import { writeHistory } from '../store/history.ts'
 import { type JobInput, type JobResult, joinedFiles } from '../store/job-schema.ts'
 import { type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { keepRecipe, readRecipes } from '../store/recipes.ts'
-import { cuts, volumes } from '../store/schema.ts'
-import { calledOtherwise, type FoundArchive, findArchive, withSound } from './archive-record.ts'
+import { cuts, decisions, events, volumes } from '../store/schema.ts'
+import { calledOtherwise, type FoundArchive, findArchive, keyThere, withSound } from './archive-record.ts'
 
 type RestoreInput = Extract<JobInput, { kind: 'restore' }>
 /** A file of the archive that is not what it should be, and why. */
@@ -64,7 +64,7 @@ export async function restoreArchive(
   const clipAt = clipsByPlace(material, restored)
   const described = await describeClips(context, archive, clipAt)
   await keepJoined(context, archive, clipAt)
-  await alongside((along) => readLists(context, archive, along, trouble))
+  await alongside((along) => readLists(context, { archive, along, clipAt }, trouble))
   const states = await readAllCutStates(database, await readMaterial(database, job.productionId))
   const result: RestoreResult = {
     ...{ kind: 'restore', verified, trouble, recipes, clips: material.clips.size, described },
@@ -250,8 +250,7 @@ async function describeClips(
  */
 async function readLists(
   { database, job }: WorkContext,
-  { record }: FoundArchive,
-  along: HeldFolder,
+  { archive: { record }, along, clipAt }: { archive: FoundArchive; along: HeldFolder; clipAt: ClipAt },
   trouble: Trouble[],
 ): Promise<void> {
   const { productionId } = job
@@ -261,7 +260,7 @@ async function readLists(
     .from(cuts)
     .where(eq(cuts.productionId, productionId))
   const newest = new Map<number, { id: string; version: number }>()
-  for (const { file, fileName, rate, line, takesGood } of record.cuts) {
+  for (const { file, fileName, rate, line, takesGood, chosen, decisions: decided } of record.cuts) {
     const before = newest.get(line)
     try {
       const open = await along.open(file)
@@ -283,6 +282,16 @@ async function readLists(
           takeGood: takesGood,
         }))
       newest.set(line, { id: added.id, version: added.version })
+      for (const { position, place } of chosen) {
+        const chosenClipId = clipAt(place)
+        const at = and(eq(events.cutId, added.id), eq(events.position, position))
+        if (chosenClipId !== undefined) await database.update(events).set({ chosenClipId }).where(at)
+      }
+      for (const { findingKey, reason, decidedAt } of decided)
+        await database
+          .insert(decisions)
+          .values({ cutId: added.id, findingKey: keyThere(findingKey, clipAt), reason, decidedAt: new Date(decidedAt) })
+          .onConflictDoNothing()
     } catch (error) {
       if (!(error instanceof PlainError) && !isFileError(error)) throw error
       trouble.push({ path: file, reason: error instanceof PlainError ? error.message : explainFileError(error, file) })
