@@ -74,7 +74,8 @@ function WhatIsInIt({ plan }: { plan: RestorePlanInfo }): ReactElement {
       </Text>
       <Text color="quiet">
         Nothing is copied: the originals are used where they lie now. What was said of each clip comes back, synced
-        sound among it, and the lists are read. Proxies are made anew from Make.
+        sound among it, and the lists are read, with what was chosen and decided for them. Proxies are made anew from
+        Make.
       </Text>
       {missing.length > 0 && (
         <Problem
