@@ -1,6 +1,6 @@
 import { fileURLToPath } from 'node:url'
 
-/** From here to what `npm run build -w server` has built: tests and tools run from source, and start what people start. */
+/** From here to what was built: tests and tools run from source, and start what people start. */
 const built = import.meta.url.endsWith('.js') ? '.' : '../dist'
 
 /**

@@ -2,7 +2,7 @@ import { fileName, normalPath } from '../naming/index.ts'
 import type { Carried, CutEvent } from './model.ts'
 
 /**
- * What a list keeps of its own for an event, without what speaks of the file that it showed, when it is to show another.
+ * What a list keeps of its own for an event that is to show another file, without what speaks of the one that it showed.
  * @param name what the other file is called: a proxy may have its original's name, and lies elsewhere all the same
  */
 export function carriedBeside({ carried, path, clipName }: CutEvent, name: string | null): { carried?: Carried } {

@@ -34,9 +34,8 @@ export function onClipAxis(
   const named = partNamed(event, clip, suffixes)
   const onAxis = named?.range.startFrame ?? start
   const label = day === null ? onAxis : onAxis % day
-  const saysZero = event.mediumStartFrame === 0 && label !== 0
-  const countsFromZero = saysZero && (isBelow(needed.start, label) || isWithin(needed.start, clip, event, onAxis))
-  let shift = countsFromZero ? onAxis : 0
+  const isCountedFromZero = countsFromZero(event, needed.start, label, (frame) => isWithin(frame, clip, event, onAxis))
+  let shift = isCountedFromZero ? onAxis : 0
   if (picture && day !== null) {
     const runsBeyond = start + picture.frames - day
     // What it lends to a transition may lie behind the end: where it begins tells.
@@ -46,7 +45,21 @@ export function onClipAxis(
   return { start: add(needed.start, by), end: add(needed.end, by) }
 }
 
-/** Whether a medium that is counted from zero holds a frame: some lists say zero, and write labels all the same. */
+/**
+ * Whether a list counts a source from the first frame of its medium. It is believed where it says so, but for labels
+ * that lie behind all that the medium holds: some lists say zero, and write labels all the same.
+ * @param first the first frame of the use, as the list counts
+ * @param label at which the medium begins
+ * @param holds whether the medium has a frame, counted from its first
+ */
+export const countsFromZero = (
+  { mediumStartFrame }: CutEvent,
+  first: Fraction,
+  label: number,
+  holds: (frame: Fraction) => boolean,
+): boolean => mediumStartFrame === 0 && label !== 0 && (isBelow(first, label) || holds(first))
+
+/** Whether a clip holds a frame that is counted from the first of one of its files. */
 function isWithin(frame: Fraction, { facts }: ResolvableClip, { sourceRate }: CutEvent, onAxis: number): boolean {
   const span = labelledRange(facts, sourceRate)
   const before = fraction(onAxis - (facts.startFrame ?? 0))

@@ -335,7 +335,7 @@ test('a use after midnight lends to its dissolve what lies behind the end: it is
   expect(landed?.shortfall).toMatchObject({ tailFrames: { numerator: 5n } })
 })
 
-test('numbered stills are known by whatever a list writes for their number; a clip of a number is not one of them', () => {
+test('numbered stills are known by whatever a list writes for their number, and no other clip is', () => {
   const stills = clip('mist_####', 0, 100, {
     ...{ name: 'mist_####.dpx', formerNames: ['mist'], originalPaths: ['/bay/mist_####.dpx'], firstStill: 41 },
   })
@@ -350,7 +350,7 @@ test('numbered stills are known by whatever a list writes for their number; a cl
   expect([landed({ clipName: 'mist_0099' }), landed({ clipName: 'fog_0041.dpx' })]).toEqual(['mist_0099', null])
 })
 
-test('a list that counts from zero is believed, also of a clip that begins soon after; labels behind its end are labels', () => {
+test('a list that counts from zero is believed, also of a clip that begins soon after', () => {
   const early = clip('E', 250, 1000)
   const at = (source: number) => {
     const counted = event(source, 20, { clipName: 'E.mov', mediumStartFrame: 0 })

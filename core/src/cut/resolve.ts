@@ -2,6 +2,7 @@ import { isOfKind } from '../match/index.ts'
 import { labelledRange } from '../media/index.ts'
 import {
   baseName,
+  comparablePath,
   listedReelLength,
   mapPath,
   normalName,
@@ -44,8 +45,6 @@ export const resolveEvents = (
 
 const stemsOf = (clip: ResolvableClip): Set<string> =>
   new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
-
-const comparablePath = (path: string): string => normalName(normalPath(path))
 
 /** Clips by the paths of their files, whatever case and Unicode form a list writes them in. */
 class PathIndex {

@@ -1,5 +1,5 @@
 import { sequenceStems } from '../media/index.ts'
-import { baseName, normalName, normalPath, stem } from '../naming/index.ts'
+import { baseName, comparablePath, normalName, stem } from '../naming/index.ts'
 import type { ResolvableClip } from './resolution.ts'
 
 /**
@@ -13,7 +13,7 @@ export class SequenceIndex {
   /** Clips that are no numbered stills are left out. */
   add(clip: ResolvableClip): void {
     if (clip.firstStill === undefined) return
-    for (const path of clip.originalPaths) this.#byPath.set(comparable(path), clip)
+    for (const path of clip.originalPaths) this.#byPath.set(comparablePath(path), clip)
     const own = normalName(stem(clip.name))
     this.#byStem.set(own, [...(this.#byStem.get(own) ?? []), clip])
   }
@@ -21,7 +21,7 @@ export class SequenceIndex {
   /** The stills that a path means in whatever writing. */
   at(path: string): ResolvableClip | undefined {
     if (this.#byPath.size === 0) return undefined
-    const known = comparable(path)
+    const known = comparablePath(path)
     const own = stem(baseName(known))
     const from = known.lastIndexOf('/') + 1
     for (const name of sequenceStems(own)) {
@@ -37,5 +37,3 @@ export class SequenceIndex {
     return sequenceStems(asked).flatMap((name) => this.#byStem.get(name) ?? [])
   }
 }
-
-const comparable = (path: string): string => normalName(normalPath(path))

@@ -18,7 +18,7 @@ import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
 import { fileName, normalName, normalPath, stem } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
-import { exactRange, type FrameRange, framesPerDay, sameRate } from '../time/index.ts'
+import { exactRange, type FrameRange, framesOfDaysBefore, sameRate } from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
@@ -77,8 +77,7 @@ export function conformCut(
 /** The frames of whole days before one of several files: a file that begins after midnight has that day's labels. */
 function daysBefore({ facts }: ResolvableClip, { sourceRate }: CutEvent, part: FrameRange | null): number {
   if (!part || !facts.picture || !sameRate(facts.picture.rate, sourceRate)) return 0
-  const day = framesPerDay(facts.picture.rate, facts.dropFrame)
-  return Math.floor(part.startFrame / day) * day
+  return framesOfDaysBefore(part.startFrame, facts.picture.rate, facts.dropFrame)
 }
 
 /** A raster of square pixels. */

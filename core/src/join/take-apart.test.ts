@@ -88,6 +88,14 @@ describe('an event of one part', () => {
   })
 })
 
+test('a joined file of more than an hour is counted from zero in its second hour too', () => {
+  const long = { ...day, entries: joinedEntries([part('A', { frames: hour }), part('B', { frames: 500 })]) }
+  const event = use(0, 0, { source: { startFrame: hour + 100, endFrame: hour + 120 }, mediumStartFrame: 0 })
+  const taken = { ...event, record: { startFrame: 0, endFrame: 20 } }
+  const need = exactNeeds([taken], rate(25))[0] as ExactRange
+  expect(takeApart(cutOf(taken), taken, long, need)).toMatchObject({ pieces: [{ entry: { clipName: 'B' } }] })
+})
+
 describe('an event of several parts', () => {
   test('becomes one of each, where each stood', () => {
     const start = at('10:00:00:10')

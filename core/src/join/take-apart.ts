@@ -2,6 +2,7 @@ import {
   type Cut,
   type CutEvent,
   carriedBeside,
+  countsFromZero,
   exactNeeds,
   type Medium,
   namesOfEvent,
@@ -12,9 +13,11 @@ import {
 } from '../cut/index.ts'
 import { normalName, stem } from '../naming/index.ts'
 import {
+  compare,
   type ExactRange,
   type FrameRange,
   formatRate,
+  fraction,
   parseTimecode,
   type Rate,
   rangeLength,
@@ -131,9 +134,11 @@ export function takeApart(
 }
 
 /** Where the joined file begins on the axis of an event: at its own label, or at none where a list counts from zero. */
-function originOf({ mediumStartFrame, source: { startFrame } }: CutEvent, { rate }: JoinedSource): number {
+function originOf(event: CutEvent, { rate, entries }: JoinedSource): number {
   const start = parseTimecode(joinedStart, rate, false)
-  return mediumStartFrame === 0 && startFrame < start ? 0 : start
+  const frames = fraction(entries.reduce((sum, entry) => sum + entry.frames, 0))
+  const first = fraction(event.source.startFrame)
+  return countsFromZero(event, first, start, (frame) => compare(frame, frames) < 0) ? 0 : start
 }
 
 const shift = ({ startFrame, endFrame }: FrameRange, frames: number): FrameRange => ({

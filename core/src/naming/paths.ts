@@ -22,6 +22,9 @@ export function normalPath(text: string): string {
   return server ? `/${path.startsWith('/') ? path : `/${path}`}` : path
 }
 
+/** The form in which paths are compared, whatever case, Unicode form and system a list writes them in. */
+export const comparablePath = (path: string): string => normalName(normalPath(path))
+
 function decodeEscapes(text: string): string {
   try {
     return decodeURIComponent(text)

@@ -12,6 +12,12 @@ export function framesPerDay(rate: Rate, drop: boolean): number {
   return nominal * 86_400 - (drop ? droppedPerMinute(rate) * 9 * 6 * 24 : 0)
 }
 
+/** The frames of the whole days before a frame, whose label is that of its own day. */
+export function framesOfDaysBefore(frame: number, rate: Rate, drop: boolean): number {
+  const day = framesPerDay(rate, drop)
+  return Math.floor(frame / day) * day
+}
+
 /** Labels skipped at each minute that is no tenth: 2 at 30000/1001, 4 at 60000/1001. */
 const droppedPerMinute = (rate: Rate): number => nominalFramesPerSecond(rate) / 15
 

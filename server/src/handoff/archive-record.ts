@@ -191,7 +191,8 @@ export async function findArchive(folder: string): Promise<FoundArchive> {
       }
       throw refuse(
         `${folder} holds no archive that can be put together again: choose the folder that has those of its volumes, ` +
-          `and one called “lists …” with ${recordName} in it. To come back from another, add its folders as volumes.`,
+          `and one called “lists …” with ${recordName} in it. To come back from another, add its folders as ` +
+          'volumes.',
       )
     })
   } catch (error) {

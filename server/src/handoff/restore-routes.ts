@@ -10,8 +10,7 @@ import { addJob, type JobRow, presentJob } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction } from '../store/production-row.ts'
-import { addProduction } from '../store/productions.ts'
-import { productions } from '../store/schema.ts'
+import { addProduction, assertNameFree } from '../store/productions.ts'
 import { type ArchiveRecord, findArchive } from './archive-record.ts'
 
 /** Putting productions together again from their archives. */
@@ -27,20 +26,16 @@ export function restoreRoutes({ app, database, config, folders }: Services): voi
     const { record } = await findArchive(folder)
     const { blocked, volumes } = await presentPlan(folder, record)
     if (blocked !== null) throw new PlainError('restore-blocked', blocked, { status: 409 })
-    const [taken] = await database.select({ id: productions.id }).from(productions).where(eq(productions.name, name))
-    if (taken) throw new PlainError('name-taken', `There is a production “${name}” already.`, { status: 409 })
+    await assertNameFree(database, name)
     // Where each lies is known before anything is made.
     const places: { label: string; box: BoxLabel; rootPath: string }[] = []
     for (const [index, { label, box }] of record.volumes.entries()) {
       const place = volumes[index]
       if (place?.isThere) places.push({ label, box, rootPath: await folders.resolve(join(folder, place.folder)) })
     }
-    const { customColumns, name: _, ...format } = record.production
-    const production = await database.transaction(async (transaction) => {
-      const made = await addProduction(transaction, config.dataFolder, { ...format, name, isDemo: false })
-      await transaction.update(productions).set({ customColumns }).where(eq(productions.id, made.id))
-      return made
-    })
+    const production = await database.transaction((transaction) =>
+      addProduction(transaction, config.dataFolder, { ...record.production, name, isDemo: false }),
+    )
     for (const place of places) await addVolume(database, production.id, { ...place, kind: 'drive' })
     const input = { kind: 'restore' as const, folder, verifies }
     const job = await addJob(database, production.id, `Put “${name}” together again from ${folder}`, input)

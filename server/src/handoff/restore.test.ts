@@ -39,7 +39,7 @@ beforeAll(async () => {
   const first = await ennick.call('addCut', { params, body: { fileName: 'mill.edl', text: list } })
   // Its second version names what nobody knows, which a person chose a clip for, and one that a person let stand.
   const open = (number: string, name: string) =>
-    `${number}  X V C 10:00:00:10 10:00:01:10 01:00:0${Number(number)}:00 01:00:0${Number(number) + 1}:00\n* FROM CLIP NAME: ${name}\n`
+    `${number}  X V C 10:00:00:10 10:00:01:10 01:00:0${+number}:00 01:00:0${+number + 1}:00\n* FROM CLIP NAME: ${name}\n`
   const body = {
     fileName: 'mill v2.edl',
     text: `${list}${open('002', 'Chosen')}${open('003', 'Open')}`,
@@ -56,8 +56,8 @@ beforeAll(async () => {
   const entry = { name: 'p.mov', clipName: 'A001C001', clipId: clipOf('A001C001.mov'), reel: 'A001', startFrame: 0 }
   const entries = [{ ...entry, sourceStartFrame: 900_000, dropFrame: false, frames: 50 }]
   await ennick.query(
-    `insert into joined_files (production_id, volume_id, path, recipe, entries, rate_numerator, rate_denominator, size_bytes,
-       fingerprint) select production_id, id, 'joined/Day 1.mov', 'x', $2, 25, 1, 1, 'x' from volumes
+    `insert into joined_files (production_id, volume_id, path, recipe, entries, rate_numerator, rate_denominator,
+       size_bytes, fingerprint) select production_id, id, 'joined/Day 1.mov', 'x', $2, 25, 1, 1, 'x' from volumes
      where production_id = $1 and kind = 'made'`,
     [productionId, JSON.stringify(entries)],
   )
@@ -88,7 +88,7 @@ test('what it holds is told before anything is done', async () => {
   await expect(ennick.call('planRestore', { body: { folder: '/etc' } })).rejects.toThrow()
 })
 
-test('a production comes back with its clips, what was said of them, synced sound and all versions of its cuts', async () => {
+test('a production comes back with its clips as they were described, and all versions of its cuts', async () => {
   const back = await restore('Mill again')
   expect(back.job).toMatchObject({ state: 'done' })
   const files = (await readdir(folder(), { recursive: true })).filter((name) =>

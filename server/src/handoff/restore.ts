@@ -2,7 +2,7 @@ import { lstat } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { recipeDraft } from '@ennick/contract'
 import { count, type HashKind, hashKinds, isCompoundFile, type ListContent } from '@ennick/core'
-import { and, eq } from 'drizzle-orm'
+import { and, eq, isNull, like } from 'drizzle-orm'
 import { z } from 'zod'
 import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { addCut } from '../cuts/add-cut.ts'
@@ -17,6 +17,7 @@ import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
+import { editChanges, edits } from '../store/catalogue-schema.ts'
 import { writeHistory } from '../store/history.ts'
 import { type JobInput, type JobResult, joinedFiles } from '../store/job-schema.ts'
 import { type Material, readMaterial, type VolumeRow } from '../store/material.ts'
@@ -63,7 +64,7 @@ export async function restoreArchive(
   const material = await readMaterial(database, job.productionId)
   const clipAt = clipsByPlace(material, restored)
   const described = await describeClips(context, archive, clipAt)
-  await keepJoined(context, archive, clipAt)
+  await keepJoined(context, archive, material, clipAt)
   await alongside((along) => readLists(context, { archive, along, clipAt }, trouble))
   const states = await readAllCutStates(database, await readMaterial(database, job.productionId))
   const result: RestoreResult = {
@@ -73,7 +74,8 @@ export async function restoreArchive(
       onOriginal: resolutions.filter(({ state }) => state === 'on original').length,
     })),
   }
-  const what = `Put together again from the archive in ${folder}: ${count(result.clips, 'clip')}, ${count(states.length, 'list')}.`
+  const parts = `${count(result.clips, 'clip')}, ${count(states.length, 'list')}`
+  const what = `Put together again from the archive in ${folder}: ${parts}.`
   await writeHistory(database, job.productionId, 'production', job.productionId, what)
   await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts', 'recipes')
   const [first] = trouble
@@ -187,6 +189,9 @@ async function declareRoles(
   }
 }
 
+/** How that edit's title ends: by it a later run knows what an earlier one has said. */
+const fromArchive = ', from the archive'
+
 /** Which clip lies at a place of the archive. */
 type ClipAt = (place: string) => string | undefined
 
@@ -201,9 +206,12 @@ function clipsByPlace(material: Material, restored: readonly { volume: VolumeRow
 }
 
 /** What is where in joined files, which are not here themselves; what an earlier run has kept is not kept twice. */
-async function keepJoined({ database, job }: WorkContext, { record }: FoundArchive, clipAt: ClipAt): Promise<void> {
-  const { productionId } = job
-  const { joined, volumes: places } = await readMaterial(database, productionId, [])
+async function keepJoined(
+  { database, job: { productionId } }: WorkContext,
+  { record }: FoundArchive,
+  { joined, volumes: places }: Material,
+  clipAt: ClipAt,
+): Promise<void> {
   const place = places.find(({ kind }) => kind === 'made')
   if (!place) return
   for (const { name, rate, entries } of record.joined) {
@@ -216,7 +224,10 @@ async function keepJoined({ database, job }: WorkContext, { record }: FoundArchi
   }
 }
 
-/** Gives each clip what was said of it, as one edit. @returns how many cells changed */
+/**
+ * Gives each clip what was said of it, as one edit; what people have said since an earlier run stays.
+ * @returns how many cells changed
+ */
 async function describeClips(
   { database, job }: WorkContext,
   { record }: FoundArchive,
@@ -230,14 +241,21 @@ async function describeClips(
   })
   return database.transaction(async (transaction) => {
     const now = await readCells(transaction, cells)
-    const changes = cells.flatMap((cell): CellChange[] => {
+    const earlier = await transaction
+      .selectDistinct({ clipId: editChanges.clipId })
+      .from(editChanges)
+      .innerJoin(edits, eq(edits.id, editChanges.editId))
+      .where(and(eq(edits.productionId, job.productionId), like(edits.title, `%${fromArchive}`)))
+    const done = new Set(earlier.map(({ clipId }) => clipId))
+    const fresh = cells.filter(({ clipId }) => !done.has(clipId))
+    const changes = fresh.flatMap((cell): CellChange[] => {
       const before = now(cell)
       return before?.value === cell.after.value && before.from === cell.after.from ? [] : [{ ...cell, before }]
     })
     await writeEdit(
       transaction,
       job.productionId,
-      `What was said of ${count(record.clips.length, 'clip')}, from the archive`,
+      `What was said of ${count(record.clips.length, 'clip')}${fromArchive}`,
       changes,
     )
     return changes.length
@@ -284,7 +302,7 @@ async function readLists(
       newest.set(line, { id: added.id, version: added.version })
       for (const { position, place } of chosen) {
         const chosenClipId = clipAt(place)
-        const at = and(eq(events.cutId, added.id), eq(events.position, position))
+        const at = and(eq(events.cutId, added.id), eq(events.position, position), isNull(events.chosenClipId))
         if (chosenClipId !== undefined) await database.update(events).set({ chosenClipId }).where(at)
       }
       for (const { findingKey, reason, decidedAt } of decided)

@@ -48,7 +48,8 @@ type HistoryUse = 'extend' | 'verify'
 
 const whenBroken: Record<HistoryUse, string> = {
   extend:
-    'No new generation of the manifest can rest on this history: look at it, or offload into another folder. No file was touched.',
+    'No new generation of the manifest can rest on this history: look at it, or offload into another folder. ' +
+    'No file was touched.',
   verify: 'No file can be verified by this history: look at it, or go on without reading the files back.',
 }
 

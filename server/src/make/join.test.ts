@@ -100,7 +100,7 @@ test('it comes with what is where in it, as a table and as a list', async () => 
   expect(await read('edl')).toContain('11:00:00:00 11:00:01:05 01:00:00:20 01:00:02:00')
 })
 
-/** Two uses of one part each, the second retimed; one that runs over all three parts; and one that cannot be told apart. */
+/** Two uses of one part each, the second retimed, and one that runs over all three parts. */
 const cutText = (...lines: string[]) => ['TITLE: On a joined file', ...lines, ''].join('\n')
 const uses = [
   '001  DAY1 V C 01:00:00:05 01:00:00:15 01:00:00:00 01:00:00:10',

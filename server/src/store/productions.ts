@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Rate, Target } from '@ennick/core'
+import type { CustomColumn, Rate, Target } from '@ennick/core'
+import { eq } from 'drizzle-orm'
 import { madeFolder } from '../config.ts'
 import { writeMarker } from '../disk/marker.ts'
+import { PlainError } from '../errors.ts'
 import type { Queryable } from './database.ts'
 import { writeHistory } from './history.ts'
 import type { ProductionRow } from './production-row.ts'
@@ -18,6 +20,13 @@ export const folderOfProduction = ({ name, id }: Pick<ProductionRow, 'name' | 'i
 /** A name that any disk takes. */
 export const nameOfFolder = (name: string): string => name.replace(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)
 
+/** @throws PlainError where another production than this one is called so already */
+export async function assertNameFree(database: Queryable, name: string, ownId?: string): Promise<void> {
+  const [taken] = await database.select({ id: productions.id }).from(productions).where(eq(productions.name, name))
+  if (taken && taken.id !== ownId)
+    throw new PlainError('name-taken', `There is a production “${name}” already.`, { status: 409 })
+}
+
 /** Makes a production with its own place for what Ennick makes. */
 export async function addProduction(
   database: Queryable,
@@ -30,6 +39,7 @@ export async function addProduction(
     isDemo: boolean
     proxySuffixes: string[]
     target?: Target
+    customColumns?: CustomColumn[]
   },
 ): Promise<ProductionRow> {
   const { rate, ...rest } = values

@@ -1,12 +1,12 @@
 import type { ProductionChange } from '@ennick/contract'
 import { count, formatRate, type Rate, sameRate } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
+import { assertNameFree } from '../store/productions.ts'
 import { cuts, productions } from '../store/schema.ts'
 
 /** What a production is to be called, and what its finish is to be. */
@@ -29,9 +29,7 @@ export async function changeProduction(
 ): Promise<ProductionChange> {
   const { id } = material.production
   const before = await readProduction(database, id)
-  const [namesake] = await database.select().from(productions).where(eq(productions.name, finish.name))
-  if (namesake && namesake.id !== id)
-    throw new PlainError('name-taken', `There is a production “${finish.name}” already.`, { status: 409 })
+  await assertNameFree(database, finish.name, id)
   const listed = await database.$count(cuts, eq(cuts.productionId, id))
   const changes = whatChanges(material, finish, listed)
   if (!apply || changes.length === 0) return { changes, applied: false }

@@ -1,13 +1,12 @@
 import type { Production } from '@ennick/contract'
 import { defaultProxySuffixes } from '@ennick/core'
 import { asc, eq } from 'drizzle-orm'
-import { PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { announce } from '../store/announce.ts'
 import { readHistory, writeHistory } from '../store/history.ts'
 import { type ProductionRow, productionRate, readProduction } from '../store/production-row.ts'
-import { addProduction } from '../store/productions.ts'
+import { addProduction, assertNameFree } from '../store/productions.ts'
 import { productions } from '../store/schema.ts'
 import { changeProduction } from './change-production.ts'
 import { presentToday } from './present.ts'
@@ -18,11 +17,7 @@ export function productionRoutes({ app, database, config, material }: Services):
   )
 
   implement(app, 'addProduction', async ({ body }) => {
-    const [taken] = await database
-      .select({ id: productions.id })
-      .from(productions)
-      .where(eq(productions.name, body.name))
-    if (taken) throw new PlainError('name-taken', `There is a production “${body.name}” already.`, { status: 409 })
+    await assertNameFree(database, body.name)
     const row = await database.transaction((transaction) =>
       addProduction(transaction, config.dataFolder, {
         ...body,

@@ -7,7 +7,7 @@ import {
   type Fraction,
   type FrameRange,
   fraction,
-  framesPerDay,
+  framesOfDaysBefore,
   isWhole,
   multiply,
   rateAsFraction,
@@ -269,8 +269,8 @@ function withinDay(
   { sourceRate, sourceDropFrame }: CutEvent,
   cut: Cut,
 ): FrameRange {
-  const day = framesPerDay(sourceRate, allowsDropFrame(sourceRate) && (sourceDropFrame ?? cut.dropFrame))
-  const before = Math.floor(startFrame / day) * day
+  const drop = allowsDropFrame(sourceRate) && (sourceDropFrame ?? cut.dropFrame)
+  const before = framesOfDaysBefore(startFrame, sourceRate, drop)
   return { startFrame: startFrame - before, endFrame: endFrame - before }
 }
 
