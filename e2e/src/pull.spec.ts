@@ -1,6 +1,6 @@
 import { mkdir, readdir, readFile, rename } from 'node:fs/promises'
 import { join } from 'node:path'
-import { expect, type Page, test } from '@playwright/test'
+import { expect, type Locator, type Page, test } from '@playwright/test'
 import { makeClip } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
@@ -66,16 +66,35 @@ test('no more than is used is copied when asked, under its own labels', async ()
   await dialog().getByLabel('How much of each').selectOption('used')
   await dialog().getByLabel('Handles, in frames').fill('2')
   await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()
-  await dialog().getByRole('button', { name: 'pulls' }).click()
+  const plan = dialog().getByTestId('pull-plan')
+  await expect(plan).toContainText('demo/Mill stretches')
+  const confirm = dialog().getByRole('button', { name: /^Copy and verify/ })
+  await expect(confirm).toBeEnabled()
+  expect(await confirmable(dialog().getByRole('button', { name: 'pulls' }))).toBe(false)
   await dialog().getByRole('button', { name: 'courier' }).click()
-  await expect(dialog().getByTestId('pull-plan')).toContainText('2 stretches; whole files would be')
-  await dialog()
-    .getByRole('button', { name: /^Copy and verify/ })
-    .click()
+  await expect(plan).toContainText('courier/Mill stretches')
+  await expect(plan).toContainText('2 stretches; whole files would be')
+  await confirm.click()
   await expect(page.getByTestId('pull')).toHaveCount(3)
   await expect(page.getByTestId('pull').first()).toContainText('Every event is covered by it.')
   expect(await readdir(join(folder, 'courier', 'Mill stretches', 'BOX-1'))).toEqual(['T001_11010000.mov'])
 })
+
+/** Whether what was planned before can still be confirmed once something else is asked for. */
+async function confirmable(button: Locator): Promise<boolean> {
+  let goOn = (): void => {}
+  const held = new Promise<void>((resolve) => (goOn = resolve))
+  await page.route('**/plan', (route) => held.then(() => route.continue()))
+  const answer = await button.evaluate(async (row: HTMLButtonElement) => {
+    row.click()
+    for (let frame = 0; frame < 3; frame++) await new Promise(requestAnimationFrame)
+    const buttons = [...document.querySelectorAll<HTMLButtonElement>('[role=dialog] button')]
+    return buttons.some(({ textContent, disabled }) => textContent?.startsWith('Copy and verify') && !disabled)
+  })
+  goOn()
+  await page.unroute('**/plan')
+  return answer
+}
 
 test('when the picture is done every original goes into an archive, with what it takes to begin again', async () => {
   await page.goto(page.url().replace(/handoff.*/, 'settings'))

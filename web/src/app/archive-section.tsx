@@ -1,8 +1,9 @@
 import { Button, Text } from '@chakra-ui/react'
 import { legalWords } from '@ennick/core'
-import { type ReactElement, useCallback, useState } from 'react'
+import { type ReactElement, useState } from 'react'
+import { usePlanned } from '../data/planned.ts'
 import { useChange, useRead } from '../data/queries.ts'
-import { CopyDialog } from '../parts/copy-dialog.tsx'
+import { CopyDialog, useCopyPlace } from '../parts/copy-dialog.tsx'
 import { Problem } from '../parts/notices.tsx'
 import { PullList } from '../parts/pull-list.tsx'
 import { Section } from '../parts/sheet.tsx'
@@ -45,24 +46,19 @@ export function ArchiveSection(): ReactElement {
 
 function ArchiveDialog({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }): ReactElement {
   const { id: productionId, name } = useProduction()
-  const plan = useChange('planArchive')
+  const place = useCopyPlace(legalWords(`${name} archive`))
+  const { chosen } = place
+  const plan = usePlanned('planArchive', isOpen && chosen ? { params: { productionId }, body: chosen } : null)
   const start = useChange('archive', onClose)
-  const { mutate, reset } = plan
-  const onPlan = useCallback(
-    (place: { folder: string; name: string } | null) =>
-      place ? mutate({ params: { productionId }, body: place }) : reset(),
-    [productionId, mutate, reset],
-  )
   return (
     <CopyDialog
       title={`Archive the originals of “${name}”`}
-      usualName={legalWords(`${name} archive`)}
       isOpen={isOpen}
       onClose={onClose}
+      place={place}
       plan={plan}
-      onPlan={onPlan}
       start={start}
-      onStart={(place) => start.mutate({ params: { productionId }, body: { ...place, hash: 'xxh64' } })}
+      onStart={() => chosen && start.mutate({ params: { productionId }, body: { ...chosen, hash: 'xxh64' } })}
     />
   )
 }

@@ -1,27 +1,35 @@
 import { Box, Button, Field, HStack, Input, Stack, Text } from '@chakra-ui/react'
 import type { PullPlanInfo } from '@ennick/contract'
-import { type ReactElement, type ReactNode, useEffect, useState } from 'react'
+import { type ReactElement, type ReactNode, useState } from 'react'
+import type { Planned } from '../data/planned.ts'
 import { Dialog } from './dialog.tsx'
 import { FolderPicker } from './folder-picker.tsx'
 import { Problem } from './notices.tsx'
 import { PlannedCopy } from './planned-copy.tsx'
 import { count } from './words.ts'
 
-/** What is planned of a copy, or was refused. */
-interface Planned {
-  readonly data: PullPlanInfo | undefined
-  readonly error: { readonly message: string } | null
-  readonly isPending: boolean
+/** Where a copy goes, while that is chosen. */
+export interface CopyPlace {
+  readonly name: string
+  readonly setName: (name: string) => void
+  readonly setFolder: (folder: string | null) => void
+  /** Null until a folder and a name are chosen. */
+  readonly chosen: { folder: string; name: string } | null
+}
+
+export function useCopyPlace(usualName: string): CopyPlace {
+  const [folder, setFolder] = useState<string | null>(null)
+  const [name, setName] = useState(usualName)
+  return { name, setName, setFolder, chosen: folder === null || name.trim() === '' ? null : { folder, name } }
 }
 
 /** Copies files into a folder of their own: where to, how much, and what is not here, before anything is copied. */
 export function CopyDialog({
   title,
-  usualName,
   isOpen,
   onClose,
+  place,
   plan,
-  onPlan,
   start,
   onStart,
   before,
@@ -29,43 +37,27 @@ export function CopyDialog({
   children,
 }: {
   title: string
-  usualName: string
   isOpen: boolean
   onClose: () => void
-  plan: Planned
-  /** Asks for a plan of a place, or for none; it changes with whatever else is asked for. */
-  onPlan: (place: { folder: string; name: string } | null) => void
-  start: Pick<Planned, 'error' | 'isPending'>
-  onStart: (place: { folder: string; name: string }) => void
+  place: CopyPlace
+  plan: Planned<PullPlanInfo>
+  start: { readonly error: { readonly message: string } | null; readonly isPending: boolean }
+  onStart: () => void
   /** What is asked besides. */
   before?: ReactNode
   besideName?: ReactNode
   /** What is said of the copy. */
   children?: ReactNode
 }): ReactElement {
-  const [folder, setFolder] = useState<string | null>(null)
-  const [name, setName] = useState(usualName)
-  useEffect(() => {
-    if (!isOpen || folder === null || name.trim() === '') {
-      onPlan(null)
-      return
-    }
-    const timer = window.setTimeout(() => onPlan({ folder, name }), 200)
-    return () => window.clearTimeout(timer)
-  }, [isOpen, folder, name, onPlan])
   const error = start.error ?? plan.error
-  const ready = plan.data && !plan.error && !plan.isPending ? plan.data : null
+  const { ready } = plan
   return (
     <Dialog
       title={title}
       isOpen={isOpen}
       onClose={onClose}
       footer={
-        <Button
-          disabled={!ready || ready.blocked !== null || folder === null}
-          loading={start.isPending}
-          onClick={() => folder !== null && onStart({ folder, name })}
-        >
+        <Button disabled={!ready || ready.blocked !== null} loading={start.isPending} onClick={onStart}>
           {ready ? `Copy and verify ${count(ready.files, 'file')}` : 'Copy and verify'}
         </Button>
       }
@@ -75,7 +67,7 @@ export function CopyDialog({
         <HStack gap="4" align="end">
           <Field.Root required>
             <Field.Label>Into a folder called</Field.Label>
-            <Input value={name} onChange={(event) => setName(event.target.value)} />
+            <Input value={place.name} onChange={(event) => place.setName(event.target.value)} />
           </Field.Root>
           {besideName}
         </HStack>
@@ -83,10 +75,10 @@ export function CopyDialog({
           <Text mb="1" fontWeight="medium">
             Which is made in
           </Text>
-          <FolderPicker onChoose={setFolder} />
+          <FolderPicker onChoose={place.setFolder} />
         </Box>
         {error && <Problem message={error.message} />}
-        {plan.data && !plan.error && <PlannedCopy plan={plan.data} />}
+        {plan.shown && <PlannedCopy plan={plan.shown} />}
         {children}
       </Stack>
     </Dialog>

@@ -2,6 +2,7 @@ import { Box, Button, HStack, Stack, Table, Text } from '@chakra-ui/react'
 import type { EditAction, EditPreview, FieldInfo, ReelSource } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
+import { usePlanned } from '../../data/planned.ts'
 import { orderOfEdits, useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
@@ -40,50 +41,26 @@ export function DescribeDialog({
 }): ReactElement {
   const production = useProduction()
   const [draft, setDraft] = useState<Draft | null>(null)
-  const preview = useChange('editClips')
+  const asked = (draft: Draft, apply: boolean) => ({
+    params: { productionId: production.id },
+    body: { action: { ...draft, clipIds: [...clipIds] } as EditAction, apply },
+  })
+  const preview = usePlanned('editClips', kind !== null && clipIds.length > 0 && draft ? asked(draft, false) : null)
   const apply = useChange('editClips', onClose, orderOfEdits)
-  const draftText = draft ? JSON.stringify(draft) : ''
-  const ids = clipIds.join(' ')
-  const isOpen = kind !== null
-  const { mutate, reset } = preview
-  useEffect(() => {
-    if (!isOpen || ids === '' || draftText === '') {
-      reset()
-      return
-    }
-    const timer = window.setTimeout(
-      () =>
-        mutate({
-          params: { productionId: production.id },
-          body: {
-            action: { ...(JSON.parse(draftText) as Draft), clipIds: ids.split(' ') } as EditAction,
-            apply: false,
-          },
-        }),
-      150,
-    )
-    return () => window.clearTimeout(timer)
-  }, [isOpen, ids, draftText, production.id, mutate, reset])
   const error = apply.error ?? preview.error
-  const total = preview.data?.total ?? 0
+  const total = preview.ready?.total ?? 0
   const isReel = kind === 'reel'
   return (
     <Dialog
       title={`Describe ${count(clipIds.length, 'clip')}`}
       size="xl"
-      isOpen={isOpen}
+      isOpen={kind !== null}
       onClose={onClose}
       footer={
         <Button
-          disabled={total === 0 || preview.isPending || draft === null}
+          disabled={total === 0}
           loading={apply.isPending}
-          onClick={() =>
-            draft &&
-            apply.mutate({
-              params: { productionId: production.id },
-              body: { action: { ...draft, clipIds: [...clipIds] } as EditAction, apply: true },
-            })
-          }
+          onClick={() => draft && apply.mutate(asked(draft, true))}
         >
           {isReel ? `Set ${count(total, 'reel')}` : `Change ${count(total, 'cell')}`}
         </Button>
@@ -109,7 +86,7 @@ export function DescribeDialog({
         </HStack>
         {kind && <Form key={kind} kind={kind} fields={fields} onDraft={setDraft} />}
         {error && <Problem message={error.message} />}
-        {!error && preview.data && <Preview preview={preview.data} />}
+        {!error && preview.shown && <Preview preview={preview.shown} />}
       </Stack>
     </Dialog>
   )

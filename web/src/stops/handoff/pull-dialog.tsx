@@ -1,9 +1,10 @@
 import { Box, Field, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Cut } from '@ennick/contract'
 import { legalWords } from '@ennick/core'
-import { type ReactElement, useCallback, useState } from 'react'
+import { type ReactElement, useState } from 'react'
+import { usePlanned } from '../../data/planned.ts'
 import { useChange } from '../../data/queries.ts'
-import { CopyDialog } from '../../parts/copy-dialog.tsx'
+import { CopyDialog, useCopyPlace } from '../../parts/copy-dialog.tsx'
 import { DigitsField } from '../../parts/digits-field.tsx'
 
 type PullOf = 'originals' | 'proxies'
@@ -18,24 +19,19 @@ export function PullDialog({ cut, isOpen, onClose }: { cut: Cut; isOpen: boolean
   const [isWhole, setWhole] = useState(true)
   const [frames, setFrames] = useState('25')
   const handles = of === 'originals' && !isWhole ? Number.parseInt(frames, 10) || 0 : null
-  const plan = useChange('planPull')
+  const place = useCopyPlace(legalWords(`${cut.name} pull`))
+  const asked = place.chosen && { ...place.chosen, of, handles }
+  const plan = usePlanned('planPull', isOpen && asked ? { params: { cutId: cut.id }, body: asked } : null)
   const start = useChange('pull', onClose)
-  const { mutate, reset } = plan
-  const onPlan = useCallback(
-    (place: { folder: string; name: string } | null) =>
-      place ? mutate({ params: { cutId: cut.id }, body: { ...place, of, handles } }) : reset(),
-    [cut.id, of, handles, mutate, reset],
-  )
   return (
     <CopyDialog
       title={`Pull what “${cut.name}” uses`}
-      usualName={legalWords(`${cut.name} pull`)}
       isOpen={isOpen}
       onClose={onClose}
+      place={place}
       plan={plan}
-      onPlan={onPlan}
       start={start}
-      onStart={(place) => start.mutate({ params: { cutId: cut.id }, body: { ...place, of, handles, hash: 'xxh64' } })}
+      onStart={() => asked && start.mutate({ params: { cutId: cut.id }, body: { ...asked, hash: 'xxh64' } })}
       before={
         <HStack gap="4" align="end">
           <Field.Root width="18rem" flexShrink="0">

@@ -2,6 +2,7 @@ import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@c
 import type { HashKindName, Volume } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
+import { usePlanned } from '../../data/planned.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
@@ -32,7 +33,6 @@ export function OffloadDialog({
   const [hash, setHash] = useState<HashKindName>('xxh64')
   const [mendsLost, setMendsLost] = useState(true)
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
-  const plan = useChange('planOffload')
   const start = useChange('offloadVolume', onClose)
   const id = volume?.id ?? ''
   const label = volume?.label ?? ''
@@ -44,24 +44,18 @@ export function OffloadDialog({
   }, [id, usualFolder])
   const lost = useRead('listLostHere', id ? { params: { volumeId: id } } : null)
   const clips = useRead('listVolumeClips', id ? { params: { volumeId: id } } : null)
-  const { mutate, reset } = plan
-  useEffect(() => {
-    if (!id || !destinationId || folder.trim() === '') {
-      reset()
-      return
-    }
-    const timer = window.setTimeout(
-      () =>
-        mutate({
+  const plan = usePlanned(
+    'planOffload',
+    id && destinationId && folder.trim() !== ''
+      ? {
           params: { volumeId: id },
           body: { destinationId, folder, hash: 'xxh64', leave: [...left], mendsLost: false },
-        }),
-      200,
-    )
-    return () => window.clearTimeout(timer)
-  }, [id, destinationId, folder, left, mutate, reset])
+        }
+      : null,
+  )
   const error = start.error ?? plan.error
   const lostHere = lost.data ?? []
+  const { shown } = plan
   return (
     <Dialog
       title={`Offload ${label} to storage`}
@@ -69,7 +63,7 @@ export function OffloadDialog({
       onClose={onClose}
       footer={
         <Button
-          disabled={!plan.data || plan.data.blocked !== null || plan.isPending || plan.error !== null}
+          disabled={!plan.ready || plan.ready.blocked !== null}
           loading={start.isPending}
           onClick={() =>
             start.mutate({
@@ -78,7 +72,7 @@ export function OffloadDialog({
             })
           }
         >
-          {plan.data ? `Copy and verify ${count(plan.data.files, 'file')}` : 'Copy and verify'}
+          {plan.ready ? `Copy and verify ${count(plan.ready.files, 'file')}` : 'Copy and verify'}
         </Button>
       }
     >
@@ -151,25 +145,25 @@ export function OffloadDialog({
           </Box>
         )}
         {error && <Problem message={error.message} />}
-        {plan.data && !plan.error && (
+        {shown && (
           <>
             <Text>
-              {count(plan.data.files, 'file')}, {bytes(plan.data.bytes)} to {plan.data.target}
-              {plan.data.already > 0 && `; ${plan.data.already} of them are there already and will be compared`}
-              {plan.data.left > 0 &&
-                `; ${count(plan.data.left, 'file')} ${plan.data.left === 1 ? 'stays' : 'stay'} behind, by choice`}
+              {count(shown.files, 'file')}, {bytes(shown.bytes)} to {shown.target}
+              {shown.already > 0 && `; ${shown.already} of them are there already and will be compared`}
+              {shown.left > 0 &&
+                `; ${count(shown.left, 'file')} ${shown.left === 1 ? 'stays' : 'stay'} behind, by choice`}
               <Box as="span" color="quiet">
                 {' '}
-                · {bytes(plan.data.freeBytes)} free,{' '}
-                {plan.data.leftBytes < 0 ? 'too little' : `${bytes(plan.data.leftBytes)} left afterwards`}
+                · {bytes(shown.freeBytes)} free,{' '}
+                {shown.leftBytes < 0 ? 'too little' : `${bytes(shown.leftBytes)} left afterwards`}
               </Box>
             </Text>
-            {plan.data.unreadable.length > 0 && (
+            {shown.unreadable.length > 0 && (
               <Problem
-                message={`${count(plan.data.unreadable.length, 'folder')} cannot be read, and nothing in ${plan.data.unreadable.length === 1 ? 'it' : 'them'} would be copied: ${plan.data.unreadable.slice(0, 5).join(', ')}${plan.data.unreadable.length > 5 ? ' …' : ''}. The offload will not count as done.`}
+                message={`${count(shown.unreadable.length, 'folder')} cannot be read, and nothing in ${shown.unreadable.length === 1 ? 'it' : 'them'} would be copied: ${shown.unreadable.slice(0, 5).join(', ')}${shown.unreadable.length > 5 ? ' …' : ''}. The offload will not count as done.`}
               />
             )}
-            {plan.data.blocked && <Problem message={plan.data.blocked} />}
+            {shown.blocked && <Problem message={shown.blocked} />}
           </>
         )}
         <Text color="quiet" fontSize="0.9rem">
