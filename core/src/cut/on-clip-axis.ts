@@ -1,21 +1,19 @@
-import { labelledRange } from '../media/index.ts'
+import { frameInList, labelledRange } from '../media/index.ts'
 import { baseName, normalName, possibleStems, stem } from '../naming/index.ts'
 import {
   add,
   compare,
   type ExactRange,
   type Fraction,
+  floor,
   fraction,
   framesPerDay,
   sameRate,
-  subtract,
+  zero,
 } from '../time/index.ts'
 import type { CutEvent } from './model.ts'
 import { namesOfEvent } from './names-of-event.ts'
 import type { ResolvableClip } from './resolution.ts'
-
-const isBelow = (frame: Fraction, other: Fraction | number): boolean =>
-  compare(frame, typeof other === 'number' ? fraction(other) : other) < 0
 
 /**
  * Puts a use on the original's own timecode axis. A list that counts a source from zero is shifted to the start of the
@@ -32,17 +30,17 @@ export function onClipAxis(
   const day = picture && sameRate(picture.rate, event.sourceRate) ? framesPerDay(picture.rate, dropFrame) : null
   // Of a take over several files a list may count from the first frame of the one that it names.
   const named = partNamed(event, clip, suffixes)
-  const onAxis = named?.range.startFrame ?? start
-  const label = day === null ? onAxis : onAxis % day
-  const isCountedFromZero = countsFromZero(event, needed.start, label, (frame) => isWithin(frame, clip, event, onAxis))
-  let shift = isCountedFromZero ? onAxis : 0
+  const into = fraction(named ? named.range.startFrame - start : 0)
+  const onAxis = frameInList(clip.facts, event.sourceRate, into)
+  const label = day === null ? onAxis : fraction(Number(floor(onAxis)) % day)
+  const holds = (frame: Fraction): boolean => isWithin(add(frame, onAxis), clip, event)
+  let shift = countsFromZero(event, needed.start, label, holds) ? onAxis : zero
   if (picture && day !== null) {
     const runsBeyond = start + picture.frames - day
     // What it lends to a transition may lie behind the end: where it begins tells.
-    if (isBelow(needed.start, Math.min(start, runsBeyond) - shift)) shift += day
+    if (compare(add(needed.start, shift), fraction(Math.min(start, runsBeyond))) < 0) shift = add(shift, fraction(day))
   }
-  const by = fraction(shift)
-  return { start: add(needed.start, by), end: add(needed.end, by) }
+  return { start: add(needed.start, shift), end: add(needed.end, shift) }
 }
 
 /**
@@ -55,15 +53,14 @@ export function onClipAxis(
 export const countsFromZero = (
   { mediumStartFrame }: CutEvent,
   first: Fraction,
-  label: number,
+  label: Fraction,
   holds: (frame: Fraction) => boolean,
-): boolean => mediumStartFrame === 0 && label !== 0 && (isBelow(first, label) || holds(first))
+): boolean => mediumStartFrame === 0 && compare(label, zero) !== 0 && (compare(first, label) < 0 || holds(first))
 
-/** Whether a clip holds a frame that is counted from the first of one of its files. */
-function isWithin(frame: Fraction, { facts }: ResolvableClip, { sourceRate }: CutEvent, onAxis: number): boolean {
+/** Whether a clip holds a frame behind which none of its own lies. */
+function isWithin(frame: Fraction, { facts }: ResolvableClip, { sourceRate }: CutEvent): boolean {
   const span = labelledRange(facts, sourceRate)
-  const before = fraction(onAxis - (facts.startFrame ?? 0))
-  return span !== null && compare(add(frame, before), subtract(span.end, span.start)) < 0
+  return span !== null && compare(frame, span.end) < 0
 }
 
 /** Which file of a take over several an event names, or the proxy of which; undefined of any other clip. */

@@ -325,6 +325,19 @@ describe('a take over several files', () => {
   })
 })
 
+test('a list that counts from zero at another rate means the label at which the clip begins', () => {
+  // 10:00:00:00 at 50, in a list that counts at 25.
+  const fast = clip('F', 0, 0, { facts: pictureFacts({ rate: rate(50), start: '10:00:00:00', frames: 400 }) })
+  const at = (change: Partial<CutEvent>, on = fast) =>
+    resolve([event(10, 20, { clipName: 'F.mov', mediumStartFrame: 0, ...change })], [on])[0]
+  expect(at({})).toMatchObject({ state: 'on original', needed: { startFrame: 900_010, endFrame: 900_030 } })
+  const parts = ['/bay/F.mov', '/bay/F_2.mov'].map((path, index) => ({
+    ...{ path, range: { startFrame: 1_800_000 + 200 * index, endFrame: 1_800_200 + 200 * index } },
+  }))
+  const take = { ...fast, formerNames: ['F_2.mov'], originalPaths: parts.map(({ path }) => path), parts }
+  expect(at({ clipName: 'F_2.mov' }, take)?.needed).toEqual({ startFrame: 900_110, endFrame: 900_130 })
+})
+
 test('a use after midnight lends to its dissolve what lies behind the end: it is short by that, and by no day', () => {
   const next = event(2_159_950, 20, {
     ...{ number: '002', clipName: 'N.mov', record: { startFrame: 20, endFrame: 40 } },

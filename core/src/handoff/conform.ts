@@ -14,11 +14,21 @@ import {
   shiftSource,
   sourceDropOf,
 } from '../cut/index.ts'
-import { labelledRange, type ShapeOfPicture } from '../media/index.ts'
+import { frameInList, labelledRange, type ShapeOfPicture } from '../media/index.ts'
 import { fileName, normalName, normalPath, stem } from '../naming/index.ts'
 import { sameShape } from '../pairing/index.ts'
 import { uprightSquareRaster } from '../recipe/index.ts'
-import { exactRange, type FrameRange, framesOfDaysBefore, sameRate } from '../time/index.ts'
+import {
+  compare,
+  type ExactRange,
+  type Fraction,
+  type FrameRange,
+  floor,
+  fraction,
+  framesOfDaysBefore,
+  sameRate,
+  subtract,
+} from '../time/index.ts'
 
 /**
  * The cut on its originals: each event with its original's name, reel and path, its source frames on the
@@ -55,7 +65,7 @@ export function conformCut(
       const { path, clipName, note, range: whole } = fileOf(clip, event, onAxis.source, resolution.needed)
       const days = daysBefore(clip, event, whole)
       const { sourceDropFrame: __, fit: ___, carried: ____, ...shifted } = shiftSource(onAxis, -days)
-      const range = whole && { startFrame: whole.startFrame - days, endFrame: whole.endFrame - days }
+      const range = whole && { start: subtract(whole.start, fraction(days)), end: subtract(whole.end, fraction(days)) }
       const fit = fitOn(event, clip, cut.raster, raster)
       const medium = mediumOfUse(clip, event, range)
       return {
@@ -75,9 +85,9 @@ export function conformCut(
 }
 
 /** The frames of whole days before one of several files: a file that begins after midnight has that day's labels. */
-function daysBefore({ facts }: ResolvableClip, { sourceRate }: CutEvent, part: FrameRange | null): number {
+function daysBefore({ facts }: ResolvableClip, { sourceRate }: CutEvent, part: ExactRange | null): number {
   if (!part || !facts.picture || !sameRate(facts.picture.rate, sourceRate)) return 0
-  return framesOfDaysBefore(part.startFrame, facts.picture.rate, facts.dropFrame)
+  return framesOfDaysBefore(Number(floor(part.start)), facts.picture.rate, facts.dropFrame)
 }
 
 /** A raster of square pixels. */
@@ -101,8 +111,8 @@ function fitOn(
 }
 
 /** Where the file of the original lies at the rate of the list's labels, so that a format can count from its start. */
-function mediumOfUse({ facts, firstStill }: ResolvableClip, event: CutEvent, part: FrameRange | null): Medium | null {
-  const range = part ? exactRange(part) : labelledRange(facts, event.sourceRate)
+function mediumOfUse({ facts, firstStill }: ResolvableClip, event: CutEvent, part: ExactRange | null): Medium | null {
+  const range = part ?? labelledRange(facts, event.sourceRate)
   return range && { ...mediumOf(facts, range), ...(firstStill !== undefined && { firstStill }) }
 }
 
@@ -118,8 +128,8 @@ interface FileOfUse {
   readonly path: string | null
   readonly clipName: string
   readonly note: string | null
-  /** Where it lies, when it is one of several. */
-  readonly range: FrameRange | null
+  /** Where it lies as the list counts, when it is one of several. */
+  readonly range: ExactRange | null
 }
 
 /**
@@ -128,12 +138,23 @@ interface FileOfUse {
  */
 function fileOf(clip: ResolvableClip, event: CutEvent, use: FrameRange, needed: FrameRange): FileOfUse {
   if (clip.tracks) return fileOfTracks(clip, clip.tracks, event)
-  const part = clip.parts.find(({ range }) => use.startFrame >= range.startFrame && use.startFrame < range.endFrame)
+  const parts = clip.parts.map(({ path, range }) => ({ path, range: inList(clip, event, range) }))
+  const [first, from, to] = [use.startFrame, needed.startFrame, needed.endFrame].map((frame) => fraction(frame)) as [
+    ...[Fraction, Fraction, Fraction],
+  ]
+  const at = parts.findIndex(({ range }) => compare(first, range.start) >= 0 && compare(first, range.end) < 0)
+  const part = parts[at]
   if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null, range: null }
-  const step = needed.endFrame > part.range.endFrame ? 1 : needed.startFrame < part.range.startFrame ? -1 : 0
-  const next = step === 0 ? undefined : clip.parts[clip.parts.indexOf(part) + step]
+  const step = compare(to, part.range.end) > 0 ? 1 : compare(from, part.range.start) < 0 ? -1 : 0
+  const next = step === 0 ? undefined : parts[at + step]
   const note = next ? `* GOES ON IN: ${fileName(next.path)}` : null
   return { path: part.path, clipName: fileName(part.path), note, range: part.range }
+}
+
+/** Where one of several files lies as a list counts. */
+function inList({ facts }: ResolvableClip, { sourceRate }: CutEvent, { startFrame, endFrame }: FrameRange): ExactRange {
+  const at = (frame: number): Fraction => frameInList(facts, sourceRate, fraction(frame - (facts.startFrame ?? 0)))
+  return { start: at(startFrame), end: at(endFrame) }
 }
 
 /**

@@ -198,6 +198,37 @@ test('of a take over several files a use is handed off with the one that holds i
   ])
 })
 
+test('a take over several files that runs at another rate than its list is handed off with the file that holds the use', () => {
+  const parts = [
+    { path: '/bay/A001/LONG_001.mov', range: { startFrame: 1_800_000, endFrame: 1_800_060 } },
+    { path: '/bay/A001/LONG_002.mov', range: { startFrame: 1_800_060, endFrame: 1_800_200 } },
+  ]
+  const facts = pictureFacts({ rate: rate(50), start: '10:00:00:00', frames: 200 })
+  const take = { ...clip, name: 'LONG_001.mov', facts, parts, originalPaths: parts.map(({ path }) => path) }
+  const asked: Cut = edl.read(
+    `TITLE: Fast take
+001  A001 V C 10:00:01:05 10:00:01:10 01:00:00:00 01:00:00:05
+* FROM CLIP NAME: LONG_001.mov
+002  A001 V C 10:00:01:03 10:00:01:08 01:00:00:05 01:00:00:10
+* FROM CLIP NAME: LONG_001.mov
+`,
+    { rate: rate(25), fileName: 'x.edl' },
+  )
+  const context = { clips: [take], mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: rate(25) }
+  const { events } = conformCut(asked, resolveEvents(asked.events, context), new Map([[take.id, take]]), {
+    name: 'x',
+    production,
+  })
+  const [second, over] = events
+  expect(second).toMatchObject({ path: '/bay/A001/LONG_002.mov', clipName: 'LONG_002.mov' })
+  // At 25 it lies from frame 30 to frame 100 behind the label at which the take begins.
+  expect(second?.medium?.frames).toEqual({ startFrame: 900_030, endFrame: 900_100 })
+  expect([over?.clipName, over?.notes.filter((note) => note.startsWith('* GOES ON'))]).toEqual([
+    'LONG_001.mov',
+    ['* GOES ON IN: LONG_002.mov'],
+  ])
+})
+
 test('a use that runs backwards is held by what it shows, not by what would lie behind its first picture', () => {
   const parts = [
     { path: '/bay/A001/LONG_001.mov', range: { startFrame: 900_000, endFrame: 900_030 } },

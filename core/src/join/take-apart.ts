@@ -138,7 +138,7 @@ function originOf(event: CutEvent, { rate, entries }: JoinedSource): number {
   const start = parseTimecode(joinedStart, rate, false)
   const frames = fraction(entries.reduce((sum, entry) => sum + entry.frames, 0))
   const first = fraction(event.source.startFrame)
-  return countsFromZero(event, first, start, (frame) => compare(frame, frames) < 0) ? 0 : start
+  return countsFromZero(event, first, fraction(start), (frame) => compare(frame, frames) < 0) ? 0 : start
 }
 
 const shift = ({ startFrame, endFrame }: FrameRange, frames: number): FrameRange => ({

@@ -1,11 +1,15 @@
 import type { SoundNotes } from '../notes/index.ts'
 import {
   add,
+  divide,
   type ExactRange,
   exactRange,
+  type Fraction,
   type FrameRange,
   fraction,
+  multiply,
   type Rate,
+  rateAsFraction,
   sameLabel,
   sameRate,
   samplesAsFrames,
@@ -163,6 +167,27 @@ export function labelledRange(facts: MediaFacts, rate: Rate): ExactRange | null 
   const start = sameLabel(facts.startFrame, facts.picture.rate, rate, facts.dropFrame)
   return { start, end: add(start, subtract(range.end, range.start)) }
 }
+
+/**
+ * How far into a medium a frame of a list lies, in frames of the medium's own rate from its first; by its label, as
+ * lists mean it, and by real time from there.
+ * @param listRate at which the list counts, and `frame` with it
+ */
+export function framesInto(facts: MediaFacts, listRate: Rate, frame: Fraction): Fraction {
+  return multiply(subtract(frame, firstInList(facts, listRate)), ratesOf(facts, listRate))
+}
+
+/** The other way about: where a list finds a frame that lies so far into a medium. */
+export function frameInList(facts: MediaFacts, listRate: Rate, into: Fraction): Fraction {
+  return add(firstInList(facts, listRate), divide(into, ratesOf(facts, listRate)))
+}
+
+const firstInList = (facts: MediaFacts, listRate: Rate): Fraction =>
+  labelledRange(facts, listRate)?.start ?? fraction(facts.startFrame ?? 0)
+
+/** Frames of the medium's own rate that run in one of the list's. */
+const ratesOf = ({ picture }: MediaFacts, listRate: Rate): Fraction =>
+  divide(rateAsFraction(picture?.rate ?? listRate), rateAsFraction(listRate))
 
 /** What the shape of a picture depends on. */
 export type ShapeOfPicture = Pick<PictureFacts, 'width' | 'height' | 'pixelAspect' | 'rotation'>

@@ -8,6 +8,7 @@ import {
   describePictureCodec,
   describeSoundCodec,
   displayAspect,
+  framesInto,
   isPassedOver,
   labelledRange,
   mediumRange,
@@ -154,6 +155,23 @@ describe('labels of one rate in a list of another', () => {
   ])('a clip at 10:00:00:00 starts there', (own, list, frame) => {
     const facts = pictureFacts({ rate: own, start: '10:00:00:00' })
     expect(labelledRange(facts, list)?.start).toEqual(fraction(frame))
+  })
+
+  test.each([
+    // Two seconds of a list at 24 behind the label at which the clip begins are two seconds of it.
+    [rate(24000, 1001), rate(24), 864_048, fraction(48_000, 1001)],
+    [rate(25), rate(24), 864_048, fraction(50)],
+    [rate(50), rate(25), 900_010, fraction(20)],
+    [rate(25), rate(25), 900_010, fraction(10)],
+  ])('a frame of a list lies so far into the medium', (own, list, frame, into) => {
+    const facts = pictureFacts({ rate: own, start: '10:00:00:00' })
+    expect(framesInto(facts, list, fraction(frame))).toEqual(into)
+  })
+
+  test('without a timecode, and of sound, it is counted from the first', () => {
+    expect(framesInto(pictureFacts({ start: null }), rate(25), fraction(10))).toEqual(fraction(10))
+    const recording = soundFacts(48_000, 48_000 * 36_000)
+    expect(framesInto(recording, rate(25), fraction(900_010))).toEqual(fraction(10))
   })
 
   test('its length is real time', () => {

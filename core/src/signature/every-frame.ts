@@ -1,5 +1,12 @@
 import type { EvidenceRow } from '../pairing/index.ts'
-import { byOrder, distanceBetween, leastVariation, type NormalPicture, normalise } from './normal-stretch.ts'
+import {
+  byOrder,
+  distanceBetween,
+  leastJudged,
+  leastVariation,
+  type NormalPicture,
+  normalise,
+} from './normal-stretch.ts'
 import { alikeBelow, otherAbove } from './offset.ts'
 import { mostShift } from './sampling.ts'
 
@@ -19,9 +26,6 @@ const leastShifted = 6
 const clearlyNearer = 2
 const nearEnough = 1e-4
 const mostTold = 3
-
-/** Of pictures that vary by less than this many levels a codec leaves too little to judge a single one. */
-const leastJudged = 6
 
 interface Seen {
   readonly picture: NormalPicture

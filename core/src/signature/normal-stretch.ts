@@ -13,6 +13,8 @@ export interface NormalStretch {
 
 /** Levels of 255 that the cells of a picture must vary by, for it to be told from others. */
 export const leastVariation = 1.5
+/** Of pictures that vary by less than this many levels a codec leaves too little to judge a single one. */
+export const leastJudged = 6
 /** Of the height, at the top and at the bottom each: there are burnt-in words. */
 const writtenShare = 8
 

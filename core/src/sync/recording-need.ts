@@ -1,4 +1,4 @@
-import type { MediaFacts } from '../media/index.ts'
+import { framesInto, type MediaFacts } from '../media/index.ts'
 import {
   add,
   divide,
@@ -8,14 +8,13 @@ import {
   multiply,
   type Rate,
   rateAsFraction,
-  subtract,
 } from '../time/index.ts'
 import type { SoundLink } from './sound-link.ts'
 
 /**
  * The samples of a synced recording that run while a stretch of its picture does.
  * @returns samples from the first of the recording
- * @param need on the picture's own timecode axis, in frames of `rate`
+ * @param need on the picture's own timecode axis, in frames of `rate`, at which its list counts
  */
 export function samplesNeeded(
   { offsetSamples, sampleRate }: SoundLink,
@@ -24,8 +23,9 @@ export function samplesNeeded(
   rate: Rate,
 ): ExactRange {
   const own = picture.picture?.rate ?? rate
-  const first = divide(fraction(picture.startFrame ?? 0), rateAsFraction(own))
-  const at = (frame: Fraction): Fraction =>
-    add(offsetSamples, multiply(subtract(divide(frame, rateAsFraction(rate)), first), fraction(sampleRate)))
+  const at = (frame: Fraction): Fraction => {
+    const seconds = divide(framesInto(picture, rate, frame), rateAsFraction(own))
+    return add(offsetSamples, multiply(seconds, fraction(sampleRate)))
+  }
   return { start: at(need.start), end: at(need.end) }
 }

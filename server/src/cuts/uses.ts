@@ -1,5 +1,18 @@
 import type { Span } from '@ennick/contract'
-import { type CutEvent, formatFrames, type Rate, type Resolution, type Shortfall, sameRate } from '@ennick/core'
+import {
+  type CutEvent,
+  divide,
+  formatFrames,
+  fraction,
+  framesInto,
+  multiply,
+  type Rate,
+  type Resolution,
+  rateAsFraction,
+  type Shortfall,
+  sameRate,
+  toNumber,
+} from '@ennick/core'
 import type { UsesOfClips } from '../clips/uses.ts'
 import type { CutState } from './cut-state.ts'
 
@@ -46,14 +59,19 @@ export function usesIn(states: readonly CutState[]): UsesOfClips {
 /** Where an event uses its clip, in frames of a rate. */
 function spanOf({ state, position }: Use, rate: Rate): Span {
   const event = state.cut.events[position] as CutEvent
-  const { needed, shortfall } = state.resolutions[position] as Resolution
-  const scale = sameRate(event.sourceRate, rate)
-    ? 1
-    : (rate.numerator * event.sourceRate.denominator) / (rate.denominator * event.sourceRate.numerator)
+  const { needed, shortfall, clipId } = state.resolutions[position] as Resolution
+  const facts = clipId === null ? undefined : state.clips.get(clipId)?.facts
+  const at = (frame: number): number => {
+    if (sameRate(event.sourceRate, rate)) return frame
+    // Sound has no labels: it lies where its samples are in real time. Of a picture a list means the labels.
+    if (!facts?.picture)
+      return toNumber(multiply(fraction(frame), divide(rateAsFraction(rate), rateAsFraction(event.sourceRate))))
+    return (facts.startFrame ?? 0) + toNumber(framesInto(facts, event.sourceRate, fraction(frame)))
+  }
   return {
     label: `${event.track} ${event.number}`,
-    start: needed.startFrame * scale,
-    end: needed.endFrame * scale,
+    start: at(needed.startFrame),
+    end: at(needed.endFrame),
     note: shortfall ? shortfallNote(shortfall) : null,
     isWhollyOff: false,
   }

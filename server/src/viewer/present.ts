@@ -2,15 +2,13 @@ import type { ClipView, CutWatch, ViewNote } from '@ennick/contract'
 import {
   ceiling,
   chooseShown,
-  divide,
   floor,
   formatTimecode,
   fraction,
+  framesInto,
   mediumRange,
-  multiply,
   type Rate,
   type Resolution,
-  rateAsFraction,
   worstPresence,
 } from '@ennick/core'
 import { and, asc, eq, isNotNull } from 'drizzle-orm'
@@ -118,7 +116,6 @@ export async function readApart(database: Queryable, productionId: string) {
 
 /** The pictures of a cut one after another: each as the frames of its clip that it uses and that are there. */
 export function presentWatch({ row, cut, resolutions, material }: CutState): CutWatch {
-  const fallback = productionRate(material.production)
   const pictures = new Set(cut.tracks.filter(({ kind }) => kind === 'picture').map(({ name }) => name))
   const all = cut.events
     .map((event, position) => ({ event, position, resolution: resolutions[position] as Resolution }))
@@ -128,12 +125,9 @@ export function presentWatch({ row, cut, resolutions, material }: CutState): Cut
     const clip = resolution.clipId === null ? undefined : material.clips.get(resolution.clipId)
     const facts = clip?.main.facts
     if (!clip || !facts?.picture) return []
-    const rate = stripRate(facts, fallback)
-    const scale = divide(rateAsFraction(rate), rateAsFraction(event.sourceRate))
-    const at = (frame: number) => multiply(fraction(frame), scale)
-    const first = facts.startFrame ?? 0
-    const startFrame = Math.max(0, Number(floor(at(resolution.needed.startFrame))) - first)
-    const endFrame = Math.min(facts.picture.frames, Number(ceiling(at(resolution.needed.endFrame))) - first)
+    const at = (frame: number) => framesInto(facts, event.sourceRate, fraction(frame))
+    const startFrame = Math.max(0, Number(floor(at(resolution.needed.startFrame))))
+    const endFrame = Math.min(facts.picture.frames, Number(ceiling(at(resolution.needed.endFrame))))
     if (endFrame <= startFrame) return []
     return [
       {

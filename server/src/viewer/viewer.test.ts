@@ -191,3 +191,15 @@ test('a cut is watched as the frames of its clips, in the order of the record', 
   expect(watch.without).toBe(1)
   expect((await view('W2')).uses).toMatchObject([{ startFrame: 5, endFrame: 15 }])
 })
+
+test('a clip of another rate than its cut is watched from its label on', async () => {
+  const slow = join(ennick.media, 'slow')
+  await makePicture(join(slow, 'W4.mov'), { frames: 30, seed: 3, timecode: '10:00:00:00', rate: '24000/1001' })
+  await ennick.addVolume(productionId, 'SLOW', slow)
+  const text = 'TITLE: Slow\n001  A001 V C 10:00:00:10 10:00:00:20 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: W4.mov\n'
+  const cut = await ennick.call('addCut', { params: { productionId }, body: { fileName: 'slow.edl', text } })
+  const watch = await ennick.call('readCutWatch', { params: { cutId: cut.id } })
+  // Ten frames at 25 are 9.6 of its own.
+  expect(watch.events).toMatchObject([{ clipName: 'W4', startFrame: 9, endFrame: 20 }])
+  expect((await view('W4')).uses).toMatchObject([{ startFrame: 9, endFrame: 20 }])
+})
