@@ -1,6 +1,6 @@
 import { chosenNameTrouble, hashKinds } from '@ennick/core'
 import { z } from 'zod'
-import { id, rate } from './common.ts'
+import { evidenceRow, id, rate } from './common.ts'
 import { job } from './make.ts'
 import { finding } from './mend.ts'
 
@@ -166,6 +166,63 @@ export const restore = z.object({
     .describe('Null until it has ended'),
 })
 
+/** A finished file that is to be held against the originals of a cut. */
+export const finishedTarget = z.object({
+  folder: z.string().min(1, 'Choose the folder of the finished file.'),
+  name: z
+    .string()
+    .min(1, 'Choose the finished file.')
+    .max(255)
+    .regex(/^[^/\\0]+$/, 'That is no name of a file.'),
+  start: z.string().nullable().describe('The timecode of the record at which it begins; by the file itself where null'),
+})
+
+export const finishedPlan = z.object({
+  path: z.string(),
+  start: z.string().describe('The timecode of the record at which it is taken to begin'),
+  settings: z.array(evidenceRow).describe('What it is beside what cut and production say'),
+  events: z.int().describe('Events of picture that are switched on'),
+  comparable: z.int().describe('Of those: seen alone somewhere, and on an original that is here'),
+  blocked: z.string().nullable().describe('Why it cannot be checked'),
+})
+
+export const finished = z.object({
+  job,
+  path: z.string(),
+  start: z.string(),
+  outcome: z
+    .object({
+      settings: z.array(evidenceRow),
+      frames: z.int().describe('That were decoded'),
+      events: z.int(),
+      asCut: z.int(),
+      wrong: z.int().describe('That show something else, or it at another frame'),
+      toTheFrame: z.int().describe('Of those as cut: told from the frames before and behind'),
+      ofOriginal: z
+        .int()
+        .describe('Of those as cut: told to hold the fine detail of the original, where a proxy has less'),
+      allOff: z.int().nullable().describe('By so many frames nearly all of it runs early; late where it is negative'),
+      rows: z.array(
+        z.object({
+          number: z.string().describe('Of the event'),
+          track: z.string(),
+          record: z.string().describe('The timecode at which that is so'),
+          clipName: z.string(),
+          state: z.enum(['off by frames', 'another picture', 'black', 'soft', 'not compared']),
+          detail: z.string(),
+          frame: z.int().nullable().describe('Of the finished file, counted from its first'),
+          original: z.object({ fileId: id, frame: z.int() }).nullable(),
+        }),
+      ),
+      rowCount: z.int(),
+    })
+    .nullable()
+    .describe('Null until it has ended'),
+})
+
+export type FinishedTarget = z.infer<typeof finishedTarget>
+export type FinishedPlan = z.infer<typeof finishedPlan>
+export type Finished = z.infer<typeof finished>
 export type RestorePlanInfo = z.infer<typeof restorePlan>
 export type Restore = z.infer<typeof restore>
 export type PullTarget = z.infer<typeof pullTarget>

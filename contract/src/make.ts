@@ -95,6 +95,7 @@ export const job = z.object({
     'offload',
     'pull',
     'restore',
+    'finished',
     'verify',
     'measure',
     'try',

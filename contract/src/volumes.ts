@@ -153,6 +153,7 @@ export const folderListing = z.object({
   parent: z.string().nullable(),
   folders: z.array(z.object({ name: z.string(), path: z.string() })),
   mediaFiles: z.int(),
+  media: z.array(z.string()).describe('The names of the first of them'),
   otherFiles: z.int(),
   freeBytes: z.number().nullable(),
   mounts: z

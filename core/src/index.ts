@@ -1,6 +1,7 @@
 export * from './cut/index.ts'
 export * from './describe/index.ts'
 export * from './findings/index.ts'
+export * from './finished/index.ts'
 export * from './handoff/index.ts'
 export * from './join/index.ts'
 export * from './look/index.ts'

@@ -1,6 +1,7 @@
 import { mkdir, readdir, readFile, rename } from 'node:fs/promises'
 import { join } from 'node:path'
 import { expect, type Locator, type Page, test } from '@playwright/test'
+import { run } from './bench/measure.ts'
 import { makeClip } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
@@ -95,6 +96,36 @@ async function confirmable(button: Locator): Promise<boolean> {
   await page.unroute('**/plan')
   return answer
 }
+
+test('a finished file is held against the originals: an event as cut, and one that is black', async () => {
+  const of = (seed: number, frames: string): string =>
+    `[${seed - 1}:v]trim=end_frame=25,setpts=PTS-STARTPTS,eq=contrast=1.2${frames}[v${seed}]`
+  const code = await run('ffmpeg', [
+    ...['-v', 'error', '-y', '-i', join(folder, 'box 1', 'T001.mov'), '-i', join(folder, 'box 2', 'T002.mov')],
+    ...['-filter_complex', `${of(1, '')};${of(2, ',drawbox=t=fill:c=black')};[v1][v2]concat=n=2[v]`, '-map', '[v]'],
+    ...['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-timecode', '01:00:01:00'],
+    join(folder, 'courier', 'mill, render 1.mov'),
+  ])
+  expect(code).toBe(0)
+  await page.getByRole('button', { name: 'Check a finished file' }).click()
+  await dialog().getByRole('button', { name: 'demo', exact: false }).first().click()
+  await dialog().getByRole('button', { name: 'pulls' }).click()
+  await dialog().getByRole('button', { name: 'courier' }).click()
+  await dialog().getByRole('button', { name: 'mill, render 1.mov' }).click()
+  await expect(dialog().getByTestId('finished-plan')).toContainText('2 of 2 events of picture can be held against')
+  await expect(dialog().getByLabel('Its first frame is, in the record')).toHaveValue('01:00:01:00')
+  await dialog().getByRole('button', { name: 'Check 2 events' }).click()
+  const finished = page.getByTestId('finished')
+  await expect(finished).toContainText('1 of 2 events is not as cut. 1 event as cut')
+  await expect(finished).toContainText('50 frames decoded.')
+  const row = finished.getByTestId('finished-row')
+  await expect(row).toContainText('black01:00:02:00 V1 002 T002')
+  // Both pictures are there: the finished one, and what the cut says.
+  for (const what of ['The finished file at 01:00:02:00', 'What the cut says at 01:00:02:00'])
+    await expect
+      .poll(() => row.getByAltText(what).evaluate((image: HTMLImageElement) => image.naturalWidth))
+      .toBeGreaterThan(0)
+})
 
 test('when the picture is done every original goes into an archive, with what it takes to begin again', async () => {
   await page.goto(page.url().replace(/handoff.*/, 'settings'))

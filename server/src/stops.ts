@@ -7,6 +7,8 @@ import { newestOf } from './cuts/next-version.ts'
 import { cutRoutes } from './cuts/routes.ts'
 import { tryOriginals } from './cuts/try-originals.ts'
 import { usesIn } from './cuts/uses.ts'
+import { checkFinished } from './handoff/check-finished.ts'
+import { finishedRoutes } from './handoff/finished-routes.ts'
 import { pullMedia } from './handoff/pull.ts'
 import { pullRoutes } from './handoff/pull-routes.ts'
 import { restoreArchive } from './handoff/restore.ts'
@@ -59,7 +61,17 @@ export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[volumeRoutes, offloadRoutes, standinRoutes],
   ...[clipRoutes, clipTableRoutes, syncRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
-  ...[pairRoutes, cutRoutes, viewerRoutes, mendRoutes, trialRoutes, handoffRoutes, pullRoutes, restoreRoutes],
+  ...[
+    pairRoutes,
+    cutRoutes,
+    viewerRoutes,
+    mendRoutes,
+    trialRoutes,
+    handoffRoutes,
+    pullRoutes,
+    restoreRoutes,
+    finishedRoutes,
+  ],
 ]
 
 /** What workers do. */
@@ -84,6 +96,7 @@ export const work: Work = {
       await lookLater(context.database, context.config, context.job.productionId)
       return result
     },
+    finished: checkFinished,
     verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
     measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
     sync: listenToClips,

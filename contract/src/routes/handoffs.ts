@@ -3,6 +3,9 @@ import { id } from '../common.ts'
 import {
   archiveTarget,
   decision,
+  finished,
+  finishedPlan,
+  finishedTarget,
   handoff,
   newArchive,
   newPull,
@@ -96,6 +99,24 @@ export const handoffsRoutes = {
   readRestore: route('GET', '/api/productions/:productionId/restore', 'What a production was put together from', {
     params: ofProduction,
     response: restore.nullable(),
+  }),
+  planFinished: route('POST', '/api/cuts/:cutId/finished/plan', 'What a finished file is, before it is checked', {
+    params: ofCut,
+    body: finishedTarget,
+    response: finishedPlan,
+  }),
+  checkFinished: route('POST', '/api/cuts/:cutId/finished', 'Hold a finished file against the originals of a cut', {
+    params: ofCut,
+    body: finishedTarget,
+    response: job,
+  }),
+  listFinished: route('GET', '/api/cuts/:cutId/finished', 'Finished files that were held against a cut, newest first', {
+    params: ofCut,
+    response: z.array(finished),
+  }),
+  finishedPicture: route('GET', '/api/jobs/:jobId/finished/:frame', 'A small picture of a finished file', {
+    params: z.object({ jobId: id, frame: z.coerce.number().int().min(0) }),
+    mediaType: 'image/jpeg',
   }),
   handoffFile: route('GET', '/api/handoffs/:handoffId/files/:fileName', 'One file of a handoff', {
     params: z.object({ handoffId: id, fileName: z.string() }),

@@ -2,8 +2,15 @@ import { lookBytes, readableFormats } from '@ennick/core'
 import { startEncoder } from './process.ts'
 import { smallGrey } from './small-grey.ts'
 
-/** Decodes a file from its first picture to its last, each small and grey, behind all other work. */
-export async function* greyFrames(path: string, signal: AbortSignal): AsyncGenerator<Uint8Array> {
+/**
+ * Decodes a file from its first picture to its last, each small and grey, behind all other work.
+ * @param onComplaint told at the end what the decoder complained of, if it did
+ */
+export async function* greyFrames(
+  path: string,
+  signal: AbortSignal,
+  onComplaint: (complaint: string) => void = () => undefined,
+): AsyncGenerator<Uint8Array> {
   const words = [
     ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${path}`],
     ...['-map', '0:V:0', '-fps_mode', 'passthrough', '-vf', smallGrey, '-c:v', 'rawvideo', '-f', 'rawvideo', 'pipe:1'],
@@ -18,6 +25,11 @@ export async function* greyFrames(path: string, signal: AbortSignal): AsyncGener
         rest = rest.subarray(lookBytes)
       }
     }
+    const complaint = Buffer.from((await child).stderr)
+      .toString()
+      .trim()
+      .split('\n')[0]
+    if (complaint) onComplaint(complaint)
   } finally {
     child.kill('SIGKILL')
     await child

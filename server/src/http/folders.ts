@@ -6,6 +6,9 @@ import { freeBytes } from '../disk/free-space.ts'
 import { mountPoints } from '../disk/volume-presence.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 
+/** Files of a folder that are named one by one. */
+const mostNamed = 500
+
 /** The folders that people may choose from. Everything is judged by where it really lies, behind any link. */
 export class AllowedFolders {
   readonly #roots: readonly string[]
@@ -81,6 +84,7 @@ export class AllowedFolders {
         parent: null,
         folders: roots.map((root) => ({ name: root, path: root })),
         mediaFiles: 0,
+        media: [],
         otherFiles: 0,
         freeBytes: null,
         mounts: await mountsIn(roots),
@@ -91,7 +95,7 @@ export class AllowedFolders {
     })
     const shown = entries.filter((entry) => !isPassedOver(entry.name))
     const files = shown.filter((entry) => entry.isFile())
-    const media = files.filter((entry) => claimsToBeMedia(entry.name)).length
+    const media = files.map(({ name }) => name).filter(claimsToBeMedia)
     return {
       path: real,
       parent: roots.includes(real) ? null : dirname(real),
@@ -99,8 +103,9 @@ export class AllowedFolders {
         .filter((entry) => entry.isDirectory())
         .map((entry) => ({ name: basename(entry.name), path: join(real, entry.name) }))
         .sort((a, b) => a.name.localeCompare(b.name, 'en')),
-      mediaFiles: media,
-      otherFiles: files.length - media,
+      mediaFiles: media.length,
+      media: media.sort((a, b) => a.localeCompare(b, 'en', { numeric: true })).slice(0, mostNamed),
+      otherFiles: files.length - media.length,
       freeBytes: await freeBytes(real),
       mounts: [],
     }

@@ -27,7 +27,7 @@ export function bothPictures(clip: KnownClip, made: KnownFile, within?: FrameRan
 }
 
 /** In which file of a clip a frame lies. */
-function placeIn(clip: KnownClip, frame: number): { fileId: string; frame: number } | null {
+export function placeIn(clip: KnownClip, frame: number): { fileId: string; frame: number } | null {
   let before = 0
   for (const file of clip.files) {
     const length = file.facts?.picture?.frames ?? 0

@@ -16,10 +16,11 @@ import { isAsKnown } from '../intake/describe-file.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
-import { type KnownClip, type KnownFile, type KnownPair, readMaterial } from '../store/material.ts'
+import { type KnownClip, type KnownPair, readMaterial } from '../store/material.ts'
 import { compareSound } from './compare-sound.ts'
 import { giveWay } from './give-way.ts'
 import { keepProof } from './keep-proof.ts'
+import { lookAtClip } from './look-at-clip.ts'
 import { PictureCatalogue } from './picture-catalogue.ts'
 
 /** Pictures are told apart finely: by this raster a shift of one frame shows in grain and in slow pans. */
@@ -121,32 +122,4 @@ async function look(
     made: made.stretches,
     besideSeconds: (beside * source.picture.rate.denominator) / source.picture.rate.numerator,
   }
-}
-
-/** Stretches of a clip, by its own frames, in whichever of its files they lie; what lies outside is left out. */
-async function lookAtClip(
-  clipFiles: readonly KnownFile[],
-  starts: readonly number[],
-  frames: number,
-  signal: AbortSignal,
-): Promise<Stretch[]> {
-  const stretches: Stretch[] = []
-  let before = 0
-  for (const file of clipFiles) {
-    const { facts } = file
-    const length = facts?.picture?.frames ?? 0
-    const inside = [
-      ...new Set(
-        starts
-          .filter((start) => start + frames > before && start < before + length)
-          .map((start) => Math.max(0, start - before)),
-      ),
-    ]
-    if (facts && inside.length) {
-      const look = await lookAt({ ...file, facts }, inside, frames, signal)
-      for (const stretch of look.stretches) stretches.push({ ...stretch, from: stretch.from + before })
-    }
-    before += length
-  }
-  return stretches
 }

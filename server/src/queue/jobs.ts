@@ -333,6 +333,8 @@ export function summarise(result: JobResult): string {
       if (verified !== null) parts.push(`${count(verified, 'file matches', 'files match')} the manifest`)
       return parts.join(' · ')
     }
+    case 'finished':
+      return `${result.asCut} of ${count(result.events, 'event')} shown as cut`
     case 'verify':
       return result.lines.length
         ? `${count(result.matching, 'file matches', 'files match')} · ${result.lines.length} not`

@@ -94,6 +94,15 @@ export type JobInput =
       /** Whether every file is read back first. */
       readonly verifies: boolean
     }
+  /** Holds a finished file against the originals of its cut. */
+  | {
+      readonly kind: 'finished'
+      readonly cutId: string
+      readonly folder: string
+      readonly name: string
+      /** The record frame at which it begins. */
+      readonly firstFrame: number
+    }
   | { readonly kind: 'verify'; readonly manifestId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
   /** Lays recordings to these pictures by their sound. */
@@ -151,6 +160,23 @@ export interface FoundFile {
   readonly facts: MediaFacts
   /** Of numbered stills, which lie beside each other: without their folder. Searches of before found none. */
   readonly sequence?: StillSequence | null
+}
+
+/** An event of which a finished file does not show what the cut says, or of which that cannot be told. */
+export interface FinishedRow {
+  /** Of the event in its list. */
+  readonly position: number
+  readonly state: 'off by frames' | 'another picture' | 'black' | 'soft' | 'not compared'
+  readonly detail: string
+  /** By so many frames it runs early; late where it is negative. */
+  readonly shiftFrames?: number
+  /** The record frame at which that is so. */
+  readonly recordFrame: number
+  /** The frame of the finished file, and the one that the cut says. */
+  readonly pictures: {
+    readonly frame: number
+    readonly original: { readonly fileId: string; readonly frame: number }
+  } | null
 }
 
 /** What a search looked for: a clip whose file is lost, or events without a clip. */
@@ -243,6 +269,23 @@ export type JobResult =
         readonly events: number
         readonly onOriginal: number
       }[]
+    }
+  | {
+      readonly kind: 'finished'
+      /** As it was when it was checked. */
+      readonly file: FoundFile
+      readonly settings: readonly EvidenceRow[]
+      /** Pictures of it that were decoded. */
+      readonly frames: number
+      /** Events of picture that are switched on. */
+      readonly events: number
+      readonly asCut: number
+      /** Of those: told from the frames before and behind. */
+      readonly toTheFrame: number
+      /** Of those as cut: told to hold the fine detail of the original, where a proxy has less. */
+      readonly ofOriginal: number
+      /** What is not as the cut says, and what could not be compared, in the order of the record. */
+      readonly rows: readonly FinishedRow[]
     }
   | {
       readonly kind: 'verify'

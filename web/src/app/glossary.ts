@@ -13,6 +13,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['drop-frame', 'At 29.97 and 59.94 some timecode numbers are left out so that the clock keeps time. Written with ;'],
   ['event', 'One use of a clip in a cut: from here to there of the source, at this place of the cut.'],
   ['finding', 'Something that is wrong or uncertain, with its evidence and what would mend it.'],
+  [
+    'finished file',
+    'A render or master of a cut, as it came back. It is held against the originals before anybody else sees it.',
+  ],
   ['fingerprint', 'A short mark of a file’s size, beginning and end, by which it is known again under any name.'],
   ['guide track', 'Sound that the camera records itself, for orientation: the mix is made with the recordings.'],
   ['handles', 'Frames kept before and after a use, so that it can be trimmed or dissolved later.'],

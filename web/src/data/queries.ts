@@ -133,6 +133,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'listArchives',
     'readRestore',
     'listPulls',
+    'listFinished',
     'readJob',
     'readJobDetails',
     'listVolumes',
@@ -140,7 +141,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'today',
   ],
   // Told twice a second while anything runs: only what shows it is read again.
-  progress: ['listArchives', 'readRestore', 'listJobs', 'listPulls', 'readJob'],
+  progress: ['listArchives', 'readRestore', 'listJobs', 'listPulls', 'listFinished', 'readJob'],
   pairs: [
     ...clipReads,
     'listBatches',

@@ -1,7 +1,8 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import type { FramePair } from '@ennick/contract'
-import { type ReactElement, useState } from 'react'
+import type { ReactElement } from 'react'
 import { addressOf } from '../data/api.ts'
+import { FramePicture } from './frame-picture.tsx'
 
 /** The original's pictures above, and those of the made item below, at the same timecodes. */
 export function BothPictures({
@@ -18,8 +19,8 @@ export function BothPictures({
     <Flex gap="2" wrap="wrap" data-testid="both-pictures">
       {frames.map(({ label, original, made }) => (
         <Box key={label} width={width}>
-          <FramePicture {...original} what={`The original at ${label}`} />
-          <FramePicture {...made} what={`${madeWord} at ${label}`} />
+          <FramePicture source={pictureOf(original)} what={`The original at ${label}`} />
+          <FramePicture source={pictureOf(made)} what={`${madeWord} at ${label}`} />
           <Text fontFamily="mono" fontSize="0.8rem" color="quiet">
             {label}
           </Text>
@@ -32,24 +33,5 @@ export function BothPictures({
   )
 }
 
-function FramePicture({ fileId, frame, what }: { fileId: string; frame: number; what: string }): ReactElement {
-  const [isBroken, setBroken] = useState(false)
-  return (
-    <Flex aspectRatio="16/9" bg="raised" mb="0.5" align="center" justify="center" overflow="hidden">
-      {isBroken ? (
-        <Text color="quiet" fontSize="0.8rem" textAlign="center">
-          no picture: its file is not here
-        </Text>
-      ) : (
-        <img
-          src={addressOf('filePicture', { fileId, frame: String(frame) })}
-          alt={what}
-          title={what}
-          loading="lazy"
-          style={{ maxWidth: '100%', maxHeight: '100%' }}
-          onError={() => setBroken(true)}
-        />
-      )}
-    </Flex>
-  )
-}
+const pictureOf = ({ fileId, frame }: FramePair['original']): string =>
+  addressOf('filePicture', { fileId, frame: String(frame) })

@@ -1,12 +1,21 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
-import { CornerLeftUp, Folder, FolderOpen, HardDrive } from 'lucide-react'
+import { CornerLeftUp, File, FileCheck, Folder, FolderOpen, HardDrive } from 'lucide-react'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useLook } from '../data/queries.ts'
 import { Loading, Problem } from './notices.tsx'
 import { bytes, count } from './words.ts'
 
-/** Chooses a folder on the server, inside the allowed roots: what is shown is what is chosen. */
-export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => void }): ReactElement {
+/**
+ * Chooses a folder on the server, inside the allowed roots: what is shown is what is chosen.
+ * @param file where a file in it is chosen, too: which one is, and what is told when another one is
+ */
+export function FolderPicker({
+  onChoose,
+  file,
+}: {
+  onChoose: (path: string | null) => void
+  file?: { chosen: string | null; onChoose: (name: string) => void }
+}): ReactElement {
   const [path, setPath] = useState<string | null>(null)
   const listing = useLook('browseFolder', { query: path === null ? {} : { path } })
   useEffect(() => onChoose(path), [path, onChoose])
@@ -45,7 +54,22 @@ export function FolderPicker({ onChoose }: { onChoose: (path: string | null) => 
             onClick={() => setPath(folder.path)}
           />
         ))}
-        {listing.data?.folders.length === 0 && (
+        {file &&
+          listing.data?.media.map((name) => (
+            <PickerRow
+              key={`file ${name}`}
+              icon={name === file.chosen ? <FileCheck size={15} aria-hidden /> : <File size={15} aria-hidden />}
+              name={name}
+              isChosen={name === file.chosen}
+              onClick={() => file.onChoose(name)}
+            />
+          ))}
+        {file && listing.data && listing.data.mediaFiles > listing.data.media.length && (
+          <Text color="quiet" px="2" py="1">
+            and {listing.data.mediaFiles - listing.data.media.length} more
+          </Text>
+        )}
+        {listing.data?.folders.length === 0 && (!file || listing.data.media.length === 0) && (
           <Text color="quiet" px="2" py="1">
             {path === null ? 'No folder that Ennick may use is there.' : 'No folder below this one.'}
           </Text>
@@ -64,15 +88,25 @@ function PickerRow({
   icon,
   name,
   detail,
+  isChosen,
   onClick,
 }: {
   icon: ReactElement
   name: string
   detail?: string
+  isChosen?: boolean
   onClick: () => void
 }): ReactElement {
   return (
-    <Button variant="ghost" size="sm" width="100%" justifyContent="start" fontWeight="normal" onClick={onClick}>
+    <Button
+      variant={isChosen ? 'subtle' : 'ghost'}
+      size="sm"
+      width="100%"
+      justifyContent="start"
+      fontWeight={isChosen ? 'semibold' : 'normal'}
+      aria-pressed={isChosen}
+      onClick={onClick}
+    >
       {icon} {name}
       {detail && (
         <Text as="span" color="quiet" fontSize="0.85rem" ml="auto">

@@ -12,6 +12,7 @@ import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
+import { FinishedFiles } from './finished-files.tsx'
 import { Formats } from './formats.tsx'
 import { HandoffList } from './handoff-list.tsx'
 import { Pulls } from './pulls.tsx'
@@ -102,6 +103,7 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
       <Section title="Handoffs">
         <HandoffList handoffs={(handoffs.data ?? []).filter((handoff) => handoff.cutId === cut.id)} />
       </Section>
+      <FinishedFiles cut={cut} />
     </Page>
   )
 }

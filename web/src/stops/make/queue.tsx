@@ -35,6 +35,7 @@ const kinds: Readonly<Record<string, string>> = {
   search: 'searches',
   pull: 'pulls',
   restore: 'archives that come back',
+  finished: 'checks of finished files',
 }
 
 /** What runs, what waits in which order, and how the rest ended. */

@@ -1,0 +1,7 @@
+export * from './fine-detail.ts'
+export * from './judge-use.ts'
+export * from './places.ts'
+export * from './settings.ts'
+export * from './shown-frame.ts'
+export * from './shown-spans.ts'
+export * from './span-pictures.ts'
