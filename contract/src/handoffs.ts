@@ -122,6 +122,16 @@ export const pull = z.object({
       events: z.object({ of: z.int(), covered: z.int() }).describe('Events, and those of which all is in the copy'),
       lists: z.string().describe('The folder in it with a table of what is there, and the lists'),
       withoutLists: z.string().nullable().describe('Why no list is there'),
+      opened: z
+        .array(
+          z.object({
+            name: z.string().describe('Of the format'),
+            missed: z.array(z.object({ number: z.string(), reason: z.string() })),
+            missedCount: z.int(),
+          }),
+        )
+        .nullable()
+        .describe('The lists as they were read again with nothing but what is in it: which events do not land there'),
       outstanding: z.array(outstandingItem).readonly(),
       outstandingCount: z.int(),
       refused: z.array(z.object({ path: z.string(), reason: z.string() })).readonly(),

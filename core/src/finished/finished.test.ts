@@ -99,7 +99,7 @@ const span = { startFrame: 1000, endFrame: 1080 }
 
 function judge(finished: readonly GreyPicture[], source: readonly Stretch[] = whole) {
   const pictures = new SpanPictures(span)
-  finished.forEach((picture, index) => pictures.add(span.startFrame + index, picture))
+  for (const [index, picture] of finished.entries()) pictures.add(span.startFrame + index, picture)
   return judgeUse(pictures.stretches(), source, (frame) => frame - 1000 + 20, true)
 }
 

@@ -1,6 +1,7 @@
 export * from './conform.ts'
 export * from './cut-list.ts'
 export * from './event-table.ts'
+export * from './opens-alone.ts'
 export * from './pieces.ts'
 export * from './preflight.ts'
 export * from './report.ts'

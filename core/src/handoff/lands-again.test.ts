@@ -15,7 +15,7 @@ import {
 import { joinFacts, type MediaFacts, pictureRange } from '../media/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { allowsDropFrame, type FrameRange, framesPerDay, type Rate, rate, sameRate } from '../time/index.ts'
-import { conformCut, pieceName, piecesOf } from './index.ts'
+import { arrivedOf, conformCut, opensAlone, pieceName, piecesOf } from './index.ts'
 
 /** Camera originals and recordings of a night: across midnight, in drop-frame, without timecode, in several files. */
 interface Makings {
@@ -291,7 +291,7 @@ test('what lands on its original lands on the same frames of it when the list th
   expect(written).toBeGreaterThan(2 * lost)
 })
 
-/** A clip that goes as stretches: what lists say of it here, and the files that arrive elsewhere. */
+/** A clip that goes as stretches where it can: what lists say of it here, and which frames go. */
 function inStretches(clip: ResolvableClip, cut: Cut, landed: readonly Resolution[], handles: number) {
   const { picture } = clip.facts
   const uses = landed.flatMap(({ clipId, needed }, index) =>
@@ -299,52 +299,32 @@ function inStretches(clip: ResolvableClip, cut: Cut, landed: readonly Resolution
   )
   const intra = picture && { ...clip.facts, picture: { ...picture, codec: 'prores', profile: 'Standard' } }
   const pieces = intra && clip.parts.length === 0 && uses.length ? piecesOf(intra, uses, handles) : null
-  if (!picture || !intra || !pieces) return { here: clip, there: [clip] }
+  if (!intra || !pieces) return { here: clip, pieces: null }
   const first = clip.facts.startFrame ?? 0
   const stretches = pieces.map((piece) => ({
     path: `/courier/${clip.id}/${pieceName(clip.name.replace(/\.mov$/, ''), clip.facts, piece)}`,
     range: { startFrame: first + piece.startFrame, endFrame: first + piece.endFrame },
   }))
-  const there = stretches.map(({ path, range }, index): ResolvableClip => {
-    const startFrame = range.startFrame % framesPerDay(picture.rate, clip.facts.dropFrame)
-    const frames = range.endFrame - range.startFrame
-    return {
-      ...{ ...clip, id: `${clip.id}, ${index}`, name: path.split('/').at(-1) as string, formerNames: [] },
-      ...{ originalPaths: [path], facts: { ...intra, startFrame, picture: { ...intra.picture, frames } } },
-    }
-  })
-  return { here: { ...clip, originalPaths: stretches.map(({ path }) => path), parts: stretches }, there }
+  const here = { ...clip, facts: intra, originalPaths: stretches.map(({ path }) => path), parts: stretches }
+  return { here, pieces }
 }
 
-test('the list of a copy that holds no more than is used lands on its stretches, on the very labels', () => {
+test('the list of a copy that holds no more than is used lands on it alone, on the very labels', () => {
   let cutOut = 0
   fc.assert(
     fc.property(nights, fc.constantFrom(0, 3, 25), ({ clips, cut }, handles) => {
       const landed = land(cut, clips)
       fc.pre(landed.every(({ state }) => state === 'on original'))
       const copies = clips.map((clip) => inStretches(clip, cut, landed, handles))
-      cutOut += copies.filter(({ there, here }) => there[0] !== here).length
+      cutOut += copies.filter(({ pieces }) => pieces).length
       const out = conformCut(cut, landed, new Map(copies.map(({ here }) => [here.id, here])), {
         ...{ name: cut.name, production: { width: 1920, height: 1080 } },
       })
-      const arrived = copies.flatMap(({ there }) => there)
-      const clipOf = new Map(copies.flatMap(({ here, there }) => there.map((each) => [each.id, here] as const)))
+      const arrived = new Map(copies.map(({ here, pieces }) => [here.id, arrivedOf(here, pieces)]))
       for (const format of cutFormats) {
         if (format.id === 'edl' && out.events.some(({ sourceRate }) => !sameRate(sourceRate, out.rate))) continue
-        const again = format.read(writeProven(out, format, { edlReels: 'whole' }), {
-          rate: cut.rate,
-          fileName: 'Night',
-        })
-        const labelOf = (frame: number, id: string | null): number => {
-          const facts = clipOf.get(id ?? '')?.facts ?? clips.find((clip) => clip.id === id)?.facts
-          return facts?.picture ? frame % framesPerDay(facts.picture.rate, facts.dropFrame) : frame
-        }
-        const told = (resolutions: readonly Resolution[]) =>
-          resolutions.map(({ state, clipId, needed }, index) => [
-            ...[state, clipOf.get(clipId ?? '')?.id ?? clipId, labelOf(needed.startFrame, clipId)],
-            isRounded(format.id, cut, index) ? 0 : needed.endFrame - needed.startFrame,
-          ])
-        expect([format.id, ...told(land(again, arrived))]).toEqual([format.id, ...told(landed)])
+        const text = writeProven(out, format, { edlReels: 'whole' })
+        expect([format.id, ...opensAlone(text, format, cut, landed, arrived)]).toEqual([format.id])
       }
     }),
     { numRuns: 300 },

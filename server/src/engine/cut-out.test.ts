@@ -54,6 +54,19 @@ test('a stretch has the pictures, the labels and the samples that it has in its 
   }
 })
 
+test('of a file without timecode a stretch says where it lies in it, as lists count that from zero', async () => {
+  const path = join(folder, 'plain.mov')
+  await makePicture(path, { size: '160x90', frames: 40, timecode: null, reel: null })
+  const plain = await described(path)
+  const range = { startFrame: 10, endFrame: 30 }
+  const target = join(folder, 'plain piece.mov')
+  const { failure, soundHash } = await cutOut(plain, range, { target, reel: null }, signal)
+  expect(failure).toBeNull()
+  const piece = await described(target)
+  expect([plain.facts.startFrame, piece.facts.startFrame]).toEqual([null, 10])
+  expect(await proveCutOut(piece, plain, range, soundHash, signal)).toBeNull()
+})
+
 test('the beginning and the end of a file can be cut out', async () => {
   for (const range of [
     { startFrame: 0, endFrame: 2 },

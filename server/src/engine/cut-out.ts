@@ -4,6 +4,7 @@ import {
   exactRate,
   type FrameRange,
   formatTimecode,
+  framesPerDay,
   type MediaFacts,
   type PictureFacts,
   rangeLength,
@@ -47,7 +48,7 @@ export async function cutOut(
   const channels = channelCount(facts)
   const sampleRate = facts.sound[0]?.sampleRate ?? 0
   const hash = createHash('sha256')
-  const label = facts.startFrame === null ? null : facts.startFrame + range.startFrame
+  const label = labelOf(facts, range)
   const words = [
     ...['-hide_banner', '-v', 'error', '-xerror', '-n', ...onlyFrames(range, facts)],
     ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${from.fullPath}`],
@@ -57,7 +58,7 @@ export async function cutOut(
     ...['-map_metadata', '-1', '-c:v', 'copy', '-r', exactRate(rate)],
     ...['-avoid_negative_ts', 'make_zero'],
     ...facts.sound.flatMap(({ codec }, index) => [`-c:a:${index}`, encoderOf(codec)]),
-    ...(label === null ? [] : ['-timecode', formatTimecode(label, rate, facts.dropFrame)]),
+    ...['-timecode', formatTimecode(label, rate, facts.dropFrame)],
     ...(reel === null ? [] : ['-metadata', `reel_name=${reel}`, '-metadata:s:v:0', `reel_name=${reel}`]),
     ...['-f', 'mov', `file:${target}`],
   ]
@@ -108,6 +109,13 @@ async function* soundOf(
 }
 
 /**
+ * The label at which a stretch begins. Of a file without timecode too: lists count that from zero, and of its stretch
+ * they would count from another frame.
+ */
+const labelOf = ({ startFrame, picture, dropFrame }: MediaFacts, range: FrameRange): number =>
+  ((startFrame ?? 0) + range.startFrame) % framesPerDay((picture as PictureFacts).rate, dropFrame)
+
+/**
  * Holds a stretch that was copied against the file that it is of: its facts, every decoded picture, and its sound.
  * @param piece with what it says of itself, its packets counted
  * @param soundHash of what was written; null where the original's own sound is to be read for it
@@ -124,8 +132,7 @@ export async function proveCutOut(
   const { rate } = wanted.picture as PictureFacts
   const frames = rangeLength(range)
   if (own.picture?.frames !== frames) return `it has ${own.picture?.frames ?? 'no'} frames instead of ${frames}`
-  const label = wanted.startFrame === null ? null : wanted.startFrame + range.startFrame
-  if (own.startFrame !== label || (label !== null && own.dropFrame !== wanted.dropFrame))
+  if (own.startFrame !== labelOf(wanted, range) || own.dropFrame !== wanted.dropFrame)
     return 'its timecode is another than in its original'
   if (channelCount(own) !== channelCount(wanted)) return 'it has other channels than its original'
   const found = pictureHashes(piece.fullPath, signal)

@@ -1,11 +1,20 @@
 import { extname, join, parse } from 'node:path'
-import { count, type FindingClip, preflight, type Resolution, writeDelimited } from '@ennick/core'
+import {
+  arrivedOf,
+  count,
+  cutFormats,
+  type FindingClip,
+  opensAlone,
+  preflight,
+  type Resolution,
+  writeDelimited,
+} from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { type CutRow, type CutState, readCutState } from '../cuts/cut-state.ts'
 import type { VerifiedCopy } from '../intake/copier.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { Queryable } from '../store/database.ts'
-import type { JobInput } from '../store/job-schema.ts'
+import type { JobInput, OpenedList } from '../store/job-schema.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { listFileName, safeName, type WrittenFile, writeLists } from './hand-off.ts'
@@ -24,7 +33,12 @@ export interface PullOrder {
     readonly folder: string
     readonly isComplete: boolean
     readonly copies: ReadonlyMap<string, VerifiedCopy>
-  }): Promise<{ readonly written: readonly WrittenFile[]; readonly without: string | null }>
+  }): Promise<{
+    readonly written: readonly WrittenFile[]
+    readonly without: string | null
+    /** What does not land where there is nothing but the copies, by list; absent where no list is on them. */
+    readonly opened?: readonly OpenedList[]
+  }>
   readonly record: { readonly subject: 'cut' | 'production'; readonly subjectId: string; readonly what: string }
 }
 
@@ -121,7 +135,18 @@ async function listsOnCopies(
     list.text === null ? [] : [{ name: listFileName(state.cut.name, list), content: list.text }],
   )
   const [refusal] = lists.filter(({ text }) => text === null)
-  return { written, without: written.length ? null : (refusal?.reason ?? 'No format can say this cut.') }
+  const arrived = new Map(
+    plan.clips.flatMap(({ clip: { id }, pieces }) => {
+      const placed = clips.get(id)
+      return placed ? [[id, arrivedOf(placed, pieces)] as const] : []
+    }),
+  )
+  const opened = lists.flatMap(({ text, name, format: id }): OpenedList[] => {
+    const format = cutFormats.find((each) => each.id === id)
+    if (text === null || !format) return []
+    return [{ name, missed: opensAlone(text, format, state.cut, state.resolutions, arrived) }]
+  })
+  return { written, without: written.length ? null : (refusal?.reason ?? 'No format can say this cut.'), opened }
 }
 
 /** What lists say of a clip whose copies lie in a folder: their paths, and of stretches where each lies on its timecode. */

@@ -130,6 +130,7 @@ async function whyNot(
 
 /** A reason may be long, and so may a list of them. */
 const mostNamed = 200
+const mostMissed = 12
 
 function presentPull(row: JobRow): Pull[] {
   const { input, result } = row
@@ -142,6 +143,10 @@ function presentPull(row: JobRow): Pull[] {
       outcome: done && {
         ...{ copied: done.copied, already: done.already, bytes: done.bytes, manifest: done.manifest },
         ...{ events: done.events, lists: done.lists, withoutLists: done.withoutLists },
+        opened:
+          done.opened?.map(({ name, missed }) => ({
+            ...{ name, missed: missed.slice(0, mostMissed), missedCount: missed.length },
+          })) ?? null,
         outstanding: done.outstanding.slice(0, mostNamed),
         outstandingCount: done.outstanding.length,
         refused: done.refused.slice(0, mostNamed),

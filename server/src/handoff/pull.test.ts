@@ -131,11 +131,15 @@ describe('no more than is used, with handles', () => {
 * FROM CLIP NAME: L001C001.mov
 003  A001 V C 10:00:00:00 10:00:01:24 01:00:01:15 01:00:03:14
 * FROM CLIP NAME: A001C001.mov
+004  AX V C 00:00:04:00 00:00:04:20 01:00:03:14 01:00:04:09
+* FROM CLIP NAME: plain.mov
 `
   let reel: string
   beforeAll(async () => {
     const folder = join(ennick.media, 'long')
     await makePicture(join(folder, 'L001C001.mov'), { frames: 200, timecode: '12:00:00:00', reel: 'L001', seed: 4 })
+    // Without a timecode a list counts it from zero, and its stretch too.
+    await makePicture(join(folder, 'plain.mov'), { frames: 200, timecode: null, reel: null, seed: 5 })
     await ennick.addVolume(productionId, 'LONG', folder)
     const body = { fileName: 'reel.edl', text: long }
     reel = (await ennick.call('addCut', { params: { productionId }, body })).id
@@ -151,11 +155,12 @@ describe('no more than is used, with handles', () => {
   test('stretches are copied, and the lists that go along land on them where nothing else is', async () => {
     const planned = await ennick.call('planPull', { params: { cutId: reel }, body: stretches() })
     // Of the one clip nearly all is used: it goes as a whole.
-    expect(planned).toMatchObject({ clips: 2, files: 3, pieces: 2, blocked: null })
+    expect(planned).toMatchObject({ clips: 3, files: 4, pieces: 3, blocked: null })
     expect(planned.bytes).toBeLessThan(planned.wholeBytes)
     const { job, outcome } = await pullStretches()
-    expect([job.state, outcome?.copied, outcome?.events]).toEqual(['done', 3, { of: 3, covered: 3 }])
-    expect(await below('LONG')).toEqual(['L001C001_12000015.mov', 'L001C001_12000320.mov'])
+    expect([job.state, outcome?.copied, outcome?.events]).toEqual(['done', 4, { of: 4, covered: 4 }])
+    expect(await below('LONG')).toEqual(['L001C001_12000015.mov', 'L001C001_12000320.mov', 'plain_00000320.mov'])
+    expect(outcome?.opened?.map(({ missedCount }) => missedCount)).toEqual([0, 0, 0])
     expect(await text(outcome?.manifest ?? '')).toContain('>LONG/L001C001_12000320.mov</path>')
     expect(await text(`${outcome?.lists}/what is in it.csv`)).toMatch(/L001C001_12000015\.mov,\d+,\w+,a stretch of it/)
     // The receiving side has the copy and nothing else.
@@ -169,13 +174,14 @@ describe('no more than is used, with handles', () => {
       const { events } = await ennick.call('readCut', { params: { cutId: received.id } })
       expect(events.map(({ state, sourceIn }) => `${state} ${sourceIn}`)).toEqual([
         ...['on original 12:00:00:20', 'on original 12:00:04:00', 'on original 10:00:00:00'],
+        'on original 00:00:04:00',
       ])
     }
   })
 
   test('what is there already is held against the original; another file of the name stays', async () => {
     await pullStretches()
-    expect((await pullStretches()).outcome).toMatchObject({ copied: 0, already: 3 })
+    expect((await pullStretches()).outcome).toMatchObject({ copied: 0, already: 4 })
     const theirs = join(place, 'Mill/LONG/L001C001_12000320.mov')
     // A stretch of the same length from elsewhere, under its name.
     await writeFile(theirs, await readFile(join(place, 'Mill/LONG/L001C001_12000015.mov')))

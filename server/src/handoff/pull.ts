@@ -113,6 +113,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     bytes: copies.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
     events: order.coverage(clipsInIt),
     ...{ lists: taken, withoutLists: lists.without },
+    ...(lists.opened && { opened: lists.opened }),
   }
   const told = [
     `${count(copies.length, 'file')} verified by ${input.hash}`,

@@ -6,6 +6,7 @@ import type {
   ManifestLine,
   MediaFacts,
   NeededOutcome,
+  NotLanded,
   ProposalRow,
   RecipeCodec,
   StillSequence,
@@ -162,6 +163,13 @@ export interface FoundFile {
   readonly sequence?: StillSequence | null
 }
 
+/** A list that went along with copies, and the events of it that do not land where there is nothing else. */
+export interface OpenedList {
+  /** Of its format. */
+  readonly name: string
+  readonly missed: readonly NotLanded[]
+}
+
 /** An event of which a finished file does not show what the cut says, or of which that cannot be told. */
 export interface FinishedRow {
   /** Of the event in its list. */
@@ -251,6 +259,8 @@ export type JobResult =
       readonly lists: string
       /** Why no list is in it; null where they are. */
       readonly withoutLists: string | null
+      /** What does not land where there is nothing but the copies; absent where no list is on them. */
+      readonly opened?: readonly OpenedList[]
     }
   | {
       readonly kind: 'restore'

@@ -46,7 +46,7 @@ export function PullList({
 const mostShown = 12
 
 function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactElement {
-  const { events, outstanding, outstandingCount, refused, refusedCount, lists, withoutLists } = outcome
+  const { events, outstanding, outstandingCount, refused, refusedCount, lists, withoutLists, opened } = outcome
   const lines = [
     ...refused.map(({ path, reason }) => ({ path, state: 'not copied', detail: reason })),
     ...outstanding.map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
@@ -64,7 +64,30 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
             : `What is in it: in “${lists}”. No lists: ${withoutLists}`}
         </Box>
       </Text>
+      {opened && <Opened lists={opened} />}
       <DetailLines details={{ lines: lines.slice(0, mostShown), total: refusedCount + outstandingCount }} />
     </Box>
+  )
+}
+
+/** The lists of a copy as somebody reads them who has nothing else. */
+function Opened({ lists }: { lists: NonNullable<NonNullable<Pull['outcome']>['opened']> }): ReactElement | null {
+  if (lists.length === 0) return null
+  const missing = lists.filter(({ missedCount }) => missedCount > 0)
+  if (missing.length === 0)
+    return (
+      <Text color="quiet">
+        Read again with nothing but what is in it: every event of each list lands on its copy, on the same frames.
+      </Text>
+    )
+  return (
+    <>
+      {missing.map(({ name, missed, missedCount }) => (
+        <Problem
+          key={name}
+          message={`With nothing but what is in it, ${count(missedCount, 'event')} of the ${name} ${missedCount === 1 ? 'does' : 'do'} not land: ${missed.map(({ number, reason }) => `${number} (${reason})`).join(', ')}${missedCount > missed.length ? ' …' : ''}`}
+        />
+      ))}
+    </>
   )
 }
