@@ -92,6 +92,8 @@ describe('the encoder’s words, whole', () => {
         'recipe=Half size, H.264 intra, version 1',
         '-movflags',
         '+use_metadata_tags',
+        '-movie_timescale',
+        '48000',
         '-f',
         'mov',
         'file:/made/A001C001_proxy.mov',

@@ -5,6 +5,7 @@ import { codecTraits } from './codec.ts'
 import { type EncodeInput, inputArguments, inputCount, soundPad } from './encode-input.ts'
 import { pcmBytes } from './estimate.ts'
 import { colourArguments, madeColour } from './made-colour.ts'
+import { movieClock } from './movie-clock.ts'
 import {
   canBorrow,
   type FilterFiles,
@@ -205,9 +206,10 @@ function soundCodec({ recipe }: EncodePlan, bitDepth: number | null): string {
 }
 
 /** Every key of the file's own is kept; what is looked at over a network can start before it is whole. */
-function movFlags({ recipe }: EncodePlan): string[] {
-  if (recipe.container === 'mov') return ['-movflags', '+use_metadata_tags']
-  return recipe.container === 'mp4' ? ['-movflags', '+use_metadata_tags+faststart'] : []
+function movFlags({ recipe: { container }, facts, tracks }: EncodePlan): string[] {
+  const clock = movieClock(container, { picture: facts.picture, sound: tracks })
+  if (container === 'mov') return ['-movflags', '+use_metadata_tags', ...clock]
+  return container === 'mp4' ? ['-movflags', '+use_metadata_tags+faststart', ...clock] : []
 }
 
 /** Both reel keys always: one container family keeps it with the stream, the other with the file. */

@@ -7,6 +7,7 @@ import {
   inputArguments,
   inputList,
   joinedStart,
+  movieClock,
   type PictureFacts,
   type RecipeContainer,
   samplesBefore,
@@ -80,6 +81,7 @@ export function joinFiles(
         `${container === 'mxf-op1a' ? 'comment_' : ''}${key}=${value}`,
       ]),
       ...(container === 'mov' || container === 'mp4' ? ['-movflags', '+use_metadata_tags'] : []),
+      ...movieClock(container, facts),
       ...['-f', muxers[container] as string, `file:${target}`],
     ]
     const [file, ...rest] = [...leash, 'ffmpeg', ...words] as [string, ...string[]]

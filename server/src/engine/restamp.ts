@@ -1,4 +1,11 @@
-import { type CopiedSound, formatTimecode, type MediaFacts, plainLayout, readableFormats } from '@ennick/core'
+import {
+  type CopiedSound,
+  formatTimecode,
+  type MediaFacts,
+  movieClock,
+  plainLayout,
+  readableFormats,
+} from '@ennick/core'
 import { joinedSound } from './joined-sound.ts'
 import { run } from './process.ts'
 
@@ -29,6 +36,10 @@ export async function restampCopy(
       ...['-map_metadata', '-1'],
       ...(timecode === null ? [] : ['-timecode', timecode]),
       ...(reel === null ? [] : ['-metadata', `reel_name=${reel}`, '-metadata:s:v:0', `reel_name=${reel}`]),
+      ...movieClock(from.facts.container, {
+        picture: from.facts.picture,
+        sound: [...from.facts.sound, ...(sound ? [sound] : [])],
+      }),
       ...['-f', from.facts.container, `file:${to}`],
     ],
     { signal },

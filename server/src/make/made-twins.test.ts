@@ -13,7 +13,8 @@ const originals = [
   { name: 'plain.mov', reel: 'A001', timecode: '10:00:00:00', rate: '25.000', frames: 12, channels: 4 },
   { name: 'drone.mov', reel: 'DR01', timecode: '12:59:58;00', rate: '29.970', frames: 13, channels: 0 },
   { name: 'squeezed.mov', reel: 'R07', timecode: '10:00:00:00', rate: '25.000', frames: 12, channels: 1 },
-  { name: 'log.mov', reel: 'A001', timecode: '10:00:00:00', rate: '25.000', frames: 12, channels: 2 },
+  // Its frames are no whole milliseconds.
+  { name: 'log.mov', reel: 'A001', timecode: '10:00:00:00', rate: '23.976', frames: 13, channels: 2 },
   { name: 'no timecode.mov', reel: null, timecode: null, rate: '25.000', frames: 12, channels: 2 },
 ] as const
 type Name = (typeof originals)[number]['name']
@@ -42,7 +43,9 @@ beforeAll(async () => {
     channels: 1,
     reel: 'R07',
   })
-  await makePicture(join(drive, 'log.mov'), { size: '640x360', frames: 12, transfer: 'log100' })
+  await makePicture(join(drive, 'log.mov'), {
+    ...{ size: '640x360', rate: '24000/1001', frames: 13, transfer: 'log100' },
+  })
   await makePicture(join(drive, 'no timecode.mov'), { frames: 12, timecode: null, reel: null })
   await ennick.addVolume(productionId, 'drive', drive)
   for (const clip of await ennick.clips(productionId)) clipIds.set(clip.name, clip.id)
