@@ -122,12 +122,8 @@ export function compareTwin(
     reelKey(original.reel ?? '') === reelKey(made.reel ?? ''),
     'the reels differ',
   )
-  compareSound(
-    original.facts,
-    made.sound,
-    parts.some((part) => part.part === 'sound'),
-    add,
-  )
+  const isSplit = parts.some((part) => part.part === 'sound')
+  compareSound(original.facts, made, { isSplit, add, doubt })
   return rows.sort((a, b) => Number(a.agrees) - Number(b.agrees))
 }
 
@@ -262,11 +258,15 @@ export function sameShape(a: ShapeOfPicture, b: ShapeOfPicture): boolean {
 /** Compressed sound is decoded in whole packets, so its length may be off by less than one packet. */
 const packetSamples = 2048
 
-function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: boolean, add: AddRow): void {
+function compareSound(
+  original: MediaFacts,
+  { sound, picture, container }: Made,
+  { isSplit, add, doubt }: { isSplit: boolean; add: AddRow; doubt: AddDoubt },
+): void {
   const expected = channelCount(original)
-  const found = made.reduce((sum, stream) => sum + stream.channels, 0)
+  const found = sound.reduce((sum, stream) => sum + stream.channels, 0)
   // One essence per file splits every stream into single channels by design: then only the count can agree.
-  const sameLayout = split ? expected === found : describeChannels(original.sound) === describeChannels(made)
+  const sameLayout = isSplit ? expected === found : describeChannels(original.sound) === describeChannels(sound)
   const missing = expected - found
   const difference =
     missing > 0
@@ -274,25 +274,35 @@ function compareSound(original: MediaFacts, made: readonly SoundFacts[], split: 
       : missing < 0
         ? `${-missing} channel${missing === -1 ? '' : 's'} too many`
         : 'grouped otherwise'
-  add('channels', describeChannels(original.sound), describeChannels(made), sameLayout, difference)
+  add('channels', describeChannels(original.sound), describeChannels(sound), sameLayout, difference)
   const source = original.sound[0]
-  const twin = made[0]
+  const twin = sound[0]
   if (!source || !twin || source.samples === null || twin.samples === null) return
+  const lengths = [`${source.samples} samples`, `${twin.samples} samples`] as const
   // Compared at the made rate by cross products; a resampled stream may round by one sample.
-  const offBySamples = Math.abs(source.samples * twin.sampleRate - twin.samples * source.sampleRate) / source.sampleRate
+  const longerBy = (twin.samples * source.sampleRate - source.samples * twin.sampleRate) / source.sampleRate
+  const offBySamples = Math.abs(longerBy)
   const isResampled = source.sampleRate !== twin.sampleRate
   const decoded = source.codec.startsWith('pcm_')
     ? Number(isResampled)
     : Math.ceil((packetSamples * twin.sampleRate) / source.sampleRate)
-  const allowed = decoded + (split ? editUnitSamples(original, twin.sampleRate) : 0)
-  add(
-    'sound length',
-    `${source.samples} samples`,
-    `${twin.samples} samples`,
-    offBySamples <= allowed,
-    `${Math.round(offBySamples)} samples apart`,
-  )
+  const unit = editUnitSamples(original, twin.sampleRate)
+  const isOne = !isSplit && container === 'mxf' && picture !== null
+  const allowed = decoded + (isSplit || isOne ? unit : 0)
+  const isAsPicture = isOne && Math.abs(twin.samples - picturesAsSamples(picture, twin.sampleRate)) <= unit
+  if (isAsPicture && offBySamples > allowed)
+    doubt(
+      'sound length',
+      ...lengths,
+      longerBy > 0
+        ? `its last ${Math.round(longerBy)} samples are silence: in one MXF file sound is as long as its picture`
+        : `the original’s last ${Math.round(-longerBy)} samples run on behind its picture, and are not in it`,
+    )
+  else add('sound length', ...lengths, offBySamples <= allowed, `${Math.round(offBySamples)} samples apart`)
 }
+
+const picturesAsSamples = ({ frames, rate }: PictureFacts, sampleRate: number): number =>
+  (frames * sampleRate * rate.denominator) / rate.numerator
 
 /**
  * A sound essence of its own is written in whole edit units of the picture, the last filled with silence (SMPTE ST

@@ -103,6 +103,33 @@ describe('twins', () => {
     expect(compareSound(96 * 960)).toEqual(['sound length'])
   })
 
+  test('in one MXF file sound is as long as its picture: what that makes of another length is told', () => {
+    const shown = (samples: number, container = 'mov') => {
+      const facts = pictureFacts({ channels: 1, container })
+      return { ...facts, sound: facts.sound.map((stream) => ({ ...stream, samples })) }
+    }
+    const lengthOf = (samples: number, made: number) =>
+      compareTwin(
+        { ...original, facts: shown(samples) },
+        [{ part: 'whole', name: 'A001C001.mxf', facts: shown(made, 'mxf') }],
+        [],
+        null,
+      ).find(({ aspect }) => aspect === 'sound length')
+    // A hundred frames at 25 are 192,000 samples.
+    expect(lengthOf(192_000, 192_000)).toMatchObject({ agrees: true, difference: null })
+    expect(lengthOf(191_000, 192_000)).toMatchObject({ agrees: true, difference: null })
+    expect(lengthOf(180_000, 192_000)).toMatchObject({
+      agrees: true,
+      difference: expect.stringMatching(/12000.*silence/),
+    })
+    expect(lengthOf(200_000, 192_000)).toMatchObject({
+      agrees: true,
+      difference: expect.stringMatching(/8000.*not in it/),
+    })
+    // Neither as long as its picture nor as the original's.
+    expect(lengthOf(180_000, 185_000)).toMatchObject({ agrees: false })
+  })
+
   test('MXF cannot say “no timecode”: midnight stands for it', () => {
     const without = { ...original, facts: pictureFacts({ start: null }) }
     expect(

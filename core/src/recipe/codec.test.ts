@@ -234,7 +234,9 @@ describe('the encoder’s words', () => {
 
   test('MP4 carries compressed sound and starts before it is whole', () => {
     expect(words(recipe('review-h264')).join(' ')).toContain('-c:a:0 aac -c:a:1 aac')
-    expect(words(recipe('review-h264')).join(' ')).toContain('+use_metadata_tags+faststart -movie_timescale 48000 -f mp4')
+    expect(words(recipe('review-h264')).join(' ')).toContain(
+      '+use_metadata_tags+faststart -movie_timescale 48000 -f mp4',
+    )
   })
 
   test('scene, take and source are written into the file, in MXF as comments', () => {

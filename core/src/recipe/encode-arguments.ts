@@ -147,8 +147,7 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
     plan.tracks.forEach((track, index) => {
       args.push(`-c:a:${index}`, soundCodec(plan, track.bitDepth))
     })
-    // MXF knows one rate of samples here.
-    if (container === 'mxf-op1a') args.push('-ar', '48000')
+    if (container === 'mxf-op1a') args.push('-ar', String(mxfSampleRate))
     return [...args, ...identity, ...movFlags(plan), '-f', muxer, `file:${outputs[0]}`, ...hashOutput]
   }
   const args = [
@@ -164,7 +163,16 @@ function itemArguments({ plan, outputs, hashes }: EncodeItem, mark: string, maps
   ]
   const depths = plan.tracks.flatMap((track) => track.of.map(() => track.bitDepth))
   maps.forEach((map, index) => {
-    args.push('-map', map, '-map_metadata', '-1', '-c:a', soundCodec(plan, depths[index] ?? null), '-ar', '48000')
+    args.push(
+      '-map',
+      map,
+      '-map_metadata',
+      '-1',
+      '-c:a',
+      soundCodec(plan, depths[index] ?? null),
+      '-ar',
+      String(mxfSampleRate),
+    )
     args.push('-mxf_audio_edit_rate', rate, ...identity, '-f', muxer, `file:${outputs[index + 1]}`)
   })
   return [...args, ...hashOutput]
@@ -192,13 +200,30 @@ function soundGraph(plan: EncodePlan, mark: string, input: EncodeInput): { graph
   // What is laid comes behind all that the original is.
   const padOf = (stream: number): string =>
     plan.isSoundLaid ? `${inputCount(input)}:a:${stream}` : soundPad(input, stream)
+  const filled = untilPictureEnds(plan)
+  const isDirect = (whole: number | null): whole is number => whole !== null && filled === ''
   return {
     graph: pieces.flatMap(({ of, whole }, index) =>
-      whole === null ? [trackFilter(of, sound, `a${index}${mark}`, padOf)] : [],
+      isDirect(whole) ? [] : [trackFilter(of, sound, `a${index}${mark}`, padOf, filled)],
     ),
-    maps: pieces.map(({ whole }, index) => (whole === null ? `[a${index}${mark}]` : padOf(whole))),
+    maps: pieces.map(({ whole }, index) => (isDirect(whole) ? padOf(whole) : `[a${index}${mark}]`)),
   }
 }
+
+/**
+ * What fills sound with silence to the end of its picture. In one MXF file both are equally long (SMPTE ST 378): the
+ * pictures behind the end of the shortest sound would not be written.
+ */
+function untilPictureEnds({ recipe, facts, tracks }: EncodePlan): string {
+  if (recipe.container !== 'mxf-op1a' || tracks.length === 0) return ''
+  const { frames, rate } = facts.picture as PictureFacts
+  const needed = (sampleRate: number): number => Math.ceil((frames * sampleRate * rate.denominator) / rate.numerator)
+  const isShort = facts.sound.some(({ samples, sampleRate }) => samples === null || samples < needed(sampleRate))
+  return isShort ? `,aresample=${mxfSampleRate},apad=whole_len=${needed(mxfSampleRate)}` : ''
+}
+
+/** MXF knows one rate of samples here. */
+const mxfSampleRate = 48_000
 
 function soundCodec({ recipe }: EncodePlan, bitDepth: number | null): string {
   if (recipe.sound === 'compressed') return recipe.container === 'webm' ? 'libopus' : 'aac'

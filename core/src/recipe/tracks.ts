@@ -73,12 +73,14 @@ export function wholeStream({ of }: PlannedTrack, sound: readonly SoundFacts[]):
 /**
  * The filter that puts channels together into one stream with a label.
  * @param padOf what the encoder calls a stream
+ * @param after filters that the stream passes last
  */
 export function trackFilter(
   of: readonly TrackChannel[],
   sound: readonly SoundFacts[],
   label: string,
   padOf: (stream: number) => string = (stream) => `0:a:${stream}`,
+  after = '',
 ): string {
   const streams = [...new Set(of.flatMap((channel) => (channel === 'silence' ? [] : [channel.stream])))]
   // Silence is a channel of the original at no level, so that it is just as long.
@@ -95,7 +97,7 @@ export function trackFilter(
   const layout = plainLayout(of.length)
   const merge = inputs.length > 1 ? `amerge=inputs=${inputs.length},` : ''
   const pads = inputs.map((stream) => `[${padOf(stream)}]`).join('')
-  return `${pads}${merge}pan=${[layout, ...gains].join('|')}[${label}]`
+  return `${pads}${merge}pan=${[layout, ...gains].join('|')}${after}[${label}]`
 }
 
 /** What the encoder calls a stream of so many channels of which nobody says more. */

@@ -111,6 +111,17 @@ describe('facts from what the probe says', () => {
     })
   })
 
+  test('Matroska says how long a frame is in nanoseconds: that is the rate that has them', () => {
+    const mkv = { format_name: 'matroska,webm' }
+    const rateOf = (text: string, format = mkv) => facts({ r_frame_rate: text, avg_frame_rate: text }, format).picture
+    const ntsc = { numerator: 60_000, denominator: 1001 }
+    expect(rateOf('19001/317')).toMatchObject({ rate: ntsc, variableRate: false })
+    expect(rateOf('50/1')).toMatchObject({ rate: { numerator: 50, denominator: 1 } })
+    // Clearly another rate stays as it is said, and so does what another container says.
+    expect(rateOf('5994/100')).toMatchObject({ rate: { numerator: 2997, denominator: 50 } })
+    expect(rateOf('19001/317', mov)).toMatchObject({ rate: { numerator: 19_001, denominator: 317 } })
+  })
+
   test('MXF counts its frames in its duration', () => {
     const { nb_frames: _, ...bare } = video
     expect(

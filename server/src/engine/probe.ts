@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises'
 import {
   allowsDropFrame,
+  commonRates,
   framesPerDay,
   isDropLabel,
   type MediaFacts,
@@ -215,7 +216,7 @@ export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited 
   const streams = output.streams ?? []
   const [pictureStream, ...further] = streams.filter(isPicture)
   const still = isStill(output)
-  const described = pictureStream ? readPicture(pictureStream, still) : null
+  const described = pictureStream ? readPicture(pictureStream, still, output) : null
   const stored = pictureStream && described && !still ? readStored(output, pictureStream, described.frames) : null
   const picture = described && {
     ...{ ...described, stored },
@@ -290,9 +291,22 @@ function readTimecode(text: string | null, frameRate: Rate): { frame: number; dr
   }
 }
 
-function readPicture(stream: Stream, still: boolean): PictureFacts {
-  const nominal = parseRate(stream.r_frame_rate ?? '')
-  const average = parseRate(stream.avg_frame_rate ?? '')
+/** A frame that is rounded to a nanosecond is off by less than this part of itself, at any common rate. */
+const roundedPart = 2e-7
+
+/** Matroska counts the length of a frame in nanoseconds, of which no quotient is exact at 59.94 (RFC 9559, 5.1.4.1.13). */
+function rateSaid(text: string | undefined, { format }: ProbeOutput): Rate | undefined {
+  const said = parseRate(text ?? '')
+  if (!said || !format?.format_name?.startsWith('matroska')) return said
+  const framesPerSecond = said.numerator / said.denominator
+  const isMeant = ({ numerator, denominator }: Rate): boolean =>
+    Math.abs(numerator / denominator / framesPerSecond - 1) < roundedPart
+  return commonRates.find(isMeant) ?? said
+}
+
+function readPicture(stream: Stream, still: boolean, output: ProbeOutput): PictureFacts {
+  const nominal = rateSaid(stream.r_frame_rate, output)
+  const average = rateSaid(stream.avg_frame_rate, output)
   const frameRate = nominal ?? average
   if (!frameRate && !still) throw new UnreadableMedia('Its picture has no frame rate.')
   const varies =
