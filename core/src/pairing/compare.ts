@@ -298,8 +298,12 @@ function compareSound(
         ? `its last ${Math.round(longerBy)} samples are silence: in one MXF file sound is as long as its picture`
         : `the original’s last ${Math.round(-longerBy)} samples run on behind its picture, and are not in it`,
     )
+  else if (isCompressed(twin) && offBySamples > allowed && offBySamples < packetSamples)
+    doubt('sound length', ...lengths, `${Math.round(offBySamples)} samples apart, less than a packet of its sound`)
   else add('sound length', ...lengths, offBySamples <= allowed, `${Math.round(offBySamples)} samples apart`)
 }
+
+const isCompressed = ({ codec }: SoundFacts): boolean => !/^pcm_|^(flac|alac|wavpack)$/.test(codec)
 
 const picturesAsSamples = ({ frames, rate }: PictureFacts, sampleRate: number): number =>
   (frames * sampleRate * rate.denominator) / rate.numerator

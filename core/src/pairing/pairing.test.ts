@@ -103,6 +103,25 @@ describe('twins', () => {
     expect(compareSound(96 * 960)).toEqual(['sound length'])
   })
 
+  test('compressed sound of others ends with a packet, or at a thousandth of a second: less than a packet is told, and no fault', () => {
+    const shown = (codec: string, samples: number) => {
+      const facts = pictureFacts({ channels: 1 })
+      return { ...facts, sound: facts.sound.map((stream) => ({ ...stream, codec, samples })) }
+    }
+    const lengthOf = (codec: string, samples: number) =>
+      compareTwin(
+        { ...original, facts: shown('pcm_s24le', 192_000) },
+        [{ part: 'whole', name: 'A001C001.mp4', facts: shown(codec, samples) }],
+        [],
+        null,
+      ).find(({ aspect }) => aspect === 'sound length')
+    expect(lengthOf('aac', 192_000)).toMatchObject({ agrees: true, difference: null })
+    for (const samples of [191_976, 193_536])
+      expect(lengthOf('aac', samples)).toMatchObject({ agrees: true, difference: expect.stringMatching(/a packet/) })
+    expect(lengthOf('aac', 189_000)).toMatchObject({ agrees: false })
+    expect(lengthOf('pcm_s16le', 191_976)).toMatchObject({ agrees: false })
+  })
+
   test('in one MXF file sound is as long as its picture: what that makes of another length is told', () => {
     const shown = (samples: number, container = 'mov') => {
       const facts = pictureFacts({ channels: 1, container })
