@@ -118,6 +118,17 @@ describe('what a finished picture shows beside its original', () => {
     expect(judge(slate)).toEqual({ kind: 'another picture', recordFrame: 1017 })
   })
 
+  test('what is somewhere in it only somewhat like its picture is not said to be that', () => {
+    const likeness = (share: number) =>
+      used.map((picture, index) =>
+        index >= 16 ? picture : picture.map((level, at) => level * (1 - share) + share * (other[50]?.[at] as number)),
+      )
+    const verdicts = [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1].map((share) => judge(likeness(share)).kind)
+    // From its own picture to another one: never from “as cut” to “another picture” in one step.
+    expect([verdicts[0], verdicts.at(-1)]).toEqual(['as cut', 'another picture'])
+    expect([...new Set(verdicts)]).toEqual(['as cut', 'cannot tell', 'another picture'])
+  })
+
   test('black or one colour, also in a single frame', () => {
     const black = new Uint8Array(original[0]?.length ?? 0).fill(16)
     expect(judge(used.map(() => black))).toEqual({ kind: 'empty', recordFrame: 1000 })

@@ -90,8 +90,10 @@ function whatIsSeen(
       pictures.map((picture, at) => [from + at, { picture, isStrong: isStrong[at] === true }] as const),
     ),
   )
-  let isKnown = false
-  for (const { from, pictures, isStrong } of shown)
+  const told = { alike: 0, unclear: 0 }
+  let isUnclear = false
+  for (const { from, pictures, isStrong } of shown) {
+    const before = { ...told }
     for (const [at, picture] of pictures.entries()) {
       const recordFrame = from + at
       const frame = clipFrame(recordFrame)
@@ -105,9 +107,13 @@ function whatIsSeen(
         beside.map((other) => other.picture as Float32Array),
       )
       if (distance > otherAbove) return { kind: 'another picture', recordFrame }
-      isKnown ||= distance <= alikeBelow
+      told[distance <= alikeBelow ? 'alike' : 'unclear']++
     }
-  return isKnown ? { kind: 'as cut', isToTheFrame: false } : { kind: 'cannot tell' }
+    // Somewhere in it stands what may be its picture or another that is like it.
+    const unclear = told.unclear - before.unclear
+    isUnclear ||= unclear > 0 && unclear >= told.alike - before.alike
+  }
+  return told.alike > 0 && !isUnclear ? { kind: 'as cut', isToTheFrame: false } : { kind: 'cannot tell' }
 }
 
 function distanceToNearest(picture: Float32Array, others: readonly Float32Array[]): number {

@@ -68,7 +68,8 @@ export class SpanJudge {
     ]
     if (!clip?.main.facts?.picture) return none('It is on no original.')
     if (clip.role !== 'original') return none(`It is on ${clip.name}, which is no original.`)
-    if (!(await areThere(clip))) return none(`Its original ${clip.name} is not here as it is known.`)
+    if (clip.presence !== 'here') return none(`Its original ${clip.name} is ${clip.presence}.`)
+    if (!(await areThere(clip))) return none(`Its original ${clip.name} is another by now, or cannot be read.`)
     const shift = resolution.needed.startFrame - (this.#needed[position] as FrameRange).startFrame
     const use: UseOnClip = {
       ...{ event: cut.events[position] as CutEvent, recordRate: cut.rate, shift, facts: clip.main.facts },
@@ -145,7 +146,7 @@ export class SpanJudge {
           `It holds no more fine detail than its proxy ${verdict.proxy}, and the original holds more: was it rendered from the proxy?`,
         )
       case 'cannot tell':
-        return row('not compared', 'Too little is to be seen in it to tell what it shows.')
+        return row('not compared', 'What is to be seen of it does not tell whether that is its picture.')
     }
   }
 }
