@@ -4,7 +4,6 @@ import {
   clipFrameAt,
   count,
   type FrameRange,
-  groupBy,
   judgeUse,
   mostShift,
   neededRanges,
@@ -107,14 +106,11 @@ export class SpanJudge {
     finished: readonly Stretch[],
     frameOf: (recordFrame: number) => number,
   ): Promise<Stretch[]> {
-    const stretches: Stretch[] = []
-    const byLength = groupBy(wantedRanges(finished, frameOf), rangeLength)
-    for (const [frames, ranges] of byLength) {
-      const starts = [...new Set(ranges.map(({ startFrame }) => startFrame))].sort((a, b) => a - b)
-      const files = clip.files.filter((file) => file.facts?.picture)
-      stretches.push(...(await lookAtClip(files, starts, frames, this.#context.signal)))
-    }
-    return stretches
+    const ranges = wantedRanges(finished, frameOf)
+    const starts = [...new Set(ranges.map(({ startFrame }) => startFrame))].sort((a, b) => a - b)
+    const files = clip.files.filter((file) => file.facts?.picture)
+    // All of one length, so that the decoder is started once for all of them.
+    return lookAtClip(files, starts, Math.max(...ranges.map(rangeLength)), this.#context.signal)
   }
 
   #row(

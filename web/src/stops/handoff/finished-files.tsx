@@ -4,7 +4,7 @@ import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
-import { FramePicture } from '../../parts/frame-picture.tsx'
+import { CaptionedPicture } from '../../parts/frame-picture.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
@@ -122,12 +122,12 @@ function Row({ jobId, row }: { jobId: string; row: Outcome['rows'][number] }): R
       </Box>
       {frame !== null && original && (
         <Flex gap="2" flexShrink="0">
-          <Captioned
+          <CaptionedPicture
             source={addressOf('finishedPicture', { jobId, frame: String(frame) })}
             what={`The finished file at ${record}`}
             caption="finished"
           />
-          <Captioned
+          <CaptionedPicture
             source={addressOf('filePicture', { fileId: original.fileId, frame: String(original.frame) })}
             what={`What the cut says at ${record}`}
             caption="the original"
@@ -135,16 +135,5 @@ function Row({ jobId, row }: { jobId: string; row: Outcome['rows'][number] }): R
         </Flex>
       )}
     </Flex>
-  )
-}
-
-function Captioned({ source, what, caption }: { source: string; what: string; caption: string }): ReactElement {
-  return (
-    <Box width="9rem">
-      <FramePicture source={source} what={what} />
-      <Text fontSize="0.78rem" color="quiet">
-        {caption}
-      </Text>
-    </Box>
   )
 }

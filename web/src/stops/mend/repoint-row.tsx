@@ -4,6 +4,7 @@ import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { FilePlace } from '../../parts/file-place.tsx'
+import { CaptionedPicture } from '../../parts/frame-picture.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
 import type { SearchChoices } from './search-choices.ts'
@@ -166,36 +167,12 @@ function Pictures({
     addressOf('candidatePicture', { jobId, index: String(candidate.index), frame: String(frame) })
   return (
     <Flex gap="2" my="2" wrap="wrap" data-testid="candidate-pictures">
-      {row.clipId && <Picture source={addressOf('clipPicture', { clipId: row.clipId })} words="wanted, as last seen" />}
+      {row.clipId && (
+        <CaptionedPicture source={addressOf('clipPicture', { clipId: row.clipId })} what="wanted, as last seen" />
+      )}
       {candidate.pictures.map(({ frame, label, shows }) => (
-        <Picture key={frame} source={addressAt(frame)} words={`found, ${shows}: ${label}`} />
+        <CaptionedPicture key={frame} source={addressAt(frame)} what={`found, ${shows}: ${label}`} />
       ))}
     </Flex>
-  )
-}
-
-function Picture({ source, words }: { source: string; words: string }): ReactElement {
-  const [isBroken, setBroken] = useState(false)
-  return (
-    <Box width="10rem">
-      <Flex aspectRatio="16/9" bg="raised" align="center" justify="center" overflow="hidden">
-        {isBroken ? (
-          <Text color="quiet" fontSize="0.8rem">
-            no picture
-          </Text>
-        ) : (
-          <img
-            src={source}
-            alt={words}
-            loading="lazy"
-            style={{ maxWidth: '100%', maxHeight: '100%' }}
-            onError={() => setBroken(true)}
-          />
-        )}
-      </Flex>
-      <Text color="quiet" fontSize="0.8rem">
-        {words}
-      </Text>
-    </Box>
   )
 }
