@@ -26,29 +26,32 @@ export async function whoseDetailIn(
   if (!picture || !source?.picture || !place || !holder?.facts || !sameShape(picture, source.picture)) return null
   const proxy = proxyBelow(clip, picture.width * widest)
   const beside = proxy && alignFrames(source, proxy.file.facts)
-  if (!proxy || !beside || !(await isAsKnown(proxy.file))) return null
+  const frame = beside ? frameBeside(beside, original) : -1
+  if (!proxy || frame < 0 || frame >= proxy.frames || !(await isAsKnown(proxy.file))) return null
   const raster = uprightSquareRaster(picture)
   const [own, full, small] = [
     await greyRaster({ ...file, root: dirname(file.path), fullPath: path, sequence: null }, finished, raster, signal),
     await greyRaster({ ...holder, facts: holder.facts }, place.frame, raster, signal),
-    await greyRaster(proxy.file, frameBeside(beside, original), raster, signal),
+    await greyRaster(proxy.file, frame, raster, signal),
   ]
   const of = own && full && small ? whoseDetail(own, full, small) : null
   return of && { of, proxy: proxy.name }
 }
 
-/** The widest proxy of a clip that is no wider than asked, of its shape. */
+/** The widest proxy of a clip that is its twin, and no wider than asked. */
 function proxyBelow(
   { pairs, main }: KnownClip,
   width: number,
-): { name: string; file: KnownFile & { readonly facts: NonNullable<KnownFile['facts']> } } | null {
+): { name: string; frames: number; file: KnownFile & { readonly facts: NonNullable<KnownFile['facts']> } } | null {
   const source = main.facts?.picture as PictureFacts
   const fitting = pairs.flatMap((pair) => {
     const [part, ...others] = pair.files.filter(({ part }) => part !== 'sound')
     const facts = part?.file.facts
-    if (pair.kind !== 'proxy' || !playsNow(pair) || !part || others.length || !facts?.picture) return []
-    return facts.picture.width <= width && sameShape(facts.picture, source)
-      ? [{ name: pair.name, width: facts.picture.width, file: { ...part.file, facts } }]
+    const isTwin = pair.verdict === 'proven' || pair.verdict === 'matched'
+    if (pair.kind !== 'proxy' || !isTwin || !playsNow(pair) || !part || others.length || !facts?.picture) return []
+    const { width: own, frames } = facts.picture
+    return own <= width && sameShape(facts.picture, source)
+      ? [{ name: pair.name, width: own, frames, file: { ...part.file, facts } }]
       : []
   })
   return fitting.sort((a, b) => b.width - a.width)[0] ?? null
