@@ -183,7 +183,7 @@ export const finishedTarget = z.object({
     .string()
     .min(1, 'Choose the finished file.')
     .max(255)
-    .regex(/^[^/\\0]+$/, 'That is no name of a file.'),
+    .refine((name) => !/[/\p{Cc}]/u.test(name), 'That is no name of a file.'),
   start: z.string().nullable().describe('The timecode of the record at which it begins; by the file itself where null'),
 })
 

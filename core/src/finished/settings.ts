@@ -1,6 +1,7 @@
 import type { Cut } from '../cut/index.ts'
 import { channelCount, type MediaFacts } from '../media/index.ts'
 import { type EvidenceRow, sameShape } from '../pairing/index.ts'
+import { count } from '../text/index.ts'
 import { type FrameRange, formatRate, formatTimecode, sameRate } from '../time/index.ts'
 
 /** What a finished file is to be: its cut, and the raster of the production. */
@@ -67,8 +68,8 @@ export function compareSettings(
     if (record) {
       const range = (from: number, to: number): string => `${label(from)} to ${label(to)}`
       const missing = [
-        firstFrame > record.startFrame ? `${framesOf(firstFrame - record.startFrame)} at its head` : null,
-        end < record.endFrame ? `${framesOf(record.endFrame - end)} at its tail` : null,
+        firstFrame > record.startFrame ? `${count(firstFrame - record.startFrame, 'frame')} at its head` : null,
+        end < record.endFrame ? `${count(record.endFrame - end, 'frame')} at its tail` : null,
       ].filter((part) => part !== null)
       const expected = range(record.startFrame, record.endFrame)
       add('coverage', expected, range(firstFrame, end), missing.length === 0, `it lacks ${missing.join(' and ')}`)
@@ -76,8 +77,6 @@ export function compareSettings(
   }
   const isHeard = cut.events.some(({ kind, isDisabled }) => kind === 'sound' && !isDisabled)
   const channels = channelCount(facts)
-  if (isHeard) add('sound', 'some', channels ? `${channels} channels` : 'none', channels > 0, 'it has no sound')
+  if (isHeard) add('sound', 'some', channels ? count(channels, 'channel') : 'none', channels > 0, 'it has no sound')
   return rows
 }
-
-const framesOf = (count: number): string => `${count} ${count === 1 ? 'frame' : 'frames'}`

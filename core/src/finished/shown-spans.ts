@@ -12,6 +12,8 @@ export interface ShownSpan {
 export interface ShownSpans {
   /** In the order of the record; no two of them overlap. */
   readonly spans: readonly ShownSpan[]
+  /** The events that are seen alone somewhere, by their positions. */
+  readonly seen: ReadonlySet<number>
   /** Events of picture that are never seen alone, by their positions, and why. */
   readonly hidden: ReadonlyMap<number, string>
 }
@@ -75,10 +77,10 @@ function seenFromAbove(cut: Cut, layers: readonly Layer[], heights: ReadonlyMap<
     for (; (ordered[next]?.range.startFrame ?? Number.POSITIVE_INFINITY) <= edge; next++)
       running.push(ordered[next] as Layer)
     const top = Math.max(...running.map(({ height }) => height))
-    const seen = running.filter(({ height }) => height === top)
-    const [only] = seen
+    const highest = running.filter(({ height }) => height === top)
+    const [only] = highest
     const end = edges[index + 1]
-    if (seen.length !== 1 || !only || only.position === null || end === undefined) return
+    if (highest.length !== 1 || !only || only.position === null || end === undefined) return
     const last = spans.at(-1)
     if (last?.position === only.position && last.record.endFrame === edge)
       spans[spans.length - 1] = { ...last, record: { ...last.record, endFrame: end } }
@@ -93,5 +95,5 @@ function seenFromAbove(cut: Cut, layers: readonly Layer[], heights: ReadonlyMap<
         event.key ? 'It is a part of a key.' : 'Others lie over it, or it is in a transition throughout.',
       )
   })
-  return { spans, hidden }
+  return { spans, seen, hidden }
 }

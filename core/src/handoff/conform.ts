@@ -139,13 +139,15 @@ interface FileOfUse {
 function fileOf(clip: ResolvableClip, event: CutEvent, use: FrameRange, needed: FrameRange): FileOfUse {
   if (clip.tracks) return fileOfTracks(clip, clip.tracks, event)
   const parts = clip.parts.map(({ path, range }) => ({ path, range: inList(clip, event, range) }))
-  const [first, from, to] = [use.startFrame, needed.startFrame, needed.endFrame].map((frame) => fraction(frame)) as [
-    ...[Fraction, Fraction, Fraction],
-  ]
+  const first = fraction(use.startFrame)
   const at = parts.findIndex(({ range }) => compare(first, range.start) >= 0 && compare(first, range.end) < 0)
   const part = parts[at]
   if (!part) return { path: clip.originalPaths[0] ?? null, clipName: clip.name, note: null, range: null }
-  const step = compare(to, part.range.end) > 0 ? 1 : compare(from, part.range.start) < 0 ? -1 : 0
+  const shows = {
+    start: compare(fraction(needed.startFrame), part.range.start),
+    end: compare(fraction(needed.endFrame), part.range.end),
+  }
+  const step = shows.end > 0 ? 1 : shows.start < 0 ? -1 : 0
   const next = step === 0 ? undefined : parts[at + step]
   const note = next ? `* GOES ON IN: ${fileName(next.path)}` : null
   return { path: part.path, clipName: fileName(part.path), note, range: part.range }

@@ -7,11 +7,13 @@ import {
   resolveEvents,
 } from '../cut/index.ts'
 import { fileName } from '../naming/index.ts'
+import { groupBy } from '../text/index.ts'
 import { type ExactRange, type FrameRange, framesPerDay, rangeLength } from '../time/index.ts'
+import { pieceStart } from './pieces.ts'
 
 /**
- * What a room that has nothing but copies knows of a clip by reading them: what the files say, and nothing that was said
- * of it here.
+ * What a room that has nothing but copies knows of a clip by reading them: what the files say, and nothing that was
+ * said of it here.
  * @param placed the clip with the paths of its copies
  * @param pieces where it goes as stretches: frames from its first, in the order of its paths
  */
@@ -29,22 +31,13 @@ export function arrivedOf(placed: ResolvableClip, pieces: readonly FrameRange[] 
     const name = isNamedByAll ? placed.name : fileName(first)
     return [{ ...arrived, name, formerNames: isNamedByAll ? placed.formerNames : originalPaths.map(fileName) }]
   }
-  const day = framesPerDay(picture.rate, facts.dropFrame)
   return pieces.map((piece, index) => {
     const path = originalPaths[index] as string
-    // A stretch has a timecode also where its original has none: its place in that, from midnight.
-    const startFrame = ((facts.startFrame ?? 0) + piece.startFrame) % day
+    const own = { startFrame: pieceStart(facts, piece), picture: { ...picture, frames: rangeLength(piece) } }
     return {
       // Reels that were said here are written into stretches.
-      ...{
-        ...arrived,
-        reel: placed.reel,
-        id: `${placed.id} ${index}`,
-        name: fileName(path),
-        formerNames: [],
-        originalPaths: [path],
-      },
-      ...{ parts: [], facts: { ...facts, startFrame, picture: { ...picture, frames: rangeLength(piece) } } },
+      ...{ ...arrived, reel: placed.reel, id: `${placed.id} ${index}` },
+      ...{ name: fileName(path), formerNames: [], originalPaths: [path], parts: [], facts: { ...facts, ...own } },
     }
   })
 }
@@ -74,11 +67,8 @@ export function opensAlone(
   const clips = [...arrived.values()].flat()
   const origin = new Map([...arrived].flatMap(([id, each]) => each.map((clip) => [clip.id, id] as const)))
   const context = { clips, mappings: [], suffixes: [], unreadable: [], chosen: new Map(), recordRate: cut.rate }
-  const there = new Map<string, Resolution[]>()
-  resolveEvents(again.events, context).forEach((resolution, index) => {
-    const place = placeOf(again.events[index] as CutEvent)
-    there.set(place, [...(there.get(place) ?? []), resolution])
-  })
+  const resolved = resolveEvents(again.events, context).map((resolution, at) => ({ resolution, at }))
+  const there = groupBy(resolved, ({ at }) => placeOf(again.events[at] as CutEvent))
   const facts = new Map(clips.map((clip) => [clip.id, clip.facts]))
   const labelled = ({ start, end }: ExactRange, clipId: string): string => {
     const { picture = null, dropFrame = false } = facts.get(clipId) ?? {}
@@ -88,7 +78,7 @@ export function opensAlone(
   }
   return cut.events.flatMap((event, position) => {
     const here = landed[position] as Resolution
-    const found = there.get(placeOf(event))?.shift()
+    const found = there.get(placeOf(event))?.shift()?.resolution
     if (here.state !== 'on original' || here.clipId === null) return []
     const not = (reason: string): NotLanded[] => [{ number: event.number, reason }]
     if (!found) return not('it is not in the list')

@@ -1,5 +1,13 @@
 import { channelCount, isAllIntra, type MediaFacts } from '../media/index.ts'
-import { type FrameRange, formatTimecode, mergeRanges, type Rate, rangeLength, sameRate } from '../time/index.ts'
+import {
+  type FrameRange,
+  formatTimecode,
+  framesPerDay,
+  mergeRanges,
+  type Rate,
+  rangeLength,
+  sameRate,
+} from '../time/index.ts'
 
 /**
  * Whether a stretch of a file can be copied on its own, its pictures packet for packet and its sound to the sample:
@@ -43,9 +51,18 @@ export function piecesOf(
   return frames > 0 && frames < picture.frames * mostOfWhole ? pieces : null
 }
 
+/**
+ * The label at which a piece begins, counted from midnight. Of a file without timecode too: lists count that from zero,
+ * and of its piece they would count from another frame.
+ */
+export function pieceStart({ startFrame, dropFrame, picture }: MediaFacts, piece: FrameRange): number {
+  const label = (startFrame ?? 0) + piece.startFrame
+  return picture ? label % framesPerDay(picture.rate, dropFrame) : label
+}
+
 /** A name by which a piece is not taken for the whole: with the label at which it begins. */
-export function pieceName(stem: string, facts: MediaFacts, { startFrame }: FrameRange): string {
-  const rate = facts.picture?.rate
-  const label = rate ? formatTimecode((facts.startFrame ?? 0) + startFrame, rate, facts.dropFrame) : String(startFrame)
+export function pieceName(stem: string, facts: MediaFacts, piece: FrameRange): string {
+  const start = pieceStart(facts, piece)
+  const label = facts.picture ? formatTimecode(start, facts.picture.rate, facts.dropFrame) : String(start)
   return `${stem}_${label.replace(/\D/g, '')}.mov`
 }

@@ -4,9 +4,9 @@ import {
   exactRate,
   type FrameRange,
   formatTimecode,
-  framesPerDay,
   type MediaFacts,
   type PictureFacts,
+  pieceStart,
   rangeLength,
   readableFormats,
   samplesBefore,
@@ -48,7 +48,7 @@ export async function cutOut(
   const channels = channelCount(facts)
   const sampleRate = facts.sound[0]?.sampleRate ?? 0
   const hash = createHash('sha256')
-  const label = labelOf(facts, range)
+  const label = pieceStart(facts, range)
   const words = [
     ...['-hide_banner', '-v', 'error', '-xerror', '-n', ...onlyFrames(range, facts)],
     ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', `file:${from.fullPath}`],
@@ -109,13 +109,6 @@ async function* soundOf(
 }
 
 /**
- * The label at which a stretch begins. Of a file without timecode too: lists count that from zero, and of its stretch
- * they would count from another frame.
- */
-const labelOf = ({ startFrame, picture, dropFrame }: MediaFacts, range: FrameRange): number =>
-  ((startFrame ?? 0) + range.startFrame) % framesPerDay((picture as PictureFacts).rate, dropFrame)
-
-/**
  * Holds a stretch that was copied against the file that it is of: its facts, every decoded picture, and its sound.
  * @param piece with what it says of itself, its packets counted
  * @param soundHash of what was written; null where the original's own sound is to be read for it
@@ -132,7 +125,7 @@ export async function proveCutOut(
   const { rate } = wanted.picture as PictureFacts
   const frames = rangeLength(range)
   if (own.picture?.frames !== frames) return `it has ${own.picture?.frames ?? 'no'} frames instead of ${frames}`
-  if (own.startFrame !== labelOf(wanted, range) || own.dropFrame !== wanted.dropFrame)
+  if (own.startFrame !== pieceStart(wanted, range) || own.dropFrame !== wanted.dropFrame)
     return 'its timecode is another than in its original'
   if (channelCount(own) !== channelCount(wanted)) return 'it has other channels than its original'
   const found = pictureHashes(piece.fullPath, signal)

@@ -57,7 +57,7 @@ async function holdAgainst(context: WorkContext, meter: ProgressMeter, check: Fi
   const { production } = state.material
   const rate = file.facts.picture?.rate ?? null
   const total = file.facts.picture?.frames ?? 0
-  const { spans, hidden } = shownSpans(cut)
+  const { spans, seen, hidden } = shownSpans(cut)
   const end = firstFrame + total
   const rows: FinishedRow[] = [...hidden].map(([position, why]) => notCompared(cut, position, why))
   const inside = spans.filter(({ record }) => record.startFrame >= firstFrame && record.endFrame <= end)
@@ -87,12 +87,11 @@ async function holdAgainst(context: WorkContext, meter: ProgressMeter, check: Fi
   for (const { position } of inside.slice(next))
     rows.push(notCompared(cut, position, 'The file could not be decoded so far.'))
   const told = new Set(rows.map(({ position }) => position))
-  const seen = [...new Set(spans.map(({ position }) => position))]
-  const asCut = seen.filter((position) => !told.has(position))
+  const asCut = [...seen].filter((position) => !told.has(position))
   const { width, height } = production
   return {
     kind: 'finished',
-    ...{ file, frames, events: seen.length + hidden.size, asCut: asCut.length },
+    ...{ file, frames, events: seen.size + hidden.size, asCut: asCut.length },
     settings: [
       ...compareSettings(file.facts, { cut, raster: { width, height } }, firstFrame),
       ...decoded(total, frames, complaint),

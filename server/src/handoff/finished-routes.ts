@@ -7,6 +7,7 @@ import {
   formatRate,
   formatTimecode,
   parseTimecode,
+  type Rate,
   sameRate,
   shownSpans,
   TimecodeError,
@@ -35,11 +36,7 @@ export function finishedRoutes({ app, database, material, folders, config }: Ser
       ...{ path, events, comparable },
       start: formatTimecode(firstFrame, state.cut.rate, state.cut.dropFrame),
       settings: compareSettings(facts, { cut: state.cut, raster: rasterOf(state) }, firstFrame),
-      blocked: !isRate
-        ? `It runs at ${rate ? formatRate(rate) : 'no'} frames a second, and the cut at ${formatRate(state.cut.rate)}: no frame of one stands beside one of the other.`
-        : comparable === 0
-          ? 'No event of picture is seen alone on an original that is here: there is nothing to hold it against.'
-          : null,
+      blocked: isRate ? (comparable === 0 ? nothingToCompare : null) : otherRate(rate, state.cut.rate),
     }
     return { presented, firstFrame, state }
   }
@@ -75,6 +72,13 @@ export function finishedRoutes({ app, database, material, folders, config }: Ser
   })
 }
 
+const nothingToCompare =
+  'No event of picture is seen alone on an original that is here: there is nothing to hold it against.'
+
+const otherRate = (own: Rate | undefined, rate: Rate): string =>
+  `It runs at ${own ? formatRate(own) : 'no'} frames a second, and the cut at ${formatRate(rate)}: ` +
+  'no frame of one stands beside one of the other.'
+
 const ofCut = (cutId: string) => sql`${jobs.input}->>'cutId' = ${cutId}`
 
 const rasterOf = ({ material: { production } }: CutState) => ({ width: production.width, height: production.height })
@@ -90,13 +94,12 @@ function labelled(start: string, { cut }: CutState): number {
 }
 
 function countEvents({ cut, resolutions, material }: CutState): { events: number; comparable: number } {
-  const { spans, hidden } = shownSpans(cut)
-  const seen = [...new Set(spans.map(({ position }) => position))]
-  const comparable = seen.filter((position) => {
+  const { seen, hidden } = shownSpans(cut)
+  const comparable = [...seen].filter((position) => {
     const clip = material.clips.get(resolutions[position]?.clipId ?? '')
     return clip?.presence === 'here' && clip.role === 'original'
   })
-  return { events: seen.length + hidden.size, comparable: comparable.length }
+  return { events: seen.size + hidden.size, comparable: comparable.length }
 }
 
 /** Rows that are sent one by one. */

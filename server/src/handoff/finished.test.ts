@@ -93,10 +93,10 @@ const differing = (rows: readonly { aspect: string; agrees: boolean }[] = []) =>
 
 describe('a finished file beside the originals of its cut', () => {
   test('graded and small, backwards and at double speed: every event as cut, and its settings told', async () => {
-    await render('mill.mov', asCut, ['-timecode', '01:00:00:00'])
-    const plan = await ennick.call('planFinished', target('mill.mov'))
+    await render('mill_010 \\ v0.mov', asCut, ['-timecode', '01:00:00:00'])
+    const plan = await ennick.call('planFinished', target('mill_010 \\ v0.mov'))
     expect(plan).toMatchObject({ start: '01:00:00:00', events: 4, comparable: 4, blocked: null })
-    const { job, outcome } = await check('mill.mov')
+    const { job, outcome } = await check('mill_010 \\ v0.mov')
     expect(job.state).toBe('done')
     expect(outcome).toMatchObject({ frames: 105, events: 4, asCut: 4, rows: [], allOff: null })
     expect(outcome?.toTheFrame).toBeGreaterThanOrEqual(1)
@@ -140,7 +140,7 @@ describe('a finished file beside the originals of its cut', () => {
     expect((await ennick.call('planFinished', target('late.mov', '00:59:59:00'))).start).toBe('00:59:59:00')
   })
 
-  test('what was rendered from proxies at full size is told as that, and what was not is told to be of the originals', async () => {
+  test('what was rendered from proxies at full size is told, and what was rendered from originals too', async () => {
     const clips = await ennick.clips(productionId)
     const body = { clipIds: clips.map(({ id }) => id), recipeId: 'half-h264-intra' }
     const { jobs } = await ennick.call('make', { params: { productionId }, body })
