@@ -1,16 +1,16 @@
 import {
   alikeBelow,
-  byOrder,
+  asIs,
   cellsInside,
   comparePictureStretches,
   distanceBetween,
-  leastJudged,
-  leastVariation,
+  inOrder,
   mostShift,
   type NormalStretch,
-  normalise,
   otherAbove,
+  type Seen,
   type Stretch,
+  see,
   type Window,
   windowInside,
 } from '../signature/index.ts'
@@ -45,13 +45,13 @@ export function judgeUse(
 ): UseVerdict {
   const own = windowInside(original)
   const inBars = windowInside(finished)
+  const shown = seeAll(finished, inBars)
   const judge = (window: Window): UseVerdict => {
-    const source = seen(original, window)
-    const shown = seen(finished, inBars)
+    const source = seeAll(original, window)
     const found = whatIsSeen(shown, source, clipFrame, isEach ? mostShift : 1)
     if (found.kind !== 'as cut' || !isEach) return found
-    const onClip = shown.map((stretch) => ({ ...stretch, from: clipFrame(stretch.from) }))
-    const comparison = comparePictureStretches(source, onClip)
+    const onClip = shown.map((stretch) => ({ ...asNormal(stretch), from: clipFrame(stretch.from) }))
+    const comparison = comparePictureStretches(source.map(asNormal), onClip)
     const shift = comparison.kind === 'alike' ? comparison.shift : null
     if (shift === null) return found
     return shift === 0 ? { kind: 'as cut', isToTheFrame: true } : { kind: 'shifted', frames: shift }
@@ -61,20 +61,22 @@ export function judgeUse(
   return fitted.kind === 'another picture' && !sameWindow(own, inBars) ? judge(inBars) : fitted
 }
 
-/** Pictures by which it is told what is seen, and whether each is more than a codec may leave of nothing. */
-interface SeenStretch extends NormalStretch {
-  readonly isStrong: readonly boolean[]
+/** Pictures of a stretch, by which it is told what is seen. */
+interface SeenStretch {
+  readonly from: number
+  readonly pictures: readonly Seen[]
 }
 
-const seen = (stretches: readonly Stretch[], window: Window): SeenStretch[] =>
-  stretches.map(({ from, pictures }) => {
-    const cells = pictures.map((picture) => cellsInside(picture, window, width, height))
-    return {
-      from,
-      pictures: cells.map((picture) => normalise(picture, leastVariation)),
-      isStrong: cells.map((picture) => normalise(picture, leastJudged) !== null),
-    }
-  })
+const seeAll = (stretches: readonly Stretch[], window: Window): SeenStretch[] =>
+  stretches.map(({ from, pictures }) => ({
+    from,
+    pictures: pictures.map((picture) => see(cellsInside(picture, window, width, height))),
+  }))
+
+const asNormal = ({ from, pictures }: SeenStretch): NormalStretch => ({
+  from,
+  pictures: pictures.map(({ picture }) => picture),
+})
 
 const sameWindow = (a: Window, b: Window): boolean => a.left === b.left && a.top === b.top
 
@@ -86,26 +88,21 @@ function whatIsSeen(
   reach: number,
 ): UseVerdict {
   const known = new Map(
-    source.flatMap(({ from, pictures, isStrong }) =>
-      pictures.map((picture, at) => [from + at, { picture, isStrong: isStrong[at] === true }] as const),
-    ),
+    source.flatMap(({ from, pictures }) => pictures.map((picture, at) => [from + at, picture] as const)),
   )
   const told = { alike: 0, unclear: 0 }
   let isUnclear = false
-  for (const { from, pictures, isStrong } of shown) {
+  for (const { from, pictures } of shown) {
     const before = { ...told }
     for (const [at, picture] of pictures.entries()) {
       const recordFrame = from + at
       const frame = clipFrame(recordFrame)
-      const near = Array.from({ length: 2 * reach + 1 }, (_, index) => known.get(frame + index - reach) ?? null)
-      const beside = near.filter((other) => other !== null)
-      if (!known.has(frame) || !beside.every((other) => other.isStrong)) continue
-      if (!picture) return { kind: 'empty', recordFrame }
-      if (!isStrong[at]) continue
-      const distance = distanceToNearest(
-        picture,
-        beside.map((other) => other.picture as Float32Array),
-      )
+      const near = Array.from({ length: 2 * reach + 1 }, (_, index) => known.get(frame + index - reach))
+      const beside = near.filter((other) => other !== undefined)
+      if (!known.has(frame) || !beside.every(({ isStrong }) => isStrong)) continue
+      if (!picture.picture) return { kind: 'empty', recordFrame }
+      if (!picture.isStrong) continue
+      const distance = distanceToNearest(picture, beside)
       if (distance > otherAbove) return { kind: 'another picture', recordFrame }
       told[distance <= alikeBelow ? 'alike' : 'unclear']++
     }
@@ -116,10 +113,10 @@ function whatIsSeen(
   return told.alike > 0 && !isUnclear ? { kind: 'as cut', isToTheFrame: false } : { kind: 'cannot tell' }
 }
 
-function distanceToNearest(picture: Float32Array, others: readonly Float32Array[]): number {
-  const least = Math.min(...others.map((other) => distanceBetween(other, picture)))
-  if (least <= alikeBelow) return least
+function distanceToNearest(picture: Seen, others: readonly Seen[]): number {
+  const nearest = (as: (seen: Seen) => Float32Array): number =>
+    Math.min(...others.map((other) => distanceBetween(as(other), as(picture))))
+  const least = nearest(asIs)
   // Through a steep tone curve the same pictures agree in their order alone.
-  const order = byOrder(picture) as Float32Array
-  return Math.min(least, ...others.map((other) => distanceBetween(byOrder(other) as Float32Array, order)))
+  return least <= alikeBelow ? least : Math.min(least, nearest(inOrder))
 }

@@ -198,7 +198,7 @@ test('of a take over several files a use is handed off with the one that holds i
   ])
 })
 
-test('a take over several files that runs at another rate than its list is handed off with the file that holds the use', () => {
+test('a take over several files at another rate than its list leaves with the file that holds the use', () => {
   const parts = [
     { path: '/bay/A001/LONG_001.mov', range: { startFrame: 1_800_000, endFrame: 1_800_060 } },
     { path: '/bay/A001/LONG_002.mov', range: { startFrame: 1_800_060, endFrame: 1_800_200 } },

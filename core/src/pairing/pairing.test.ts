@@ -103,7 +103,7 @@ describe('twins', () => {
     expect(compareSound(96 * 960)).toEqual(['sound length'])
   })
 
-  test('compressed sound of others ends with a packet, or at a thousandth of a second: less than a packet is told, and no fault', () => {
+  test('compressed sound of others may end with a packet: less than one is told, and no fault', () => {
     const shown = (codec: string, samples: number) => {
       const facts = pictureFacts({ channels: 1 })
       return { ...facts, sound: facts.sound.map((stream) => ({ ...stream, codec, samples })) }

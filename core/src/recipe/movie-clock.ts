@@ -5,8 +5,8 @@ const mostTicks = 2 ** 31 - 1
 
 /**
  * The words by which the clock of a MOV or MP4 ticks so that both a frame and a sample are whole ticks; none for other
- * containers. Its edit lists count by that clock (ISO/IEC 14496-12, 8.6.6), and by the usual thousandths of a second they
- * cut compressed sound short at most rates.
+ * containers. Its edit lists count by that clock (ISO/IEC 14496-12, 8.6.6), and by the usual thousandths of a second
+ * they cut compressed sound short at most rates.
  */
 export function movieClock(
   container: string,

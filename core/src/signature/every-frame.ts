@@ -1,14 +1,8 @@
 import type { EvidenceRow } from '../pairing/index.ts'
-import {
-  byOrder,
-  distanceBetween,
-  leastJudged,
-  leastVariation,
-  type NormalPicture,
-  normalise,
-} from './normal-stretch.ts'
+import { distanceBetween } from './normal-stretch.ts'
 import { alikeBelow, otherAbove } from './offset.ts'
 import { mostShift } from './sampling.ts'
+import { asIs, inOrder, type Seen, see } from './seen-picture.ts'
 
 /** What is wrong with a frame: it is black, it shows something else, or it shows a frame so many later. */
 type Trouble = 'black' | 'other' | number
@@ -26,25 +20,6 @@ const leastShifted = 6
 const clearlyNearer = 2
 const nearEnough = 1e-4
 const mostTold = 3
-
-interface Seen {
-  readonly picture: NormalPicture
-  readonly isStrong: boolean
-  /** Made when it is first asked for. */
-  order: Float32Array | null
-}
-
-const asIs = ({ picture }: Seen): Float32Array => picture as Float32Array
-function inOrder(seen: Seen): Float32Array {
-  seen.order ??= byOrder(seen.picture) as Float32Array
-  return seen.order
-}
-
-const see = (cells: Float32Array): Seen => ({
-  picture: normalise(cells, leastVariation),
-  isStrong: normalise(cells, leastJudged) !== null,
-  order: null,
-})
 
 /**
  * Compares every picture of an item with that of its original, one after another, and remembers a few at a time: an

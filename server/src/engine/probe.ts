@@ -294,7 +294,7 @@ function readTimecode(text: string | null, frameRate: Rate): { frame: number; dr
 /** A frame that is rounded to a nanosecond is off by less than this part of itself, at any common rate. */
 const roundedPart = 2e-7
 
-/** Matroska counts the length of a frame in nanoseconds, of which no quotient is exact at 59.94 (RFC 9559, 5.1.4.1.13). */
+/** Matroska has the length of a frame in nanoseconds: at 59.94 no quotient of it is exact (RFC 9559, 5.1.4.1.13). */
 function rateSaid(text: string | undefined, { format }: ProbeOutput): Rate | undefined {
   const said = parseRate(text ?? '')
   if (!said || !format?.format_name?.startsWith('matroska')) return said

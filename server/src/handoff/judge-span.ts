@@ -17,7 +17,7 @@ import {
   type UseVerdict,
 } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
-import { isAsKnown } from '../intake/describe-file.ts'
+import { areAsKnown } from '../intake/describe-file.ts'
 import { placeIn } from '../pairs/both-pictures.ts'
 import { lookAtClip } from '../pairs/look-at-clip.ts'
 import type { WorkContext } from '../queue/context.ts'
@@ -68,7 +68,7 @@ export class SpanJudge {
     if (!clip?.main.facts?.picture) return none('It is on no original.')
     if (clip.role !== 'original') return none(`It is on ${clip.name}, which is no original.`)
     if (clip.presence !== 'here') return none(`Its original ${clip.name} is ${clip.presence}.`)
-    if (!(await areThere(clip))) return none(`Its original ${clip.name} is another by now, or cannot be read.`)
+    if (!(await areAsKnown(clip.files))) return none(`Its original ${clip.name} is another by now, or cannot be read.`)
     const shift = resolution.needed.startFrame - (this.#needed[position] as FrameRange).startFrame
     const use: UseOnClip = {
       ...{ event: cut.events[position] as CutEvent, recordRate: cut.rate, shift, facts: clip.main.facts },
@@ -79,7 +79,7 @@ export class SpanJudge {
     const known = new Set(original.flatMap(({ from, pictures }) => pictures.map((_, index) => from + index)))
     if (!finished.every(({ from, pictures }) => pictures.every((_, index) => known.has(frameOf(from + index)))))
       return none(`Its original ${clip.name} does not hold all that it shows, or cannot be decoded there.`)
-    if (!(await areThere(clip))) return none(`Its original ${clip.name} changed meanwhile.`)
+    if (!(await areAsKnown(clip.files))) return none(`Its original ${clip.name} changed meanwhile.`)
     const verdict = judgeUse(finished, original, frameOf, showsEachFrame(use))
     if (verdict.kind === 'as cut') {
       if (pictures.jumpsTooOften) return none('Its picture jumps so often that not all of it was looked at.')
@@ -100,7 +100,7 @@ export class SpanJudge {
     return recordFrame - this.#check.firstFrame
   }
 
-  /** The frames of the original beside what was seen, and some more at both ends; without those that it does not give. */
+  /** The frames of the original beside what was seen, and some more at both ends, as far as it gives them. */
   async #original(
     clip: KnownClip,
     finished: readonly Stretch[],
@@ -139,7 +139,8 @@ export class SpanJudge {
       case 'soft':
         return row(
           'soft',
-          `It holds no more fine detail than its proxy ${verdict.proxy}, and the original holds more: was it rendered from the proxy?`,
+          `It holds no more fine detail than its proxy ${verdict.proxy}, and the original holds more: ` +
+            'was it rendered from the proxy?',
         )
       case 'cannot tell':
         return row('not compared', 'What is to be seen of it does not tell whether that is its picture.')
@@ -160,10 +161,4 @@ function wantedRanges(finished: readonly Stretch[], frameOf: (recordFrame: numbe
     const startFrame = Math.max(0, Math.min(...shown) - mostShift)
     return { startFrame, endFrame: Math.max(...shown) + 1 + mostShift }
   })
-}
-
-async function areThere({ files }: KnownClip): Promise<boolean> {
-  for (const file of files)
-    if (file.presence !== 'here' || file.problem !== null || !(await isAsKnown(file))) return false
-  return true
 }

@@ -5,6 +5,7 @@ import {
   cleanTexts,
   type FrameRange,
   type MediaFacts,
+  type Presence,
   type Rate,
   readSoundNotes,
   type StillSequence,
@@ -76,6 +77,15 @@ export const sameStamp = (a: FileStamp, b: FileStamp): boolean =>
 export async function isAsKnown(file: PlacedFile & FileStamp): Promise<boolean> {
   const stamp = await lookForPlaced(file).catch(() => null)
   return stamp !== null && sameStamp(file, stamp)
+}
+
+/** Whether all of some files are here and can be read, each as it is known. */
+export async function areAsKnown(
+  files: readonly (PlacedFile & FileStamp & { readonly presence: Presence; readonly problem: string | null })[],
+): Promise<boolean> {
+  if (files.some(({ presence, problem }) => presence !== 'here' || problem !== null)) return false
+  for (const file of files) if (!(await isAsKnown(file))) return false
+  return true
 }
 
 /**

@@ -13,7 +13,7 @@ beforeAll(async () => {
 })
 afterAll(() => ennick.stop())
 
-test('sound that ends before its picture, or goes on behind it, loses no picture in one MXF file, and is told', async () => {
+test('sound that is shorter or longer than its picture loses no picture in one MXF file, and is told', async () => {
   const productionId = await ennick.addProduction('One file')
   const card = join(ennick.media, 'card')
   const ends = { early: 'atrim=end=1', 'half a frame early': 'atrim=end=1.58', late: 'apad=pad_len=12000' }

@@ -12,7 +12,7 @@ import {
   surelySame,
 } from '@ennick/core'
 import { lookAt } from '../engine/look.ts'
-import { isAsKnown } from '../intake/describe-file.ts'
+import { areAsKnown } from '../intake/describe-file.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
@@ -82,12 +82,8 @@ export async function comparePicturesOf(
 }
 
 /** Whether all files of both are where they were, and as they were. */
-async function areThere(pair: KnownPair, clip: KnownClip): Promise<boolean> {
-  const all = [...clip.files, ...pair.files.map(({ file }) => file)]
-  if (all.some((file) => file.presence !== 'here' || file.problem !== null)) return false
-  for (const file of all) if (!(await isAsKnown(file))) return false
-  return true
-}
+const areThere = (pair: KnownPair, clip: KnownClip): Promise<boolean> =>
+  areAsKnown([...clip.files, ...pair.files.map(({ file }) => file)])
 
 async function look(
   clip: KnownClip,

@@ -71,7 +71,7 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
 }
 
 /** The lists of a copy as somebody reads them who has nothing else. */
-function Opened({ lists }: { lists: NonNullable<NonNullable<Pull['outcome']>['opened']> }): ReactElement | null {
+function Opened({ lists }: { lists: readonly OpenedList[] }): ReactElement | null {
   if (lists.length === 0) return null
   const missing = lists.filter(({ missedCount }) => missedCount > 0)
   if (missing.length === 0)
@@ -83,11 +83,16 @@ function Opened({ lists }: { lists: NonNullable<NonNullable<Pull['outcome']>['op
   return (
     <>
       {missing.map(({ name, missed, missedCount }) => (
-        <Problem
-          key={name}
-          message={`With nothing but what is in it, ${count(missedCount, 'event')} of the ${name} ${missedCount === 1 ? 'does' : 'do'} not land: ${missed.map(({ number, reason }) => `${number} (${reason})`).join(', ')}${missedCount > missed.length ? ' …' : ''}`}
-        />
+        <Problem key={name} message={sentence(name, missed, missedCount)} />
       ))}
     </>
   )
+}
+
+type OpenedList = NonNullable<NonNullable<Pull['outcome']>['opened']>[number]
+
+function sentence(name: string, missed: OpenedList['missed'], total: number): string {
+  const which = missed.map(({ number, reason }) => `${number} (${reason})`).join(', ')
+  const many = `${count(total, 'event')} of the ${name} ${total === 1 ? 'does' : 'do'}`
+  return `With nothing but what is in it, ${many} not land: ${which}${total > missed.length ? ' …' : ''}`
 }

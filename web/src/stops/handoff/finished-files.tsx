@@ -48,7 +48,7 @@ type Outcome = NonNullable<Finished['outcome']>
 function Outcome({ jobId, outcome }: { jobId: string; outcome: Outcome }): ReactElement {
   const [isWhole, setWhole] = useState(false)
   const { settings, rows, rowCount, allOff } = outcome
-  const differs = settings.filter(({ agrees }) => !agrees)
+  const differs = settings.flatMap(({ agrees, aspect, difference }) => (agrees ? [] : [`${aspect} (${difference})`]))
   return (
     <Box pl="8.5rem" pt="1.5" pb="3">
       <Text>
@@ -67,7 +67,7 @@ function Outcome({ jobId, outcome }: { jobId: string; outcome: Outcome }): React
         <Text>
           {differs.length === 0
             ? 'Rate, raster, timecode, length and sound are as cut and production say.'
-            : `Not as cut and production say: ${differs.map(({ aspect, difference }) => `${aspect} (${difference})`).join('; ')}.`}
+            : `Not as cut and production say: ${differs.join('; ')}.`}
         </Text>
         <Button size="xs" variant="ghost" aria-expanded={isWhole} onClick={() => setWhole(!isWhole)}>
           {isWhole ? 'Less' : 'All of it'}
