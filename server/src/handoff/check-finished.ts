@@ -10,7 +10,7 @@ import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
-import type { FinishedRow, JobInput, JobResult } from '../store/job-schema.ts'
+import type { FinishedRow, JobInput, JobResult } from '../store/job-types.ts'
 import { readFinished } from './finished-file.ts'
 import { type FinishedCheck, notCompared, SpanJudge } from './judge-span.ts'
 

@@ -3,7 +3,7 @@ import { stampOfStats } from '../disk/fingerprint.ts'
 import { withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import { describeFile } from '../intake/describe-file.ts'
-import type { FoundFile } from '../store/job-schema.ts'
+import type { FoundFile } from '../store/job-types.ts'
 
 /**
  * Reads what a finished file says of itself.

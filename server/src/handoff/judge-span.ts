@@ -21,7 +21,7 @@ import { areAsKnown } from '../intake/describe-file.ts'
 import { placeIn } from '../pairs/both-pictures.ts'
 import { lookAtClip } from '../pairs/look-at-clip.ts'
 import type { WorkContext } from '../queue/context.ts'
-import type { FinishedRow, FoundFile } from '../store/job-schema.ts'
+import type { FinishedRow, FoundFile } from '../store/job-types.ts'
 import type { KnownClip } from '../store/material.ts'
 import { whoseDetailIn } from './whose-detail.ts'
 

@@ -3,7 +3,7 @@ import { alignFrames, frameBeside, type PictureFacts, sameShape, uprightSquareRa
 import { greyRaster } from '../engine/grey-raster.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
 import { placeIn } from '../pairs/both-pictures.ts'
-import type { FoundFile } from '../store/job-schema.ts'
+import type { FoundFile } from '../store/job-types.ts'
 import { type KnownClip, type KnownFile, playsNow } from '../store/material.ts'
 
 /** A proxy is told from its original where it is so much narrower than the finished picture, at least. */

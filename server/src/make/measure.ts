@@ -7,7 +7,7 @@ import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
 import { decodeSpeeds, readSpeeds } from '../store/catalogue-schema.ts'
-import type { JobResult } from '../store/job-schema.ts'
+import type { JobResult } from '../store/job-types.ts'
 import { type KnownClip, readMaterial } from '../store/material.ts'
 
 /**

@@ -5,7 +5,7 @@ import type { PictureSource } from '../engine/pictures.ts'
 import { PlainError } from '../errors.ts'
 import type { AllowedFolders } from '../http/folders.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
-import type { FoundFile } from '../store/job-schema.ts'
+import type { FoundFile } from '../store/job-types.ts'
 import { asPlaced } from './media-places.ts'
 
 /** Of a clip the frame that its small picture shows: a third from its head, where slates are over. */

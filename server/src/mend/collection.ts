@@ -7,7 +7,7 @@ import { forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
 import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
-import type { CollectedOriginal, JobResult } from '../store/job-schema.ts'
+import type { CollectedOriginal, JobResult } from '../store/job-types.ts'
 import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
 import { mediaPlaces } from './media-places.ts'
 

@@ -5,7 +5,7 @@ import { type Arrival, makeClips } from '../intake/arrivals.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import type { FoundFile } from '../store/job-schema.ts'
+import type { FoundFile } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { type CreatedByMend, clipFiles, files, volumes } from '../store/schema.ts'
 

@@ -4,7 +4,7 @@ import { explainFileError } from '../errors.ts'
 import type { PlacedFile } from '../intake/describe-file.ts'
 import { pathIn, type Unreadable, walkFolders } from '../intake/walk.ts'
 import { JobFailure } from '../queue/failure.ts'
-import type { FoundFile } from '../store/job-schema.ts'
+import type { FoundFile } from '../store/job-types.ts'
 
 /** A file, or numbered stills, where a search came upon them. */
 export type MediaPlace = Pick<FoundFile, 'path'> & { readonly sequence: StillSequence | null }

@@ -1,7 +1,7 @@
 import type { CandidatePicture, RepointPlanRow, SearchResult } from '@ennick/contract'
 import type { CutState } from '../cuts/cut-state.ts'
 import { knownAs } from '../cuts/present.ts'
-import type { FoundFile } from '../store/job-schema.ts'
+import type { FoundFile } from '../store/job-types.ts'
 import type { KnownClip } from '../store/material.ts'
 import { candidatePictures } from './candidate-pictures.ts'
 import type { FinishedSearch } from './repoint.ts'

@@ -1,6 +1,7 @@
 import type { EvidenceRow } from '@ennick/core'
 import type { Queryable } from '../store/database.ts'
-import { type JobResult, jobs } from '../store/job-schema.ts'
+import { jobs } from '../store/job-schema.ts'
+import type { JobResult } from '../store/job-types.ts'
 import { ofAttempt, Superseded } from './attempt.ts'
 import { type JobRow, summarise } from './jobs.ts'
 

@@ -1,5 +1,5 @@
 import type { EvidenceRow } from '@ennick/core'
-import type { JobResult } from '../store/job-schema.ts'
+import type { JobResult } from '../store/job-types.ts'
 
 /** A job that could not be done, with its plain sentence, the log behind it and the checks that failed. */
 export class JobFailure extends Error {

@@ -1,5 +1,5 @@
 import { announce } from '../store/announce.ts'
-import type { JobInput, JobResult } from '../store/job-schema.ts'
+import type { JobInput, JobResult } from '../store/job-types.ts'
 import type { WorkContext } from './context.ts'
 import { endJob } from './end-job.ts'
 import { ProgressMeter } from './progress.ts'

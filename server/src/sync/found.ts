@@ -18,7 +18,8 @@ import {
 import { eq, inArray } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
-import { type HeardPicture, type HeardSound, jobs } from '../store/job-schema.ts'
+import { jobs } from '../store/job-schema.ts'
+import type { HeardPicture, HeardSound } from '../store/job-types.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { clipViews } from '../store/viewer-schema.ts'
 

@@ -20,7 +20,7 @@ import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { soundEnvelopes } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import type { HeardPicture, HeardSound, JobResult } from '../store/job-schema.ts'
+import type { HeardPicture, HeardSound, JobResult } from '../store/job-types.ts'
 import { contentOf, type KnownClip, readMaterial } from '../store/material.ts'
 import { asMedium, isRecording, isShotPicture } from './found.ts'
 
