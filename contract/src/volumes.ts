@@ -103,6 +103,13 @@ export const volumeClip = z.object({
   isSafe: z.boolean().describe('Whether it is on a volume that stays, too'),
 })
 
+/** What neither a scan nor a copy goes through, by its kind. */
+export const passedOverKind = z.object({
+  what: z.enum(['link', 'hidden or of the system', 'neither file nor folder']),
+  total: z.int(),
+  first: z.array(z.string()).describe('Paths, five at most; of a folder the folder alone'),
+})
+
 export const offloadPlan = z.object({
   files: z.int(),
   bytes: z.number(),
@@ -111,7 +118,10 @@ export const offloadPlan = z.object({
   freeBytes: z.number(),
   leftBytes: z.number().describe('What would be free afterwards; below zero it does not fit'),
   target: z.string(),
-  unreadable: z.array(z.string()).describe('Folders that cannot be read: what is in them would not be copied'),
+  unreadable: z
+    .array(z.string())
+    .describe('Folders and files that cannot be read: they, and what is in them, would not be copied'),
+  passedOver: z.array(passedOverKind).describe('What no copy goes through'),
   blocked: z.string().nullable(),
 })
 
@@ -143,6 +153,7 @@ export const proxyOffer = z.object({
 export const otherFiles = z.object({
   paths: z.array(z.string()).describe('The first 5000'),
   total: z.int(),
+  passedOver: z.array(passedOverKind),
   rule: z.string(),
 })
 
@@ -191,6 +202,7 @@ export type FolderSurvey = z.infer<typeof folderSurvey>
 export type Manifest = z.infer<typeof manifest>
 export type HashKindName = z.infer<typeof hashKind>
 export type RemoveVolumePreview = z.infer<typeof removeVolumePreview>
+export type PassedOverKind = z.infer<typeof passedOverKind>
 export type OffloadPlan = z.infer<typeof offloadPlan>
 export type ProxyOffer = z.infer<typeof proxyOffer>
 export type VolumeClip = z.infer<typeof volumeClip>

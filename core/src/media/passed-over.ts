@@ -3,8 +3,11 @@
  * the folders that operating systems keep for themselves, and Ennick's own unfinished and set-aside files.
  */
 export function isPassedOver(name: string): boolean {
-  return name.startsWith('.') || systemNames.has(name.toLowerCase()) || name.endsWith('.ennick-part')
+  return name.startsWith('.') || systemNames.has(name.toLowerCase()) || isOwnByName(name)
 }
+
+/** Whether a name is one that Ennick itself writes for what is unfinished, set aside, or its own note of a place. */
+export const isOwnByName = (name: string): boolean => name.endsWith('.ennick-part') || name.startsWith('.ennick-')
 
 const systemNames = new Set(['$recycle.bin', 'system volume information', 'lost+found', 'thumbs.db', 'desktop.ini'])
 

@@ -40,7 +40,7 @@ export async function verifyManifest(
   const root = join(volume.rootPath, manifest.folder)
   const found = new Map<string, { sizeBytes: number; hash: string | null }>()
   const unreadable: Unreadable[] = []
-  for await (const { path } of walk(root, (folder) => unreadable.push(folder))) {
+  for await (const { path } of walk(root, { onUnreadable: (each) => unreadable.push(each) })) {
     if (path.startsWith(`${historyFolder}/`)) continue
     const stamp = await stampOf(join(root, path)).catch((error) => {
       unreadable.push({ path, reason: explainFileError(error, path) })
@@ -104,7 +104,7 @@ async function readList(root: string, path: string): Promise<HashList> {
 /** Looks on a volume for manifests that came with it, and remembers them. */
 export async function findManifests({ database }: Pick<WorkContext, 'database'>, volume: VolumeRow): Promise<number> {
   let found = 0
-  for await (const { path } of walk(volume.rootPath, () => undefined)) {
+  for await (const { path } of walk(volume.rootPath, { onUnreadable: () => undefined })) {
     const match = /^(?:(.*)\/)?ascmhl\/[^/]+\.mhl$/.exec(path)
     if (!match) continue
     const list = await readList(volume.rootPath, join(volume.rootPath, path)).catch(() => null)

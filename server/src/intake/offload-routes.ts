@@ -12,6 +12,7 @@ import { manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { findManifests } from './manifest.ts'
+import { PassedOverKinds } from './passed-over.ts'
 import { pathsOfClips, readVolumeClips } from './volume-clips.ts'
 import { presentVolume, readVolume } from './volume-routes.ts'
 import { walk } from './walk.ts'
@@ -84,6 +85,7 @@ export function offloadRoutes({ app, database }: Services): void {
                 detail: reason as string | null,
               })),
               ...(result.left ?? []).map((path) => ({ path, state: 'left', detail: 'by choice' })),
+              ...(result.passedOver ?? []).map(({ path, what }) => ({ path, state: 'passed over', detail: what })),
             ]
           : []
     return { lines: lines.slice(0, 5000), total: lines.length }
@@ -120,13 +122,22 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
   let leftFiles = 0
   let blocked: string | null = null
   const unreadable: string[] = []
+  const passedOver = new PassedOverKinds()
   try {
-    for await (const { path } of walk(source.rootPath, (folder) => unreadable.push(folder.path))) {
+    for await (const { path } of walk(source.rootPath, {
+      onUnreadable: (each) => unreadable.push(each.path),
+      onPassedOver: passedOver.add,
+    })) {
       if (left.has(path)) {
         leftFiles++
         continue
       }
-      const size = (await stat(join(source.rootPath, path))).size
+      const info = await stat(join(source.rootPath, path)).catch(() => null)
+      if (!info) {
+        unreadable.push(path)
+        continue
+      }
+      const { size } = info
       files++
       if (await stat(join(target, path)).catch(() => null)) already++
       else bytes += size
@@ -148,6 +159,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
     leftBytes: free - bytes,
     target,
     unreadable,
+    passedOver: passedOver.list(),
     blocked,
   }
 }

@@ -20,7 +20,7 @@ import { stampOf } from './describe-file.ts'
 import { readListed, writeManifest } from './manifest-history.ts'
 import { registerCopies } from './register-copies.ts'
 import { pathsOfClips } from './volume-clips.ts'
-import { nameUnreadable, type Unreadable, walk } from './walk.ts'
+import { nameUnreadable, type PassedOver, pathIn, type Unreadable, walkFolders } from './walk.ts'
 
 export interface OffloadInput {
   readonly volumeId: string
@@ -84,8 +84,7 @@ export async function offload(context: WorkContext, meter: ProgressMeter, input:
 async function copyAll(offload: Offload): Promise<OffloadResult> {
   const { context, input, source, destination, to } = offload
   const { database, job } = context
-  const unreadable: Unreadable[] = []
-  const all = await listFiles(source, unreadable)
+  const { files: all, emptyFolders, unreadable, passedOver } = await listFiles(source)
   const leave = await pathsOfClips(database, source.id, input.leave ?? [])
   const files = all.filter((file) => !leave.has(file.path))
   const left = all.filter((file) => leave.has(file.path)).map((file) => file.path)
@@ -96,7 +95,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   const journal = await readJournal(to, input.hash)
   await assertRoom(to, source, files, journal)
   const { verified, already, refused } = await copyVolume(offload, files, journal, listed)
-  refused.push(...unreadable)
+  refused.push(...unreadable, ...(await makeFolders(to, emptyFolders)))
   // A worker that stood still while another did all this has nothing to add to it.
   await assertAttempt(database, job)
 
@@ -109,6 +108,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
     `${verified.length} of ${files.length} files verified by ${input.hash}`,
     ...(refused.length ? [`${refused.length} not copied`] : []),
     ...(left.length ? [`${left.length} more left by choice`] : []),
+    ...(passedOver.length ? [`${passedOver.length} passed over`] : []),
   ].join(', ')
   await writeHistory(
     database,
@@ -126,6 +126,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
     manifest,
     refused,
     left,
+    passedOver,
   }
   if (refused.length || verified.length !== files.length)
     throw new JobFailure(
@@ -177,15 +178,33 @@ async function readVolume({ database }: WorkContext, volumeId: string): Promise<
   return volume
 }
 
-async function listFiles(source: VolumeRow, unreadable: Unreadable[]): Promise<SourceFile[]> {
-  const found: SourceFile[] = []
+/** What is on a volume: its files, the folders in which there is nothing at all, and what is not gone through. */
+interface Listed {
+  readonly files: readonly SourceFile[]
+  readonly emptyFolders: readonly string[]
+  readonly unreadable: readonly Unreadable[]
+  readonly passedOver: readonly PassedOver[]
+}
+
+async function listFiles(source: VolumeRow): Promise<Listed> {
+  const files: SourceFile[] = []
+  const folders: string[] = []
+  const unreadable: Unreadable[] = []
+  const passedOver: PassedOver[] = []
+  const listener = {
+    onUnreadable: (each: Unreadable) => unreadable.push(each),
+    onPassedOver: (each: PassedOver) => passedOver.push(each),
+  }
   try {
-    for await (const { path } of walk(source.rootPath, (folder) => unreadable.push(folder))) {
-      const stamp = await stampOf(join(source.rootPath, path)).catch((error) => {
-        unreadable.push({ path, reason: explainFileError(error, path) })
-        return null
-      })
-      if (stamp) found.push({ path, ...stamp })
+    for await (const { folder, names } of walkFolders(source.rootPath, listener)) {
+      if (folder) folders.push(folder)
+      for (const path of names.map((name) => pathIn(folder, name))) {
+        const stamp = await stampOf(join(source.rootPath, path)).catch((error) => {
+          unreadable.push({ path, reason: explainFileError(error, path) })
+          return null
+        })
+        if (stamp) files.push({ path, ...stamp })
+      }
     }
   } catch (error) {
     throw new JobFailure(
@@ -193,9 +212,22 @@ async function listFiles(source: VolumeRow, unreadable: Unreadable[]): Promise<S
       waitsIfGone(error, source.id),
     )
   }
-  if (found.length === 0)
+  if (files.length === 0)
     throw new JobFailure(`There is nothing on volume “${source.label}” to copy. ${nameUnreadable(unreadable)}`.trim())
-  return found
+  const holding = new Set(
+    [...files, ...folders.map((path) => ({ path })), ...unreadable].map(({ path }) => dirname(path)),
+  )
+  return { files, emptyFolders: folders.filter((folder) => !holding.has(folder)), unreadable, passedOver }
+}
+
+/** Folders belong to how a card is built, also those in which there is nothing. Tells which could not be made. */
+async function makeFolders(to: HeldFolder, folders: readonly string[]): Promise<{ path: string; reason: string }[]> {
+  const refused: { path: string; reason: string }[] = []
+  for (const path of folders)
+    await withFolder(to, path, async () => undefined, { make: true }).catch((error) => {
+      refused.push({ path, reason: explainFileError(error, path) })
+    })
+  return refused
 }
 
 async function assertRoom(

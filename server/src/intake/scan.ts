@@ -181,7 +181,9 @@ async function findFiles(
     return made.some(({ rootPath }) => path === rootPath || path.startsWith(`${rootPath}/`))
   }
   try {
-    for await (const { folder, names } of walkFolders(volume.rootPath, (folder) => unreadable.push(folder))) {
+    for await (const { folder, names } of walkFolders(volume.rootPath, {
+      onUnreadable: (each) => unreadable.push(each),
+    })) {
       signal.throwIfAborted()
       if (isMade(folder)) continue
       const media: string[] = []

@@ -21,8 +21,10 @@ export async function surveyFolder(root: string): Promise<FolderSurvey> {
   let [bytes, otherFiles] = [0, 0]
   let isWhole = true
   try {
-    for await (const { folder, names } of walkFolders(root, () => {
-      isWhole = false
+    for await (const { folder, names } of walkFolders(root, {
+      onUnreadable: () => {
+        isWhole = false
+      },
     })) {
       const here = { path: folder, mediaFiles: 0, otherFiles: 0, bytes: 0 }
       for (const name of names) {

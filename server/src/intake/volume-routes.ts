@@ -19,6 +19,7 @@ import { files, volumes } from '../store/schema.ts'
 import { addVolume, assertNew } from './add-volume.ts'
 import { keptLabel, relabelClips } from './box-label.ts'
 import { declareRole } from './declare-role.ts'
+import { PassedOverKinds } from './passed-over.ts'
 import { presentVolumes } from './present.ts'
 import { removeVolume } from './remove-volume.ts'
 import { surveyFolder } from './survey-folder.ts'
@@ -106,9 +107,13 @@ export function volumeRoutes(services: Services): void {
   implement(app, 'listOtherFiles', async ({ params }) => {
     const volume = await readVolume(database, params.volumeId)
     const paths: string[] = []
+    const passedOver = new PassedOverKinds()
     let total = 0
     try {
-      for await (const { path, isMedia } of walk(volume.rootPath, () => undefined)) {
+      for await (const { path, isMedia } of walk(volume.rootPath, {
+        onUnreadable: () => undefined,
+        onPassedOver: passedOver.add,
+      })) {
         if (isMedia) continue
         if (++total <= 5000) paths.push(path)
       }
@@ -123,7 +128,7 @@ export function volumeRoutes(services: Services): void {
     }
     const rule =
       'Passed over and not counted: names that begin with a dot, the folders that systems keep for themselves (System Volume Information, $RECYCLE.BIN, lost+found), Thumbs.db, desktop.ini, and links.'
-    return { paths, total, rule }
+    return { paths, total, passedOver: passedOver.list(), rule }
   })
 }
 

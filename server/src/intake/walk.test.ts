@@ -49,7 +49,7 @@ describe('unfinished files', () => {
 describe('walking', () => {
   const all = async (unreadable: Unreadable[] = []) => {
     const found: string[] = []
-    for await (const file of walk(folder, (each) => unreadable.push(each)))
+    for await (const file of walk(folder, { onUnreadable: (each) => unreadable.push(each) }))
       found.push(`${file.isMedia ? 'media' : 'other'} ${file.path}`)
     return found
   }
@@ -81,7 +81,7 @@ describe('walking', () => {
   test('a root that is exchanged while it is walked is told', async () => {
     await mkdir(join(folder, 'a'))
     await writeFile(join(folder, 'a/1.mov'), '')
-    const walking = walk(folder, () => undefined)
+    const walking = walk(folder, { onUnreadable: () => undefined })
     await walking.next()
     await rename(folder, `${folder} away`)
     await mkdir(folder)

@@ -1,7 +1,7 @@
 import type { Dirent } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import { claimsToBeMedia, isPassedOver } from '@ennick/core'
+import { claimsToBeMedia, isOwnByName, isPassedOver } from '@ennick/core'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError } from '../errors.ts'
 
@@ -24,21 +24,30 @@ export interface Unreadable {
   readonly reason: string
 }
 
+/** What a walk does not go through, by choice: its kind in words that stand after a number or a path. */
+export interface PassedOver {
+  /** Of a folder the folder alone, and not what is in it. */
+  readonly path: string
+  readonly what: 'link' | 'hidden or of the system' | 'neither file nor folder'
+}
+
+/** Hears of what a walk leaves out. */
+export interface WalkListener {
+  /** Of each folder or file that could not be read; what is in it is there all the same. */
+  readonly onUnreadable: (each: Unreadable) => void
+  readonly onPassedOver?: (each: PassedOver) => void
+}
+
 /**
  * Every folder below a root that is not passed over, in order, one at a time, with its files. Symbolic links are passed
  * over, also when one takes a folder's place while the walk goes on, so that it never leaves its root; so are hidden
  * and system files.
- * @param onUnreadable told of each folder that could not be read, which is passed over; what is in it is there all the
- * same
  * @throws when the root itself cannot be read, or another folder takes its place
  */
-export async function* walkFolders(
-  root: string,
-  onUnreadable: (folder: Unreadable) => void,
-): AsyncGenerator<WalkedFolder> {
+export async function* walkFolders(root: string, listener: WalkListener): AsyncGenerator<WalkedFolder> {
   const held = await HeldFolder.hold(root)
   try {
-    yield* walkBelow(held, held, '', onUnreadable)
+    yield* walkBelow(held, held, '', listener)
     await held.assertThere()
   } finally {
     await held.release()
@@ -49,43 +58,74 @@ async function* walkBelow(
   root: HeldFolder,
   held: HeldFolder,
   below: string,
-  onUnreadable: (folder: Unreadable) => void,
+  listener: WalkListener,
 ): AsyncGenerator<WalkedFolder> {
   const tell = async (path: string, error: unknown): Promise<void> => {
     // A folder that cannot be read since the volume left is not a folder that cannot be read.
     await root.assertThere()
-    onUnreadable({ path, reason: explainFileError(error, join(root.path, path)) })
+    listener.onUnreadable({ path, reason: explainFileError(error, join(root.path, path)) })
   }
-  let entries: Dirent[]
+  let entries: Dirent<Buffer>[]
   try {
-    entries = await readdir(held.at('.'), { withFileTypes: true })
+    entries = await readdir(held.at('.'), { withFileTypes: true, encoding: 'buffer' })
   } catch (error) {
     if (below === '') throw error
     await tell(below, error)
     return
   }
-  const kept = entries.filter((entry) => !isPassedOver(entry.name)).sort((a, b) => (a.name < b.name ? -1 : 1))
-  yield { folder: below, names: kept.filter((entry) => entry.isFile()).map((entry) => entry.name) }
-  for (const entry of kept) {
+  const kept = readNames(below, entries, listener)
+  yield { folder: below, names: kept.flatMap(({ name, entry }) => (entry.isFile() ? [name] : [])) }
+  for (const { name, entry } of kept) {
     if (!entry.isDirectory()) continue
-    const path = pathIn(below, entry.name)
+    const path = pathIn(below, name)
     let next: HeldFolder
     try {
-      next = await held.folder(entry.name)
+      next = await held.folder(name)
     } catch (error) {
       // One that left meanwhile is not there, and a link that took its place is passed over like any other.
-      const { code, name } = error as NodeJS.ErrnoException
-      if (code === 'ENOENT' || name === 'LedAway') await root.assertThere()
+      const isLedAway = (error as Error).name === 'LedAway'
+      if (isLedAway || (error as NodeJS.ErrnoException).code === 'ENOENT') await root.assertThere()
       else await tell(path, error)
+      if (isLedAway) listener.onPassedOver?.({ path, what: 'link' })
       continue
     }
     try {
-      yield* walkBelow(root, next, path, onUnreadable)
+      yield* walkBelow(root, next, path, listener)
     } finally {
       await next.release()
     }
   }
 }
+
+/** The files and folders of one folder that are gone through, by name. */
+function readNames(
+  below: string,
+  entries: readonly Dirent<Buffer>[],
+  { onUnreadable, onPassedOver }: WalkListener,
+): { name: string; entry: Dirent<Buffer> }[] {
+  const kept: { name: string; entry: Dirent<Buffer> }[] = []
+  for (const entry of entries) {
+    const name = entry.name.toString()
+    const path = pathIn(below, name)
+    const what = isPassedOver(name)
+      ? 'hidden or of the system'
+      : entry.isSymbolicLink()
+        ? 'link'
+        : entry.isFile() || entry.isDirectory()
+          ? null
+          : 'neither file nor folder'
+    if (what) {
+      if (!isOwnByName(name)) onPassedOver?.({ path, what })
+    }
+    // Systems hold names as bytes; where they are no text, nothing is reached by the text that they are shown as.
+    else if (!entry.name.equals(Buffer.from(name))) onUnreadable({ path, reason: nameIsNoText })
+    else kept.push({ name, entry })
+  }
+  return kept.sort((a, b) => (a.name < b.name ? -1 : 1))
+}
+
+const nameIsNoText =
+  'Its name is not written in UTF-8, and cannot be reached by it. Rename it, or mount its disk so that names are read in UTF-8.'
 
 /** What could not be read, or what else was not done with it, in a sentence. */
 export function nameUnreadable(list: readonly Unreadable[], what = 'could not be read'): string {
@@ -105,7 +145,7 @@ export function nameUnreadable(list: readonly Unreadable[], what = 'could not be
 export const pathIn = (folder: string, name: string): string => (folder ? `${folder}/${name}` : name)
 
 /** Every file below a folder, one at a time. */
-export async function* walk(root: string, onUnreadable: (folder: Unreadable) => void): AsyncGenerator<WalkedFile> {
-  for await (const { folder, names } of walkFolders(root, onUnreadable))
+export async function* walk(root: string, listener: WalkListener): AsyncGenerator<WalkedFile> {
+  for await (const { folder, names } of walkFolders(root, listener))
     for (const name of names) yield { path: pathIn(folder, name), isMedia: claimsToBeMedia(name) }
 }

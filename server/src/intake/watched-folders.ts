@@ -60,7 +60,7 @@ async function restingFiles(root: string): Promise<string | null> {
   const newest = Date.now() - restMilliseconds
   const lines: string[] = []
   try {
-    for await (const { path, isMedia } of walk(root, () => undefined)) {
+    for await (const { path, isMedia } of walk(root, { onUnreadable: () => undefined })) {
       const info = isMedia ? await stat(join(root, path)).catch(() => null) : null
       if (info && info.mtimeMs <= newest) lines.push(`${path}\t${info.size}\t${info.mtimeMs}`)
     }

@@ -31,7 +31,9 @@ export async function mediaPlaces(
   const { isShallow, unreadable, signal } = options
   const found: MediaPlace[] = []
   try {
-    for await (const { folder: below, names } of walkFolders(folder, (part) => unreadable.push(part))) {
+    for await (const { folder: below, names } of walkFolders(folder, {
+      onUnreadable: (part) => unreadable.push(part),
+    })) {
       signal.throwIfAborted()
       const { sequences, rest } = findSequences('', names.filter(claimsToBeMedia))
       const place = (name: string): string => join(folder, pathIn(below, name))

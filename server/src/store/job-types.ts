@@ -233,6 +233,8 @@ export type JobResult =
       readonly refused: { path: string; reason: string }[]
       /** Files that were left by choice. */
       readonly left?: readonly string[]
+      /** Links, hidden files and the like, which no copy goes through. */
+      readonly passedOver?: readonly { path: string; what: string }[]
       /** Lost originals that point at the copies now. */
       readonly mended?: number
     }

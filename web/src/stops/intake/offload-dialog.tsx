@@ -8,6 +8,7 @@ import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { Tick } from '../../parts/tick.tsx'
 import { bytes, count } from '../../parts/words.ts'
+import { PassedOver } from './passed-over.tsx'
 import { TakenClips } from './taken-clips.tsx'
 
 const hashes: Record<HashKindName, string> = { xxh64: 'xxHash64 (quickest)', md5: 'MD5', sha1: 'SHA-1' }
@@ -160,9 +161,10 @@ export function OffloadDialog({
             </Text>
             {shown.unreadable.length > 0 && (
               <Problem
-                message={`${count(shown.unreadable.length, 'folder')} cannot be read, and nothing in ${shown.unreadable.length === 1 ? 'it' : 'them'} would be copied: ${shown.unreadable.slice(0, 5).join(', ')}${shown.unreadable.length > 5 ? ' …' : ''}. The offload will not count as done.`}
+                message={`${count(shown.unreadable.length, 'folder or file', 'folders or files')} cannot be read and would not be copied: ${nameSome(shown.unreadable)}. The offload will not count as done.`}
               />
             )}
+            <PassedOver kinds={shown.passedOver} />
             {shown.blocked && <Problem message={shown.blocked} />}
           </>
         )}

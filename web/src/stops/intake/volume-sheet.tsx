@@ -10,6 +10,7 @@ import { RoleChoice } from '../../parts/role-choice.tsx'
 import { Section, Sheet } from '../../parts/sheet.tsx'
 import { count, when } from '../../parts/words.ts'
 import { BoxFields } from './box-fields.tsx'
+import { PassedOver } from './passed-over.tsx'
 import { RemoveVolume } from './remove-volume.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
@@ -304,6 +305,7 @@ function Others({ volume }: { volume: Volume }): ReactElement | null {
           {others.data.total > others.data.paths.length && (
             <Text>and {others.data.total - others.data.paths.length} more</Text>
           )}
+          <PassedOver kinds={others.data.passedOver} />
           <Text color="quiet" fontSize="0.85rem" mt="2">
             {others.data.rule}
           </Text>

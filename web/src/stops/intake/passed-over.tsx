@@ -1,0 +1,21 @@
+import { Text } from '@chakra-ui/react'
+import type { PassedOverKind } from '@ennick/contract'
+import type { ReactElement } from 'react'
+import { count } from '../../parts/words.ts'
+
+/** What a scan or a copy does not go through, with the first of it by name; nothing where there is none. */
+export function PassedOver({ kinds }: { kinds: readonly PassedOverKind[] }): ReactElement | null {
+  if (kinds.length === 0) return null
+  return (
+    <Text color="quiet" fontSize="0.9rem">
+      Passed over: {kinds.map(inWords).join('; ')}.
+    </Text>
+  )
+}
+
+function inWords({ what, total, first }: PassedOverKind): string {
+  const named = `${first.join(', ')}${total > first.length ? ` and ${total - first.length} more` : ''}`
+  return what === 'link'
+    ? `${count(total, 'link')}, as links are not followed (${named})`
+    : `${total} ${what} (${named})`
+}
