@@ -68,10 +68,10 @@ interface ProbeOutput {
   format?: { format_name?: string; start_time?: string; tags?: Record<string, string> }
 }
 
-/** What an edit list in a file does to its picture. */
+/** What the edit lists of a file do to its picture and its timecode. */
 interface Edited {
-  /** How many of the pictures that it holds are shown. */
-  readonly shownFrames: number
+  /** How many of the pictures that it holds are shown; null for all. */
+  readonly shownFrames: number | null
   /** Where its timecode track begins. */
   readonly timecodeBegins: TrackMoment | null
 }
@@ -105,7 +105,7 @@ export async function probe(
   return readFacts(output, countPackets, await readEdited(path, output, signal))
 }
 
-/** Asked of a file alone that says how many pictures it holds and runs for another time than they would. */
+/** Of a MOV or MP4 alone: other containers have no edit lists. */
 async function readEdited(
   path: string,
   { format, streams = [] }: ProbeOutput,
@@ -113,6 +113,11 @@ async function readEdited(
 ): Promise<Edited | null> {
   const picture = streams.find(isPicture)
   if (!format?.format_name?.startsWith('mov,') || !picture) return null
+  return { shownFrames: await readShown(path, picture, signal), timecodeBegins: await timecodeBegins(path) }
+}
+
+/** Counted only where a file says how many pictures it holds and runs for another time than they would. */
+async function readShown(path: string, picture: Stream, signal: AbortSignal | undefined): Promise<number | null> {
   const [held, average, timeBase] = [
     Number(picture.nb_frames),
     parseRate(picture.avg_frame_rate ?? ''),
@@ -120,10 +125,10 @@ async function readEdited(
   ]
   if (!held || !average || !timeBase || !picture.duration_ts) return null
   const seconds = (picture.duration_ts * timeBase.numerator) / timeBase.denominator
-  if (held - (seconds * average.numerator) / average.denominator < 0.9) return null
-  const shownFrames = await countShown(path, picture.index ?? 0, signal)
-  if (shownFrames === null || shownFrames === 0 || shownFrames >= held) return null
-  return { shownFrames, timecodeBegins: await timecodeBegins(path) }
+  // Part of a picture may be left out, and the decoder drops all of it. The clock of the movie may round to a tick.
+  if (held - (seconds * average.numerator) / average.denominator < 0.1) return null
+  const shown = await countShown(path, picture.index ?? 0, signal)
+  return shown === null || shown === 0 || shown >= held ? null : shown
 }
 
 /** As far as this all of a file's first packets may be read without a thought. */
@@ -220,7 +225,7 @@ export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited 
   const stored = pictureStream && described && !still ? readStored(output, pictureStream, described.frames) : null
   const picture = described && {
     ...{ ...described, stored },
-    ...(edited && { frames: edited.shownFrames, heldFrames: described.frames }),
+    ...(edited?.shownFrames && { frames: edited.shownFrames, heldFrames: described.frames }),
     ...(still ? {} : beginOf(pictureStream as Stream, output)),
   }
   const sound = streams

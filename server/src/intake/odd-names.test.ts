@@ -34,6 +34,8 @@ describe('names that are no text', () => {
     await makePicture(media('A001/Prise 1.mov'), { frames: 5 })
     await rename(media('A001/Prise 1.mov'), latin1(media('A001/Prise é1.mov')))
     await makePicture(media('A001/Take 2.mov'), { frames: 5 })
+    // What is no media is counted and not read, whatever it is called.
+    await writeFile(latin1(media('A001/Léame.txt')), 'read me')
     await put(media('A001/inner.txt'))
     await mkdir(latin1(media('A001/été')))
     await rename(media('A001/inner.txt'), latin1(media('A001/été/inner.txt')))
@@ -45,13 +47,14 @@ describe('names that are no text', () => {
     expect(scan).toMatchObject({ state: 'failed', error: expect.stringContaining('is not written in UTF-8') })
     const problems = await ennick.call('listProblems', { params: { volumeId: card } })
     expect(problems.map(({ path }) => path).sort()).toEqual(['Prise \ufffd1.mov', '\ufffdt\ufffd'])
+    expect((await ennick.volume(productionId, 'A001'))?.otherFiles).toBe(1)
     expect((await ennick.clips(productionId)).map(({ name }) => name)).toEqual(['Take 2.mov'])
   })
 
   test('are named before an offload and after it; the rest is copied, and it does not count as done', async () => {
     const plan = await ennick.call('planOffload', { params: { volumeId: card }, body: await order('A001') })
     expect(plan).toMatchObject({ files: 1, blocked: null })
-    expect(plan.unreadable.sort()).toEqual(['Prise \ufffd1.mov', '\ufffdt\ufffd'])
+    expect(plan.unreadable.sort()).toEqual(['L\ufffdame.txt', 'Prise \ufffd1.mov', '\ufffdt\ufffd'])
     const { id } = await ennick.call('offloadVolume', { params: { volumeId: card }, body: await order('A001') })
     expect(await ennick.waitForJob(id)).toMatchObject({
       state: 'failed',
@@ -59,6 +62,7 @@ describe('names that are no text', () => {
     })
     const { lines } = await ennick.call('readJobDetails', { params: { jobId: id } })
     expect(lines.map(({ path, state }) => [path, state]).sort()).toEqual([
+      ['L\ufffdame.txt', 'not copied'],
       ['Prise \ufffd1.mov', 'not copied'],
       ['\ufffdt\ufffd', 'not copied'],
     ])

@@ -182,7 +182,11 @@ async function findFiles(
   }
   try {
     for await (const { folder, names } of walkFolders(volume.rootPath, {
-      onUnreadable: (each) => unreadable.push(each),
+      onUnreadable: (each) => {
+        // What is no media is counted, and not read at all.
+        if (each.isFile && !claimsToBeMedia(each.path)) other++
+        else unreadable.push(each)
+      },
     })) {
       signal.throwIfAborted()
       if (isMade(folder)) continue
@@ -267,9 +271,6 @@ const placed = (volume: VolumeRow, file: FoundFile): PlacedFile => ({
   sequence: file.sequence,
 })
 
-/** What stands in a name for bytes that could not be read as text: such a file cannot be opened by its name. */
-const undecodable = '\uFFFD'
-
 /** A file that leaves while it is read is simply not there any more. */
 async function describe(
   volume: VolumeRow,
@@ -282,14 +283,6 @@ async function describe(
   } catch (error) {
     reading.signal.throwIfAborted()
     const code = (error as NodeJS.ErrnoException).code
-    if (code === 'ENOENT' && place.fullPath.includes(undecodable))
-      return {
-        sizeBytes: 0,
-        mtimeMicros: 0,
-        fingerprint: '',
-        facts: null,
-        problem: 'Its name holds bytes that are no Unicode text: rename it.',
-      }
     if (code === 'ENOENT') return null
     // A link that took a file's place meanwhile is passed over like any other.
     if (error instanceof LedAway) return null

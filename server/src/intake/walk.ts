@@ -22,6 +22,8 @@ export interface WalkedFolder {
 export interface Unreadable {
   readonly path: string
   readonly reason: string
+  /** Of one whose name cannot be reached: whether it is a file. */
+  readonly isFile?: boolean
 }
 
 /** What a walk does not go through, by choice: its kind in words that stand after a number or a path. */
@@ -118,7 +120,7 @@ function readNames(
       if (!isOwnByName(name)) onPassedOver?.({ path, what })
     }
     // Systems hold names as bytes; where they are no text, nothing is reached by the text that they are shown as.
-    else if (!entry.name.equals(Buffer.from(name))) onUnreadable({ path, reason: nameIsNoText })
+    else if (!entry.name.equals(Buffer.from(name))) onUnreadable({ path, reason: nameIsNoText, isFile: entry.isFile() })
     else kept.push({ name, entry })
   }
   return kept.sort((a, b) => (a.name < b.name ? -1 : 1))

@@ -42,21 +42,31 @@ beforeAll(async () => {
   const both = ['-f', 'lavfi', '-i', pictures, '-f', 'lavfi', '-i', sound]
   await record(whole, [...both, ...h264, '-g', '100', '-c:a', 'pcm_s16le', '-timecode', '10:00:00:00'])
   await record(join(card, 'trimmed.mov'), ['-ss', '1.3', '-i', whole, '-map', '0', '-c', 'copy', '-copy_unknown'])
+  // The same within a picture, of which the decoder drops all.
+  const intra = join(ennick.media, 'intra.mov')
+  await record(intra, [...both, '-c:v', 'mjpeg', '-c:a', 'pcm_s16le', '-timecode', '10:00:00:00'])
+  await record(join(card, 'within.mov'), ['-ss', '1.31', '-i', intra, '-map', '0', '-c', 'copy', '-copy_unknown'])
+  // Cut between pictures that stand alone, nothing is left out, and the timecode alone has a list.
+  await record(join(card, 'between.mov'), ['-ss', '1.32', '-i', intra, '-map', '0', '-c', 'copy', '-copy_unknown'])
   await ennick.addVolume(productionId, 'CARD', card)
 })
 afterAll(() => ennick.stop())
 
 test('what an edit list leaves out is no part of the clip, and its timecode is that of the first frame shown', async () => {
-  const trimmed = (await ennick.clips(productionId)).find(({ name }) => name === 'trimmed.mov')
-  expect(trimmed).toMatchObject({ frames: 67, startTimecode: '10:00:01:08' })
-  expect(trimmed?.notice).toBe('edit list')
+  const trimmed = (await ennick.clips(productionId)).filter(({ name }) => /^(trimmed|within|between)/.test(name))
+  const told = { frames: 67, startTimecode: '10:00:01:08' }
+  expect(trimmed.sort((a, b) => (a.name < b.name ? -1 : 1))).toMatchObject([
+    { ...told, name: 'between.mov', notice: '' },
+    ...['trimmed.mov', 'within.mov'].map((name) => ({ ...told, name, notice: 'edit list' })),
+  ])
 })
 
 test('each is whole, and its proxies show its frames from the first to the last', async () => {
   const clips = await ennick.clips(productionId)
   expect(clips.map(({ name, frames }) => [name, frames]).sort()).toEqual([
+    ['between.mov', 67],
     ...['leaning.avi', 'matroska.mkv', 'movie.mov', 'stream.mts'].map((name) => [name, 100]),
-    ['trimmed.mov', 67],
+    ...['trimmed.mov', 'within.mov'].map((name) => [name, 67]),
   ])
   const body = {
     clipIds: clips.map(({ id }) => id),
