@@ -119,7 +119,7 @@ export const offloadPlan = z.object({
   leftBytes: z.number().describe('What would be free afterwards; below zero it does not fit'),
   target: z.string(),
   unreadable: z
-    .array(z.string())
+    .array(z.object({ path: z.string(), reason: z.string() }))
     .describe('Folders and files that cannot be read: they, and what is in them, would not be copied'),
   passedOver: z.array(passedOverKind).describe('What no copy goes through'),
   blocked: z.string().nullable(),

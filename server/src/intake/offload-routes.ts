@@ -121,22 +121,22 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
   let already = 0
   let leftFiles = 0
   let blocked: string | null = null
-  const unreadable: string[] = []
+  const unreadable: { path: string; reason: string }[] = []
   const passedOver = new PassedOverKinds()
   try {
     for await (const { path } of walk(source.rootPath, {
-      onUnreadable: (each) => unreadable.push(each.path),
+      onUnreadable: ({ path, reason }) => unreadable.push({ path, reason }),
       onPassedOver: passedOver.add,
     })) {
       if (left.has(path)) {
         leftFiles++
         continue
       }
-      const info = await stat(join(source.rootPath, path)).catch(() => null)
-      if (!info) {
-        unreadable.push(path)
-        continue
-      }
+      const info = await stat(join(source.rootPath, path)).catch((error) => {
+        unreadable.push({ path, reason: explainFileError(error, path) })
+        return null
+      })
+      if (!info) continue
       const { size } = info
       files++
       if (await stat(join(target, path)).catch(() => null)) already++

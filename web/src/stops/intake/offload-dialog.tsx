@@ -161,7 +161,7 @@ export function OffloadDialog({
             </Text>
             {shown.unreadable.length > 0 && (
               <Problem
-                message={`${count(shown.unreadable.length, 'folder or file', 'folders or files')} cannot be read and would not be copied: ${nameSome(shown.unreadable)}. The offload will not count as done.`}
+                message={`${count(shown.unreadable.length, 'folder or file', 'folders or files')} cannot be read and would not be copied: ${nameSome(shown.unreadable.map(({ path }) => path))}. ${shown.unreadable[0]?.reason} The offload will not count as done.`}
               />
             )}
             <PassedOver kinds={shown.passedOver} />

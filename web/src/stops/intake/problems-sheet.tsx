@@ -13,6 +13,7 @@ export function ProblemsSheet({ volume, onClose }: { volume: Volume | null; onCl
     <Sheet title={`On ${volume?.label ?? ''}, and not readable`} isOpen={volume !== null} onClose={onClose}>
       {problems.isPending && <Loading what="the list" />}
       {problems.error && <Problem message={problems.error.message} />}
+      {problems.data?.length === 0 && <Text>Every file on it can be read.</Text>}
       {problems.data?.map((file) => (
         <Box key={file.id} borderBottomWidth="1px" borderColor="rule" py="2">
           <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
