@@ -1,5 +1,6 @@
 import { describeGaps, type MediaFacts, type ReelOverlap, type StillSequence, sequenceGaps } from '../media/index.ts'
 import type { Presence } from '../pairing/index.ts'
+import { formatRate, formatTimecode } from '../time/index.ts'
 
 export type NoticeKind =
   | 'proxy plays, original lost'
@@ -8,6 +9,7 @@ export type NoticeKind =
   | 'gap in stills'
   | 'variable rate'
   | 'edit list'
+  | 'other labels'
   | 'several pictures'
   | 'reel overlap'
   | 'variant'
@@ -90,6 +92,14 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
         `An edit list in the file shows ${frames} of the ${heldFrames} frames that it holds, as where a clip was ` +
         'trimmed without being written anew. Frames and timecode are counted from the first one shown; a program that ' +
         'does not keep to edit lists counts them from another.',
+    })
+  const { labelsPerSecond, picture, startFrame, dropFrame } = clip.facts ?? {}
+  if (labelsPerSecond && picture && startFrame != null)
+    notices.push({
+      kind: 'other labels',
+      message:
+        `Its timecode counts ${labelsPerSecond} labels a second, and its pictures run at ${formatRate(picture.rate)}. ` +
+        `Here every picture has a label of its own: its first is ${formatTimecode(startFrame, picture.rate, dropFrame)}.`,
     })
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)

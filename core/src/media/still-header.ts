@@ -1,4 +1,4 @@
-import { type Rate, rate } from '../time/index.ts'
+import { type Rate, rate, rateOfLabels } from '../time/index.ts'
 
 /** What the header of one still of a moving picture says of its time. */
 export interface StillTime {
@@ -83,7 +83,7 @@ const nominals = [12, 15, 16, 18, 20, 24, 25, 30, 48, 50, 60, 72, 90, 96, 100, 1
 function rateNear(value: number): Rate | null {
   for (const nominal of nominals) {
     if (Math.abs(value - nominal) < 0.005) return rate(nominal)
-    if (Math.abs(value - (nominal * 1000) / 1001) < 0.005) return rate(nominal * 1000, 1001)
+    if (Math.abs(value - (nominal * 1000) / 1001) < 0.005) return rateOfLabels(nominal, true)
   }
   return null
 }

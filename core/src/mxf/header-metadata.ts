@@ -37,7 +37,7 @@ export function headerEnd(bytes: Uint8Array): number {
 }
 
 /** Section 7 of ST 377-1: the pack of the first partition, after it at most a filler, then the primer. */
-function placeOf(bytes: Uint8Array): { start: number; byteCount: number } {
+export function placeOf(bytes: Uint8Array): { start: number; byteCount: number } {
   const pack = readKlv(bytes, 0)
   if (!headerPartition.test(pack.key) || pack.value.length < 88) throw new MxfError('it does not begin as MXF')
   const byteCount = Number(viewOf(pack.value).getBigUint64(32))
@@ -77,7 +77,7 @@ function readPrimer(value: Uint8Array): Map<number, string> {
   )
 }
 
-function readItems({ value }: Klv): Map<number, Uint8Array> {
+export function readItems({ value }: Klv): Map<number, Uint8Array> {
   const view = viewOf(value)
   const items = new Map<number, Uint8Array>()
   for (let at = 0; at < value.length; ) {

@@ -49,6 +49,13 @@ export function rateKey({ numerator, denominator }: Rate): string {
 /** The whole number of frame labels in a second of timecode: 30 for 30000/1001 (SMPTE ST 12-1, 5.2). */
 export const nominalFramesPerSecond = (value: Rate): number => Math.round(value.numerator / value.denominator)
 
+/**
+ * The exact rate of labels that count so many a second.
+ * @param isSlowed whether it is slower by 1000/1001, as what goes with NTSC television is
+ */
+export const rateOfLabels = (labelsPerSecond: number, isSlowed: boolean): Rate =>
+  isSlowed ? rate(labelsPerSecond * 1000, 1001) : rate(labelsPerSecond)
+
 /** Drop-frame counting exists for 30000/1001 and its doubles only (SMPTE ST 12-1, 5.2.2; ST 12-3 for the doubles). */
 export const allowsDropFrame = (value: Rate): boolean => value.denominator === 1001 && value.numerator % 30000 === 0
 

@@ -2,19 +2,23 @@ import { open } from 'node:fs/promises'
 import {
   allowsDropFrame,
   commonRates,
+  floor,
   framesPerDay,
   isDropLabel,
   type MediaFacts,
   type MediaKind,
+  nominalFramesPerSecond,
   type PictureFacts,
   parseRate,
   parseTimecode,
   type Rate,
   rate,
+  rateOfLabels,
   readableFormats,
   readStillTime,
   type SoundFacts,
   type StoredFrames,
+  sameLabel,
   sameRate,
   stillFormat,
   stillHeaderBytes,
@@ -22,6 +26,7 @@ import {
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
 import { countShown, type TrackMoment, timecodeBegins } from './edit-list.ts'
+import { mxfTimecodeBase } from './mxf-timecode.ts'
 import { run } from './process.ts'
 import { findTruncation } from './truncation.ts'
 
@@ -68,12 +73,14 @@ interface ProbeOutput {
   format?: { format_name?: string; start_time?: string; tags?: Record<string, string> }
 }
 
-/** What the edit lists of a file do to its picture and its timecode. */
-interface Edited {
+/** What the bytes of a file say that the probe does not tell. */
+interface FromBytes {
   /** How many of the pictures that it holds are shown; null for all. */
   readonly shownFrames: number | null
   /** Where its timecode track begins. */
   readonly timecodeBegins: TrackMoment | null
+  /** How many labels a second its timecode counts. */
+  readonly labelsPerSecond: number | null
 }
 
 /**
@@ -102,19 +109,30 @@ export async function probe(
   // Of a large file the first packets are many bytes: they are read only where nothing else says what is to be known.
   if (!countPackets && !isSmall && moving.some(needsPackets))
     output = { ...output, packets: (await ask(path, 'first packets', signal)).packets ?? [] }
-  return readFacts(output, countPackets, await readEdited(path, output, signal))
+  return readFacts(output, countPackets, await readBytes(path, output, signal))
 }
 
-/** Of a MOV or MP4 alone: other containers have no edit lists. */
-async function readEdited(
+async function readBytes(
   path: string,
   { format, streams = [] }: ProbeOutput,
   signal: AbortSignal | undefined,
-): Promise<Edited | null> {
+): Promise<FromBytes | null> {
   const picture = streams.find(isPicture)
-  if (!format?.format_name?.startsWith('mov,') || !picture) return null
-  return { shownFrames: await readShown(path, picture, signal), timecodeBegins: await timecodeBegins(path) }
+  const name = format?.format_name ?? ''
+  // Other containers have no edit lists.
+  if (picture && name.startsWith('mov,'))
+    return {
+      ...{ shownFrames: await readShown(path, picture, signal), timecodeBegins: await timecodeBegins(path) },
+      labelsPerSecond: null,
+    }
+  const pictureRate = parseRate(picture?.r_frame_rate ?? '')
+  if (name.startsWith('mxf') && pictureRate && nominalFramesPerSecond(pictureRate) > mostLabelsPerSecond)
+    return { shownFrames: null, timecodeBegins: null, labelsPerSecond: await mxfTimecodeBase(path) }
+  return null
 }
+
+/** Timecode counts no fewer labels a second and no more (SMPTE ST 12-1); of slower pictures each has one. */
+const [fewestLabelsPerSecond, mostLabelsPerSecond] = [24, 30]
 
 /** Counted only where a file says how many pictures it holds and runs for another time than they would. */
 async function readShown(path: string, picture: Stream, signal: AbortSignal | undefined): Promise<number | null> {
@@ -217,7 +235,7 @@ function knownFrames(stream: Stream): number | null {
 }
 
 /** Turns the probe's words into facts. */
-export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited | null = null): MediaFacts {
+export function readFacts(output: ProbeOutput, counted: boolean, fromBytes: FromBytes | null = null): MediaFacts {
   const streams = output.streams ?? []
   const [pictureStream, ...further] = streams.filter(isPicture)
   const still = isStill(output)
@@ -225,7 +243,7 @@ export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited 
   const stored = pictureStream && described && !still ? readStored(output, pictureStream, described.frames) : null
   const picture = described && {
     ...{ ...described, stored },
-    ...(edited?.shownFrames && { frames: edited.shownFrames, heldFrames: described.frames }),
+    ...(fromBytes?.shownFrames && { frames: fromBytes.shownFrames, heldFrames: described.frames }),
     ...(still ? {} : beginOf(pictureStream as Stream, output)),
   }
   const sound = streams
@@ -240,7 +258,8 @@ export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited 
     }
     return null
   }
-  const start = picture && !still ? readTimecode(tag('timecode'), picture.rate) : null
+  const labels = fromBytes?.labelsPerSecond ?? labelsOf(streams, tag('timecode'))
+  const start = picture && !still ? readTimecode(tag('timecode'), picture.rate, labels) : null
   const reference = tag('time_reference')
   const packageId = tag('material_package_umid')
   if (picture && !still && !counted && picture.frames === 0)
@@ -251,8 +270,9 @@ export function readFacts(output: ProbeOutput, counted: boolean, edited: Edited 
     picture,
     ...(further.length && !still ? { furtherPictures: further.length } : {}),
     sound,
-    startFrame: start && picture ? labelShown(start, picture.rate, edited) : null,
+    startFrame: start && picture ? labelShown(start, picture.rate, fromBytes) : null,
     dropFrame: start?.drop ?? false,
+    ...(start && labels && picture && labels !== nominalFramesPerSecond(picture.rate) && { labelsPerSecond: labels }),
     reel: tag('reel_name'),
     timeReferenceSamples: reference !== null && /^\d+$/.test(reference) ? Number(reference) : null,
     createdAt: tag('creation_time') ?? tag('date'),
@@ -271,8 +291,12 @@ function beginOf({ start_time: start }: Stream, { format }: ProbeOutput): Pick<P
 }
 
 /** The label at which a file is shown to begin: its timecode track may be cut as its picture is. */
-function labelShown({ frame, drop }: { frame: number; drop: boolean }, frameRate: Rate, edited: Edited | null): number {
-  const { ticks, ticksPerSecond } = edited?.timecodeBegins ?? { ticks: 0, ticksPerSecond: 1 }
+function labelShown(
+  { frame, drop }: { frame: number; drop: boolean },
+  frameRate: Rate,
+  fromBytes: FromBytes | null,
+): number {
+  const { ticks, ticksPerSecond } = fromBytes?.timecodeBegins ?? { ticks: 0, ticksPerSecond: 1 }
   const skipped = Math.ceil((ticks * frameRate.numerator) / (ticksPerSecond * frameRate.denominator))
   return (frame + skipped) % framesPerDay(frameRate, drop)
 }
@@ -284,11 +308,29 @@ function containerName(output: ProbeOutput): string {
   return name.replace(/_pipe$/, '')
 }
 
-function readTimecode(text: string | null, frameRate: Rate): { frame: number; drop: boolean } | null {
+/** How many labels a second a timecode track counts; null where nothing says. */
+function labelsOf(streams: readonly Stream[], text: string | null): number | null {
+  const track = streams.find(({ codec_tag_string: kind, tags }) => kind === 'tmcd' && tags?.timecode === text)
+  const counted = parseRate(track?.avg_frame_rate ?? '')
+  const labels = counted ? nominalFramesPerSecond(counted) : 0
+  return labels >= fewestLabelsPerSecond ? labels : null
+}
+
+/**
+ * The frame of a picture at which a label stands. Two pictures of 50 a second have one label where 25 are counted: it
+ * is that of the first.
+ */
+function readTimecode(
+  text: string | null,
+  frameRate: Rate,
+  labelsPerSecond: number | null,
+): { frame: number; drop: boolean } | null {
   if (text === null) return null
-  const drop = isDropLabel(text) && allowsDropFrame(frameRate)
+  const labelRate = labelsPerSecond === null ? frameRate : rateOfLabels(labelsPerSecond, frameRate.denominator === 1001)
+  const drop = isDropLabel(text) && allowsDropFrame(labelRate)
   try {
-    return { frame: parseTimecode(text, frameRate, drop), drop }
+    const frame = floor(sameLabel(parseTimecode(text, labelRate, drop), labelRate, frameRate, drop))
+    return { frame: Number(frame), drop: drop && allowsDropFrame(frameRate) }
   } catch (error) {
     // A label that no clock shows says nothing that could be trusted.
     if (error instanceof TimecodeError) return null
@@ -387,6 +429,6 @@ export async function readStillPlace(
   const head = await readAt(file, 0, stillHeaderBytes).finally(() => file.close())
   const time = readStillTime(head)
   const frameRate = time.rate ?? fallback
-  const start = readTimecode(time.timecode, frameRate)
+  const start = readTimecode(time.timecode, frameRate, null)
   return { rate: frameRate, startFrame: start?.frame ?? null, dropFrame: start?.drop ?? false }
 }

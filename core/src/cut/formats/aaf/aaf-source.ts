@@ -11,6 +11,7 @@ import {
   type Rate,
   rate,
   rateAsFraction,
+  rateOfLabels,
   round,
   subtract,
 } from '../../../time/index.ts'
@@ -220,7 +221,7 @@ export function labelRate(framesPerSecond: number, beside: readonly Fraction[], 
     throw new CutFormatError(at, `its timecode counts ${framesPerSecond} frames a second, which is no count.`)
   // Samples or double frames beside it say whether it is slowed by 1000/1001.
   const isSlowed = beside.some((each) => each.denominator === 1001n)
-  return isSlowed ? rate(framesPerSecond * 1000, 1001) : rate(framesPerSecond)
+  return rateOfLabels(framesPerSecond, isSlowed)
 }
 
 /** @throws CutFormatError for what no picture runs at */

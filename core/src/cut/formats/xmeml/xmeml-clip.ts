@@ -3,14 +3,16 @@ import {
   allowsDropFrame,
   divide,
   type Fraction,
+  floor,
   fraction,
   isDropLabel,
   multiply,
   parseTimecode,
   type Rate,
-  rate,
   rateAsFraction,
+  rateOfLabels,
   round,
+  sameLabel,
   sameRate,
   subtract,
   TimecodeError,
@@ -38,7 +40,7 @@ export function rateOf(node: XmlNode | undefined): Rate | null {
   if (timebase === null) return null
   if (timebase <= 0 || timebase > 1000)
     throw new CutFormatError(lineOf(own), `${timebase} is no timebase that can be counted.`)
-  return isTrue(textAt(own, 'ntsc')) ? rate(timebase * 1000, 1001) : rate(timebase)
+  return rateOfLabels(timebase, isTrue(textAt(own, 'ntsc')))
 }
 
 /** What a document says of a medium. */
@@ -60,12 +62,10 @@ function readFile(node: XmlNode | undefined, fallback: Rate): File {
   const isDrop =
     allowsDropFrame(timeRate) && (displayed ? /^DF$/i.test(displayed) : label !== null && isDropLabel(label))
   const counted = wholeAt(timecode, 'frame') ?? (label === null ? null : frameOf(label, timeRate, isDrop, timecode))
-  const scaled =
-    counted === null ? null : multiply(fraction(counted), divide(rateAsFraction(ownRate), rateAsFraction(timeRate)))
   return {
     node,
     rate: ownRate,
-    startFrame: scaled === null ? null : Number(scaled.numerator / scaled.denominator),
+    startFrame: counted === null ? null : Number(floor(sameLabel(counted, timeRate, ownRate, isDrop))),
     isDrop,
     frames: wholeAt(node, 'duration'),
   }
