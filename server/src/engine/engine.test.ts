@@ -98,6 +98,19 @@ describe('facts from what the probe says', () => {
     })
   })
 
+  test.each([
+    ['50/1', '25/1', '10:00:00:12', 1_800_024, 25],
+    ['60000/1001', '30000/1001', '00:00:59;29', 3598, 30],
+    ['50/1', '50/1', '10:00:00:12', 1_800_012, undefined],
+    // One that is no count of labels is not believed.
+    ['50/1', '1/1', '10:00:00:12', 1_800_012, undefined],
+    ['25/1', '30/1', '10:00:00:27', 900_022, 30],
+  ])('at %s with a timecode track of %s, %s is frame %i', (runs, counts, timecode, frame, labels) => {
+    const track = { codec_type: 'data', codec_tag_string: 'tmcd', avg_frame_rate: counts, tags: { timecode } }
+    const said = facts({ r_frame_rate: runs, avg_frame_rate: runs, tags: { timecode } }, mov, [track])
+    expect([said.startFrame, said.labelsPerSecond]).toEqual([frame, labels])
+  })
+
   test('reel and timecode are found wherever the container keeps them, in any case', () => {
     const tmcd = { codec_type: 'data', tags: { reel_name: 'A001' } }
     expect(facts({}, mov, [tmcd]).reel).toBe('A001')
@@ -128,6 +141,15 @@ describe('facts from what the probe says', () => {
       readFacts({ streams: [{ ...bare, time_base: '1/25', duration_ts: 77 }], format: { format_name: 'mxf' } }, false)
         .picture?.frames,
     ).toBe(77)
+  })
+
+  test('interlaced pictures that are counted by their fields run at half of that', () => {
+    const counted = { r_frame_rate: '60000/1001', avg_frame_rate: '30000/1001' }
+    const ntsc = { numerator: 30_000, denominator: 1001 }
+    expect(facts({ ...counted, field_order: 'tt' }).picture).toMatchObject({ rate: ntsc, variableRate: false })
+    const pal = { r_frame_rate: '50/1', avg_frame_rate: '25/1', field_order: 'tb' }
+    expect(facts(pal).picture).toMatchObject({ rate: { numerator: 25, denominator: 1 }, variableRate: false })
+    expect(facts({ ...counted, field_order: 'progressive' }).picture?.variableRate).toBe(true)
   })
 
   test('a varying rate is told', () => {

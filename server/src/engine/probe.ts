@@ -351,15 +351,18 @@ function rateSaid(text: string | undefined, { format }: ProbeOutput): Rate | und
   return commonRates.find(isMeant) ?? said
 }
 
+const quotient = (a: Rate, b: Rate): number => a.numerator / a.denominator / (b.numerator / b.denominator)
+
+/** Streams of interlaced pictures may be counted by their fields, of which there are two in a picture. */
+const countsFields = ({ field_order: order = '' }: Stream, nominal: Rate, average: Rate): boolean =>
+  /^[tb][tb]$/.test(order) && quotient(nominal, average) === 2
+
 function readPicture(stream: Stream, still: boolean, output: ProbeOutput): PictureFacts {
   const nominal = rateSaid(stream.r_frame_rate, output)
   const average = rateSaid(stream.avg_frame_rate, output)
-  const frameRate = nominal ?? average
+  const frameRate = nominal && average && countsFields(stream, nominal, average) ? average : (nominal ?? average)
   if (!frameRate && !still) throw new UnreadableMedia('Its picture has no frame rate.')
-  const varies =
-    nominal && average
-      ? Math.abs(nominal.numerator / nominal.denominator / (average.numerator / average.denominator) - 1) > 0.001
-      : false
+  const varies = frameRate && average ? Math.abs(quotient(frameRate, average) - 1) > 0.001 : false
   const aspect = /^(\d+):(\d+)$/.exec(stream.sample_aspect_ratio ?? '')
   const known = (value: string | undefined): string | null =>
     value && value !== 'unknown' && value !== 'reserved' ? value : null
