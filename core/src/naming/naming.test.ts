@@ -3,9 +3,11 @@ import fc from 'fast-check'
 import {
   baseName,
   compareNames,
+  fileUrl,
   mapPath,
   normalPath,
   onVolume,
+  pathOfReference,
   possibleStems,
   reelReader,
   sharedTail,
@@ -138,4 +140,11 @@ test('a path lies on the innermost volume that holds it', () => {
   expect(on('/bay/A002/1.mov')).toEqual({ volume: volumes[0], path: 'A002/1.mov' })
   expect(on('/elsewhere/1.mov')).toBeNull()
   expect(onVolume([{ rootPath: '/' }], '/1.mov')).toEqual({ volume: { rootPath: '/' }, path: '1.mov' })
+})
+
+test('relative references are read as URLs, and what is none stays as it is written', () => {
+  expect(pathOfReference('../Box_%202/a%231.mov')).toBe('../Box_ 2/a#1.mov')
+  expect(fileUrl(pathOfReference('../Box_%202/a%231.mov'))).toBe('../Box_%202/a%231.mov')
+  for (const written of ['100% done.mov', '/a%20b.mov', 'P:/a%20b.mov', '\\\\server\\a%20b', 'file:///a%20b.mov'])
+    expect(pathOfReference(written)).toBe(written)
 })

@@ -1,13 +1,14 @@
-import { lstat, mkdir, readdir, rm } from 'node:fs/promises'
+import { lstat, mkdir, readdir, readFile, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { pause, say } from '../bench/measure.ts'
 import type { Ennick } from '../ennick.ts'
 import type { Chance } from './chance.ts'
 import { contentOf, differences } from './disk.ts'
-import { ask, insist, type JobLine, makeClip, recipeId, untilIdle } from './stage.ts'
+import { ask, insist, type JobLine, makeClip, recipeId, timecodeOf, untilIdle } from './stage.ts'
 import { barePath, type Scene, troubles } from './troubles.ts'
 
 const clips = 4
+const names = Array.from({ length: clips }, (_, seed) => `K${seed}.mov`)
 
 /** Everything that did not hold in a round, in words; nothing when all did. */
 export async function tormentRound(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<string[]> {
@@ -26,6 +27,7 @@ export async function tormentRound(ennick: Ennick, folder: string, chance: Chanc
     folder: 'copy',
     hash: 'xxh64',
   })
+  await insist(ennick, 'POST', `/cuts/${scene.pull.cutId}/pull`, scene.pull.body)
   const chosen = [chance.pick(troubles), chance.pick(troubles), chance.pick(troubles)]
   for (const trouble of chosen) {
     await pause(chance.below(900))
@@ -37,10 +39,14 @@ export async function tormentRound(ennick: Ennick, folder: string, chance: Chanc
 }
 
 async function setStage(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<Scene> {
-  const [card, storage] = [join(folder, `card ${number}`), join(folder, `storage ${number}`)]
+  const [card, storage, travel] = ['card', 'storage', 'travel'].map((name) => join(folder, `${name} ${number}`)) as [
+    string,
+    string,
+    string,
+  ]
   for (let seed = 0; seed < clips; seed++)
-    await makeClip(join(card, 'CLIPS', `K${seed}.mov`), number * 7 + seed, 20 + 10 * seed)
-  await mkdir(storage)
+    await makeClip(join(card, 'CLIPS', names[seed] as string), number * 7 + seed, 20 + 10 * seed)
+  for (const place of [storage, travel]) await mkdir(place)
   const { id: productionId } = await insist(ennick, 'POST', '/productions', {
     ...{ name: `Torment ${number}`, rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
   })
@@ -54,7 +60,21 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
   const plan = await insist(ennick, 'POST', `/productions/${productionId}/make/plan`, { clipIds, recipeId })
   const made: string = plan.places[0].path
   const outputs = plan.items.flatMap((item: { outputs: string[] }) => item.outputs.map((path) => join(made, path)))
-  return { ennick, chance, productionId, clipIds, made, storage, outputs, foreign: [] }
+  const text = Array.from({ length: clips }, (_, seed) => eventOf(number * 7 + seed, seed)).join('')
+  const { id: cutId } = await insist(ennick, 'POST', `/productions/${productionId}/cuts`, {
+    ...{ fileName: 'torment.edl', text: `TITLE: Torment\n${text}` },
+  })
+  // Whole files in one round, and no more of them than is used in the next.
+  const isWhole = number % 2 === 1
+  const pull = { cutId, body: { of: 'originals', folder: travel, name: 'pull', handles: isWhole ? null : 2 } }
+  if (isWhole) outputs.push(...names.map((name) => join(travel, 'pull/CARD/CLIPS', name)))
+  return { ennick, chance, productionId, clipIds, made, storage, travel, pull, outputs, foreign: [] }
+}
+
+/** An event of eight frames of the clip of a seed. */
+function eventOf(seed: number, index: number): string {
+  const label = timecodeOf(seed).slice(0, -2)
+  return `00${index + 1}  T${seed} V C ${label}04 ${label}12 01:00:0${index}:00 01:00:0${index}:08\n* FROM CLIP NAME: ${names[index]}\n`
 }
 
 /** Lets what was begun come to its end: takes away what lay in the way, and retries what failed for a reason. */
@@ -148,11 +168,34 @@ async function inspect(
   const copies = await contentOf(join(storage, 'copy'))
   for (const path of [...copies.keys()]) if (path.startsWith('ascmhl/')) copies.delete(path)
   wrong.push(...differences(before, copies).map((line) => `Of the copies, ${line}.`))
-  for (const place of [made, storage]) {
+  wrong.push(...(await inspectPull(scene, before)))
+  for (const place of [made, storage, scene.travel]) {
     const written = await readdir(barePath(place), { recursive: true }).catch(() => [])
     if (written.length) wrong.push(`${written.join(', ')} was written where ${place} was not.`)
   }
   return [...wrong, ...(await leftLying(ennick))]
+}
+
+/** What was pulled is what the cut uses, and nothing besides it and what tells of it lies there. */
+async function inspectPull({ ennick, travel, pull }: Scene, before: ReadonlyMap<string, string>): Promise<string[]> {
+  const [newest]: { outcome: { lists: string; withoutLists: string | null; outstandingCount: number } | null }[] =
+    await insist(ennick, 'GET', `/cuts/${pull.cutId}/pulls`)
+  const { lists, withoutLists, outstandingCount } = newest?.outcome ?? {}
+  if (lists === undefined || withoutLists !== null || outstandingCount !== 0)
+    return [`Of the pull ${outstandingCount} are outstanding, and its lists are not there: ${withoutLists}.`]
+  const found = await contentOf(join(travel, 'pull'))
+  const wrong: string[] = []
+  const media = new Map<string, string>()
+  for (const [path, content] of found) {
+    if (path.startsWith('CARD/CLIPS/')) media.set(path.slice('CARD/'.length), content)
+    else if (!/^(ascmhl|lists [^/]+)\//.test(path)) wrong.push(`Of the pull, ${path} is new.`)
+  }
+  const table = await readFile(join(travel, 'pull', lists, 'what is in it.csv'), 'utf8')
+  for (const path of media.keys()) if (!table.includes(`CARD/${path}`)) wrong.push(`No table of a pull has ${path}.`)
+  if ('handles' in pull.body && pull.body.handles === null)
+    wrong.push(...differences(before, media).map((line) => `Of the pull, ${line}.`))
+  else if (media.size !== clips) wrong.push(`${media.size} stretches are in the pull, of ${clips} clips.`)
+  return wrong
 }
 
 /** What lies about still when whoever started last has had the time to put things in order. */

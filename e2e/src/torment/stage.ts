@@ -6,16 +6,19 @@ import type { Ennick } from '../ennick.ts'
 
 export const recipeId = 'half-h264-intra'
 
+/** The label at which the clip of a seed begins. */
+export const timecodeOf = (seed: number, second = 0): string =>
+  [10 + (seed % 10), seed % 60, second, 0].map((part) => String(part).padStart(2, '0')).join(':')
+
 /** A clip of the tests' own: another picture for each seed. */
 export async function makeClip(path: string, seed: number, frames = 25, size = '640x360', second = 0): Promise<void> {
   await mkdir(dirname(path), { recursive: true })
-  const timecode = [10 + (seed % 10), seed % 60, second, 0].map((part) => String(part).padStart(2, '0')).join(':')
   const picture = `testsrc2=s=${size}:r=25,hue=h=${seed * 37},trim=end_frame=${frames}`
   const code = await run('ffmpeg', [
     ...['-v', 'error', '-y', '-f', 'lavfi', '-i', picture],
     ...['-f', 'lavfi', '-i', `sine=f=${200 + seed}:r=48000,atrim=end_sample=${frames * 1920}`],
     ...['-c:v', 'mjpeg', '-q:v', '5', '-pix_fmt', 'yuvj420p', '-c:a', 'pcm_s24le'],
-    ...['-timecode', timecode, '-metadata:s:v:0', `reel_name=T${seed}`, path],
+    ...['-timecode', timecodeOf(seed, second), '-metadata:s:v:0', `reel_name=T${seed}`, path],
   ])
   if (code !== 0) throw new Error(`The encoder could not make ${path}.`)
 }

@@ -11,10 +11,12 @@ export interface Scene {
   readonly chance: Chance
   readonly productionId: string
   readonly clipIds: readonly string[]
-  /** The production's place for what is made, and the folder that takes offloads. */
+  /** The production's place for what is made, the folder that takes offloads, and the one that takes a pull. */
   readonly made: string
   readonly storage: string
-  /** Where outputs are to appear. */
+  readonly travel: string
+  readonly pull: { readonly cutId: string; readonly body: object }
+  /** Where outputs, and what is pulled, are to appear. */
   readonly outputs: readonly string[]
   /** What was put in the way and must stay as it is. */
   readonly foreign: string[]
@@ -128,6 +130,17 @@ export const troubles: readonly Trouble[] = [
   },
   { name: 'the destination of an offload is away for a moment', make: ({ storage }) => vanish(storage) },
   { name: 'the place of made files is away for a moment', make: ({ made }) => vanish(made) },
+  { name: 'the place of a pull is away for a moment', make: ({ travel }) => vanish(travel) },
+  {
+    name: 'the same is pulled twice at once',
+    make: async ({ ennick, pull }) => {
+      const order = () =>
+        insist(ennick, 'POST', `/cuts/${pull.cutId}/pull`, pull.body).catch((error: Error) => {
+          if (!/already/.test(error.message)) throw error
+        })
+      await Promise.all([order(), order()])
+    },
+  },
 ]
 
 /** Where the empty folder lies that stood in the place of one that was away. */

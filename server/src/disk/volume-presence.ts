@@ -43,7 +43,12 @@ export interface KnownVolume {
 }
 
 /** By what a volume's root is known again: where its file system is mounted, and its own inode there. */
-export async function rootIdentity(rootPath: string): Promise<{ mountPath: string; rootInode: string }> {
+export interface RootIdentity {
+  readonly mountPath: string
+  readonly rootInode: string
+}
+
+export async function rootIdentity(rootPath: string): Promise<RootIdentity> {
   const { ino } = await stat(rootPath, { bigint: true })
   return { mountPath: await mountOf(rootPath), rootInode: String(ino) }
 }

@@ -3,6 +3,7 @@ import { mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Handoff } from '@ennick/contract'
 import {
+  type CutFormatId,
   conformCut,
   cutList,
   eventTable,
@@ -27,6 +28,7 @@ import type { Services } from '../http/services.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
+import type { Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { placeOf } from '../store/place-words.ts'
 import { type HandoffFile, handoffs, mends } from '../store/schema.ts'
@@ -60,33 +62,12 @@ export async function handOff(
   const at = new Date()
   const name = `${safeName(state.cut.name)} ${at.toISOString().slice(0, 19).replaceAll(':', '-')}`
   const lists = takeWritten(await writeLists(state, options), state.cut.name)
-  const mendRows = await database.select().from(mends).where(eq(mends.cutId, cutId)).orderBy(asc(mends.createdAt))
-  const report = handoffReport({
-    production: state.material.production.name,
-    cut: state.cut,
-    resolutions: state.resolutions,
-    clips: state.clips,
-    findings: state.findings,
-    decisions: state.decisions,
-    preflight: check,
-    mends: mendRows
-      .filter((mend) => mend.state === 'done' || mend.state === 'undone')
-      .map((mend) => ({
-        at: mend.createdAt.toISOString(),
-        title: `${mend.title}: ${mend.changes.map((change) => change.label).join('; ')}`,
-        undone: mend.state === 'undone',
-      })),
-    files: lists.written.map(describe),
-    leftOut: lists.leftOut,
-    losses: lists.losses,
-    replaced: lists.replaced,
-    handedOffAt: at.toISOString(),
-  })
-  const written = [
-    ...lists.written,
-    ...(await tables(state)),
-    { name: fileNameOf(state, 'report.html'), content: report },
-  ]
+  if (lists.written.length === 0)
+    throw new PlainError(
+      'no-format',
+      `No format can say this cut: ${lists.leftOut.map((item) => `${item.name}: ${item.reason}`).join('; ')}`,
+    )
+  const written = [...lists.written, ...(await papersOf(database, state, lists, at))]
   const all = [...written, { name: 'manifest.json', content: manifest(state, written) }]
   return writeFolder(handoffFolder(config.dataFolder), name, all, (taken) =>
     database.transaction(async (transaction) => {
@@ -116,6 +97,36 @@ export async function handOff(
   )
 }
 
+/** What goes along with the lists of a cut, for people: the cut to read, tables of it, and the report. */
+export async function papersOf(
+  database: Queryable,
+  state: CutState,
+  lists: TakenLists,
+  at: Date,
+): Promise<WrittenFile[]> {
+  const { id } = state.row
+  const mendRows = await database.select().from(mends).where(eq(mends.cutId, id)).orderBy(asc(mends.createdAt))
+  const report = handoffReport({
+    production: state.material.production.name,
+    cut: state.cut,
+    resolutions: state.resolutions,
+    clips: state.clips,
+    findings: state.findings,
+    decisions: state.decisions,
+    preflight: preflight(state.findings, state.decisions),
+    mends: mendRows
+      .filter((mend) => mend.state === 'done' || mend.state === 'undone')
+      .map((mend) => ({
+        at: mend.createdAt.toISOString(),
+        title: `${mend.title}: ${mend.changes.map((change) => change.label).join('; ')}`,
+        undone: mend.state === 'undone',
+      })),
+    files: lists.written.map(describe),
+    ...{ leftOut: lists.leftOut, losses: lists.losses, replaced: lists.replaced, handedOffAt: at.toISOString() },
+  })
+  return [...(await tables(state)), { name: fileNameOf(state, 'report.html'), content: report }]
+}
+
 const usedDecisions = (state: CutState) =>
   state.decisions.filter((decision) => state.findings.some((finding) => finding.key === decision.findingKey))
 
@@ -141,31 +152,36 @@ export interface WrittenFile {
   readonly content: string | Uint8Array
 }
 
-/** The cut on its originals in every format, each proven by reading it again, in a thread of its own. */
-export function writeLists(state: CutState, options: WriteOptions): Promise<WrittenList[]> {
+/**
+ * The cut on its originals, each list proven by reading it again, in a thread of its own.
+ * @param format one alone; every one where none is named
+ */
+export function writeLists(
+  state: CutState,
+  options: WriteOptions,
+  format: CutFormatId | null = null,
+): Promise<WrittenList[]> {
   const { width, height } = state.material.production
   const name = state.cut.name
   const cut = conformCut(state.cut, state.resolutions, state.clips, { name, production: { width, height } })
-  return readApart('lists', { cut, options, format: null }, { seconds: 300 })
+  return readApart('lists', { cut, options, format }, { seconds: 300 })
 }
 
 /**
  * The name of the file in which a format leaves. The list that was cut with has the cut's name: the one for finishing
  * says so, as nobody can tell two files of one name apart.
  */
-export const listFileName = (cutName: string, { extension }: WrittenList): string =>
-  `${safeName(cutName)}, online${extension}`
+export const listFileName = (cutName: string, { extension }: WrittenList, more = ''): string =>
+  `${safeName(cutName)}, online${more}${extension}`
 
-function takeWritten(lists: readonly WrittenList[], cutName: string) {
+export type TakenLists = ReturnType<typeof takeWritten>
+
+/** The lists that could be written, and what became of the others. */
+export function takeWritten(lists: readonly WrittenList[], cutName: string) {
   const written = lists.flatMap((list) =>
     list.text === null ? [] : [{ name: listFileName(cutName, list), content: list.text }],
   )
   const leftOut = lists.flatMap(({ name, reason }) => (reason === null ? [] : [{ name, reason }]))
-  if (written.length === 0)
-    throw new PlainError(
-      'no-format',
-      `No format can say this cut: ${leftOut.map((item) => `${item.name}: ${item.reason}`).join('; ')}`,
-    )
   const taken = lists.filter(({ text }) => text !== null)
   return {
     written,

@@ -7,6 +7,7 @@ import {
   opensAlone,
   preflight,
   type Resolution,
+  type WrittenList,
   writeDelimited,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
@@ -17,7 +18,7 @@ import type { Queryable } from '../store/database.ts'
 import type { JobInput, OpenedList } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
-import { listFileName, safeName, type WrittenFile, writeLists } from './hand-off.ts'
+import { listFileName, papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
 import { onNoOriginal, type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
 
 /** What is copied, and what goes along with it. */
@@ -58,7 +59,7 @@ export async function orderPull(
     along: async ({ folder, isComplete }) => {
       // The list that was read names proxies.
       if (of === 'proxies') return { written: [await listAsRead(database, state.row)], without: null }
-      return listsOnCopies(state, plan, { folder, isComplete })
+      return listsOnCopies(database, state, plan, { folder, isComplete })
     },
     record: { subject: 'cut', subjectId: cutId, what: `Pulled the ${of} of “${state.row.name}”` },
   }
@@ -120,6 +121,7 @@ function stretchInWords({ clip, pieces }: PulledClip, index: number): string {
 
 /** The cut on these very copies, once nothing is missing and nothing is in the way of a handoff. */
 async function listsOnCopies(
+  database: Queryable,
   state: CutState,
   plan: PullPlan,
   { folder, isComplete }: { folder: string; isComplete: boolean },
@@ -128,25 +130,47 @@ async function listsOnCopies(
   const { open } = preflight(state.findings, state.decisions)
   if (open.length)
     return { written: [], without: `${count(open.length, 'finding')} in the way of a handoff: mend, and pull again.` }
-  const placed = new Map(plan.clips.map((pulled) => [pulled.clip.id, placedClip(pulled, plan, folder)]))
-  const clips = new Map([...state.clips].map(([id, clip]) => [id, { ...clip, ...placed.get(id)?.(clip) }]))
-  const lists = await writeLists({ ...state, clips }, {})
-  const written = lists.flatMap((list) =>
-    list.text === null ? [] : [{ name: listFileName(state.cut.name, list), content: list.text }],
+  const there = placedIn(state, plan, folder)
+  const lists = await writeLists(there, {})
+  const taken = takeWritten(lists, state.cut.name)
+  if (taken.written.length === 0)
+    return { written: [], without: taken.leftOut[0]?.reason ?? 'No format can say this cut.', opened: [] }
+  // The folder of the lists stands beside those of the volumes, wherever all of it is carried to.
+  const beside = placedIn(state, plan, '..')
+  const relative = await writeLists(beside, {}, 'otio')
+  const written = relative.flatMap((list) =>
+    list.text === null ? [] : [{ name: listFileName(state.cut.name, list, ', relative paths'), content: list.text }],
   )
-  const [refusal] = lists.filter(({ text }) => text === null)
+  const opened = [
+    ...lists.flatMap((list) => openedAlone(list, there, plan)),
+    ...relative.flatMap((list) => openedAlone({ ...list, name: `${list.name}, relative paths` }, beside, plan)),
+  ]
+  return {
+    written: [...taken.written, ...written, ...(await papersOf(database, there, taken, new Date()))],
+    ...{ without: null, opened },
+  }
+}
+
+/** A cut as it is where its clips are their copies in a folder. */
+function placedIn(state: CutState, plan: PullPlan, folder: string): CutState {
+  const placed = new Map(plan.clips.map((pulled) => [pulled.clip.id, placedClip(pulled, plan, folder)]))
+  return {
+    ...state,
+    clips: new Map([...state.clips].map(([id, clip]) => [id, { ...clip, ...placed.get(id)?.(clip) }])),
+  }
+}
+
+/** A list as it is read where nothing but the copies is. */
+function openedAlone({ text, name, format: id }: WrittenList, state: CutState, plan: PullPlan): OpenedList[] {
+  const format = cutFormats.find((each) => each.id === id)
+  if (text === null || !format) return []
   const arrived = new Map(
     plan.clips.flatMap(({ clip: { id }, pieces }) => {
-      const placed = clips.get(id)
+      const placed = state.clips.get(id)
       return placed ? [[id, arrivedOf(placed, pieces)] as const] : []
     }),
   )
-  const opened = lists.flatMap(({ text, name, format: id }): OpenedList[] => {
-    const format = cutFormats.find((each) => each.id === id)
-    if (text === null || !format) return []
-    return [{ name, missed: opensAlone(text, format, state.cut, state.resolutions, arrived) }]
-  })
-  return { written, without: written.length ? null : (refusal?.reason ?? 'No format can say this cut.'), opened }
+  return [{ name, missed: opensAlone(text, format, state.cut, state.resolutions, arrived) }]
 }
 
 /** What lists say of a clip whose copies lie in a folder: their paths, and of stretches where each lies on its timecode. */

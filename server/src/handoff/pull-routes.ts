@@ -5,6 +5,7 @@ import { readAllCutStates, readCutRow, readCutState } from '../cuts/cut-state.ts
 import { newestOf } from '../cuts/next-version.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { whyNoRoom } from '../disk/room.ts'
+import { rootIdentity } from '../disk/volume-presence.ts'
 import { PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
@@ -41,7 +42,8 @@ export function pullRoutes({ app, database, material, folders }: Services): void
     assertFree(await planFor(params.cutId, asked))
     const row = await readCutRow(database, params.cutId)
     const title = `Pull the ${body.of} of “${row.name}” to ${join(asked.folder, body.name)}`
-    return presentJob(await addJob(database, row.productionId, title, { kind: 'pull', cutId: row.id, ...asked }))
+    const input = { kind: 'pull' as const, cutId: row.id, ...asked, place: await rootIdentity(asked.folder) }
+    return presentJob(await addJob(database, row.productionId, title, input))
   })
   implement(app, 'listPulls', async ({ params }) => {
     const row = await readCutRow(database, params.cutId)
@@ -56,7 +58,8 @@ export function pullRoutes({ app, database, material, folders }: Services): void
     assertFree(await planArchive(params.productionId, asked))
     const { name } = await readProduction(database, params.productionId)
     const title = `Archive the originals of “${name}” to ${join(asked.folder, body.name)}`
-    const input = { kind: 'pull' as const, cutId: null, of: 'originals' as const, handles: null, ...asked }
+    const place = await rootIdentity(asked.folder)
+    const input = { kind: 'pull' as const, cutId: null, of: 'originals' as const, handles: null, ...asked, place }
     return presentJob(await addJob(database, params.productionId, title, input))
   })
   implement(app, 'listArchives', async ({ params }) => {

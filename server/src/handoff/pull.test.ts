@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rename, rm, stat, symlink, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
 import { run } from '../engine/process.ts'
@@ -50,6 +50,15 @@ const pull = async (of?: 'originals' | 'proxies') => {
   return { job, outcome: newest?.outcome }
 }
 const below = async (folder: string) => (await readdir(join(place, 'Mill', folder))).sort()
+/** The media that a list with relative paths names, each of which is there from where the list lies. */
+const relativeUrls = async (lists: string): Promise<string[]> => {
+  const [name = ''] = (await below(lists)).filter((each) => each.endsWith('relative paths.otio'))
+  const urls = [...(await text(`${lists}/${name}`)).matchAll(/"target_url": ?"([^"]*)"/g)].map(
+    ([, url]) => url as string,
+  )
+  for (const url of urls) await stat(join(place, 'Mill', lists, decodeURIComponent(url)))
+  return urls
+}
 const text = (path: string) => readFile(join(place, 'Mill', path), 'utf8')
 const isEqual = async (from: string, to: string) =>
   (await readFile(from)).equals(await readFile(join(place, 'Mill', to)))
@@ -68,8 +77,16 @@ describe('originals', () => {
     for (const path of ['A001/CLIPS/A001C001.mov', 'A001/T1.wav', 'Box_ 2/B002C001.mov'])
       expect(manifest).toContain(`>${path}</path>`)
     const lists = outcome?.lists ?? ''
+    const papers = ['cut list.html', 'cut list.pdf', 'events.csv', 'pull list.ale', 'pull list.csv', 'report.html']
     expect(await below(lists)).toEqual([
-      ...['Mill, online.edl', 'Mill, online.otio', 'Mill, online.xml', 'what is in it.csv'],
+      ...papers.map((name) => `Mill ${name}`),
+      ...['Mill, online, relative paths.otio', 'Mill, online.edl', 'Mill, online.otio', 'Mill, online.xml'],
+      'what is in it.csv',
+    ])
+    expect(await text(`${lists}/Mill pull list.csv`)).toContain(join(place, 'Mill/A001/CLIPS/A001C001.mov'))
+    // Wherever all of it is carried to, one list finds the copies from where it lies.
+    expect((await relativeUrls(lists)).sort()).toEqual([
+      ...['../A001/CLIPS/A001C001.mov', '../A001/CLIPS/A001C001.mov', '../A001/T1.wav', '../Box_%202/B002C001.mov'],
     ])
     // The lists speak of the copies.
     expect(await text(`${lists}/Mill, online.edl`)).toContain(join(place, 'Mill/A001/CLIPS/A001C001.mov'))
@@ -108,6 +125,26 @@ describe('originals', () => {
     expect(await below(outcome?.lists ?? '')).toEqual(['what is in it.csv'])
     await rename(bag, box)
     expect((await pull()).outcome).toMatchObject({ copied: 1, already: 2, outstandingCount: 0, withoutLists: null })
+  })
+
+  test('nothing is written into an empty folder that stands where the chosen one was', async () => {
+    await mkdir(join(place, 'Mill/A001'), { recursive: true })
+    await writeFile(join(place, 'Mill/A001/T1.wav'), 'theirs')
+    const { job } = await pull()
+    expect(job.state).toBe('failed')
+    const away = `${place} away`
+    await rename(place, away)
+    await mkdir(place)
+    await rm(join(away, 'Mill/A001/T1.wav'))
+    const again = async () => {
+      await ennick.call('retryJob', { params: { jobId: job.id } })
+      return ennick.waitForJob(job.id)
+    }
+    expect(await again()).toMatchObject({ state: 'failed', error: expect.stringContaining('is another folder than') })
+    expect(await readdir(place)).toEqual([])
+    await rm(place, { recursive: true })
+    await rename(away, place)
+    expect(await again()).toMatchObject({ state: 'done', summary: expect.stringContaining('1 file copied') })
   })
 
   test('an original that is another by now is not copied for what it was', async () => {
@@ -160,7 +197,7 @@ describe('no more than is used, with handles', () => {
     const { job, outcome } = await pullStretches()
     expect([job.state, outcome?.copied, outcome?.events]).toEqual(['done', 4, { of: 4, covered: 4 }])
     expect(await below('LONG')).toEqual(['L001C001_12000015.mov', 'L001C001_12000320.mov', 'plain_00000320.mov'])
-    expect(outcome?.opened?.map(({ missedCount }) => missedCount)).toEqual([0, 0, 0])
+    expect(outcome?.opened?.map(({ missedCount }) => missedCount)).toEqual([0, 0, 0, 0])
     expect(await text(outcome?.manifest ?? '')).toContain('>LONG/L001C001_12000320.mov</path>')
     expect(await text(`${outcome?.lists}/what is in it.csv`)).toMatch(/L001C001_12000015\.mov,\d+,\w+,a stretch of it/)
     // The receiving side has the copy and nothing else.

@@ -3,6 +3,7 @@ import { count } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { whyNoRoom } from '../disk/room.ts'
+import { rootIdentity } from '../disk/volume-presence.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import { assertVolumeHere } from '../intake/assert-volume-here.ts'
 import { dropJournal, Refused, readJournal, type SourceFile, type VerifiedCopy } from '../intake/copier.ts'
@@ -49,16 +50,29 @@ export async function pullMedia(context: WorkContext, meter: ProgressMeter, inpu
   const target = join(input.folder, input.name)
   if (order.plan.volumes.length === 0) throw new JobFailure('Nothing of what is wanted is here: nothing was copied.')
   try {
-    return await withHeld(input.folder, (folder) =>
-      withFolder(folder, input.name, (to) => pullInto(to, { context, meter, input, order, plan: order.plan }), {
+    return await withHeld(input.folder, async (folder) => {
+      await assertAsAsked(folder, input)
+      return withFolder(folder, input.name, (to) => pullInto(to, { context, meter, input, order, plan: order.plan }), {
         make: true,
-      }),
-    )
+      })
+    })
   } catch (error) {
     context.signal.throwIfAborted()
     if (isFileError(error)) throw new JobFailure(explainFileError(error, target), { cause: error })
     throw error
   }
+}
+
+/** A disk that was taken out since leaves its empty mount point behind: nothing is written there. */
+async function assertAsAsked(held: HeldFolder, { folder, place }: PullInput): Promise<void> {
+  if (!place) return
+  const now = await rootIdentity(folder)
+  await held.assertThere()
+  if (now.mountPath === place.mountPath && now.rootInode === place.rootInode) return
+  throw new JobFailure(
+    `${folder} is another folder than the one that was chosen: its disk was taken out, or it was replaced. Nothing was ` +
+      'written. Put the disk in again and retry; or pull again, into what is there now.',
+  )
 }
 
 interface Pull {

@@ -9,6 +9,7 @@ import type {
   StillSequence,
   WaveformOutcome,
 } from '@ennick/core'
+import type { RootIdentity } from '../disk/volume-presence.ts'
 
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
 
@@ -75,6 +76,8 @@ export type JobInput =
       readonly cutId: string | null
       readonly of: 'originals' | 'proxies'
       readonly folder: string
+      /** By what the folder was known when this was asked for; absent where an older version asked. */
+      readonly place?: RootIdentity
       readonly name: string
       readonly hash: HashKind
       /** Frames at either end of what is used; whole files where it is null. */

@@ -1,4 +1,4 @@
-import { baseName } from '../../../naming/index.ts'
+import { baseName, pathOfReference } from '../../../naming/index.ts'
 import { type Fraction, isWhole, type Rate, round, sameRate } from '../../../time/index.ts'
 import { type Carried, type CutEvent, CutFormatError, normalSpeed, type Speed } from '../../model.ts'
 import { speedOfNumber } from '../edl/motion-speed.ts'
@@ -127,13 +127,14 @@ function pathOf(reference: Json | null): string | null {
   if (!reference) return null
   if (schemaOf(reference) === 'ImageSequenceReference') {
     const text = (value: unknown): string => (typeof value === 'string' ? value : '')
-    const base = text(reference.target_url_base)
+    const base = pathOfReference(text(reference.target_url_base))
     const digits = Number(reference.frame_zero_padding) || 1
     const name = `${text(reference.name_prefix)}${'#'.repeat(Math.min(digits, 20))}${text(reference.name_suffix)}`
     // A number sign in a URL would begin its fragment.
     return base === '' || base.endsWith('/') ? `${base}${name}` : `${base}/${name}`
   }
-  return typeof reference.target_url === 'string' && reference.target_url ? reference.target_url : null
+  const { target_url: url } = reference
+  return typeof url === 'string' && url ? pathOfReference(url) : null
 }
 
 function referenceOf(item: Json, place: string): Json | null {
