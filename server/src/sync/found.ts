@@ -77,16 +77,19 @@ export function findByTimecode({ pictures, sounds, choices, fallback }: Scope): 
 export async function findByWaveform(
   database: Database,
   material: Material,
-  { pictures, sounds, choices }: Scope,
+  scope: Scope,
   jobId: string,
 ): Promise<Found> {
   const [job] = await database.select().from(jobs).where(eq(jobs.id, jobId))
   if (!job || job.productionId !== material.production.id) throw notFound('What was heard')
   if (job.result?.kind !== 'sync')
     throw new PlainError('not-heard', 'The clips were not listened to yet. Wait until that has ended.', { status: 409 })
+  const { pictures, sounds, choices } = scope
   const heard = new Map<string, HeardSound>()
   const recordings = recordingsByFile(sounds)
   const told = new Map(job.result.heard.map((picture) => [picture.clipId, picture]))
+  const isUnlike = ({ id }: KnownClip): boolean => told.get(id)?.outcome === 'nothing alike'
+  const meanwhile = ranMeanwhile({ ...scope, pictures: pictures.filter(isUnlike) })
   const placed = pictures.map((picture): Placed => {
     const { outcome, sounds: places } = told.get(picture.id) ?? { outcome: null, sounds: [] }
     // The likest first: of several files of one recording that one tells where it lies.
@@ -103,10 +106,25 @@ export async function findByWaveform(
       return match
     })
     const why = outcome === null ? 'it was not listened to: listen again' : whyNotHeard[outcome]
-    return { id: picture.id, candidates, why }
+    const ran = meanwhile.get(picture.id)
+    return { id: picture.id, candidates, why: ran === undefined ? why : whyUnlike(ran) }
   })
   return { ...decided(placed, sounds, choices, () => 'no picture sounds like it'), heard }
 }
+
+/** What was recorded while pictures ran, by the timecode of both: the name of the first of it. */
+function ranMeanwhile({ pictures, sounds, fallback }: Scope): ReadonlyMap<string, string> {
+  if (pictures.length === 0) return new Map()
+  const { synced, unsynced } = syncByTimecode(pictures.map(asMedium), sounds.map(asMedium), fallback)
+  const nameOf = new Map(sounds.map(({ id, name }) => [id, name]))
+  const matches = [...synced, ...unsynced.flatMap((each) => (each.kind === 'several' ? each.candidates : []))]
+  return new Map(matches.map(({ pictureId, soundIds: [first] }) => [pictureId, nameOf.get(first as string) ?? '']))
+}
+
+/** A promise of a guide track that does not hold. */
+const whyUnlike = (recording: string): string =>
+  `no recording sounds like it, though ${recording} ran meanwhile by its timecode: is that music, playback or another ` +
+  'microphone, and no guide track?'
 
 /** The files of the recording that each file is of, by the file's clip. */
 function recordingsByFile(sounds: readonly KnownClip[]): ReadonlyMap<string, readonly KnownClip[]> {
