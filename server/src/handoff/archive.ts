@@ -12,6 +12,7 @@ import { recordName, recordOf } from './archive-record.ts'
 import type { WrittenFile } from './hand-off.ts'
 import { coverageOf, eventsByClip, listAsRead, type PullOrder, placeIn } from './pull-order.ts'
 import { type PullPlan, planAll } from './pull-plan.ts'
+import { readUsedLuts } from './used-luts.ts'
 
 /** Lines of history that go along: all of them. */
 const wholeHistory = 1_000_000
@@ -31,6 +32,10 @@ export async function orderArchive({ database, job }: WorkContext): Promise<Pull
       eventsOf.set(clipId, [...(eventsOf.get(clipId) ?? []), `${state.row.name}: ${events.join(' ')}.`])
   return {
     ...{ plan, eventsOf },
+    luts: await readUsedLuts(
+      database,
+      plan.clips.map(({ clip }) => clip),
+    ),
     coverage: (clipsInIt) => coverageOf(newest, clipsInIt),
     along: async ({ copies }) => ({
       written: await written(database, material, { states, plan, copies }),

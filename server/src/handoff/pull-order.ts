@@ -20,12 +20,14 @@ import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { listFileName, papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
 import { onNoOriginal, type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
+import { readUsedLuts, type UsedLuts } from './used-luts.ts'
 
 /** What is copied, and what goes along with it. */
 export interface PullOrder {
   readonly plan: PullPlan
   /** The events that use each clip, in words. */
   readonly eventsOf: ReadonlyMap<string, readonly string[]>
+  readonly luts: UsedLuts
   /** How many events there are, and of how many all is in the copy. */
   coverage(clipsInIt: ReadonlySet<string>): { of: number; covered: number }
   /** What is written beside the copies. */
@@ -55,6 +57,10 @@ export async function orderPull(
   return {
     plan,
     eventsOf: eventsByClip(state, (number) => number),
+    luts: await readUsedLuts(
+      database,
+      plan.clips.map(({ clip }) => clip),
+    ),
     coverage: (clipsInIt) => coverageOf([state], clipsInIt),
     along: async ({ folder, isComplete }) => {
       // The list that was read names proxies.
@@ -91,21 +97,33 @@ export function eventsByClip(
 }
 
 /** What is in the copy, and what is not, for a person and their table (RFC 4180). */
-export function tableOf({ plan, eventsOf }: PullOrder, copies: ReadonlyMap<string, VerifiedCopy>): string {
+export function tableOf({ plan, eventsOf, luts }: PullOrder, copies: ReadonlyMap<string, VerifiedCopy>): string {
   const rows = plan.clips.flatMap((pulled) => {
     const { clip, outstanding } = pulled
     const told = [clip.name, clip.reel ?? '', (eventsOf.get(clip.id) ?? []).join(' ')]
-    if (outstanding !== null) return [[...told, 'outstanding', clip.main.volume.label, '', '', '', outstanding]]
+    const lut = luts.namesOf(clip)
+    if (outstanding !== null) return [[...told, 'outstanding', clip.main.volume.label, '', '', '', lut, outstanding]]
     return placesOf(plan, pulled).map((path, index) => {
       const copy = copies.get(path)
       const of = [clip.main.volume.label, path, String(copy?.sizeBytes ?? ''), copy?.hash ?? '']
-      return [...told, copy ? 'copied and read back' : 'not copied', ...of, stretchInWords(pulled, index)]
+      return [...told, copy ? 'copied and read back' : 'not copied', ...of, lut, stretchInWords(pulled, index)]
     })
   })
   const unknown = plan.unknown.map(({ event, name }) => [
-    ...[name, '', event, 'outstanding', '', '', '', '', onNoOriginal(event)],
+    ...[name, '', event, 'outstanding', '', '', '', '', '', onNoOriginal(event)],
   ])
-  const columns = ['Clip', 'Reel', 'Events', 'State', 'Volume', 'File', 'Bytes', 'Checksum', 'Remark']
+  const columns = [
+    'Clip',
+    'Reel',
+    'Events',
+    'State',
+    'Volume',
+    'File',
+    'Bytes',
+    'Checksum',
+    'LUT of its proxies',
+    'Remark',
+  ]
   return writeDelimited(',', columns, [...rows, ...unknown])
 }
 

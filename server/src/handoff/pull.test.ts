@@ -199,7 +199,7 @@ describe('no more than is used, with handles', () => {
     expect(await below('LONG')).toEqual(['L001C001_12000015.mov', 'L001C001_12000320.mov', 'plain_00000320.mov'])
     expect(outcome?.opened?.map(({ missedCount }) => missedCount)).toEqual([0, 0, 0, 0])
     expect(await text(outcome?.manifest ?? '')).toContain('>LONG/L001C001_12000320.mov</path>')
-    expect(await text(`${outcome?.lists}/what is in it.csv`)).toMatch(/L001C001_12000015\.mov,\d+,\w+,a stretch of it/)
+    expect(await text(`${outcome?.lists}/what is in it.csv`)).toMatch(/L001C001_12000015\.mov,\d+,\w+,,a stretch of it/)
     // The receiving side has the copy and nothing else.
     const there = await ennick.addProduction(`There ${places}`)
     await ennick.addVolume(there, 'COURIER', join(place, 'Mill'))
@@ -265,6 +265,8 @@ describe('where nothing is copied to', () => {
 test('to go on cutting elsewhere: proxies, and what needs none; what has none yet is outstanding', async () => {
   const clips = await ennick.clips(productionId)
   const clipIds = clips.filter(({ path }) => path.endsWith('A001C001.mov')).map(({ id }) => id)
+  const lutId = 'estuary-log-to-display'
+  await ennick.call('assignLuts', { params: { productionId }, body: { clipIds, choice: { lutId } } })
   const made = await ennick.call('make', { params: { productionId }, body: { clipIds, recipeId: 'half-h264-intra' } })
   await ennick.waitForJob(made.jobs[0]?.id ?? '')
   expect((await plan('proxies')).outstanding).toEqual([
@@ -276,6 +278,9 @@ test('to go on cutting elsewhere: proxies, and what needs none; what has none ye
   expect(copied.some((name) => /A001C001.*\.mov$/.test(name) && !name.startsWith('A001/'))).toBe(true)
   expect(copied).toContain('A001/T1.wav')
   expect(await text(`${outcome?.lists}/mill.edl`)).toBe(list)
+  // Who goes on with originals can see them as they were seen.
+  expect(await text(`${outcome?.lists}/LUT ${lutId}.cube`)).toContain('LUT_3D_SIZE 33')
+  expect(await text(`${outcome?.lists}/what is in it.csv`)).toMatch(/A001C001,A001,.*,Estuary log to display,/)
 })
 
 test('numbered stills go together, and not when one of them is another by now', async () => {

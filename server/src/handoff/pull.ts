@@ -120,7 +120,12 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const lists = await order.along({ folder: to.path, isComplete: outstanding.length === 0, copies: byPath })
   const table = { name: 'what is in it.csv', content: tableOf(order, byPath) }
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '-')
-  const taken = await writeFolderIn(to, `lists ${stamp}`, [table, ...lists.written], async (name) => name)
+  const taken = await writeFolderIn(
+    to,
+    `lists ${stamp}`,
+    [table, ...order.luts.files, ...lists.written],
+    async (name) => name,
+  )
   const result: PullResult = {
     kind: 'pull',
     ...{ copied: copies.length - already, already, manifest, refused, outstanding },
