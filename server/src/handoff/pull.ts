@@ -89,7 +89,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const refused: { path: string; reason: string }[] = []
   const wanted = new Map<PlannedVolume, WantedFile[]>()
   for (const each of plan.volumes) wanted.set(each, await listWanted(each, refused))
-  const listed = await readListed(to, input.hash)
+  const listed = await readListed(database, to, input.hash)
   await assertRoom(to, wanted)
   const pieces = plan.volumes.flatMap((planned) => planned.pieces)
   const totalBytes = [
@@ -111,7 +111,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     already += copied.already
   }
   await assertAttempt(database, job)
-  const manifest = copies.length ? await writeGeneration(to, input.name, input.hash, copies) : null
+  const manifest = copies.length ? await writeGeneration(database, to, input.name, input.hash, copies) : null
   const byPath = new Map(copies.map((copy) => [copy.path, copy]))
   const isIn = (pulled: PulledClip): boolean =>
     pulled.outstanding === null && placesOf(plan, pulled).every((path) => byPath.has(path))

@@ -89,7 +89,7 @@ export async function restoreArchive(
 
 /** Reads every file back that the archive's manifests list, and says which are not what was written. */
 function verifyAll(
-  { signal }: WorkContext,
+  { database, signal }: WorkContext,
   meter: ProgressMeter,
   folder: string,
   { record }: FoundArchive,
@@ -99,7 +99,7 @@ function verifyAll(
     const folders = new Set(record.volumes.map((volume) => volume.folder))
     const listed = new Map<string, { kind: HashKind; hash: string }>()
     for (const kind of hashKinds)
-      for (const [path, hash] of await readListed(held, kind, 'verify'))
+      for (const [path, hash] of await readListed(database, held, kind, 'verify'))
         if (folders.has(path.split('/')[0] ?? '')) listed.set(path, { kind, hash })
     if (listed.size === 0) throw new JobFailure(`${folder} has no manifest by which its files could be verified.`)
     let total = 0

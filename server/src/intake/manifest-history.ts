@@ -14,11 +14,14 @@ import {
   writeHashList,
 } from '@ennick/core'
 import { xxh64 } from '@node-rs/xxhash'
+import { sql } from 'drizzle-orm'
 import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import { NotRead, readApart } from '../reading/read-apart.ts'
 import { manifests } from '../store/catalogue-schema.ts'
+import type { Database } from '../store/database.ts'
+import { lockClasses } from '../store/lock-classes.ts'
 import type { VolumeRow } from '../store/material.ts'
 import type { VerifiedCopy } from './copier.ts'
 import { pathIn } from './walk.ts'
@@ -42,6 +45,16 @@ const hashOf = (kind: NonNullable<ChainEntry['hash']>['kind'], text: string): st
     ? c4Of(createHash('sha512').update(text).digest('hex'))
     : createHash(kind).update(text).digest('hex')
 }
+
+/**
+ * Runs a task that nobody else reads or writes the history of a folder beside: two that copy into one folder at once
+ * would give one number to two generations.
+ */
+const alone = <T>(database: Database, to: HeldFolder, task: () => Promise<T>): Promise<T> =>
+  database.transaction(async (transaction) => {
+    await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.manifests}, hashtext(${to.path}))`)
+    return task()
+  })
 
 /** What a history is read for: to add a generation to it, or to hold files against it and write nothing. */
 type HistoryUse = 'extend' | 'verify'
@@ -111,12 +124,14 @@ async function finishChain(folder: HeldFolder): Promise<void> {
  * @throws JobFailure when there is a history beside the copies that does not hold
  */
 export async function readListed(
+  database: Database,
   to: HeldFolder,
   kind: HashKind,
   use: HistoryUse = 'extend',
 ): Promise<ReadonlyMap<string, string>> {
   const listed = new Map<string, string>()
-  for (const { name, text } of (await readHistory(to, use))?.lists ?? []) {
+  const history = await alone(database, to, () => readHistory(to, use))
+  for (const { name, text } of history?.lists ?? []) {
     try {
       for (const { path, hashes } of (await readApart('hash list', { text })).files)
         if (hashes[kind] !== undefined) listed.set(path, hashes[kind])
@@ -138,7 +153,7 @@ export async function writeManifest(
   kind: HashKind,
   copies: readonly VerifiedCopy[],
 ): Promise<string> {
-  const path = pathIn(folder, await writeGeneration(to, title, kind, copies))
+  const path = pathIn(folder, await writeGeneration(database, to, title, kind, copies))
   await database
     .insert(manifests)
     .values({ volumeId: volume.id, path, folder, files: copies.length })
@@ -147,7 +162,15 @@ export async function writeManifest(
 }
 
 /** Writes the next generation of the manifest beside copies. @returns its path below their folder */
-export async function writeGeneration(
+export const writeGeneration = (
+  database: Database,
+  to: HeldFolder,
+  title: string,
+  kind: HashKind,
+  copies: readonly VerifiedCopy[],
+): Promise<string> => alone(database, to, () => addGeneration(to, title, kind, copies))
+
+async function addGeneration(
   to: HeldFolder,
   title: string,
   kind: HashKind,

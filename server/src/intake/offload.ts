@@ -91,7 +91,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   if (files.length === 0)
     throw new JobFailure(`Everything on “${source.label}” was left by choice: nothing was copied.`)
   // What a new generation of the manifest rests on is verified before anything is copied on top of it.
-  const listed = await readListed(to, input.hash)
+  const listed = await readListed(database, to, input.hash)
   const journal = await readJournal(to, input.hash)
   await assertRoom(to, source, files, journal)
   const { verified, already, refused } = await copyVolume(offload, files, journal, listed)

@@ -13,4 +13,6 @@ export const lockClasses = {
   making: 46_005,
   /** Held while a job looks for a numbered folder with seats for its files. */
   folders: 46_006,
+  /** Held while a history of manifests beside copies is read or gets its next generation. */
+  manifests: 46_007,
 } as const
