@@ -15,18 +15,8 @@ export async function tormentRound(ennick: Ennick, folder: string, chance: Chanc
   const scene = await setStage(ennick, folder, chance, number)
   const before = await contentOf(join(folder, `card ${number}`))
   const order = insist(ennick, 'POST', `/productions/${scene.productionId}/make`, { clipIds: scene.clipIds, recipeId })
-  const volumes = await ask<{ id: string; label: string }>(
-    ennick,
-    'select id, label from volumes where production_id = $1',
-    [scene.productionId],
-  )
-  const idOf = (label: string): string => volumes.find((volume) => volume.label === label)?.id ?? ''
   await order
-  await insist(ennick, 'POST', `/volumes/${idOf('CARD')}/offload`, {
-    destinationId: idOf('STORAGE'),
-    folder: 'copy',
-    hash: 'xxh64',
-  })
+  await insist(ennick, 'POST', `/volumes/${scene.offload.volumeId}/offload`, scene.offload.body)
   await insist(ennick, 'POST', `/cuts/${scene.pull.cutId}/pull`, scene.pull.body)
   const chosen = [chance.pick(troubles), chance.pick(troubles), chance.pick(troubles)]
   for (const trouble of chosen) {
@@ -53,7 +43,7 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
   const add = (label: string, kind: string, rootPath: string) =>
     insist(ennick, 'POST', `/productions/${productionId}/volumes`, { label, kind, rootPath })
   const { id: volumeId } = await add('CARD', 'drive', card)
-  await add('STORAGE', 'drive', storage)
+  const { id: destinationId } = await add('STORAGE', 'drive', storage)
   await insist(ennick, 'POST', `/volumes/${volumeId}/scan`)
   await untilIdle(ennick, productionId)
   const { ids: clipIds } = await insist(ennick, 'POST', `/productions/${productionId}/clips/ids`, {})
@@ -68,7 +58,8 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
   const isWhole = number % 2 === 1
   const pull = { cutId, body: { of: 'originals', folder: travel, name: 'pull', handles: isWhole ? null : 2 } }
   if (isWhole) outputs.push(...names.map((name) => join(travel, 'pull/CARD/CLIPS', name)))
-  return { ennick, chance, productionId, clipIds, made, storage, travel, pull, outputs, foreign: [] }
+  const offload = { volumeId, body: { destinationId, folder: 'copy', hash: 'xxh64' } }
+  return { ennick, chance, productionId, clipIds, made, storage, travel, pull, offload, outputs, foreign: [] }
 }
 
 /** An event of eight frames of the clip of a seed. */

@@ -16,6 +16,7 @@ export interface Scene {
   readonly storage: string
   readonly travel: string
   readonly pull: { readonly cutId: string; readonly body: object }
+  readonly offload: { readonly volumeId: string; readonly body: object }
   /** Where outputs, and what is pulled, are to appear. */
   readonly outputs: readonly string[]
   /** What was put in the way and must stay as it is. */
@@ -134,9 +135,17 @@ export const troubles: readonly Trouble[] = [
   {
     name: 'the same is pulled twice at once',
     make: async ({ ennick, pull }) => {
+      const order = () => insist(ennick, 'POST', `/cuts/${pull.cutId}/pull`, pull.body)
+      await Promise.all([order(), order()])
+    },
+  },
+  {
+    name: 'the same is offloaded twice at once',
+    make: async ({ ennick, offload }) => {
       const order = () =>
-        insist(ennick, 'POST', `/cuts/${pull.cutId}/pull`, pull.body).catch((error: Error) => {
-          if (!/already/.test(error.message)) throw error
+        insist(ennick, 'POST', `/volumes/${offload.volumeId}/offload`, offload.body).catch((error: Error) => {
+          // The destination may be away at this moment, by another trouble.
+          if (!/away/.test(error.message)) throw error
         })
       await Promise.all([order(), order()])
     },

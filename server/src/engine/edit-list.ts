@@ -41,11 +41,13 @@ export async function timecodeBegins(path: string): Promise<TrackMoment | null> 
   const file = await open(path, 'r')
   try {
     const { size } = await file.stat()
-    for await (const movie of boxes(file, 0, size, 'moov'))
-      for await (const track of boxes(file, movie.from, movie.to, 'trak')) {
-        const begins = await beginOfTimecode(file, track)
-        if (begins) return begins
-      }
+    // One there is at most; what is behind it may be very many fragments.
+    const movie = await firstBox(file, { from: 0, to: size }, 'moov')
+    if (!movie) return null
+    for await (const track of boxes(file, movie.from, movie.to, 'trak')) {
+      const begins = await beginOfTimecode(file, track)
+      if (begins) return begins
+    }
     return null
   } finally {
     await file.close()
