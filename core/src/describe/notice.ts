@@ -9,7 +9,7 @@ export type NoticeKind =
   | 'gap in stills'
   | 'variable rate'
   | 'edit list'
-  | 'other labels'
+  | 'timecode base'
   | 'several pictures'
   | 'reel overlap'
   | 'variant'
@@ -96,10 +96,10 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
   const { labelsPerSecond, picture, startFrame, dropFrame } = clip.facts ?? {}
   if (labelsPerSecond && picture && startFrame != null)
     notices.push({
-      kind: 'other labels',
+      kind: 'timecode base',
       message:
-        `Its timecode counts ${labelsPerSecond} labels a second, and its pictures run at ${formatRate(picture.rate)}. ` +
-        `Here every picture has a label of its own: its first is ${formatTimecode(startFrame, picture.rate, dropFrame)}.`,
+        `Its timecode base is ${labelsPerSecond}, and its pictures run at ${formatRate(picture.rate)}: in the file they ` +
+        `share labels, or skip some. Here every picture has a label of its own; its first is ${formatTimecode(startFrame, picture.rate, dropFrame)}.`,
     })
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)

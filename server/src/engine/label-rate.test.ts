@@ -58,10 +58,10 @@ async function halveLabels(path: string, { of, start }: { of: number; start: num
 const clip = async (name: string) => (await ennick.clips(productionId)).find((each) => each.name === name)
 
 test('where two pictures share a label, the first of them has it; that is told', async () => {
-  expect(await clip('H050.mov')).toMatchObject({ startTimecode: '10:00:00:24', notice: 'other labels' })
-  expect(await clip('H060.mov')).toMatchObject({ startTimecode: '10:00:59:58', notice: 'other labels' })
+  expect(await clip('H050.mov')).toMatchObject({ startTimecode: '10:00:00:24', notice: 'timecode base' })
+  expect(await clip('H060.mov')).toMatchObject({ startTimecode: '10:00:59:58', notice: 'timecode base' })
   // 11:00:00:12 of 25.
-  expect(await clip('X050.mxf')).toMatchObject({ startTimecode: '11:00:00:24', notice: 'other labels' })
+  expect(await clip('X050.mxf')).toMatchObject({ startTimecode: '11:00:00:24', notice: 'timecode base' })
   expect(await clip('P050.mov')).toMatchObject({ startTimecode: '10:00:00:12', notice: '' })
 })
 

@@ -79,6 +79,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ],
   ['timecode', 'Hours, minutes, seconds and frames; each frame’s own address on a reel.'],
   [
+    'timecode base',
+    'How many frame numbers a second of timecode has. Cameras that run at 50 or 59.94 often count 25 or 30.',
+  ],
+  [
     'trial',
     'A cut with what it uses as a production of its own, to mend it in isolation; kept afterwards, or thrown away.',
   ],

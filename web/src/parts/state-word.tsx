@@ -82,7 +82,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'odd date': CircleHelp,
   'variable rate': Timer,
   'edit list': EqualNot,
-  'other labels': EqualNot,
+  'timecode base': EqualNot,
   'several pictures': Film,
   'cut as it is': Check,
   proxy: Film,

@@ -18,9 +18,11 @@ export function ProblemsSheet({ volume, onClose }: { volume: Volume | null; onCl
         <Box key={file.id} borderBottomWidth="1px" borderColor="rule" py="2">
           <Text fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
             {file.path}{' '}
-            <Box as="span" color="quiet">
-              {bytes(file.sizeBytes)}
-            </Box>
+            {file.sizeBytes > 0 && (
+              <Box as="span" color="quiet">
+                {bytes(file.sizeBytes)}
+              </Box>
+            )}
           </Text>
           <Text>{file.problem}</Text>
         </Box>
