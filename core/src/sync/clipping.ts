@@ -14,6 +14,16 @@ const [fullScale, beyond] = [0.9999, 1.00001]
 /** What follows within a hundredth of a second is the same time. */
 const apartSeconds = 0.01
 
+/** Most sound never does, and hours of it are looked through. */
+function reachesFullScale(samples: Float32Array): boolean {
+  let loudest = 0
+  for (let index = 0; index < samples.length; index++) {
+    const loud = Math.abs(samples[index] as number)
+    if (loud > loudest) loudest = loud
+  }
+  return loudest >= fullScale
+}
+
 /** Finds where a channel was clipped, as its samples come, at the rate of its file. */
 export class ClippingMeter {
   readonly #sampleRate: number
@@ -30,6 +40,12 @@ export class ClippingMeter {
 
   /** Takes the next samples, from -1 to 1. */
   add(samples: Float32Array): void {
+    if (!reachesFullScale(samples)) {
+      this.#run = 0
+      this.#sign = 0
+      this.#at += samples.length
+      return
+    }
     for (const sample of samples) {
       const loud = Math.abs(sample)
       if (loud >= fullScale && loud <= beyond && Math.sign(sample) === (this.#sign || Math.sign(sample))) {

@@ -21,13 +21,19 @@ export class EnvelopeMaker {
 
   /** Takes the next samples, mono, at `envelopeSourceRate`, from -1 to 1. */
   add(samples: Float32Array): void {
-    for (const sample of samples) {
-      this.#sum += sample * sample
-      if (++this.#count < hop) continue
-      this.#energies.push(this.#sum / hop)
-      this.#sum = 0
-      this.#count = 0
+    // Hours of samples go through here: the sum is no field while it grows.
+    let [sum, count] = [this.#sum, this.#count]
+    for (let index = 0; index < samples.length; ) {
+      const end = Math.min(samples.length, index + hop - count)
+      count += end - index
+      for (; index < end; index++) sum += (samples[index] as number) ** 2
+      if (count < hop) break
+      this.#energies.push(sum / hop)
+      sum = 0
+      count = 0
     }
+    this.#sum = sum
+    this.#count = count
   }
 
   /** The envelope of all that was taken. */

@@ -28,10 +28,10 @@ export class TrackMeter {
   add(samples: Float32Array): void {
     let peak = this.#peak
     let squares = 0
-    for (const sample of samples) {
-      const loud = Math.abs(sample)
+    for (let index = 0; index < samples.length; index++) {
+      const loud = Math.abs(samples[index] as number)
       if (loud > peak) peak = loud
-      squares += sample * sample
+      squares += loud * loud
     }
     this.#peak = peak
     this.#squares += squares

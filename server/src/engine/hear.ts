@@ -13,6 +13,9 @@ import { type EngineFile, withInput } from './input.ts'
 import { joinedSound } from './joined-sound.ts'
 import { startEncoder } from './process.ts'
 
+/** Samples are handed over many at a time: a camera's packets hold a thousand, and each costs as much as very many. */
+const handed = 'asetnsamples=n=32768:p=0'
+
 /** What can be listened to: the files of one clip, in order. */
 export interface HeardFiles {
   readonly files: readonly (EngineFile & { readonly facts: MediaFacts })[]
@@ -112,6 +115,10 @@ export async function soundStretches(
   return offsets.map((offset) => whole?.subarray(offset, offset + samples) ?? null)
 }
 
+/** Samples that lie one after another in their file, without a word of when each is due. */
+const hasNoHoles = ({ container, sound }: MediaFacts): boolean =>
+  ['mov', 'mxf', 'wav'].includes(container) && sound.every(({ codec }) => codec.startsWith('pcm_'))
+
 /**
  * @param take gets the next samples of each channel
  * @param takeAll gets them at the rate of the file, where that is asked for
@@ -131,7 +138,11 @@ async function decode(
   const placed = `aresample=${sampleRate}:async=1:first_pts=0`
   return withInput(files, async (input) => {
     const joined = joinedSound(facts, input)?.graph
-    const graph = takeAll ? `${joined},asplit[b][c];[b]${placed}[a]` : `${joined},${placed}[a]`
+    // Where there may be holes each packet says when it is due: it is placed before it is joined with the next.
+    const [before, after] = hasNoHoles(facts) ? [`,${handed}`, ''] : ['', `,${handed}`]
+    const graph = takeAll
+      ? `${joined}${before},asplit[b][d];[b]${placed}${after}[a];[d]anull${after}[c]`
+      : `${joined}${before},${placed}${after}[a]`
     const words = [
       ...[...inputArguments(input, anyRate, fromSeconds), '-filter_complex', graph, '-map', '[a]', ...most],
       ...['-f', 'f32le', 'pipe:1'],
@@ -160,9 +171,15 @@ async function readSamples(
     const bytes = left.length ? Buffer.concat([left, chunk]) : chunk
     const whole = bytes.length - (bytes.length % step)
     left = bytes.subarray(whole)
-    // A copy, which begins where a number may begin.
-    take(unwoven(new Float32Array(Uint8Array.prototype.slice.call(bytes, 0, whole).buffer), channels))
+    take(unwoven(asNumbers(bytes.subarray(0, whole)), channels))
   }
+}
+
+/** Bytes as they lie, where a number may begin there; else a copy of them. */
+function asNumbers(bytes: Buffer): Float32Array {
+  const count = bytes.length / bytesOfSample
+  if (bytes.byteOffset % bytesOfSample === 0) return new Float32Array(bytes.buffer, bytes.byteOffset, count)
+  return new Float32Array(Uint8Array.prototype.slice.call(bytes).buffer)
 }
 
 /** Channels that lie sample by sample beside each other, each on its own. */
