@@ -14,7 +14,8 @@ import { benchOnePass } from './bench/one-pass.ts'
 import { benchRelink, benchRelinkGrowth } from './bench/relink.ts'
 import { benchScan } from './bench/scan.ts'
 import { benchSignature } from './bench/signature.ts'
-import { benchFrame, benchSyncDay } from './bench/viewer.ts'
+import { benchSyncDay, benchSyncHour } from './bench/sync.ts'
+import { benchFrame } from './bench/viewer.ts'
 import { Ennick } from './ennick.ts'
 
 const only = process.argv.includes('--only') ? (process.argv[process.argv.indexOf('--only') + 1] ?? null) : null
@@ -59,6 +60,7 @@ try {
   if (wants('frame', 'frame-cached'))
     results.push(...(await benchFrame(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('sync-day')) results.push(await benchSyncDay(ennick, folder))
+  if (wants('sync-hour')) results.push(await benchSyncHour(ennick, folder))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
   await ennick.forget()

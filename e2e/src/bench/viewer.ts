@@ -1,4 +1,4 @@
-import { mkdir, rm } from 'node:fs/promises'
+import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Ennick } from '../ennick.ts'
 import { compare, type Result, run, say, secondsOf } from './measure.ts'
@@ -71,48 +71,4 @@ export async function benchFrame(ennick: Ennick, folder: string): Promise<Result
     },
     { id: 'frame-cached', what: 'The same from the cache, against 30 ms', ratio: again / 0.03, limit: 1 },
   ]
-}
-
-/** Laying the scratch tracks of a day on its recordings by their sound, against what decoding all of it takes. */
-export async function benchSyncDay(ennick: Ennick, folder: string): Promise<Result> {
-  const [pictures, recordings, seconds] = [20, 10, 60]
-  say(`Syncing ${pictures} pictures with ${recordings} recordings of a minute by their sound`)
-  const drive = join(folder, 'day')
-  await mkdir(drive, { recursive: true })
-  // Bursts of noise by the time of day alone: what a camera hears is what the recorder hears.
-  const chance = (of: string): string => `mod(abs(sin(floor(${of})*78.233)*43758.5453),1)`
-  const sound = (from: number): string =>
-    `aevalsrc='0.3*pow(${chance(`(t+${from})*9`)},3)*(2*${chance(`(t+${from})*48000+0.5`)}-1)':s=48000:d=${seconds}`
-  for (let take = 0; take < recordings; take++)
-    await run('ffmpeg', [
-      ...['-v', 'error', '-y', '-f', 'lavfi', '-i', sound(take * 600), '-c:a', 'pcm_s24le'],
-      join(drive, `T${take}.wav`),
-    ])
-  for (let shot = 0; shot < pictures; shot++)
-    await run('ffmpeg', [
-      ...['-v', 'error', '-y', '-f', 'lavfi', '-i', 'color=s=320x180:r=25', '-f', 'lavfi', '-i'],
-      ...[sound((shot % recordings) * 600 + 3), '-t', '30', '-c:v', 'mjpeg', '-c:a', 'pcm_s16le'],
-      join(drive, `P${shot}.mov`),
-    ])
-  const production = await ennick.newProduction()
-  await ennick.scan(await ennick.addVolume(production, drive))
-  const ours = await secondsOf(async () => {
-    const { id } = await ennick.call('POST', `/productions/${production}/clips/listen`, { clipIds: [] })
-    await ennick.jobEnd(id)
-  })
-  const names = [
-    ...Array.from({ length: recordings }, (_, take) => `T${take}.wav`),
-    ...Array.from({ length: pictures }, (_, shot) => `P${shot}.mov`),
-  ]
-  const bare = await secondsOf(async () => {
-    for (const name of names) await run('ffmpeg', ['-v', 'error', '-i', join(drive, name), '-vn', '-f', 'null', '-'])
-  })
-  say(`  ${ours.toFixed(1)} s, decoding alone ${bare.toFixed(1)} s`)
-  await rm(drive, { recursive: true })
-  return {
-    id: 'sync-day',
-    what: `Syncing ${pictures} pictures with ${recordings} recordings by their sound, against decoding all of it`,
-    ratio: ours / bare,
-    limit: 5,
-  }
 }
