@@ -111,6 +111,19 @@ describe('facts from what the probe says', () => {
     expect([said.startFrame, said.labelsPerSecond]).toEqual([frame, labels])
   })
 
+  test.each([
+    // 25 pictures at 23.976 are 625.6 of its ticks; within the 26th is behind it.
+    [626, 600, 864_025],
+    [25_025, 24_000, 864_025],
+    [25_776, 24_000, 864_026],
+    [0, 600, 864_000],
+  ])('a timecode track that begins %i of %i ticks in has its label there', (ticks, ticksPerSecond, frame) => {
+    const stream = { ...video, r_frame_rate: '24000/1001', avg_frame_rate: '24000/1001' }
+    const output = { streams: [{ ...stream, tags: { timecode: '10:00:00:00' } }], format: mov }
+    const begins = { shownFrames: null, timecodeBegins: { ticks, ticksPerSecond }, labelsPerSecond: null }
+    expect(readFacts(output as Parameters<typeof readFacts>[0], false, begins).startFrame).toBe(frame)
+  })
+
   test('reel and timecode are found wherever the container keeps them, in any case', () => {
     const tmcd = { codec_type: 'data', tags: { reel_name: 'A001' } }
     expect(facts({}, mov, [tmcd]).reel).toBe('A001')

@@ -1,86 +1,31 @@
 import { open } from 'node:fs/promises'
 import {
-  allowsDropFrame,
   commonRates,
-  floor,
-  framesPerDay,
-  isDropLabel,
   type MediaFacts,
   type MediaKind,
   nominalFramesPerSecond,
   type PictureFacts,
   parseRate,
-  parseTimecode,
   type Rate,
   rate,
-  rateOfLabels,
   readableFormats,
   readStillTime,
   type SoundFacts,
   type StoredFrames,
-  sameLabel,
   sameRate,
   stillFormat,
   stillHeaderBytes,
-  TimecodeError,
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
-import { countShown, type TrackMoment, timecodeBegins } from './edit-list.ts'
-import { mxfTimecodeBase } from './mxf-timecode.ts'
+import { type FromBytes, readFromBytes } from './from-bytes.ts'
+import { isPicture, isStill, type ProbeOutput, type Stream } from './probe-output.ts'
 import { run } from './process.ts'
+import { labelShown, labelsOf, readTimecode } from './timecode-label.ts'
 import { findTruncation } from './truncation.ts'
 
 /** A file that is no readable media; the message says why in plain words. */
 export class UnreadableMedia extends Error {
   override readonly name = 'UnreadableMedia'
-}
-
-interface Stream {
-  index?: number
-  codec_type?: string
-  codec_name?: string
-  codec_tag_string?: string
-  start_time?: string
-  profile?: string
-  width?: number
-  height?: number
-  sample_aspect_ratio?: string
-  pix_fmt?: string
-  field_order?: string
-  color_primaries?: string
-  color_transfer?: string
-  color_space?: string
-  color_range?: string
-  r_frame_rate?: string
-  avg_frame_rate?: string
-  time_base?: string
-  duration_ts?: number
-  nb_frames?: string
-  nb_read_packets?: string
-  channels?: number
-  channel_layout?: string
-  sample_rate?: string
-  bits_per_raw_sample?: string
-  bits_per_sample?: number
-  disposition?: { attached_pic?: number }
-  tags?: Record<string, string>
-  side_data_list?: { rotation?: number }[]
-}
-
-interface ProbeOutput {
-  packets?: { stream_index?: number; flags?: string; size?: string }[]
-  streams?: Stream[]
-  format?: { format_name?: string; start_time?: string; tags?: Record<string, string> }
-}
-
-/** What the bytes of a file say that the probe does not tell. */
-interface FromBytes {
-  /** How many of the pictures that it holds are shown; null for all. */
-  readonly shownFrames: number | null
-  /** Where its timecode track begins. */
-  readonly timecodeBegins: TrackMoment | null
-  /** How many labels a second its timecode counts. */
-  readonly labelsPerSecond: number | null
 }
 
 /**
@@ -109,44 +54,7 @@ export async function probe(
   // Of a large file the first packets are many bytes: they are read only where nothing else says what is to be known.
   if (!countPackets && !isSmall && moving.some(needsPackets))
     output = { ...output, packets: (await ask(path, 'first packets', signal)).packets ?? [] }
-  return readFacts(output, countPackets, await readBytes(path, output, signal))
-}
-
-async function readBytes(
-  path: string,
-  { format, streams = [] }: ProbeOutput,
-  signal: AbortSignal | undefined,
-): Promise<FromBytes | null> {
-  const picture = streams.find(isPicture)
-  const name = format?.format_name ?? ''
-  // Other containers have no edit lists.
-  if (picture && name.startsWith('mov,'))
-    return {
-      ...{ shownFrames: await readShown(path, picture, signal), timecodeBegins: await timecodeBegins(path) },
-      labelsPerSecond: null,
-    }
-  const pictureRate = parseRate(picture?.r_frame_rate ?? '')
-  if (name.startsWith('mxf') && pictureRate && nominalFramesPerSecond(pictureRate) > mostLabelsPerSecond)
-    return { shownFrames: null, timecodeBegins: null, labelsPerSecond: await mxfTimecodeBase(path) }
-  return null
-}
-
-/** Timecode counts no fewer labels a second and no more (SMPTE ST 12-1); of slower pictures each has one. */
-const [fewestLabelsPerSecond, mostLabelsPerSecond] = [24, 30]
-
-/** Counted only where a file says how many pictures it holds and runs for another time than they would. */
-async function readShown(path: string, picture: Stream, signal: AbortSignal | undefined): Promise<number | null> {
-  const [held, average, timeBase] = [
-    Number(picture.nb_frames),
-    parseRate(picture.avg_frame_rate ?? ''),
-    parseRate(picture.time_base ?? ''),
-  ]
-  if (!held || !average || !timeBase || !picture.duration_ts) return null
-  const seconds = (picture.duration_ts * timeBase.numerator) / timeBase.denominator
-  // Part of a picture may be left out, and the decoder drops all of it. The clock of the movie may round to a tick.
-  if (held - (seconds * average.numerator) / average.denominator < 0.1) return null
-  const shown = await countShown(path, picture.index ?? 0, signal)
-  return shown === null || shown === 0 || shown >= held ? null : shown
+  return readFacts(output, countPackets, await readFromBytes(path, output, signal))
 }
 
 /** As far as this all of a file's first packets may be read without a thought. */
@@ -214,9 +122,6 @@ function readStored(output: ProbeOutput, stream: Stream, frames: number): Stored
     mostBytes: Math.max(...sizes),
   }
 }
-
-const isPicture = (stream: Stream): boolean => stream.codec_type === 'video' && !stream.disposition?.attached_pic
-const isStill = (output: ProbeOutput): boolean => /_pipe$|^image2/.test(output.format?.format_name ?? '')
 
 function knownFrames(stream: Stream): number | null {
   if (stream.nb_read_packets) return Number(stream.nb_read_packets)
@@ -290,52 +195,11 @@ function beginOf({ start_time: start }: Stream, { format }: ProbeOutput): Pick<P
   return begins > 0 ? { beginsMicroseconds: begins } : {}
 }
 
-/** The label at which a file is shown to begin: its timecode track may be cut as its picture is. */
-function labelShown(
-  { frame, drop }: { frame: number; drop: boolean },
-  frameRate: Rate,
-  fromBytes: FromBytes | null,
-): number {
-  const { ticks, ticksPerSecond } = fromBytes?.timecodeBegins ?? { ticks: 0, ticksPerSecond: 1 }
-  const skipped = Math.ceil((ticks * frameRate.numerator) / (ticksPerSecond * frameRate.denominator))
-  return (frame + skipped) % framesPerDay(frameRate, drop)
-}
-
 function containerName(output: ProbeOutput): string {
   const name = output.format?.format_name ?? 'unknown'
   if (name.startsWith('mov,')) return (output.format?.tags?.major_brand ?? '').startsWith('qt') ? 'mov' : 'mp4'
   if (name.startsWith('matroska')) return 'mkv'
   return name.replace(/_pipe$/, '')
-}
-
-/** How many labels a second a timecode track counts; null where nothing says. */
-function labelsOf(streams: readonly Stream[], text: string | null): number | null {
-  const track = streams.find(({ codec_tag_string: kind, tags }) => kind === 'tmcd' && tags?.timecode === text)
-  const counted = parseRate(track?.avg_frame_rate ?? '')
-  const labels = counted ? nominalFramesPerSecond(counted) : 0
-  return labels >= fewestLabelsPerSecond ? labels : null
-}
-
-/**
- * The frame of a picture at which a label stands. Two pictures of 50 a second have one label where 25 are counted: it
- * is that of the first.
- */
-function readTimecode(
-  text: string | null,
-  frameRate: Rate,
-  labelsPerSecond: number | null,
-): { frame: number; drop: boolean } | null {
-  if (text === null) return null
-  const labelRate = labelsPerSecond === null ? frameRate : rateOfLabels(labelsPerSecond, frameRate.denominator === 1001)
-  const drop = isDropLabel(text) && allowsDropFrame(labelRate)
-  try {
-    const frame = floor(sameLabel(parseTimecode(text, labelRate, drop), labelRate, frameRate, drop))
-    return { frame: Number(frame), drop: drop && allowsDropFrame(frameRate) }
-  } catch (error) {
-    // A label that no clock shows says nothing that could be trusted.
-    if (error instanceof TimecodeError) return null
-    throw error
-  }
 }
 
 /** A frame that is rounded to a nanosecond is off by less than this part of itself, at any common rate. */

@@ -32,6 +32,7 @@ export async function copyPiece(
     to,
     dirname(path),
     async (folder) => {
+      await removeParts(folder, job.id)
       const there = await folder.look(name)
       if (there) {
         if (!there.isFile()) throw new Refused(linkIsThere)
@@ -40,7 +41,6 @@ export async function copyPiece(
         const hash = await hashFile(folder.at(name), { kind, signal })
         return { copy: { path, ...stampOfStats(there), hash, wasDirect: null }, wasThere: true }
       }
-      await removeParts(folder, job.id)
       const part = basename(partPath(name, job.id, job.attempts))
       try {
         const { failure, soundHash } = await cutOut(

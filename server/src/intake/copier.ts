@@ -85,12 +85,13 @@ export class Copier {
     const name = basename(file.path)
     const target = await to.folder(dirname(file.path), { make: true })
     try {
+      // Also where all is there by now: somebody else may have brought what an earlier attempt left unfinished.
+      await this.#tidy(dirname(file.path), target)
       const there = await target.look(name)
       if (there) {
         if (!there.isFile()) throw new Refused(linkIsThere)
         return await this.#compare(file, target, Number(there.size), onBytes).finally(() => target.release())
       }
-      await this.#tidy(dirname(file.path), target)
       const part = basename(partPath(name, job.id, job.attempts))
       try {
         const written = await this.#write(file, target, part, onBytes)

@@ -236,6 +236,23 @@ describe('what cannot be read', () => {
   })
 })
 
+test('what an attempt left unfinished goes also where somebody else has brought the file since', async () => {
+  await mkdir(media('left/CLIP'), { recursive: true })
+  await writeFile(media('left/CLIP/1.txt'), 'one')
+  const card = await ennick.addVolume(productionId, 'LEFT', media('left'), 'card')
+  await mkdir(media('shelf/LEFT/CLIP'), { recursive: true })
+  await writeFile(media('shelf/LEFT/CLIP/1.txt'), 'another')
+  const destination = await ennick.addVolume(productionId, 'SHELF', media('shelf'))
+  const job = await offload(card, destination, 'LEFT')
+  expect(job.state).toBe('failed')
+  const part = media(`shelf/LEFT/CLIP/.1.txt.${job.id.slice(0, 8)}-1.ennick-part`)
+  await writeFile(part, 'on')
+  await writeFile(media('shelf/LEFT/CLIP/1.txt'), 'one')
+  await ennick.call('retryJob', { params: { jobId: job.id } })
+  expect(await ennick.waitForJob(job.id)).toMatchObject({ state: 'done', summary: expect.stringMatching(/^0 files/) })
+  expect(await readdir(media('shelf/LEFT/CLIP'))).toEqual(['1.txt'])
+})
+
 describe('the manifest of a copy', () => {
   let card: string
   let destination: string
