@@ -65,7 +65,8 @@ test('a list is worked with keys alone: filter, move, mark, open', async ({ page
   await expect(page.getByRole('row')).toHaveCount(5)
   await page.keyboard.press('j')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('dialog')).toBeVisible()
+  // A sheet takes keys from when it has the focus, a moment after it is seen.
+  await expect(page.getByRole('dialog').getByRole('button', { name: 'Close' })).toBeFocused()
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Start', exact: true }).click()
   await expect(page).toHaveURL(/sort=start/)
