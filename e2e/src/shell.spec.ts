@@ -1,8 +1,12 @@
 import { mkdir, readdir } from 'node:fs/promises'
 import { join } from 'node:path'
-import { expect, test } from '@playwright/test'
+import { expect, type Page, test } from '@playwright/test'
 
 const demo = join(process.env.ENNICK_TEST_DATA as string, 'demo')
+
+/** A dialog takes keys from when it has the focus, a moment after it is seen. */
+const untilKeysReachIt = (page: Page): Promise<void> =>
+  expect.poll(() => page.evaluate(() => Boolean(document.activeElement?.closest('[role=dialog]')))).toBe(true)
 
 test('keys go to every stop, the palette finds anything, the lamp and the place survive a reload', async ({ page }) => {
   await page.goto('/')
@@ -22,6 +26,7 @@ test('keys go to every stop, the palette finds anything, the lamp and the place 
   }
   await page.keyboard.press('?')
   await expect(page.getByRole('dialog').getByText('find anything, do anything')).toBeVisible()
+  await untilKeysReachIt(page)
   await page.keyboard.press('Escape')
   await expect(page.getByRole('dialog')).toHaveCount(0)
 
@@ -65,8 +70,7 @@ test('a list is worked with keys alone: filter, move, mark, open', async ({ page
   await expect(page.getByRole('row')).toHaveCount(5)
   await page.keyboard.press('j')
   await page.keyboard.press('Enter')
-  // A sheet takes keys from when it has the focus, a moment after it is seen.
-  await expect(page.getByRole('dialog').getByRole('button', { name: 'Close' })).toBeFocused()
+  await untilKeysReachIt(page)
   await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Start', exact: true }).click()
   await expect(page).toHaveURL(/sort=start/)
