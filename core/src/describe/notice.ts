@@ -98,8 +98,9 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
     notices.push({
       kind: 'timecode base',
       message:
-        `Its timecode base is ${labelsPerSecond}, and its pictures run at ${formatRate(picture.rate)}: in the file they ` +
-        `share labels, or skip some. Here every picture has a label of its own; its first is ${formatTimecode(startFrame, picture.rate, dropFrame)}.`,
+        `Its timecode base is ${labelsPerSecond}, and its pictures run at ${formatRate(picture.rate)}: ` +
+        'in the file they share labels, or skip some. Here every picture has a label of its own; ' +
+        `its first is ${formatTimecode(startFrame, picture.rate, dropFrame)}.`,
     })
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)

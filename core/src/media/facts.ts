@@ -87,7 +87,7 @@ export interface MediaFacts {
   /** First frame, counted from midnight at the picture's rate. */
   readonly startFrame: number | null
   readonly dropFrame: boolean
-  /** Of its timecode, where that counts fewer or more than there are pictures: two of 50 a second share a label of 25. */
+  /** Of its timecode, where that counts fewer or more than there are pictures: two of 50 a second share one of 25. */
   readonly labelsPerSecond?: number
   readonly reel: string | null
   /** Samples since midnight at which a sound file starts (EBU Tech 3285 time reference). */

@@ -34,8 +34,8 @@ function decodeEscapes(text: string): string {
 }
 
 /**
- * What a URL of a list names: of a relative reference (RFC 3986, section 4.2) the path, its escapes read. All others are
- * left as they are written, and read by `normalPath`.
+ * What a URL of a list names: of a relative reference (RFC 3986, section 4.2) the path, its escapes read. All others
+ * are left as they are written, and read by `normalPath`.
  */
 export const pathOfReference = (url: string): string =>
   /^([a-z][a-z0-9+.-]*:|[/\\])/i.test(url) ? url : decodeEscapes(url)

@@ -104,8 +104,8 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
 
 /**
  * AVI counts its packets and says nothing of when a picture is shown: where pictures lean on each other, the first one
- * comes out late by as many as the decoder keeps back, and so do all behind it. What an edit list leaves out lies before
- * the beginning; most decoders drop it, that of Motion JPEG does not.
+ * comes out late by as many as the decoder keeps back, and so do all behind it. What an edit list leaves out lies
+ * before the beginning; most decoders drop it, that of Motion JPEG does not.
  */
 const beginFilter = ({ container, picture }: MediaFacts): string =>
   container === 'avi' ? 'setpts=PTS-STARTPTS,' : picture?.heldFrames === undefined ? '' : 'trim=start=0,'

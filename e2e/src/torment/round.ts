@@ -65,7 +65,8 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
 /** An event of eight frames of the clip of a seed. */
 function eventOf(seed: number, index: number): string {
   const label = timecodeOf(seed).slice(0, -2)
-  return `00${index + 1}  T${seed} V C ${label}04 ${label}12 01:00:0${index}:00 01:00:0${index}:08\n* FROM CLIP NAME: ${names[index]}\n`
+  const record = `01:00:0${index}:00 01:00:0${index}:08`
+  return `00${index + 1}  T${seed} V C ${label}04 ${label}12 ${record}\n* FROM CLIP NAME: ${names[index]}\n`
 }
 
 /** Lets what was begun come to its end: takes away what lay in the way, and retries what failed for a reason. */

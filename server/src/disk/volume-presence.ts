@@ -42,12 +42,13 @@ export interface KnownVolume {
   readonly rootInode: string | null
 }
 
-/** By what a volume's root is known again: where its file system is mounted, and its own inode there. */
+/** By what a volume's root, or another folder, is known again: where its file system is mounted, and its own inode. */
 export interface RootIdentity {
   readonly mountPath: string
   readonly rootInode: string
 }
 
+/** Looks at a folder as it is now. @throws as `stat` does when it is not there */
 export async function rootIdentity(rootPath: string): Promise<RootIdentity> {
   const { ino } = await stat(rootPath, { bigint: true })
   return { mountPath: await mountOf(rootPath), rootInode: String(ino) }

@@ -32,10 +32,7 @@ export async function orderArchive({ database, job }: WorkContext): Promise<Pull
       eventsOf.set(clipId, [...(eventsOf.get(clipId) ?? []), `${state.row.name}: ${events.join(' ')}.`])
   return {
     ...{ plan, eventsOf },
-    luts: await readUsedLuts(
-      database,
-      plan.clips.map(({ clip }) => clip),
-    ),
+    luts: await readUsedLuts(database, plan),
     coverage: (clipsInIt) => coverageOf(newest, clipsInIt),
     along: async ({ copies }) => ({
       written: await written(database, material, { states, plan, copies }),

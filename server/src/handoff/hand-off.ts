@@ -176,10 +176,13 @@ export const listFileName = (cutName: string, { extension }: WrittenList, more =
 
 export type TakenLists = ReturnType<typeof takeWritten>
 
-/** The lists that could be written, and what became of the others. */
-export function takeWritten(lists: readonly WrittenList[], cutName: string) {
+/**
+ * The lists that could be written, and what became of the others.
+ * @param more what stands in their names besides
+ */
+export function takeWritten(lists: readonly WrittenList[], cutName: string, more = '') {
   const written = lists.flatMap((list) =>
-    list.text === null ? [] : [{ name: listFileName(cutName, list), content: list.text }],
+    list.text === null ? [] : [{ name: listFileName(cutName, list, more), content: list.text }],
   )
   const leftOut = lists.flatMap(({ name, reason }) => (reason === null ? [] : [{ name, reason }]))
   const taken = lists.filter(({ text }) => text !== null)

@@ -18,7 +18,7 @@ import type { Queryable } from '../store/database.ts'
 import type { JobInput, OpenedList } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
-import { listFileName, papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
+import { papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
 import { onNoOriginal, type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
 import { readUsedLuts, type UsedLuts } from './used-luts.ts'
 
@@ -57,10 +57,7 @@ export async function orderPull(
   return {
     plan,
     eventsOf: eventsByClip(state, (number) => number),
-    luts: await readUsedLuts(
-      database,
-      plan.clips.map(({ clip }) => clip),
-    ),
+    luts: await readUsedLuts(database, plan),
     coverage: (clipsInIt) => coverageOf([state], clipsInIt),
     along: async ({ folder, isComplete }) => {
       // The list that was read names proxies.
@@ -150,24 +147,29 @@ async function listsOnCopies(
     return { written: [], without: `${count(open.length, 'finding')} in the way of a handoff: mend, and pull again.` }
   const there = placedIn(state, plan, folder)
   const lists = await writeLists(there, {})
-  const taken = takeWritten(lists, state.cut.name)
-  if (taken.written.length === 0)
-    return { written: [], without: taken.leftOut[0]?.reason ?? 'No format can say this cut.', opened: [] }
   // The folder of the lists stands beside those of the volumes, wherever all of it is carried to.
   const beside = placedIn(state, plan, '..')
-  const relative = await writeLists(beside, {}, 'otio')
-  const written = relative.flatMap((list) =>
-    list.text === null ? [] : [{ name: listFileName(state.cut.name, list, ', relative paths'), content: list.text }],
-  )
+  const relative = (await writeLists(beside, {}, 'otio')).map((list) => ({ ...list, name: `${list.name}${byPlace}` }))
+  const [taken, further] = [takeWritten(lists, state.cut.name), takeWritten(relative, state.cut.name, byPlace)]
+  const all = {
+    ...taken,
+    written: [...taken.written, ...further.written],
+    leftOut: [...taken.leftOut, ...further.leftOut],
+  }
+  if (all.written.length === 0)
+    return { written: [], without: all.leftOut[0]?.reason ?? 'No format can say this cut.', opened: [] }
   const opened = [
     ...lists.flatMap((list) => openedAlone(list, there, plan)),
-    ...relative.flatMap((list) => openedAlone({ ...list, name: `${list.name}, relative paths` }, beside, plan)),
+    ...relative.flatMap((list) => openedAlone(list, beside, plan)),
   ]
   return {
-    written: [...taken.written, ...written, ...(await papersOf(database, there, taken, new Date()))],
+    written: [...all.written, ...(await papersOf(database, there, all, new Date()))],
     ...{ without: null, opened },
   }
 }
+
+/** What stands behind the name of a list that finds the copies from where it lies itself. */
+const byPlace = ', relative paths'
 
 /** A cut as it is where its clips are their copies in a folder. */
 function placedIn(state: CutState, plan: PullPlan, folder: string): CutState {

@@ -83,6 +83,7 @@ describe('originals', () => {
       ...['Mill, online, relative paths.otio', 'Mill, online.edl', 'Mill, online.otio', 'Mill, online.xml'],
       'what is in it.csv',
     ])
+    expect(await text(`${lists}/Mill report.html`)).toContain('Mill, online, relative paths.otio')
     expect(await text(`${lists}/Mill pull list.csv`)).toContain(join(place, 'Mill/A001/CLIPS/A001C001.mov'))
     // Wherever all of it is carried to, one list finds the copies from where it lies.
     expect((await relativeUrls(lists)).sort()).toEqual([

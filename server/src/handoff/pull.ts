@@ -70,8 +70,8 @@ async function assertAsAsked(held: HeldFolder, { folder, place }: PullInput): Pr
   await held.assertThere()
   if (now.mountPath === place.mountPath && now.rootInode === place.rootInode) return
   throw new JobFailure(
-    `${folder} is another folder than the one that was chosen: its disk was taken out, or it was replaced. Nothing was ` +
-      'written. Put the disk in again and retry; or pull again, into what is there now.',
+    `${folder} is another folder than the one that was chosen: its disk was taken out, or it was replaced. ` +
+      'Nothing was written. Put the disk in again and retry; or pull again, into what is there now.',
   )
 }
 

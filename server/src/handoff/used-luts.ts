@@ -5,6 +5,7 @@ import type { Queryable } from '../store/database.ts'
 import { luts } from '../store/lut-schema.ts'
 import type { KnownClip } from '../store/material.ts'
 import type { WrittenFile } from './hand-off.ts'
+import type { PullPlan } from './pull-plan.ts'
 
 /** The viewing LUTs that proxies were made with: through these a cut was seen that goes on with originals. */
 export interface UsedLuts {
@@ -17,9 +18,9 @@ const lutsOf = ({ pairs }: KnownClip): string[] => [
   ...new Set(pairs.flatMap(({ isActive, viewingLut }) => (isActive && viewingLut !== null ? [viewingLut] : []))),
 ]
 
-/** Reads those of some clips, with their .cube files; of one that is not in the library any more the name alone. */
-export async function readUsedLuts(database: Queryable, clips: readonly KnownClip[]): Promise<UsedLuts> {
-  const used = [...new Set(clips.flatMap(lutsOf))]
+/** Reads those of what is planned, with their .cube files; of one that is not in the library any more its id alone. */
+export async function readUsedLuts(database: Queryable, { clips }: PullPlan): Promise<UsedLuts> {
+  const used = [...new Set(clips.flatMap(({ clip }) => lutsOf(clip)))]
   const rows = await database.select().from(luts).where(anyOf(luts.id, used))
   const known = new Map(rows.map(({ id, name, cube }) => [id, { name, cube }]))
   if (used.includes(builtInLut.id))

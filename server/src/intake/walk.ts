@@ -127,7 +127,8 @@ function readNames(
 }
 
 const nameIsNoText =
-  'Its name is not written in UTF-8, and cannot be reached by it. Rename it, or mount its disk so that names are read in UTF-8.'
+  'Its name is not written in UTF-8, and cannot be reached by it. ' +
+  'Rename it, or mount its disk so that names are read in UTF-8.'
 
 /** What could not be read, or what else was not done with it, in a sentence. */
 export function nameUnreadable(list: readonly Unreadable[], what = 'could not be read'): string {

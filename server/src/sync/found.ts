@@ -123,8 +123,8 @@ function ranMeanwhile({ pictures, sounds, fallback }: Scope): ReadonlyMap<string
 
 /** A promise of a guide track that does not hold. */
 const whyUnlike = (recording: string): string =>
-  `no recording sounds like it, though ${recording} ran meanwhile by its timecode: is that music, playback or another ` +
-  'microphone, and no guide track?'
+  `no recording sounds like it, though ${recording} ran meanwhile by its timecode: ` +
+  'is that music, playback or another microphone, and no guide track?'
 
 /** The files of the recording that each file is of, by the file's clip. */
 function recordingsByFile(sounds: readonly KnownClip[]): ReadonlyMap<string, readonly KnownClip[]> {

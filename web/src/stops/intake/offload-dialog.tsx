@@ -1,5 +1,5 @@
 import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
-import type { HashKindName, Volume } from '@ennick/contract'
+import type { HashKindName, OffloadPlan, Volume } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { usePlanned } from '../../data/planned.ts'
@@ -159,11 +159,7 @@ export function OffloadDialog({
                 {shown.leftBytes < 0 ? 'too little' : `${bytes(shown.leftBytes)} left afterwards`}
               </Box>
             </Text>
-            {shown.unreadable.length > 0 && (
-              <Problem
-                message={`${count(shown.unreadable.length, 'folder or file', 'folders or files')} cannot be read and would not be copied: ${nameSome(shown.unreadable.map(({ path }) => path))}. ${shown.unreadable[0]?.reason} The offload will not count as done.`}
-              />
-            )}
+            {shown.unreadable.length > 0 && <Problem message={whatCannotBeRead(shown.unreadable)} />}
             <PassedOver kinds={shown.passedOver} />
             {shown.blocked && <Problem message={shown.blocked} />}
           </>
@@ -177,6 +173,10 @@ export function OffloadDialog({
     </Dialog>
   )
 }
+
+const whatCannotBeRead = (list: OffloadPlan['unreadable']): string =>
+  `${count(list.length, 'folder or file', 'folders or files')} cannot be read and would not be copied: ` +
+  `${nameSome(list.map(({ path }) => path))}. ${list[0]?.reason} The offload will not count as done.`
 
 const namedAtMost = 5
 const nameSome = (names: readonly string[]): string =>

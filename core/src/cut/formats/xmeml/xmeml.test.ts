@@ -69,12 +69,13 @@ describe('reading', () => {
   })
 
   test('timecode that counts otherwise than its file runs means its labels', () => {
-    const startOf = (text: string) => read(sequence(track(clip({ start: 0, end: 25, in: 0, out: 25 }, text)))).events[0]
+    const at = { start: 0, end: 25, in: 0, out: 25 }
+    const eventOf = (text: string) => read(sequence(track(clip(at, text)))).events[0]
     // Ten o'clock of 24 is ten o'clock of 23.976, and not 36 seconds before.
     const slowed = file('f1').replace(rateXml(), rateXml(24, 'TRUE')).replace(rateXml(), rateXml(24))
-    expect(startOf(slowed.replace('900000', '864000'))?.mediumStartFrame).toBe(864_000)
+    expect(eventOf(slowed.replace('900000', '864000'))?.mediumStartFrame).toBe(864_000)
     const doubled = file('f1').replace(rateXml(), rateXml(50))
-    expect(startOf(doubled.replace('900000', '900012'))?.mediumStartFrame).toBe(1_800_024)
+    expect(eventOf(doubled.replace('900000', '900012'))?.mediumStartFrame).toBe(1_800_024)
   })
 
   test('drop-frame, 23.976 and the raster', () => {
