@@ -87,11 +87,7 @@ export class Copier {
     try {
       // Also where all is there by now: somebody else may have brought what an earlier attempt left unfinished.
       await this.#tidy(dirname(file.path), target)
-      const there = await target.look(name)
-      if (there) {
-        if (!there.isFile()) throw new Refused(linkIsThere)
-        return await this.#compare(file, target, Number(there.size), onBytes).finally(() => target.release())
-      }
+      if (await target.look(name)) return await this.#compare(file, target, onBytes).finally(() => target.release())
       const part = basename(partPath(name, job.id, job.attempts))
       try {
         const written = await this.#write(file, target, part, onBytes)
@@ -107,14 +103,12 @@ export class Copier {
   }
 
   /** Compares what is there already with the source. */
-  async #compare(
-    file: SourceFile,
-    target: HeldFolder,
-    sizeBytes: number,
-    onBytes: (bytes: number) => void,
-  ): Promise<FinishCopy> {
+  async #compare(file: SourceFile, target: HeldFolder, onBytes: (bytes: number) => void): Promise<FinishCopy> {
     const { kind, signal, journal, listed } = this.#options
     const name = basename(file.path)
+    const there = await target.look(name)
+    if (!there?.isFile()) throw new Refused(linkIsThere)
+    const sizeBytes = Number(there.size)
     const noted = journal.get(file.path)
     if (
       noted &&
@@ -184,11 +178,19 @@ export class Copier {
       await to.assertThere()
       const placed = await target.look(part)
       if (!placed) throw new Refused('Its copy was taken away before it had its name.')
-      await moveFile(
+      const isFirst = await moveFile(
         { folder: target, name: part },
         { folder: target, name: basename(file.path) },
         { device: String(placed.dev), inode: String(placed.ino) },
+      ).then(
+        () => true,
+        (error) => {
+          if (error.code === 'EEXIST') return false
+          throw error
+        },
       )
+      // Somebody else was quicker: that is compared like anything that was there before.
+      if (!isFirst) return await (await this.#compare(file, target, () => undefined))()
       const copy: VerifiedCopy = { ...file, hash: written, wasDirect: back.wasDirect }
       await this.#note(copy)
       return { copy, wasThere: false }
