@@ -3,12 +3,11 @@ import { basename, dirname } from 'node:path'
 import type { HashKind, MediaFacts } from '@ennick/core'
 import { stampOfStats } from '../disk/fingerprint.ts'
 import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
-import { moveFile } from '../disk/move-file.ts'
 import { hashFile, readBack } from '../engine/copy.ts'
 import { cutOut, proveCutOut } from '../engine/cut-out.ts'
 import { probe } from '../engine/probe.ts'
 import type { CopiedFile } from '../engine/stream-copy.ts'
-import { anotherIsThere, linkIsThere, Refused, type VerifiedCopy } from '../intake/copier.ts'
+import { anotherIsThere, linkIsThere, nameCopy, Refused, type VerifiedCopy } from '../intake/copier.ts'
 import { partPath, removeParts } from '../placements/unfinished-files.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { PlannedPiece } from './pull-plan.ts'
@@ -33,14 +32,15 @@ export async function copyPiece(
     dirname(path),
     async (folder) => {
       await removeParts(folder, job.id)
-      const there = await folder.look(name)
-      if (there) {
-        if (!there.isFile()) throw new Refused(linkIsThere)
+      const compare = async (): Promise<{ copy: VerifiedCopy; wasThere: boolean }> => {
+        const there = await folder.look(name)
+        if (!there?.isFile()) throw new Refused(linkIsThere)
         const wrong = await wrongWith(folder.at(name), null).catch((error: Error) => error.message)
         if (wrong !== null) throw new Refused(anotherIsThere)
         const hash = await hashFile(folder.at(name), { kind, signal })
         return { copy: { path, ...stampOfStats(there), hash, wasDirect: null }, wasThere: true }
       }
+      if (await folder.look(name)) return await compare()
       const part = basename(partPath(name, job.id, job.attempts))
       try {
         const { failure, soundHash } = await cutOut(
@@ -54,13 +54,8 @@ export async function copyPiece(
         if (wrong !== null) throw new Refused(`What was copied is not the stretch: ${wrong}. Nothing was kept of it.`)
         const back = await readBack(folder.at(part), { kind, signal })
         await to.assertThere()
-        const placed = await folder.look(part)
-        if (!placed) throw new Refused('Its copy was taken away before it had its name.')
-        await moveFile(
-          { folder, name: part },
-          { folder, name },
-          { device: String(placed.dev), inode: String(placed.ino) },
-        )
+        const placed = await nameCopy(folder, part, name)
+        if (!placed) return await compare()
         return { copy: { path, ...stampOfStats(placed), ...back }, wasThere: false }
       } finally {
         await rm(folder.at(part), { force: true })

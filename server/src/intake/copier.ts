@@ -1,3 +1,4 @@
+import type { BigIntStats } from 'node:fs'
 import type { FileHandle } from 'node:fs/promises'
 import { appendFile, rm, utimes } from 'node:fs/promises'
 import { basename, dirname } from 'node:path'
@@ -62,6 +63,24 @@ interface CopierOptions {
 
 /** What ends the copying of one file. */
 export type FinishCopy = () => Promise<{ copy: VerifiedCopy; wasThere: boolean }>
+
+/**
+ * Gives a copy that was read back its name.
+ * @returns what was named; null when somebody else was quicker, whose file is to be compared like any that was there
+ * @throws Refused when the copy is not there any more
+ */
+export async function nameCopy(folder: HeldFolder, part: string, name: string): Promise<BigIntStats | null> {
+  const placed = await folder.look(part)
+  if (!placed) throw new Refused('Its copy was taken away before it had its name.')
+  const identity = { device: String(placed.dev), inode: String(placed.ino) }
+  return moveFile({ folder, name: part }, { folder, name }, identity).then(
+    () => placed,
+    (error) => {
+      if (error.code === 'EEXIST') return null
+      throw error
+    },
+  )
+}
 
 /** Copies files one by one, each under a hidden name until it was read back and found equal. */
 export class Copier {
@@ -176,21 +195,8 @@ export class Copier {
       const time = file.mtimeMicros / 1e6
       await utimes(target.at(part), time, time)
       await to.assertThere()
-      const placed = await target.look(part)
-      if (!placed) throw new Refused('Its copy was taken away before it had its name.')
-      const isFirst = await moveFile(
-        { folder: target, name: part },
-        { folder: target, name: basename(file.path) },
-        { device: String(placed.dev), inode: String(placed.ino) },
-      ).then(
-        () => true,
-        (error) => {
-          if (error.code === 'EEXIST') return false
-          throw error
-        },
-      )
-      // Somebody else was quicker: that is compared like anything that was there before.
-      if (!isFirst) return await (await this.#compare(file, target, () => undefined))()
+      if (!(await nameCopy(target, part, basename(file.path))))
+        return await (await this.#compare(file, target, () => undefined))()
       const copy: VerifiedCopy = { ...file, hash: written, wasDirect: back.wasDirect }
       await this.#note(copy)
       return { copy, wasThere: false }
