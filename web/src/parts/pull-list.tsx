@@ -59,9 +59,12 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
           ? 'Every event is covered by it.'
           : `${events.covered} of ${count(events.of, 'event')} covered by it.`}{' '}
         <Box as="span" color="quiet">
-          {withoutLists === null
-            ? `What is in it, and the lists: in “${lists}”.`
-            : `What is in it: in “${lists}”. No lists: ${withoutLists}`}
+          {opened?.length
+            ? 'What is in it, the report and the lists, one of them with relative paths'
+            : withoutLists === null
+              ? 'What is in it, and the lists'
+              : 'What is in it'}
+          : in “{lists}”.{withoutLists !== null && ` No lists: ${withoutLists}`}
         </Box>
       </Text>
       {opened && <Opened lists={opened} />}

@@ -14,8 +14,13 @@ export function PassedOver({ kinds }: { kinds: readonly PassedOverKind[] }): Rea
 }
 
 function inWords({ what, total, first }: PassedOverKind): string {
-  const named = `${first.join(', ')}${total > first.length ? ` and ${total - first.length} more` : ''}`
-  return what === 'link'
-    ? `${count(total, 'link')}, as links are not followed (${named})`
-    : `${total} ${what} (${named})`
+  const named = `(${first.join(', ')}${total > first.length ? ` and ${total - first.length} more` : ''})`
+  switch (what) {
+    case 'link':
+      return `${count(total, 'link')}, as links are not followed ${named}`
+    case 'hidden or of the system':
+      return `${count(total, 'hidden or system item')} ${named}`
+    case 'neither file nor folder':
+      return `${count(total, 'item')} that ${total === 1 ? 'is' : 'are'} neither file nor folder ${named}`
+  }
 }
