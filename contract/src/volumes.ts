@@ -105,7 +105,10 @@ export const volumeClip = z.object({
 
 /** What neither a scan nor a copy goes through, by its kind. */
 export const passedOverKind = z.object({
-  what: z.enum(['link', 'hidden or of the system', 'neither file nor folder']),
+  what: z.enum([
+    ...['link', 'hidden or of the system', 'neither file nor folder'],
+    ...['manifest history that does not hold', 'manifest history that went on otherwise there'],
+  ] as const),
   total: z.int(),
   first: z.array(z.string()).describe('Paths, five at most; of a folder the folder alone'),
 })
@@ -122,6 +125,9 @@ export const offloadPlan = z.object({
     .array(z.object({ path: z.string(), reason: z.string() }))
     .describe('Folders and files that cannot be read: they, and what is in them, would not be copied'),
   passedOver: z.array(passedOverKind).describe('What no copy goes through'),
+  listedBy: z
+    .array(z.enum(hashKinds))
+    .describe('Checksums of its own manifests: each copy is held against them where the same is chosen'),
   blocked: z.string().nullable(),
 })
 

@@ -29,8 +29,9 @@ export class HashListError extends Error {
 
 /**
  * Writes an ASC Media Hash List (ASC MHL specification 2.0, "manifest"): one generation, made by a transfer.
+ * @param listed paths that an older generation lists with the same checksum: of those this one verifies it
  */
-export function writeHashList(list: HashList): string {
+export function writeHashList(list: HashList, listed: ReadonlySet<string> = new Set()): string {
   const lines = [
     '<?xml version="1.0" encoding="UTF-8"?>',
     '<hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0">',
@@ -50,8 +51,9 @@ export function writeHashList(list: HashList): string {
     lines.push('    <hash>', `      <path size="${file.sizeBytes}"${modified}>${escapeXml(file.path)}</path>`)
     for (const kind of hashKinds) {
       const value = file.hashes[kind]
+      const action = listed.has(file.path) ? 'verified' : 'original'
       if (value !== undefined)
-        lines.push(`      <${kind} action="original" hashdate="${escapeXml(list.createdAt)}">${value}</${kind}>`)
+        lines.push(`      <${kind} action="${action}" hashdate="${escapeXml(list.createdAt)}">${value}</${kind}>`)
     }
     lines.push('    </hash>')
   }

@@ -3,8 +3,10 @@ import { join } from 'node:path'
 import { pause, say } from '../bench/measure.ts'
 import type { Ennick } from '../ennick.ts'
 import type { Chance } from './chance.ts'
+import { checkFinished } from './check-finished.ts'
+import { comeBack } from './come-back.ts'
 import { contentOf, differences } from './disk.ts'
-import { ask, insist, type JobLine, makeClip, recipeId, timecodeOf, untilIdle } from './stage.ts'
+import { ask, insist, makeClip, recipeId, retryAll, timecodeOf, untilIdle } from './stage.ts'
 import { barePath, type Scene, troubles } from './troubles.ts'
 
 const clips = 4
@@ -17,15 +19,16 @@ export async function tormentRound(ennick: Ennick, folder: string, chance: Chanc
   const order = insist(ennick, 'POST', `/productions/${scene.productionId}/make`, { clipIds: scene.clipIds, recipeId })
   await order
   await insist(ennick, 'POST', `/volumes/${scene.offload.volumeId}/offload`, scene.offload.body)
-  await insist(ennick, 'POST', `/cuts/${scene.pull.cutId}/pull`, scene.pull.body)
+  await insist(ennick, 'POST', scene.pull.path, scene.pull.body)
   const chosen = [chance.pick(troubles), chance.pick(troubles), chance.pick(troubles)]
   for (const trouble of chosen) {
     await pause(chance.below(900))
     await trouble.make(scene)
   }
   say(`  round ${number}: ${chosen.map(({ name }) => name).join(', ')}`)
-  const told = await finish(scene)
-  return [...told, ...(await inspect(scene, before, folder, number))]
+  const told = [...(await finish(scene)), ...(await inspect(scene, before, folder, number))]
+  if (told.length) return told
+  return number % 3 === 0 ? comeBack(scene) : checkFinished(scene)
 }
 
 async function setStage(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<Scene> {
@@ -47,6 +50,8 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
   await insist(ennick, 'POST', `/volumes/${volumeId}/scan`)
   await untilIdle(ennick, productionId)
   const { ids: clipIds } = await insist(ennick, 'POST', `/productions/${productionId}/clips/ids`, {})
+  const action = { kind: 'set', clipIds: chance.some(clipIds), field: 'scene', value: String(number) }
+  await insist(ennick, 'POST', `/productions/${productionId}/clips/edit`, { action, apply: true })
   const plan = await insist(ennick, 'POST', `/productions/${productionId}/make/plan`, { clipIds, recipeId })
   const made: string = plan.places[0].path
   const outputs = plan.items.flatMap((item: { outputs: string[] }) => item.outputs.map((path) => join(made, path)))
@@ -54,12 +59,37 @@ async function setStage(ennick: Ennick, folder: string, chance: Chance, number: 
   const { id: cutId } = await insist(ennick, 'POST', `/productions/${productionId}/cuts`, {
     ...{ fileName: 'torment.edl', text: `TITLE: Torment\n${text}` },
   })
-  // Whole files in one round, and no more of them than is used in the next.
-  const isWhole = number % 2 === 1
-  const pull = { cutId, body: { of: 'originals', folder: travel, name: 'pull', handles: isWhole ? null : 2 } }
+  // An archive in every third round; in the others whole files, or no more of them than is used.
+  const isArchive = number % 3 === 0
+  const isWhole = isArchive || number % 2 === 1
+  const target = { folder: travel, name: 'pull' }
+  const pull = isArchive
+    ? {
+        ...{ path: `/productions/${productionId}/archive`, told: `/productions/${productionId}/archives` },
+        body: target,
+      }
+    : {
+        ...{ path: `/cuts/${cutId}/pull`, told: `/cuts/${cutId}/pulls` },
+        body: { ...target, of: 'originals', handles: isWhole ? null : 2 },
+      }
   if (isWhole) outputs.push(...names.map((name) => join(travel, 'pull/CARD/CLIPS', name)))
   const offload = { volumeId, body: { destinationId, folder: 'copy', hash: 'xxh64' } }
-  return { ennick, chance, productionId, clipIds, made, storage, travel, pull, offload, outputs, foreign: [] }
+  return {
+    ennick,
+    chance,
+    productionId,
+    clipIds,
+    made,
+    card,
+    storage,
+    travel,
+    cutId,
+    pull,
+    isWhole,
+    offload,
+    outputs,
+    foreign: [],
+  }
 }
 
 /** An event of eight frames of the clip of a seed. */
@@ -87,12 +117,8 @@ async function finish({ ennick, productionId, foreign, clipIds }: Scene): Promis
       [productionId],
     )
     const open = jobs.filter((job) => job.state !== 'done')
-    const faults = open.filter((job) =>
-      /made a mistake|Failed query|undefined|EEXIST|ENOENT|\/proc\//.test(job.error ?? ''),
-    )
-    for (const job of faults) told.push(`${job.title} failed with “${job.error}”.`)
     if (open.length === 0 && made.length === clipIds.length) return told
-    for (const job of open) await retry(ennick, job)
+    told.push(...(await retryAll(ennick, open)))
     // What was stopped while something else made it need not be made.
     await insist(ennick, 'POST', `/productions/${productionId}/make`, { clipIds, recipeId })
     if (made.length === clipIds.length && open.every((job) => job.kind === 'make')) return told
@@ -104,11 +130,6 @@ async function finish({ ennick, productionId, foreign, clipIds }: Scene): Promis
     ...last.filter((job) => job.state === 'failed').map((job) => `${job.title} cannot be done: ${job.error}`),
   ]
 }
-
-const retry = (ennick: Ennick, job: JobLine) =>
-  insist(ennick, 'POST', `/jobs/${job.id}/retry`, {}).catch((error: Error) => {
-    if (!/on the queue already|did not fail/.test(error.message)) throw error
-  })
 
 /** Pairs that are not well. A place that was away is looked for every other second: it may take its time to be seen. */
 async function faultyPairs({ ennick, productionId }: Scene): Promise<{ name: string; verdict: string }[]> {
@@ -169,9 +190,12 @@ async function inspect(
 }
 
 /** What was pulled is what the cut uses, and nothing besides it and what tells of it lies there. */
-async function inspectPull({ ennick, travel, pull }: Scene, before: ReadonlyMap<string, string>): Promise<string[]> {
+async function inspectPull(
+  { ennick, travel, pull, isWhole }: Scene,
+  before: ReadonlyMap<string, string>,
+): Promise<string[]> {
   const [newest]: { outcome: { lists: string; withoutLists: string | null; outstandingCount: number } | null }[] =
-    await insist(ennick, 'GET', `/cuts/${pull.cutId}/pulls`)
+    await insist(ennick, 'GET', pull.told)
   const { lists, withoutLists, outstandingCount } = newest?.outcome ?? {}
   if (lists === undefined || withoutLists !== null || outstandingCount !== 0)
     return [`Of the pull ${outstandingCount} are outstanding, and its lists are not there: ${withoutLists}.`]
@@ -184,8 +208,7 @@ async function inspectPull({ ennick, travel, pull }: Scene, before: ReadonlyMap<
   }
   const table = await readFile(join(travel, 'pull', lists, 'what is in it.csv'), 'utf8')
   for (const path of media.keys()) if (!table.includes(`CARD/${path}`)) wrong.push(`No table of a pull has ${path}.`)
-  if ('handles' in pull.body && pull.body.handles === null)
-    wrong.push(...differences(before, media).map((line) => `Of the pull, ${line}.`))
+  if (isWhole) wrong.push(...differences(before, media).map((line) => `Of the pull, ${line}.`))
   else if (media.size !== clips) wrong.push(`${media.size} stretches are in the pull, of ${clips} clips.`)
   return wrong
 }

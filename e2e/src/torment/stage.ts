@@ -89,3 +89,16 @@ export async function untilIdle(ennick: Ennick, productionId: string): Promise<J
   }
   throw new Error('Jobs were still waiting or running after five minutes.')
 }
+
+/** Retries jobs that did not come to their end. @returns those that failed with what no person should read */
+export async function retryAll(ennick: Ennick, jobs: readonly JobLine[]): Promise<string[]> {
+  const told: string[] = []
+  for (const job of jobs) {
+    if (/made a mistake|Failed query|undefined|EEXIST|ENOENT|\/proc\//.test(job.error ?? ''))
+      told.push(`${job.title} failed with “${job.error}”.`)
+    await insist(ennick, 'POST', `/jobs/${job.id}/retry`, {}).catch((error: Error) => {
+      if (!/on the queue already|did not fail/.test(error.message)) throw error
+    })
+  }
+  return told
+}

@@ -13,9 +13,13 @@ export interface Scene {
   readonly clipIds: readonly string[]
   /** The production's place for what is made, the folder that takes offloads, and the one that takes a pull. */
   readonly made: string
+  readonly card: string
   readonly storage: string
   readonly travel: string
-  readonly pull: { readonly cutId: string; readonly body: object }
+  readonly cutId: string
+  /** What is copied for elsewhere, a cut's or all: where it is ordered, and where it is told what came of it. */
+  readonly pull: { readonly path: string; readonly told: string; readonly body: object }
+  readonly isWhole: boolean
   readonly offload: { readonly volumeId: string; readonly body: object }
   /** Where outputs, and what is pulled, are to appear. */
   readonly outputs: readonly string[]
@@ -72,7 +76,24 @@ async function putInTheWay({ chance, outputs, foreign }: Scene): Promise<void> {
   )
 }
 
-export const troubles: readonly Trouble[] = [
+/** Pairs of the production, all that are in use. */
+async function pairIdsOf({ ennick, productionId }: Scene): Promise<string[]> {
+  const ledger: { pairs: { id: string }[] }[] = await insist(ennick, 'GET', `/productions/${productionId}/pairs`)
+  return ledger.flatMap((row) => row.pairs.map(({ id }) => id))
+}
+
+/** A refusal is an answer: what was asked of is being moved, or away. */
+function unlessRefused(error: Error): void {
+  if (error instanceof TypeError || /made a mistake/.test(error.message)) throw error
+}
+
+export const theTravelDiskLeaves: Trouble = {
+  name: 'the place of a pull is away for a moment',
+  make: ({ travel }) => vanish(travel),
+}
+
+/** What may happen while a worker works, whatever it works at. */
+export const killsAndFreezes: readonly Trouble[] = [
   {
     name: 'the worker is killed',
     make: async (scene) => void (await signal(scene, (command) => command.includes('main-worker.js'), 'SIGKILL')),
@@ -98,6 +119,10 @@ export const troubles: readonly Trouble[] = [
       for (const pid of pids) if (isAlive(pid)) process.kill(pid, 'SIGCONT')
     },
   },
+]
+
+export const troubles: readonly Trouble[] = [
+  ...killsAndFreezes,
   { name: 'a foreign file lies in the way', make: putInTheWay },
   {
     name: 'the same is ordered twice at once',
@@ -131,11 +156,33 @@ export const troubles: readonly Trouble[] = [
   },
   { name: 'the destination of an offload is away for a moment', make: ({ storage }) => vanish(storage) },
   { name: 'the place of made files is away for a moment', make: ({ made }) => vanish(made) },
-  { name: 'the place of a pull is away for a moment', make: ({ travel }) => vanish(travel) },
+  theTravelDiskLeaves,
+  {
+    name: 'some that were made are released',
+    make: async (scene) => {
+      const pairIds = await pairIdsOf(scene)
+      if (pairIds.length === 0) return
+      const body = { pairIds: scene.chance.some(pairIds), apply: true }
+      await insist(scene.ennick, 'POST', `/productions/${scene.productionId}/release`, body).catch(unlessRefused)
+    },
+  },
+  {
+    name: 'some that were made are untied, and some of them tied again',
+    make: async (scene) => {
+      const { ennick, chance, productionId } = scene
+      const pairIds = await pairIdsOf(scene)
+      for (const id of pairIds.length ? chance.some(pairIds) : [])
+        await insist(ennick, 'POST', `/pairs/${id}/untie`, {}).catch(unlessRefused)
+      const mends: { id: string; state: string }[] = await insist(ennick, 'GET', `/productions/${productionId}/mends`)
+      const done = mends.filter(({ state }) => state === 'done')
+      for (const { id } of done.length ? chance.some(done) : [])
+        await insist(ennick, 'POST', `/mends/${id}/undo`, {}).catch(unlessRefused)
+    },
+  },
   {
     name: 'the same is pulled twice at once',
     make: async ({ ennick, pull }) => {
-      const order = () => insist(ennick, 'POST', `/cuts/${pull.cutId}/pull`, pull.body)
+      const order = () => insist(ennick, 'POST', pull.path, pull.body)
       await Promise.all([order(), order()])
     },
   },

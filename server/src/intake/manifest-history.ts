@@ -23,15 +23,18 @@ import { manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import { lockClasses } from '../store/lock-classes.ts'
 import type { VolumeRow } from '../store/material.ts'
-import type { VerifiedCopy } from './copier.ts'
+import { nameCopy, type VerifiedCopy } from './copier.ts'
 import { pathIn } from './walk.ts'
 
 /** The folder in which the standard keeps a history of manifests, and the file that lists its generations. */
 export const historyFolder = 'ascmhl'
-const chainFile = 'ascmhl_chain.xml'
+export const chainFile = 'ascmhl_chain.xml'
+
+/** Whether a file belongs to a history of manifests, wherever that lies: it is no medium, and no manifest lists it. */
+export const isOfHistory = (path: string): boolean => path.split('/').slice(0, -1).includes(historyFolder)
 
 /** A history as it lies beside copies: the chain, word for word and read, and every list that it names. */
-interface ManifestHistory {
+export interface ManifestHistory {
   readonly chain: string | null
   readonly entries: readonly ChainEntry[]
   readonly lists: readonly { readonly name: string; readonly text: string }[]
@@ -56,27 +59,43 @@ const alone = <T>(database: Database, to: HeldFolder, task: () => Promise<T>): P
     return task()
   })
 
-/** What a history is read for: to add a generation to it, or to hold files against it and write nothing. */
-type HistoryUse = 'extend' | 'verify'
+/** What a history is read for: to add a generation later, to add it now, or to hold files against it. */
+type HistoryUse = 'extend' | 'add' | 'verify'
 
 const whenBroken: Record<HistoryUse, string> = {
   extend:
     'No new generation of the manifest can rest on this history: look at it, or offload into another folder. ' +
     'No file was touched.',
+  add:
+    'What was copied is there and was read back, but no manifest could be written of it: look at that history, and ' +
+    'retry.',
   verify: 'No file can be verified by this history: look at it, or go on without reading the files back.',
 }
+
+/** A history of manifests does not hold; the message says what of it, with its path. */
+export class BrokenHistory extends Error {
+  override readonly name = 'BrokenHistory'
+}
+
+/** Reads of a history for a job, which fails where that does not hold. */
+const readFor = <T>(use: HistoryUse, reading: Promise<T>): Promise<T> =>
+  reading.catch((error) => {
+    throw error instanceof BrokenHistory ? new JobFailure(`${error.message} ${whenBroken[use]}`) : error
+  })
 
 /**
  * Reads and verifies the history in a folder: every generation that the chain names is there and is what it was, and
  * there is none that it does not name.
- * @throws JobFailure that names what does not hold
+ * @param isOurs finishes what a run of ours began to write there
+ * @returns null where there is none
+ * @throws BrokenHistory that names what does not hold
  */
-async function readHistory(to: HeldFolder, use: HistoryUse): Promise<ManifestHistory | null> {
+export async function readHistory(to: HeldFolder, isOurs: boolean): Promise<ManifestHistory | null> {
   const names = await readdir(to.at('.'))
   if (!names.includes(historyFolder)) return null
   return withFolder(to, historyFolder, async (folder) => {
-    const broken = (what: string): JobFailure => new JobFailure(`${join(folder.path, what)} ${whenBroken[use]}`)
-    if (use === 'extend') await finishChain(folder)
+    const broken = (what: string): BrokenHistory => new BrokenHistory(join(folder.path, what))
+    if (isOurs) await finishChain(folder)
     const chain = await folder.readText(chainFile)
     let entries: ChainEntry[] = []
     try {
@@ -129,15 +148,31 @@ export async function readListed(
   kind: HashKind,
   use: HistoryUse = 'extend',
 ): Promise<ReadonlyMap<string, string>> {
+  const history = await readFor(
+    use,
+    alone(database, to, () => readHistory(to, use !== 'verify')),
+  )
+  return history ? readFor(use, listedIn(history, to, kind)) : new Map()
+}
+
+/**
+ * What the generations of a history say of files, by one kind of checksum; of several the newest.
+ * @param to the folder that it lies in
+ * @throws BrokenHistory when one of its lists cannot be read
+ */
+export async function listedIn(
+  { lists }: ManifestHistory,
+  to: HeldFolder,
+  kind: HashKind,
+): Promise<ReadonlyMap<string, string>> {
   const listed = new Map<string, string>()
-  const history = await alone(database, to, () => readHistory(to, use))
-  for (const { name, text } of history?.lists ?? []) {
+  for (const { name, text } of lists) {
     try {
       for (const { path, hashes } of (await readApart('hash list', { text })).files)
         if (hashes[kind] !== undefined) listed.set(path, hashes[kind])
     } catch (error) {
       if (!(error instanceof NotRead)) throw error
-      throw new JobFailure(`${join(to.path, historyFolder, name)}: ${error.message} ${whenBroken[use]}`)
+      throw new BrokenHistory(`${join(to.path, historyFolder, name)}: ${error.message}`)
     }
   }
   return listed
@@ -154,12 +189,12 @@ export async function writeManifest(
   copies: readonly VerifiedCopy[],
 ): Promise<string> {
   const path = pathIn(folder, await writeGeneration(database, to, title, kind, copies))
-  await database
-    .insert(manifests)
-    .values({ volumeId: volume.id, path, folder, files: copies.length })
-    .onConflictDoNothing()
+  const files = copies.filter(isListed).length
+  await database.insert(manifests).values({ volumeId: volume.id, path, folder, files }).onConflictDoNothing()
   return path
 }
+
+const isListed = ({ path }: VerifiedCopy): boolean => !isOfHistory(path)
 
 /** Writes the next generation of the manifest beside copies. @returns its path below their folder */
 export const writeGeneration = (
@@ -176,21 +211,25 @@ async function addGeneration(
   kind: HashKind,
   copies: readonly VerifiedCopy[],
 ): Promise<string> {
-  const history = await readHistory(to, 'extend')
+  const history = await readFor('add', readHistory(to, true))
   const generation = (history?.newest ?? 0) + 1
   const now = new Date()
-  const text = writeHashList({
+  const listed = copies.filter(isListed)
+  const before = history ? await readFor('add', listedIn(history, to, kind)) : new Map<string, string>()
+  const known = new Set(listed.flatMap(({ path, hash }) => (before.get(path) === hash ? [path] : [])))
+  const list = {
     createdAt: now.toISOString(),
     host: hostname(),
     tool: 'Ennick',
-    comment: howReadBack(copies),
-    files: copies.map((copy) => ({
+    comment: howReadBack(listed),
+    files: listed.map((copy) => ({
       path: copy.path,
       sizeBytes: copy.sizeBytes,
       modifiedAt: new Date(copy.mtimeMicros / 1000).toISOString(),
       hashes: { [kind]: copy.hash },
     })),
-  })
+  }
+  const text = writeHashList(list, known)
   const name = hashListName(generation, title.replace(/[^\p{L}\p{N}._-]+/gu, '_'), now)
   await withFolder(
     to,
@@ -205,15 +244,36 @@ async function addGeneration(
       const part = `.${name}.part`
       await writeNew(directory, part, text)
       await writeNew(directory, chainPart, chain)
-      if (await directory.look(name))
+      if (!(await nameCopy(directory, part, name)))
         throw new JobFailure(`${join(directory.path, name)} is already there. Move it away, and retry.`)
-      await rename(directory.at(part), directory.at(name))
       await rename(directory.at(chainPart), directory.at(chainFile))
     },
     { make: true },
   )
   return pathIn(historyFolder, name)
 }
+
+/**
+ * Gives a history the longer chain of another one that it is the beginning of.
+ * @throws BrokenHistory where the one there went on otherwise meanwhile
+ */
+export const growChain = (database: Database, to: HeldFolder, longer: ManifestHistory): Promise<void> =>
+  alone(database, to, () =>
+    withFolder(to, historyFolder, async (folder) => {
+      const chain = await folder.readText(chainFile)
+      if (longer.chain === null || !isBeginningOf(chain === null ? [] : parseChain(chain), longer.entries))
+        throw new BrokenHistory(`${join(folder.path, chainFile)} went on otherwise meanwhile.`)
+      await writeNew(folder, chainPart, longer.chain)
+      await rename(folder.at(chainPart), folder.at(chainFile))
+    }),
+  )
+
+/** Whether a chain names the same generations as another one, as far as it goes. */
+export const isBeginningOf = (entries: readonly ChainEntry[], longer: readonly ChainEntry[]): boolean =>
+  entries.every(({ path, hash }, index) => {
+    const other = longer[index]
+    return other?.path === path && other.hash?.kind === hash?.kind && other.hash?.value === hash?.value
+  })
 
 /** Our own unfinished file of a run that died is written anew; anything else of its name is not. */
 async function writeNew(folder: HeldFolder, name: string, text: string): Promise<void> {

@@ -1,8 +1,9 @@
 import { readFile } from 'node:fs/promises'
-import { join } from 'node:path'
-import { count, type HashList, hashToCheck, verifyAgainst } from '@ennick/core'
+import { basename, dirname, join } from 'node:path'
+import { count, type HashKind, type HashList, hashKinds, hashToCheck, verifyAgainst } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { assertBeneath } from '../disk/held-folder.ts'
+import { readAt } from '../disk/fingerprint.ts'
+import { assertBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
 import { hashFile } from '../engine/copy.ts'
 import { explainFileError } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
@@ -18,7 +19,7 @@ import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
 import { stampOf } from './describe-file.ts'
-import { historyFolder } from './manifest-history.ts'
+import { chainFile, historyFolder, isOfHistory } from './manifest-history.ts'
 import { nameUnreadable, type Unreadable, walk } from './walk.ts'
 
 /** Reads every file that a manifest lists and says which are missing, changed or extra. */
@@ -100,6 +101,36 @@ async function readList(root: string, path: string): Promise<HashList> {
     throw new JobFailure(error instanceof NotRead ? `${path}: ${error.message}` : explainFileError(error, path))
   }
 }
+
+/** So many manifests are looked into for what checksums they hold, and so much of each. */
+const [mostLookedInto, enoughBytes] = [8, 65_536]
+
+/** Whether a file is a manifest in a history. */
+export const isManifest = (path: string): boolean => path.endsWith('.mhl') && isOfHistory(path)
+
+/**
+ * Which checksums the histories of manifests hold that came with a volume, of those that are known here.
+ * @param lists the paths of its manifests; the last are looked into
+ */
+export async function kindsOfManifests(root: string, lists: readonly string[]): Promise<HashKind[]> {
+  const found = new Set<HashKind>()
+  for (const path of lists.slice(-mostLookedInto)) {
+    const text = await readBeginning(root, path).catch(() => '')
+    for (const kind of hashKinds) if (text.includes(`<${kind}`)) found.add(kind)
+  }
+  return hashKinds.filter((kind) => found.has(kind))
+}
+
+const readBeginning = (root: string, path: string): Promise<string> =>
+  withHeld(root, (held) =>
+    withFolder(held, dirname(path), async (folder) => {
+      if (!(await folder.look(chainFile))) return ''
+      const file = await folder.open(basename(path))
+      return readAt(file, 0, enoughBytes)
+        .then(String)
+        .finally(() => file.close())
+    }),
+  )
 
 /** Looks on a volume for manifests that came with it, and remembers them. */
 export async function findManifests({ database }: Pick<WorkContext, 'database'>, volume: VolumeRow): Promise<number> {

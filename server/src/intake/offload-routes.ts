@@ -11,7 +11,7 @@ import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import { manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
-import { findManifests } from './manifest.ts'
+import { findManifests, isManifest, kindsOfManifests } from './manifest.ts'
 import { PassedOverKinds } from './passed-over.ts'
 import { pathsOfClips, readVolumeClips } from './volume-clips.ts'
 import { presentVolume, readVolume } from './volume-routes.ts'
@@ -84,6 +84,7 @@ export function offloadRoutes({ app, database }: Services): void {
                 state: 'not copied',
                 detail: reason as string | null,
               })),
+              ...(result.unlike ?? []).map(({ path, reason }) => ({ path, state: 'not as listed', detail: reason })),
               ...(result.left ?? []).map((path) => ({ path, state: 'left', detail: 'by choice' })),
               ...(result.passedOver ?? []).map(({ path, what }) => ({ path, state: 'passed over', detail: what })),
             ]
@@ -123,6 +124,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
   let blocked: string | null = null
   const unreadable: { path: string; reason: string }[] = []
   const passedOver = new PassedOverKinds()
+  const lists: string[] = []
   try {
     for await (const { path } of walk(source.rootPath, {
       onUnreadable: ({ path, reason }) => unreadable.push({ path, reason }),
@@ -139,6 +141,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
       if (!info) continue
       const { size } = info
       files++
+      if (isManifest(path)) lists.push(path)
       if (await stat(join(target, path)).catch(() => null)) already++
       else bytes += size
     }
@@ -160,6 +163,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
     target,
     unreadable,
     passedOver: passedOver.list(),
+    listedBy: await kindsOfManifests(source.rootPath, lists),
     blocked,
   }
 }

@@ -14,11 +14,12 @@ import type { JobResult } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
-import { dropJournal, type Journal, readJournal, type SourceFile } from './copier.ts'
+import { dropJournal, type Journal, readJournal, type SourceFile, type VerifiedCopy } from './copier.ts'
 import { type CopiedFiles, copyFiles } from './copy-files.ts'
 import { stampOf } from './describe-file.ts'
-import { readListed, writeManifest } from './manifest-history.ts'
+import { isOfHistory, readListed, writeManifest } from './manifest-history.ts'
 import { registerCopies } from './register-copies.ts'
+import { growChains, type SourceHistories, sortHistories } from './source-histories.ts'
 import { pathsOfClips } from './volume-clips.ts'
 import { nameUnreadable, type PassedOver, pathIn, type Unreadable, walkFolders } from './walk.ts'
 
@@ -82,31 +83,35 @@ export async function offload(context: WorkContext, meter: ProgressMeter, input:
 }
 
 async function copyAll(offload: Offload): Promise<OffloadResult> {
-  const { context, input, source, destination, to } = offload
+  const { context, input, source, destination, from, to } = offload
   const { database, job } = context
-  const { files: all, emptyFolders, unreadable, passedOver } = await listFiles(source)
+  const { files: all, emptyFolders, unreadable, passedOver: passedByWalk } = await listFiles(source)
   const leave = await pathsOfClips(database, source.id, input.leave ?? [])
-  const files = all.filter((file) => !leave.has(file.path))
+  const chosen = all.filter((file) => !leave.has(file.path))
   const left = all.filter((file) => leave.has(file.path)).map((file) => file.path)
-  if (files.length === 0)
+  if (chosen.length === 0)
     throw new JobFailure(`Everything on “${source.label}” was left by choice: nothing was copied.`)
-  // What a new generation of the manifest rests on is verified before anything is copied on top of it.
-  const listed = await readListed(database, to, input.hash)
+  const histories = await sortHistories(from, to, chosen, input.hash)
+  const files = [...histories.first, ...histories.files]
+  const passedOver = [...passedByWalk, ...histories.passedOver]
   const journal = await readJournal(to, input.hash)
   await assertRoom(to, source, files, journal)
-  const { verified, already, refused } = await copyVolume(offload, files, journal, listed)
+  const { verified, already, refused } = await copyVolume(offload, histories, journal)
   refused.push(...unreadable, ...(await makeFolders(to, emptyFolders)))
+  const unlike = unlikeListed(verified, histories.listed, input.hash)
+  const asListed = verified.filter(({ path }) => !unlike.some((each) => each.path === path))
   // A worker that stood still while another did all this has nothing to add to it.
   await assertAttempt(database, job)
 
-  const manifest = verified.length
-    ? await writeManifest(context, destination, input.folder, to, source.label, input.hash, verified)
+  const manifest = asListed.some(({ path }) => !isOfHistory(path))
+    ? await writeManifest(context, destination, input.folder, to, source.label, input.hash, asListed)
     : null
   await registerCopies(context, source, destination, input.folder, verified)
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
   const outcome = [
     `${verified.length} of ${files.length} files verified by ${input.hash}`,
     ...(refused.length ? [`${refused.length} not copied`] : []),
+    ...(unlike.length ? [`${unlike.length} unlike their manifest`] : []),
     ...(left.length ? [`${left.length} more left by choice`] : []),
     ...(passedOver.length ? [`${passedOver.length} passed over`] : []),
   ].join(', ')
@@ -125,6 +130,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
     bytes,
     manifest,
     refused,
+    unlike,
     left,
     passedOver,
   }
@@ -133,18 +139,34 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
       `${verified.length} of ${files.length} files are copied and verified. ${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,
       { result },
     )
+  if (unlike.length)
+    throw new JobFailure(
+      `All ${files.length} files are copied and read back, and ${nameUnreadable(unlike, 'is not what its manifest says')} ` +
+        'It is there as it lies on the source: look for another copy of it.',
+      { result },
+    )
   // The journal is Ennick's own; the manifest says from now on what it said.
   await dropJournal(to)
   return result
 }
 
-async function copyVolume(
-  offload: Offload,
-  files: readonly SourceFile[],
-  journal: Journal,
+/** Files that are not what the manifests say that came with them: each was changed, or damaged, since they were written. */
+const unlikeListed = (
+  verified: readonly VerifiedCopy[],
   listed: ReadonlyMap<string, string>,
-): Promise<CopiedFiles> {
+  kind: HashKind,
+): { path: string; reason: string }[] =>
+  verified.flatMap(({ path, hash }) => {
+    const said = listed.get(path)
+    return said === undefined || said === hash
+      ? []
+      : [{ path, reason: `Its ${kind} was ${said} and is ${hash}: it was changed or damaged since.` }]
+  })
+
+async function copyVolume(offload: Offload, histories: SourceHistories, journal: Journal): Promise<CopiedFiles> {
   const { context, meter, input, source, destination, from, to } = offload
+  const { database } = context
+  const files = [...histories.first, ...histories.files]
   const totalBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0)
   let doneBytes = 0
   meter.restart()
@@ -169,7 +191,19 @@ async function copyVolume(
     doneBytes += bytes
     meter.report(doneBytes, totalBytes, 'bytes')
   }
-  return copyFiles({ context, from, to, kind: input.hash, journal, listed, assertThere, full, onBytes }, files)
+  const run = { context, from, to, kind: input.hash, journal, assertThere, full, onBytes }
+  // What an attempt began of a history is finished before that is read.
+  const begun = await copyFiles({ ...run, listed: new Map() }, histories.first)
+  begun.refused.push(...(await growChains(database, to, histories.grown, '')))
+  // What a new generation of the manifest rests on is verified before anything is copied on top of it.
+  const listed = await readListed(database, to, input.hash)
+  const copied = await copyFiles({ ...run, listed }, histories.files)
+  copied.refused.push(...(await growChains(database, to, histories.grown)))
+  return {
+    verified: [...begun.verified, ...copied.verified],
+    already: begun.already + copied.already,
+    refused: [...begun.refused, ...copied.refused],
+  }
 }
 
 async function readVolume({ database }: WorkContext, volumeId: string): Promise<VolumeRow> {

@@ -1,6 +1,7 @@
 import type { Dirent } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
+import type { PassedOverKind } from '@ennick/contract'
 import { claimsToBeMedia, isOwnByName, isPassedOver } from '@ennick/core'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError } from '../errors.ts'
@@ -26,11 +27,11 @@ export interface Unreadable {
   readonly isFile?: boolean
 }
 
-/** What a walk does not go through, by choice: its kind in words that stand after a number or a path. */
+/** What is not gone through, by choice. */
 export interface PassedOver {
   /** Of a folder the folder alone, and not what is in it. */
   readonly path: string
-  readonly what: 'link' | 'hidden or of the system' | 'neither file nor folder'
+  readonly what: PassedOverKind['what']
 }
 
 /** Hears of what a walk leaves out. */

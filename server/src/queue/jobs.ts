@@ -312,6 +312,7 @@ export function summarise(result: JobResult): string {
       const parts = [`${count(result.copied, 'file')} copied and read back`]
       if (result.already) parts.push(`${result.already} were there already`)
       if (result.refused.length) parts.push(`${result.refused.length} not copied`)
+      if (result.unlike?.length) parts.push(`${result.unlike.length} not as the manifest says`)
       if (result.left?.length) parts.push(`${result.left.length} left by choice`)
       if (result.passedOver?.length) parts.push(`${result.passedOver.length} passed over`)
       if (result.mended) parts.push(`${count(result.mended, 'lost original points', 'lost originals point')} at them`)

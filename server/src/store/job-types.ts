@@ -234,6 +234,8 @@ export type JobResult =
       readonly manifest: string | null
       /** Files that could not be copied, each with the reason. */
       readonly refused: { path: string; reason: string }[]
+      /** Files that were copied as they are, and are not what the manifests say that came with them. */
+      readonly unlike?: readonly { path: string; reason: string }[]
       /** Files that were left by choice. */
       readonly left?: readonly string[]
       /** Links, hidden files and the like, which no copy goes through. */

@@ -11,7 +11,8 @@ import { bytes, count } from '../../parts/words.ts'
 import { PassedOver } from './passed-over.tsx'
 import { TakenClips } from './taken-clips.tsx'
 
-const hashes: Record<HashKindName, string> = { xxh64: 'xxHash64 (quickest)', md5: 'MD5', sha1: 'SHA-1' }
+const hashes: Record<HashKindName, string> = { xxh64: 'xxHash64', md5: 'MD5', sha1: 'SHA-1' }
+const usualHash: HashKindName = 'xxh64'
 
 /** Copies a card to storage: where to, how much, what will be left free, before anything is copied. */
 export function OffloadDialog({
@@ -31,7 +32,7 @@ export function OffloadDialog({
   )
   const [destinationId, setDestinationId] = useState('')
   const [folder, setFolder] = useState('')
-  const [hash, setHash] = useState<HashKindName>('xxh64')
+  const [chosenHash, setChosenHash] = useState<HashKindName | null>(null)
   const [mendsLost, setMendsLost] = useState(true)
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
   const start = useChange('offloadVolume', onClose)
@@ -41,6 +42,7 @@ export function OffloadDialog({
   useEffect(() => {
     if (!id) return
     setFolder(usualFolder)
+    setChosenHash(null)
     setLeft(new Set())
   }, [id, usualFolder])
   const lost = useRead('listLostHere', id ? { params: { volumeId: id } } : null)
@@ -57,6 +59,9 @@ export function OffloadDialog({
   const error = start.error ?? plan.error
   const lostHere = lost.data ?? []
   const { shown } = plan
+  const listedBy = shown?.listedBy ?? []
+  // What its own manifest has is compared for nothing, so that is chosen unless somebody chooses otherwise.
+  const hash = chosenHash ?? (listedBy.includes(usualHash) ? usualHash : (listedBy[0] ?? usualHash))
   return (
     <Dialog
       title={`Offload ${label} to storage`}
@@ -115,10 +120,13 @@ export function OffloadDialog({
             <Field.Root width="14rem" flexShrink="0">
               <Field.Label>Checksum</Field.Label>
               <NativeSelect.Root>
-                <NativeSelect.Field value={hash} onChange={(event) => setHash(event.target.value as HashKindName)}>
+                <NativeSelect.Field
+                  value={hash}
+                  onChange={(event) => setChosenHash(event.target.value as HashKindName)}
+                >
                   {Object.entries(hashes).map(([value, name]) => (
                     <option key={value} value={value}>
-                      {name}
+                      {value === usualHash ? `${name} (quickest)` : name}
                     </option>
                   ))}
                 </NativeSelect.Field>
@@ -160,6 +168,7 @@ export function OffloadDialog({
               </Box>
             </Text>
             {shown.unreadable.length > 0 && <Problem message={whatCannotBeRead(shown.unreadable)} />}
+            {listedBy.length > 0 && <Text>{heldAgainst(listedBy, hash)}</Text>}
             <PassedOver kinds={shown.passedOver} />
             {shown.blocked && <Problem message={shown.blocked} />}
           </>
@@ -177,6 +186,12 @@ export function OffloadDialog({
 const whatCannotBeRead = (list: OffloadPlan['unreadable']): string =>
   `${count(list.length, 'folder or file', 'folders or files')} cannot be read and would not be copied: ` +
   `${nameSome(list.map(({ path }) => path))}. ${list[0]?.reason} The offload will not count as done.`
+
+const heldAgainst = (listedBy: readonly HashKindName[], hash: HashKindName): string =>
+  listedBy.includes(hash)
+    ? `Its own manifest lists files by ${hashes[hash]}: each copy is held against that.`
+    : `Its own manifest lists files by ${listedBy.map((kind) => hashes[kind]).join(' and ')}: ` +
+      'choose that, and each copy is held against it.'
 
 const namedAtMost = 5
 const nameSome = (names: readonly string[]): string =>
