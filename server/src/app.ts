@@ -4,6 +4,7 @@ import { fileURLToPath } from 'node:url'
 import { openApi } from '@ennick/contract'
 import express, { type Express, type NextFunction, type Request, type Response } from 'express'
 import helmet from 'helmet'
+import { EndedFromOutside } from './engine/process.ts'
 import { explainFailure, isDatabaseFull, isFileError, PlainError } from './errors.ts'
 import { guard } from './http/guard.ts'
 import { assertAllImplemented, implement, implementRaw } from './http/implement.ts'
@@ -96,6 +97,8 @@ function answerError(error: unknown, _request: Request, response: Response, _nex
     })
   else if (isDatabaseFull(error) || isFileError(error))
     response.status(507).json({ code: 'disk', message: explainFailure(error) })
+  else if (error instanceof EndedFromOutside)
+    response.status(503).json({ code: 'encoder-ended', message: error.message })
   else if (isUnkeepable(error))
     response.status(400).json({
       code: 'bad-request',

@@ -12,7 +12,7 @@ import {
   samplesBefore,
 } from '@ennick/core'
 import { execa } from 'execa'
-import { leash } from './process.ts'
+import { asEnded, leash } from './process.ts'
 import {
   bytesOfSample,
   type CopiedFile,
@@ -63,13 +63,14 @@ export async function cutOut(
     ...['-f', 'mov', `file:${target}`],
   ]
   const [file, ...rest] = [...leash, 'ffmpeg', ...words] as [string, ...string[]]
-  const { exitCode, stderr } = await execa(file, rest, {
+  const result = await execa(file, rest, {
     ...(channels
       ? { stdin: soundOf(from, { range, samples: samplesOf(facts, range) }, signal, (bytes) => hash.update(bytes)) }
       : { stdin: 'ignore' as const }),
     ...{ cancelSignal: signal, forceKillAfterDelay: 3000, reject: false, env: { LC_ALL: 'C.UTF-8' } },
   })
   signal.throwIfAborted()
+  const { exitCode, stderr } = asEnded(result)
   const complaint = stderr.trim().split('\n')[0]
   const failure = exitCode === 0 && !complaint ? null : complaint || 'the encoder gave no reason'
   return { failure, soundHash: channels ? hash.digest('hex') : null }

@@ -1,5 +1,5 @@
 import { lookBytes, readableFormats } from '@ennick/core'
-import { startEncoder } from './process.ts'
+import { asEnded, startEncoder } from './process.ts'
 import { smallGrey } from './small-grey.ts'
 
 /**
@@ -25,10 +25,9 @@ export async function* greyFrames(
         rest = rest.subarray(lookBytes)
       }
     }
-    const complaint = Buffer.from((await child).stderr)
-      .toString()
-      .trim()
-      .split('\n')[0]
+    const result = await child
+    signal.throwIfAborted()
+    const complaint = Buffer.from(asEnded(result).stderr).toString().trim().split('\n')[0]
     if (complaint) onComplaint(complaint)
   } finally {
     child.kill('SIGKILL')

@@ -11,7 +11,7 @@ import {
 } from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { joinedSound } from './joined-sound.ts'
-import { startEncoder } from './process.ts'
+import { asEnded, startEncoder } from './process.ts'
 
 /** Samples are handed over many at a time: a camera's packets hold a thousand, and each costs as much as very many. */
 const handed = 'asetnsamples=n=32768:p=0'
@@ -154,8 +154,9 @@ async function decode(
       readSamples(child.stdout as AsyncIterable<Buffer>, channels, take),
       ...(takeAll ? [readSamples(second as unknown as AsyncIterable<Buffer>, channels, takeAll)] : []),
     ])
-    const { exitCode } = await child
+    const result = await child
     signal.throwIfAborted()
+    const { exitCode } = asEnded(result)
     return exitCode === 0
   })
 }

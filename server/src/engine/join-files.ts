@@ -13,7 +13,7 @@ import {
   samplesBefore,
 } from '@ennick/core'
 import { execa } from 'execa'
-import { leash } from './process.ts'
+import { asEnded, leash } from './process.ts'
 import { withScratch } from './scratch.ts'
 import {
   bytesOfSample,
@@ -91,8 +91,9 @@ export function joinFiles(
       ...{ cancelSignal: signal, forceKillAfterDelay: 3000, reject: false, env: { LC_ALL: 'C.UTF-8' } },
     })
     for await (const line of child) if (line.startsWith('frame=')) onFrames(Number(line.slice('frame='.length)))
-    const { exitCode, stderr } = await child
+    const result = await child
     signal.throwIfAborted()
+    const { exitCode, stderr } = asEnded(result)
     const complaint = stderr.trim().split('\n')[0]
     const failure = exitCode === 0 && !complaint ? null : complaint || 'the encoder gave no reason'
     return { failure, soundHash: channels && isExact(facts) ? hash.digest('hex') : null }

@@ -9,7 +9,7 @@ import {
 } from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { viewingFilter } from './pictures.ts'
-import { startEncoder } from './process.ts'
+import { asEnded, startEncoder } from './process.ts'
 import { type Led, ledTo } from './sought.ts'
 
 /** So many are rendered for screens at once; looking does not take the machine from making. */
@@ -151,6 +151,7 @@ async function encodeTo(
   child.stdout?.pipe(output, { end: false })
   const result = await child
   if (result.isCanceled) return null
+  asEnded(result)
   // It ends well, too, where all that it could do was to complain.
   const complaint = Buffer.from(result.stderr ?? [])
     .toString()

@@ -19,7 +19,7 @@ import {
 import { readAt } from '../disk/fingerprint.ts'
 import { type FromBytes, readFromBytes } from './from-bytes.ts'
 import { isPicture, isStill, type ProbeOutput, type Stream } from './probe-output.ts'
-import { run } from './process.ts'
+import { EndedFromOutside, run } from './process.ts'
 import { labelShown, labelsOf, readTimecode } from './timecode-label.ts'
 import { findTruncation } from './truncation.ts'
 
@@ -79,9 +79,12 @@ async function ask(
     args.push('-read_intervals', `%+#${firstPackets}`, '-show_packets')
     shown.push('-show_entries', 'packet=stream_index,flags,size')
   }
-  const result = await run('ffprobe', [...args, '-of', 'json', ...shown, '-i', `file:${path}`], {
-    signal,
-    timeoutMilliseconds: 120_000,
+  const look = () =>
+    run('ffprobe', [...args, '-of', 'json', ...shown, '-i', `file:${path}`], { signal, timeoutMilliseconds: 120_000 })
+  // One among thousands that a system ends keeps no scan from going on.
+  const result = await look().catch((error) => {
+    if (error instanceof EndedFromOutside) return look()
+    throw error
   })
   if (result.exitCode !== 0) throw new UnreadableMedia(await explain(path, result.stderr))
   const output = JSON.parse(result.stdout) as ProbeOutput

@@ -8,6 +8,35 @@ export interface Finished {
   readonly stderr: string
 }
 
+/** A program was ended by the system, or by a person, before it was done: that says nothing of what it worked on. */
+export class EndedFromOutside extends Error {
+  override readonly name = 'EndedFromOutside'
+  constructor(how: string) {
+    super(
+      `The encoder was ended from outside (${how}) before it was done, as a system does whose memory runs out. ` +
+        'That says nothing of the files. Retry; if it happens again, let fewer things run beside it.',
+    )
+  }
+}
+
+/** Signals by which others end a program; by those that are not among them it falls over its own work. */
+const fromOutside: readonly string[] = ['SIGKILL', 'SIGTERM', 'SIGINT', 'SIGHUP', 'SIGQUIT', 'SIGXCPU']
+/** The encoder's own end when it is asked to end, without a word. */
+const askedToEnd = 255
+
+interface Ended {
+  readonly exitCode?: number | undefined
+  readonly signal?: string | undefined
+  readonly stderr: string | Uint8Array
+}
+
+/** What a program that has ended came to, unless it was ended. @throws EndedFromOutside */
+export function asEnded<E extends Ended>(result: E): E {
+  if (result.signal && fromOutside.includes(result.signal)) throw new EndedFromOutside(result.signal)
+  if (result.exitCode === askedToEnd && result.stderr.length === 0) throw new EndedFromOutside('it was asked to end')
+  return result
+}
+
 export interface RunOptions {
   readonly signal?: AbortSignal | undefined
   /** Called with each line of stdout as it comes. */
@@ -27,7 +56,8 @@ export const leash = existsSync('/usr/bin/setpriv') ? ['/usr/bin/setpriv', '--pd
 
 /**
  * Runs a program without a shell and waits for it. A cancelled one gets SIGTERM, and SIGKILL three seconds later.
- * @throws the signal's reason when it was cancelled; an Error when the program cannot be started at all.
+ * @throws the signal's reason when it was cancelled; EndedFromOutside when others ended it; an Error when the program
+ *   cannot be started at all
  */
 export async function run(program: string, args: readonly string[], options: RunOptions = {}): Promise<Finished> {
   const [file, ...rest] = [...(options.isPolite ? politely : []), ...leash, program, ...args] as [string, ...string[]]
@@ -50,8 +80,7 @@ export async function run(program: string, args: readonly string[], options: Run
   // A program that stands still cannot hear that it is to end.
   const wake = (): boolean => child.kill('SIGCONT')
   if (options.pause) options.signal?.addEventListener('abort', wake)
-  const result: {
-    exitCode?: number | undefined
+  const result: Ended & {
     stdout: string
     stderr: string
     timedOut: boolean
@@ -64,12 +93,13 @@ export async function run(program: string, args: readonly string[], options: Run
   if (result.timedOut) return { exitCode: -1, stdout: result.stdout, stderr: `${program} did not finish in time` }
   if (result.exitCode === undefined && !result.isTerminated)
     throw new Error(`${program} could not be run: ${result.message ?? 'no reason given'}`)
+  asEnded(result)
   return { exitCode: result.exitCode ?? -1, stdout: result.stdout, stderr: result.stderr }
 }
 
 /**
  * Starts the encoder behind all other work; what it writes is read from its stdout as it comes, and it waits while
- * nobody reads. It ends with the signal.
+ * nobody reads. It ends with the signal; whoever awaits its end asks `asEnded` of it.
  * @param hasSecondOutput whether it writes to a second pipe as well, its descriptor 3
  */
 export function startEncoder(words: readonly string[], signal: AbortSignal, hasSecondOutput = false) {

@@ -9,7 +9,7 @@ import {
   readableFormats,
 } from '@ennick/core'
 import { joinedSound } from './joined-sound.ts'
-import { startEncoder } from './process.ts'
+import { asEnded, startEncoder } from './process.ts'
 
 /** A file whose pictures are copied into another, with what it says of itself. */
 export interface CopiedFile {
@@ -73,9 +73,9 @@ export async function* decodedSound(
     signal,
   )
   yield* child.stdout as AsyncIterable<Buffer>
-  const { exitCode } = await child
+  const result = await child
   signal.throwIfAborted()
-  if (exitCode !== 0) throw new Error(`The sound of ${path} cannot be decoded.`)
+  if (asEnded(result).exitCode !== 0) throw new Error(`The sound of ${path} cannot be decoded.`)
 }
 
 const secondsBefore = (frames: number, { numerator, denominator }: Rate): number => (frames * denominator) / numerator
@@ -107,6 +107,9 @@ export async function* pictureHashes(
       // Stream, times, size and hash.
       for (const line of lines) if (!line.startsWith('#')) yield line.slice(line.lastIndexOf(',') + 1).trim()
     }
+    const result = await child
+    signal.throwIfAborted()
+    asEnded(result)
   } finally {
     child.kill('SIGKILL')
     await child

@@ -54,7 +54,7 @@ const listsIn = async (folder: string) =>
 const listedIn = (folder: string) =>
   withHeld(folder, async (held) => [...(await readListed(connection.database, held, 'xxh64', 'verify')).keys()].sort())
 
-test('a history comes along and goes on, is no medium itself, and is in nobody’s way when it is copied again', async () => {
+test('a history comes along and goes on, is no medium, and is in nobody’s way when it is copied again', async () => {
   const volumeId = await addShuttle('S1')
   expect(await offload(volumeId, 'S1')).toMatchObject({ state: 'done', summary: expect.stringMatching(/^3 files/) })
   const [first, second] = (await listsIn(copies('S1'))) as [string, string]
@@ -144,7 +144,10 @@ test('each copy is held against the manifest that came with it, also within, and
   const { files } = parseHashList(await readFile(copies('S6/ascmhl', newest), 'utf8'))
   expect(files.map(({ path }) => path)).toEqual(['a.txt'])
   await ennick.call('retryJob', { params: { jobId: job.id } })
-  expect(await ennick.waitForJob(job.id)).toMatchObject({ state: 'failed', error: expect.stringMatching(/b\.txt is not/) })
+  expect(await ennick.waitForJob(job.id)).toMatchObject({
+    state: 'failed',
+    error: expect.stringMatching(/b\.txt is not/),
+  })
 })
 
 test('what checksums its manifests have is told before anything is copied', async () => {

@@ -31,9 +31,9 @@ export interface SourceHistories {
 }
 
 /**
- * A history that lies on a source comes along, and belongs to its copy from then on, where it may go on. When the source
- * is copied again, one of both may be longer: the copy's stays, or gets what it lacks. Where both went on otherwise
- * they cannot be one any more: that of the copy stays, and the other one is told to be passed over.
+ * A history that lies on a source comes along, and belongs to its copy from then on, where it may go on. When the
+ * source is copied again, one of both may be longer: the copy's stays, or gets what it lacks. Where both went on
+ * otherwise they cannot be one any more: that of the copy stays, and the other one is told to be passed over.
  */
 export async function sortHistories(
   from: HeldFolder,

@@ -23,8 +23,10 @@ function inWords({ what, total, first }: PassedOverKind): string {
     case 'neither file nor folder':
       return `${count(total, 'item')} that ${total === 1 ? 'is' : 'are'} neither file nor folder ${named}`
     case 'manifest history that does not hold':
-      return `${count(total, 'manifest history', 'manifest histories')} that ${total === 1 ? 'does' : 'do'} not hold ${named}`
+      return `${histories(total)} that ${total === 1 ? 'does' : 'do'} not hold ${named}`
     case 'manifest history that went on otherwise there':
-      return `${count(total, 'manifest history', 'manifest histories')}, as the one there went on otherwise ${named}`
+      return `${histories(total)}, as the one there went on otherwise ${named}`
   }
 }
+
+const histories = (total: number): string => count(total, 'manifest history', 'manifest histories')
