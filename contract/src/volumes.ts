@@ -2,7 +2,10 @@ import { hashKinds } from '@ennick/core'
 import { z } from 'zod'
 import { fileRole, framePair, id } from './common.ts'
 
-export const volumeKind = z.enum(['card', 'recorder', 'disc', 'drive', 'share', 'folder', 'managed', 'upload'])
+export const volumeKind = z.enum([
+  ...(['card', 'recorder', 'disc', 'shuttle'] as const),
+  ...(['drive', 'share', 'folder', 'managed', 'upload'] as const),
+])
 
 export const manifest = z.object({
   id,

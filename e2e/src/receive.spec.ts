@@ -92,7 +92,7 @@ test('a second card with a clashing file name stays apart', async () => {
   await expect(volume('A003')).toContainText('1 clip')
   await offload('A003', 'A001')
   await expect(volume('A003')).toContainText('Offload not done. 0 of 1 files are copied and verified.')
-  await volume('A003').getByRole('button', { name: 'Show what was not copied: 1 line' }).click()
+  await volume('A003').getByRole('button', { name: 'Show what to look at: 1 line' }).click()
   await expect(volume('A003')).toContainText('Another file of this name is there already.')
   await offload('A003')
   await expect(volume('A003')).toContainText('1 file copied and read back')

@@ -23,7 +23,7 @@ export interface Notice {
 }
 
 /** Kinds of volume that leave again: what is only there is one slip away from being lost. */
-export const removableKinds: ReadonlySet<string> = new Set(['card', 'recorder', 'disc'])
+export const removableKinds: ReadonlySet<string> = new Set(['card', 'recorder', 'disc', 'shuttle'])
 
 const looksWhole = 'Its proxy plays, so it looks whole; its original'
 

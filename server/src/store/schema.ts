@@ -61,7 +61,9 @@ export const productions = pgTable('productions', {
 })
 
 /** An upload folder holds small proxies that come before their originals; everything on it waits for an original. */
-export type VolumeKind = 'card' | 'recorder' | 'disc' | 'drive' | 'share' | 'folder' | 'managed' | 'upload' | 'made'
+export type VolumeKind =
+  | ('card' | 'recorder' | 'disc' | 'shuttle')
+  | ('drive' | 'share' | 'folder' | 'managed' | 'upload' | 'made')
 
 /**
  * Where files live: a card, a drive, a folder. Those of kind "made" hold what Ennick makes for the production.

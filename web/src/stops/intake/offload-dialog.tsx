@@ -176,7 +176,7 @@ export function OffloadDialog({
         <Text color="quiet" fontSize="0.9rem">
           Every copy is read back and compared before it gets its name. Nothing is overwritten, and nothing on {label}{' '}
           is touched. What is no clip goes along. A manifest of the checksums is written beside the copy; the clips then
-          live on the copy, with the card known as another.
+          live on the copy, and {label} is known to hold another.
         </Text>
       </Stack>
     </Dialog>

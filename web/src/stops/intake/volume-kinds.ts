@@ -5,6 +5,7 @@ export const volumeKinds: Readonly<Record<VolumeKindName, string>> = {
   card: 'Camera card',
   recorder: 'Sound recorder',
   disc: 'Disc',
+  shuttle: 'Shuttle drive',
   drive: 'Drive',
   share: 'Network share',
   folder: 'Folder',

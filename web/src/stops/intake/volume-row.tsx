@@ -198,7 +198,7 @@ function NotCopied({ job }: { job: Job }): ReactElement | null {
   return (
     <Box mt="1">
       <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
-        {isOpen ? 'Hide' : 'Show'} what was not copied: {count(details.data.total, 'line')}
+        {isOpen ? 'Hide' : 'Show'} what to look at: {count(details.data.total, 'line')}
       </Button>
       {isOpen && <DetailLines details={details.data} />}
     </Box>
