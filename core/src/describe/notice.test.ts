@@ -10,6 +10,7 @@ const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
   volumeKind: 'drive',
   copyKinds: [],
   presence: 'here',
+  isChanged: false,
   proxyPlays: false,
   sequence: null,
   facts: pictureFacts(),
@@ -19,7 +20,11 @@ const kinds = (change: Partial<NoticedClip>) => clipNotices(clip(change), '2026-
 
 describe('what is noteworthy about a clip', () => {
   test('nothing, on a drive', () => expect(kinds({})).toEqual([]))
-  test.each(['card', 'recorder', 'disc'])('only on a %s', (volumeKind) =>
+  test('that it is another than at first, while it is there', () => {
+    expect(kinds({ isChanged: true })).toEqual(['original changed'])
+    expect(kinds({ isChanged: true, presence: 'gone' })).toEqual([])
+  })
+  test.each(['card', 'recorder', 'disc', 'shuttle'])('only on a %s', (volumeKind) =>
     expect(kinds({ volumeKind })).toEqual(['only on a card']),
   )
   test('a verified copy on a volume that stays settles it, one on another card does not', () => {

@@ -6,6 +6,7 @@ export type NoticeKind =
   | 'proxy plays, original lost'
   | 'proxy plays, original away'
   | 'only on a card'
+  | 'original changed'
   | 'gap in stills'
   | 'variable rate'
   | 'edit list'
@@ -34,6 +35,8 @@ export interface NoticedClip {
   /** Kinds of the volumes on which verified copies lie. */
   readonly copyKinds: readonly string[]
   readonly presence: Presence
+  /** Whether one of its files has other content than when it was first seen. */
+  readonly isChanged: boolean
   /** Whether some made item is there to be played. */
   readonly proxyPlays: boolean
   readonly sequence: StillSequence | null
@@ -63,6 +66,13 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       message: `It is only on “${clip.volumeLabel}”, which leaves again. Offload it before anything is made or cut from it.`,
     })
   }
+  if (clip.isChanged && clip.presence !== 'gone')
+    notices.push({
+      kind: 'original changed',
+      message:
+        `It has other content on “${clip.volumeLabel}” than when it was first seen: it was written over, or its card ` +
+        'was used again. If what it was is meant, look for another copy of that.',
+    })
   const gaps = clip.sequence ? sequenceGaps(clip.sequence) : []
   if (gaps.length)
     notices.push({

@@ -1,5 +1,5 @@
 import { clipNotices, type Notice } from '@ennick/core'
-import { type KnownClip, playsNow } from '../store/material.ts'
+import { hasChanged, type KnownClip, playsNow } from '../store/material.ts'
 
 /** What is noteworthy about a clip by itself. */
 export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
@@ -9,9 +9,10 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
       volumeLabel: clip.main.volume.label,
       volumeKind: clip.main.volume.kind,
       copyKinds: clip.copies
-        .filter(({ file, isVerified }) => isVerified && file.presence !== 'gone')
+        .filter(({ file, isVerified }) => isVerified && file.presence !== 'gone' && file.problem === null)
         .map(({ file }) => file.volume.kind),
       presence: clip.presence,
+      isChanged: clip.files.some(hasChanged),
       proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,
       facts: clip.main.facts,

@@ -22,7 +22,7 @@ import { nameTodayOf } from '../pairs/name-today.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
+import { hasChanged, type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
@@ -195,9 +195,7 @@ const describeClip = (
   volumeIsHere: clip.main.volume.isHere,
   ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
-  changedFiles: clip.files
-    .filter((file) => file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)
-    .map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
+  changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
   notices: noticesOf(clip, today),
   lostFiles: clip.files
     .filter((file) => file.presence === 'gone')

@@ -21,12 +21,14 @@ import { and, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzl
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
+import { lockClasses } from '../store/lock-classes.ts'
 import type { ProductionRow } from '../store/production-row.ts'
 import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { completeSets } from './complete-sets.ts'
 import { lookForPlaced } from './describe-file.ts'
+import { partFromUsedAgain } from './used-again.ts'
 
 type FileRow = typeof files.$inferSelect
 type VolumeRow = typeof volumes.$inferSelect
@@ -43,6 +45,8 @@ export async function settleArrivals(
   production: ProductionRow,
   volume: VolumeRow,
 ): Promise<void> {
+  await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.arrivals}, hashtext(${production.id}))`)
+  await partFromUsedAgain(transaction, volume)
   const arrived = await readArrivals(transaction, volume)
   const said = new Declared(await transaction.select().from(declaredRoles).where(eq(declaredRoles.volumeId, volume.id)))
   const isProxy = ({ path, facts }: Arrival): boolean => {

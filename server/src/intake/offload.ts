@@ -18,7 +18,8 @@ import { dropJournal, type Journal, readJournal, type SourceFile, type VerifiedC
 import { type CopiedFiles, copyFiles } from './copy-files.ts'
 import { stampOf } from './describe-file.ts'
 import { isOfHistory, readListed, writeManifest } from './manifest-history.ts'
-import { registerCopies } from './register-copies.ts'
+import { isKnownAsItIs, registerCopies } from './register-copies.ts'
+import { scanVolume } from './scan.ts'
 import { growChains, type SourceHistories, sortHistories } from './source-histories.ts'
 import { pathsOfClips } from './volume-clips.ts'
 import { nameUnreadable, type PassedOver, pathIn, type Unreadable, walkFolders } from './walk.ts'
@@ -106,6 +107,7 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   const manifest = asListed.some(({ path }) => !isOfHistory(path))
     ? await writeManifest(context, destination, input.folder, to, source.label, input.hash, asListed)
     : null
+  if (!(await isKnownAsItIs(database, source, verified))) await scanFirst(offload)
   await registerCopies(context, source, destination, input.folder, verified)
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
   const outcome = [
@@ -148,6 +150,14 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   // The journal is Ennick's own; the manifest says from now on what it said.
   await dropJournal(to)
   return result
+}
+
+/** A card that was never scanned, or was filled since, is scanned, so that its clips know of their copies. */
+async function scanFirst({ context, meter, source }: Offload): Promise<void> {
+  await scanVolume(context, meter, source.id).catch((error) => {
+    // What could not be read of it was told by the copying already.
+    if (!(error instanceof JobFailure) || error.result === null) throw error
+  })
 }
 
 /** Files that are not what the manifests say that came with them: each was changed, or damaged, since they were written. */

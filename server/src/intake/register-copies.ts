@@ -1,13 +1,13 @@
 import { join } from 'node:path'
-import { removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
-import { and, eq } from 'drizzle-orm'
+import { claimsToBeMedia, removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import { and, eq, sql } from 'drizzle-orm'
 import type { WorkContext } from '../queue/context.ts'
 import { clipCopies } from '../store/catalogue-schema.ts'
-import type { Transaction } from '../store/database.ts'
+import type { Database, Transaction } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
-import { clipFiles, files } from '../store/schema.ts'
+import { atPlace, clipFiles, files, pairFiles } from '../store/schema.ts'
 import type { VerifiedCopy } from './copier.ts'
-import { lookForPlaced } from './describe-file.ts'
+import { lookForPlaced, sameStamp } from './describe-file.ts'
 import { pathIn } from './walk.ts'
 
 /**
@@ -21,20 +21,44 @@ export async function registerCopies(
   folder: string,
   verified: readonly VerifiedCopy[],
 ): Promise<void> {
+  const known = await readCopied(database, source, verified)
+  const moves = removableKinds.has(source.kind) && !removableKinds.has(destination.kind)
+  await database.transaction(async (transaction) => {
+    for (const file of known) {
+      const copyId = await storeCopy(transaction, file, destination, folder)
+      if (copyId) await tie(transaction, file.id, copyId, moves)
+    }
+  })
+}
+
+/** Whether the ledger knows all media that were copied as they are: a card may have been filled since its last scan. */
+export async function isKnownAsItIs(
+  database: Database,
+  source: VolumeRow,
+  verified: readonly VerifiedCopy[],
+): Promise<boolean> {
+  const known = new Set<string>()
+  for (const { path, sequence } of await readCopied(database, source, verified))
+    for (const each of sequence ? sequenceFramePaths(sequence) : [path]) known.add(each)
+  return verified.every(({ path }) => known.has(path) || !claimsToBeMedia(path))
+}
+
+/** What the ledger knows of a volume, could read, and has as it is there now; of that what was copied as a whole. */
+async function readCopied(database: Database, source: VolumeRow, verified: readonly VerifiedCopy[]) {
   const known = await database
     .select()
     .from(files)
     .where(and(eq(files.volumeId, source.id), eq(files.isGone, false)))
   const copied = new Set(verified.map((copy) => copy.path))
-  const moves = removableKinds.has(source.kind) && !removableKinds.has(destination.kind)
-  await database.transaction(async (transaction) => {
-    for (const file of known) {
-      const isWhole = file.sequence === null ? copied.has(file.path) : isSequenceCopied(file.sequence, copied)
-      if (!isWhole || file.facts === null) continue
-      const copyId = await storeCopy(transaction, file, destination, folder)
-      if (copyId) await tie(transaction, file.id, copyId, moves)
-    }
-  })
+  const root = source.rootPath
+  const asItIs: (typeof known)[number][] = []
+  for (const file of known) {
+    const isWhole = file.sequence === null ? copied.has(file.path) : isSequenceCopied(file.sequence, copied)
+    if (!isWhole || file.facts === null) continue
+    const stamp = await lookForPlaced({ ...file, fullPath: join(root, file.path), root }).catch(() => null)
+    if (stamp && sameStamp(file, stamp)) asItIs.push(file)
+  }
+  return asItIs
 }
 
 /** Numbered stills are copied when every one of them is. */
@@ -54,7 +78,8 @@ async function storeCopy(
   const root = destination.rootPath
   const stamp = await lookForPlaced({ fullPath: join(root, path), root, sequence }).catch(() => null)
   if (!stamp) return null
-  const { fingerprint, facts } = file
+  const { fingerprint, facts, firstFingerprint } = file
+  await makeWay(transaction, destination.id, path, fingerprint)
   const values = {
     volumeId: destination.id,
     path,
@@ -67,10 +92,26 @@ async function storeCopy(
   }
   const [row] = await transaction
     .insert(files)
-    .values(values)
-    .onConflictDoUpdate({ target: [files.volumeId, files.path], set: { ...values, problem: null } })
+    // That a card's file is another than it was at first goes along, and is told of the copy as well.
+    .values({ ...values, firstFingerprint })
+    .onConflictDoUpdate({ ...atPlace, set: { ...values, problem: null } })
     .returning({ id: files.id })
   return row?.id ?? null
+}
+
+/** What the ledger has at a place where something else was copied to had left: what it was is not lost with that. */
+async function makeWay(transaction: Transaction, volumeId: string, path: string, fingerprint: string): Promise<void> {
+  const [before] = await transaction
+    .select({ id: files.id, fingerprint: files.fingerprint })
+    .from(files)
+    .where(and(eq(files.volumeId, volumeId), eq(files.path, path), eq(files.isReplaced, false)))
+  if (!before || before.fingerprint === fingerprint) return
+  const { rows } = await transaction.execute(sql`
+    select from ${clipFiles} where file_id = ${before.id} union all
+    select from ${pairFiles} where file_id = ${before.id}`)
+  if (rows.length)
+    await transaction.update(files).set({ isGone: true, isReplaced: true }).where(eq(files.id, before.id))
+  else await transaction.delete(files).where(eq(files.id, before.id))
 }
 
 async function tie(transaction: Transaction, fileId: string, copyId: string, moves: boolean): Promise<void> {

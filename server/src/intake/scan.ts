@@ -9,7 +9,7 @@ import {
   sameSequence,
   sequencePath,
 } from '@ennick/core'
-import { eq, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import type { FileStamp } from '../disk/fingerprint.ts'
 import { LedAway } from '../disk/held-folder.ts'
 import { isVolumeHere } from '../disk/volume-presence.ts'
@@ -23,7 +23,7 @@ import { writeHistory } from '../store/history.ts'
 import type { JobResult } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
-import { files, volumes } from '../store/schema.ts'
+import { atPlace, files, volumes } from '../store/schema.ts'
 import { settleArrivals } from './arrivals.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
 import {
@@ -76,7 +76,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       await database
         .select({ id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, hasFacts, toReadAgain })
         .from(files)
-        .where(eq(files.volumeId, volumeId))
+        .where(and(eq(files.volumeId, volumeId), eq(files.isReplaced, false)))
     ).map((row) => [row.path, row]),
   )
   const { found, other, unreadKinds, unreadable } = await findFiles(context, volume)
@@ -225,7 +225,7 @@ async function storeUnreadable(
     await database
       .insert(files)
       .values({ volumeId, path, sizeBytes: 0, mtimeMicros: 0, fingerprint: '', problem })
-      .onConflictDoUpdate({ target: [files.volumeId, files.path], set: { problem } })
+      .onConflictDoUpdate({ ...atPlace, set: { problem } })
   }
 }
 
@@ -326,7 +326,7 @@ async function insertFiles({ database }: WorkContext, volumeId: string, rows: re
     .insert(files)
     .values(rows.map((row) => ({ ...row, volumeId, isGone: false })))
     .onConflictDoUpdate({
-      target: [files.volumeId, files.path],
+      ...atPlace,
       set: {
         sizeBytes: sql`excluded.size_bytes`,
         mtimeMicros: sql`excluded.mtime_micros`,

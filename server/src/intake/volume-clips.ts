@@ -1,6 +1,6 @@
 import type { VolumeClip } from '@ennick/contract'
 import { formatTimecode, removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq, isNull, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
@@ -68,7 +68,11 @@ export async function readVolumeClips(database: Queryable, volumeId: string): Pr
 
 /** Those of some clips that are on a volume which does not leave again. */
 async function clipsThatStay(database: Queryable, clipIds: readonly string[]): Promise<ReadonlySet<string>> {
-  const stays = and(eq(files.isGone, false), sql`${volumes.kind} <> all(${sql.param([...removableKinds])}::text[])`)
+  const stays = and(
+    eq(files.isGone, false),
+    isNull(files.problem),
+    sql`${volumes.kind} <> all(${sql.param([...removableKinds])}::text[])`,
+  )
   const own = await database
     .selectDistinct({ id: clipFiles.clipId })
     .from(clipFiles)

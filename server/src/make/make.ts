@@ -311,7 +311,7 @@ async function readFreshMaterial({ database, config, job, signal }: WorkContext,
   const read = (): Promise<Material> => readMaterial(database, job.productionId, clipIds, config.pathMap)
   const material = await read()
   const clip = material.clips.get(clipId)
-  if (!clip || clip.main.presence === 'away') return material
+  if (!clip || clip.main.presence === 'away' || clip.main.isReplaced) return material
   await assertSeen(database, clip.main.volume)
   const stamp = await lookForPlaced(clip.main).catch((error) => {
     throw new JobFailure(explainFileError(error, clip.main.fullPath))

@@ -8,7 +8,7 @@ import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import type { CollectedOriginal, JobResult } from '../store/job-types.ts'
-import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
+import { hasChanged, type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
 import { mediaPlaces } from './media-places.ts'
 
 /** Extra files that are named one by one. */
@@ -75,7 +75,7 @@ export async function checkCollection(
 }
 
 /** What an original was when it was first seen; how large that was is known only while it is the same. */
-const firstContent = ({ firstFingerprint, fingerprint: now, sizeBytes }: KnownFile) =>
-  firstFingerprint === null || firstFingerprint === now
-    ? { fingerprint: now, sizeBytes }
-    : { fingerprint: firstFingerprint, sizeBytes: null }
+const firstContent = (file: KnownFile) =>
+  hasChanged(file)
+    ? { fingerprint: file.firstFingerprint as string, sizeBytes: null }
+    : { fingerprint: file.fingerprint, sizeBytes: file.sizeBytes }

@@ -7,7 +7,7 @@ import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { FoundFile } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
-import { type CreatedByMend, clipFiles, files, volumes } from '../store/schema.ts'
+import { atPlace, type CreatedByMend, clipFiles, files, volumes } from '../store/schema.ts'
 
 /** What a mend brings into the ledger, noted as it comes. */
 export type Created = { -readonly [Kind in keyof CreatedByMend]: string[] }
@@ -49,7 +49,7 @@ export async function rowsOfFound(
       .insert(files)
       .values(some.map(({ values }) => ({ ...values, seenAt: new Date() })))
       .onConflictDoUpdate({
-        target: [files.volumeId, files.path],
+        ...atPlace,
         set: {
           ...{ sizeBytes: sql`excluded.size_bytes`, mtimeMicros: sql`excluded.mtime_micros` },
           ...{ fingerprint: sql`excluded.fingerprint`, facts: sql`excluded.facts`, sequence: sql`excluded.sequence` },

@@ -43,7 +43,9 @@ export async function searchPlaces(
   const home = trialOf && (await readMaterial(database, trialOf.productionId).catch(() => null))
   const all = home ? [home, material] : [material]
   const known = new Map(
-    all.flatMap(({ files }) => [...files.values()].filter(({ facts }) => facts).map((file) => [file.fullPath, file])),
+    all.flatMap(({ files }) =>
+      [...files.values()].filter(({ facts, isReplaced }) => facts && !isReplaced).map((file) => [file.fullPath, file]),
+    ),
   )
   const madePaths = new Set(
     all.flatMap(({ pairs }) => [...pairs.values()].flatMap(({ files }) => files.map(({ file }) => file.fullPath))),

@@ -2,7 +2,7 @@ import { basename } from 'node:path'
 import { channelCount, type Finding, type Wanted } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
 import type { SearchedThing } from '../store/job-types.ts'
-import type { KnownFile } from '../store/material.ts'
+import { hasChanged, type KnownFile } from '../store/material.ts'
 
 /** Something a repoint could mend, as the search sees it and as people read it. */
 export interface WantedThing {
@@ -99,8 +99,7 @@ function wantedFiles(state: CutState, others: readonly CutState[], finding: Find
   })
 }
 
-const isAmiss = (file: KnownFile): boolean =>
-  file.problem !== null || (file.firstFingerprint !== null && file.firstFingerprint !== file.fingerprint)
+const isAmiss = (file: KnownFile): boolean => file.problem !== null || hasChanged(file)
 
 function wantedEvents(state: CutState, finding: Finding): WantedThing[] {
   const event = state.cut.events[finding.events[0] as number]

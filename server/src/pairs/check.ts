@@ -84,6 +84,8 @@ interface Look {
 
 /** @returns whether anything about the file was other than what was known. */
 async function lookAgain({ database, rate, signal, roots, unreadable }: Look, file: KnownFile): Promise<boolean> {
+  // What lies at its place is another file, with a row of its own.
+  if (file.isReplaced) return false
   let stamp: FileStamp | null
   try {
     stamp = await lookForPlaced(file)

@@ -15,4 +15,6 @@ export const lockClasses = {
   folders: 46_006,
   /** Held while a history of manifests beside copies is read or gets its next generation. */
   manifests: 46_007,
+  /** Held while what came on a production's volumes is given its place: two would make two clips of one file. */
+  arrivals: 46_008,
 } as const

@@ -59,6 +59,10 @@ export interface KnownPair extends PairRow {
   readonly soundChange: string | null
 }
 
+/** Whether a file has other content than when it was first seen. */
+export const hasChanged = ({ firstFingerprint, fingerprint }: KnownFile): boolean =>
+  firstFingerprint !== null && firstFingerprint !== fingerprint
+
 /** Whether all files of a made item are there, so that it can be played. */
 export const playsNow = ({ files: made }: KnownPair): boolean =>
   made.length > 0 && made.every(({ file }) => file.presence === 'here')

@@ -17,6 +17,7 @@ import type {
   StillSequence,
   Target,
 } from '@ennick/core'
+import { sql } from 'drizzle-orm'
 import {
   bigint,
   boolean,
@@ -128,15 +129,20 @@ export const files = pgTable(
     /** Set when the row stands for numbered stills; its path is then the pattern of their names. */
     sequence: jsonb('sequence').$type<StillSequence>(),
     isGone: boolean('is_gone').notNull().default(false),
+    /** Whether something else has come in its place since it left: it is gone, and stays so whatever lies there. */
+    isReplaced: boolean('is_replaced').notNull().default(false),
     /** Whether a version before this one read less of it: the next scan reads it again, though nothing changed. */
     toReadAgain: boolean('to_read_again').notNull().default(false),
     seenAt: at('seen_at').notNull().defaultNow(),
   },
   (table) => [
-    uniqueIndex('files_place').on(table.volumeId, table.path),
+    uniqueIndex('files_place').on(table.volumeId, table.path).where(sql`not ${table.isReplaced}`),
     index('files_fingerprint').on(table.fingerprint),
   ],
 )
+
+/** The row of what is at a place now, for what is written there. */
+export const atPlace = { target: [files.volumeId, files.path], targetWhere: sql`not ${files.isReplaced}` }
 
 /** What a person said of the files in a place: the longest path that a file lies in, or is, speaks for it. */
 export const declaredRoles = pgTable(

@@ -74,6 +74,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'proxy plays, original lost': FileX,
   'proxy plays, original away': Luggage,
   'only on a card': HardDrive,
+  'original changed': FileX,
   'no sound on a track': VolumeX,
   'gap in stills': CircleDashed,
   'reel overlap': EqualNot,

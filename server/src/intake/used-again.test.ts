@@ -1,0 +1,110 @@
+import { mkdir, rename, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { makePicture } from '../testing/media.ts'
+
+let ennick: Harness
+let productionId: string
+let root: string
+let card: string
+let cardId: string
+let storageId: string
+let number = 0
+beforeAll(async () => {
+  ennick = await startHarness()
+})
+afterAll(() => ennick.stop())
+
+/** A card with one clip, and storage; nothing is scanned of a day before a test says so. */
+beforeEach(async () => {
+  productionId = await ennick.addProduction(`Days ${++number}`)
+  root = join(ennick.media, String(number))
+  card = join(root, 'A001')
+  await mkdir(join(root, 'storage'), { recursive: true })
+  await shoot(1)
+  cardId = await ennick.addVolume(productionId, 'A001', card, 'card')
+  storageId = await ennick.addVolume(productionId, 'STORAGE', join(root, 'storage'))
+})
+
+/** The card is formatted and used on another day; its camera counts from one again. */
+async function shoot(day: number): Promise<void> {
+  await rm(card, { recursive: true, force: true })
+  await mkdir(card)
+  await makePicture(join(card, 'C001.mov'), { seed: day, timecode: `1${day}:00:00:00` })
+}
+async function offload(folder: string) {
+  const body = { destinationId: storageId, folder, hash: 'xxh64' as const }
+  const { id } = await ennick.call('offloadVolume', { params: { volumeId: cardId }, body })
+  return ennick.waitForJob(id)
+}
+/** Every clip: the day it was shot, where it lives, whether that is there, and what is noteworthy. */
+const clips = async () => {
+  const all = await ennick.clips(productionId)
+  const said = await Promise.all(
+    all.map(async ({ id, path, presence, startTimecode, volumeLabel }) => {
+      const { notices } = await ennick.call('readClip', { params: { clipId: id } })
+      const kinds = notices.map(({ kind }) => kind).join(', ')
+      return [startTimecode?.slice(0, 2), `${volumeLabel}/${path}`, presence, kinds]
+    }),
+  )
+  return said.sort()
+}
+const onStorage = (day: number, folder: string) => [`1${day}`, `STORAGE/${folder}/C001.mov`, 'here', '']
+
+describe('a card that is used again', () => {
+  test('brings a new clip, that is only on it, and what it was is not there any more', async () => {
+    expect((await offload('day 1')).state).toBe('done')
+    await shoot(2)
+    await ennick.scan(cardId)
+    expect(await clips()).toEqual([onStorage(1, 'day 1'), ['12', 'A001/C001.mov', 'here', 'only on a card']])
+    expect((await offload('day 2')).state).toBe('done')
+    expect(await clips()).toEqual([onStorage(1, 'day 1'), onStorage(2, 'day 2')])
+    await shoot(3)
+    await ennick.scan(cardId)
+    expect(await clips()).toContainEqual(['13', 'A001/C001.mov', 'here', 'only on a card'])
+  })
+
+  test('is scanned by its offload, where nobody did', async () => {
+    expect((await offload('day 1')).state).toBe('done')
+    await shoot(2)
+    expect((await offload('day 2')).state).toBe('done')
+    expect(await clips()).toEqual([onStorage(1, 'day 1'), onStorage(2, 'day 2')])
+  })
+
+  test('leaves its clip with the copy that another tool made of it', async () => {
+    await mkdir(join(root, 'storage/by hand'))
+    await makePicture(join(root, 'storage/by hand/C001.mov'), { seed: 1, timecode: '11:00:00:00' })
+    await ennick.scan(storageId)
+    expect(await clips()).toEqual([['11', 'A001/C001.mov', 'here', 'only on a card']])
+    await shoot(2)
+    await ennick.scan(cardId)
+    expect(await clips()).toEqual([onStorage(1, 'by hand'), ['12', 'A001/C001.mov', 'here', 'only on a card']])
+  })
+
+  test('and was copied nowhere: that its clip is another is told, also of the copy', async () => {
+    await shoot(2)
+    await ennick.scan(cardId)
+    expect(await clips()).toEqual([['12', 'A001/C001.mov', 'here', 'only on a card, original changed']])
+    expect((await offload('day 2')).state).toBe('done')
+    expect(await clips()).toEqual([['12', 'STORAGE/day 2/C001.mov', 'here', 'original changed']])
+  })
+})
+
+test('what is copied to a place that something else has left takes nothing from that', async () => {
+  expect((await offload('A001')).state).toBe('done')
+  await rename(join(root, 'storage/A001'), join(root, 'moved away'))
+  await shoot(2)
+  expect((await offload('A001')).state).toBe('done')
+  const both = [
+    ['11', 'STORAGE/A001/C001.mov', 'gone', ''],
+    ['12', 'STORAGE/A001/C001.mov', 'here', ''],
+  ]
+  expect(await clips()).toEqual(both)
+  for (const look of [() => ennick.scan(storageId), check]) {
+    expect(await look()).toMatchObject({ state: 'done' })
+    expect(await clips()).toEqual(both)
+  }
+})
+
+const check = async () => ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
