@@ -44,6 +44,8 @@ export interface ResolvableClip {
   readonly roleReason: string | null
   /** Why its file cannot be read to its end any more; null when nothing is known of that. */
   readonly damage: string | null
+  /** What marks its content; null where it has several files. */
+  readonly fingerprint?: string | null
 }
 
 export type ResolvedBy = 'choice' | 'path' | 'path of its proxy' | 'name' | 'reel and timecode'

@@ -371,3 +371,44 @@ test('a list that counts from zero is believed, also of a clip that begins soon 
   }
   expect([at(100), at(300), at(999), at(1100)]).toEqual([350, 550, 1249, 1100])
 })
+
+describe('clips of the very same content', () => {
+  const twin = (id: string, change: Partial<ResolvableClip> = {}) =>
+    clip(id, 0, 250, { name: 'A001C001.mov', reel: 'A001', fingerprint: 'ff', ...change })
+  const land = (clips: ResolvableClip[], change: Partial<CutEvent>) => resolve([event(100, 50, change)], clips)[0]
+
+  test.each([{ clipName: 'A001C001.mov' }, { clipName: null, reel: 'A001' }])(
+    'are no rivals: the one that is there is it, and then the one with a proxy, in any order: %o',
+    (asked) => {
+      const [away, bare, with_] = [twin('a', { presence: 'away' }), twin('b'), twin('c', { proxyPlays: true })] as const
+      for (const clips of [
+        [away, bare],
+        [bare, away],
+      ])
+        expect(land(clips, asked)).toMatchObject({ clipId: 'b', state: 'on original' })
+      for (const clips of [
+        [away, bare, with_],
+        [with_, bare, away],
+      ])
+        expect(land(clips, asked)).toMatchObject({ clipId: 'c', state: 'on original' })
+    },
+  )
+  test('and one of other content is', () => {
+    const other = twin('d', { fingerprint: 'gg' })
+    expect(land([twin('a'), twin('b'), other], { clipName: 'A001C001.mov' })?.rivals).toEqual(['a', 'd'])
+    const unknown = [twin('a', { fingerprint: null }), twin('b', { fingerprint: null })]
+    expect(land(unknown, { clipName: 'A001C001.mov' })?.rivals).toEqual(['a', 'b'])
+  })
+  test('what lies at a place comes before what lay there once', () => {
+    const path = '/bay/A001/A001C001.mov'
+    const [gone, here] = [
+      twin('a', { presence: 'gone', originalPaths: [path] }),
+      twin('b', { fingerprint: 'gg', originalPaths: [path] }),
+    ]
+    for (const clips of [
+      [gone, here],
+      [here, gone],
+    ])
+      expect(land(clips, { path })).toMatchObject({ clipId: 'b', by: 'path' })
+  })
+})

@@ -13,6 +13,7 @@ import {
   stem,
 } from '../naming/index.ts'
 import type { EvidenceRow } from '../pairing/compare.ts'
+import { compareText, groupBy } from '../text/index.ts'
 import {
   type ExactRange,
   floor,
@@ -119,12 +120,18 @@ export class EventResolver {
         for (const key of stemsOf(clip)) append(this.#amissByStem, key, unlike('role', 'an original', found))
         continue
       }
-      for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
+      if (clip.presence === 'gone') this.#addPaths(clip)
       for (const path of clip.madePaths) this.#byMadePath.add(path, clip)
       for (const key of stemsOf(clip)) append(this.#byStem, key, clip)
       this.#sequences.add(clip)
       if (clip.reel) append(this.#byReel, listed(clip.reel), clip)
     }
+    // What lies at a place now comes before what lay there once.
+    for (const clip of context.clips) if (clip.role === 'original' && clip.presence !== 'gone') this.#addPaths(clip)
+  }
+
+  #addPaths(clip: ResolvableClip): void {
+    for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
   }
 
   /**
@@ -189,7 +196,7 @@ export class EventResolver {
     const touched = likely.filter((clip) => this.#touches(event, needed, clip))
     // A reel that is missing on one side makes no tie with one that agrees.
     const agreeing = touched.filter((clip) => this.#agreesInReel(event, clip))
-    const fitting = agreeing.length ? agreeing : touched
+    const fitting = oneOfEachContent(agreeing.length ? agreeing : touched)
     if (fitting.length === 1) return { clip: fitting[0] as ResolvableClip, by: 'name' }
     if (fitting.length > 1) return ambiguous('name', fitting, `${fitting.length} clips of this name cover the use`)
     const evidence = named.flatMap((clip) => this.#whyNot(event, needed, clip))
@@ -238,7 +245,7 @@ export class EventResolver {
       (clip) => sameReel(reel, clip.reel as string) && this.#rateAgrees(event, clip) && isShownBy(event, clip),
     )
     const covering = onReel.filter((clip) => this.#lack(event, needed, clip).covered)
-    return covering.length ? covering : onReel.filter((clip) => this.#touches(event, needed, clip))
+    return oneOfEachContent(covering.length ? covering : onReel.filter((clip) => this.#touches(event, needed, clip)))
   }
 
   #agreesInReel(event: CutEvent, clip: ResolvableClip): boolean {
@@ -353,6 +360,20 @@ export class EventResolver {
       rivals: [],
     }
   }
+}
+
+const presences: readonly ResolvableClip['presence'][] = ['here', 'away', 'gone']
+
+/** Of clips with the very same content any is it: the one that is there comes first, and one with a proxy that plays. */
+function oneOfEachContent(clips: readonly ResolvableClip[]): ResolvableClip[] {
+  if (clips.length < 2) return [...clips]
+  const order = (a: ResolvableClip, b: ResolvableClip): number =>
+    presences.indexOf(a.presence) - presences.indexOf(b.presence) ||
+    Number(a.damage !== null) - Number(b.damage !== null) ||
+    Number(b.proxyPlays) - Number(a.proxyPlays) ||
+    compareText(a.id, b.id)
+  const best = groupBy([...clips].sort(order), ({ id, fingerprint }) => fingerprint ?? id)
+  return clips.filter((clip) => best.get(clip.fingerprint ?? clip.id)?.[0] === clip)
 }
 
 function stateOf(clip: ResolvableClip, covered: boolean): EventState {

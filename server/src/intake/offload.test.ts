@@ -341,3 +341,23 @@ describe('the manifest of a copy', () => {
     ])
   })
 })
+
+test('a second backup is one more copy of each clip, and makes none of its own', async () => {
+  await makePicture(media('P001/P001C001.mov'), { seed: 31 })
+  const card = await ennick.addVolume(productionId, 'P001', media('P001'), 'card')
+  const homes = ['R-1', 'R-2']
+  for (const label of homes) {
+    await mkdir(media(label))
+    const destination = await ennick.addVolume(productionId, label, media(label))
+    // The second time there it is compared, and is no copy of itself.
+    for (const _ of homes) expect((await offload(card, destination, 'P001')).state).toBe('done')
+    await ennick.scan(destination)
+  }
+  const mine = (await ennick.clips(productionId)).filter(({ name }) => name === 'P001C001.mov')
+  expect(mine).toMatchObject([{ volumeLabel: 'R-1' }])
+  const { copies } = await ennick.call('readClip', { params: { clipId: mine[0]?.id ?? '' } })
+  expect(copies.map(({ volumeLabel, isVerified }) => [volumeLabel, isVerified]).sort()).toEqual([
+    ['P001', true],
+    ['R-2', true],
+  ])
+})

@@ -115,6 +115,19 @@ async function makeWay(transaction: Transaction, volumeId: string, path: string,
 }
 
 async function tie(transaction: Transaction, fileId: string, copyId: string, moves: boolean): Promise<void> {
+  // Of a clip that lives elsewhere already the card's file is a copy, and this is one more of it.
+  const others = await transaction.select().from(clipCopies).where(eq(clipCopies.fileId, fileId))
+  const homes = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, copyId))
+  for (const { clipId, isVerified } of others) {
+    if (homes.some((home) => home.clipId === clipId)) continue
+    await transaction
+      .insert(clipCopies)
+      .values({ clipId, fileId: copyId, isVerified })
+      .onConflictDoUpdate({
+        target: [clipCopies.clipId, clipCopies.fileId],
+        set: { isVerified: sql`${clipCopies.isVerified} or excluded.is_verified` },
+      })
+  }
   const links = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, fileId))
   for (const link of links) {
     if (moves) {
