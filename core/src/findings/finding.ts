@@ -109,6 +109,8 @@ export interface FindingClip extends ResolvableClip {
   readonly silentTracks: readonly number[]
   /** Files of the original whose content is another than when they were first seen. */
   readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
+  /** A copy of it that is here, where it is away itself. */
+  readonly copyHere?: { readonly path: string; readonly volumeLabel: string } | undefined
   /** Files of the original that are not where they should be, with where else they were seen. */
   readonly lostFiles: readonly { readonly path: string; readonly sightings: readonly Sighting[] }[]
   readonly pairs: readonly {

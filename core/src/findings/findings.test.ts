@@ -27,6 +27,14 @@ describe('findings', () => {
     expect(findings[0]?.evidence.map(({ expected }) => expected)).toContain('A001C001.mov on “A001”')
   })
 
+  test('where a copy of what is away is here, that is told first', () => {
+    const copyHere = { path: 'A001/A001C001.mov', volumeLabel: 'R-2' }
+    const [finding] = look([event()], [clip({ presence: 'away', copyHere })]).findings
+    expect(finding).toMatchObject({ kind: 'volume away', severity: 'blocks handoff', mends: ['repoint'] })
+    expect(finding?.message).toMatch(/The same content is here, at A001\/A001C001.mov on “R-2”: repoint to that/)
+    expect(finding?.evidence).toContainEqual(expect.objectContaining({ aspect: 'content', agrees: true }))
+  })
+
   test.each([
     ['moved', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', isRemovable: false, sameContent: true }]],
     ['name elsewhere', [{ path: '/bay/x.mov', volumeLabel: 'TIDE-1', isRemovable: false, sameContent: false }]],

@@ -50,6 +50,8 @@ export interface Candidate {
   readonly role: FileRole
   /** Why it has that role, in a sentence; null for an original. */
   readonly roleReason: string | null
+  /** Whether it lies on a volume that leaves again: of equal files one that stays is chosen. */
+  readonly leaves?: boolean
 }
 
 /** Whether media is of the kind that is wanted. */

@@ -360,3 +360,22 @@ test('where one may go to several, as an original to its proxies, each is judged
   const two = propose(items, [file('/new/same.mov'), file('/new/x/same.mov')], ['_proxy'], true)
   expect(two.map((row) => row.outcome)).toEqual(['ambiguous', 'ambiguous'])
 })
+
+describe('of equal files one that stays', () => {
+  const onCard = (id: string) => found({ id: `/cards/A001/${id}`, path: '/cards/A001/A001C001.mov', leaves: true })
+  const stays = (id: string, change: Partial<Candidate> = {}) => found({ id, path: `/x/${id}.mov`, ...change })
+
+  test('is chosen before one on a card, which agrees in more', () => {
+    expect(one(lost(), onCard('c'))).toMatchObject({ outcome: 'fits', candidateId: '/cards/A001/c' })
+    expect(one(lost(), onCard('c'), stays('s'))).toMatchObject({ outcome: 'fits', candidateId: 's' })
+    expect(one(lost(), stays('s'), onCard('c'))).toMatchObject({ outcome: 'fits', candidateId: 's' })
+  })
+  test('is not, where it is of other content', () => {
+    const differs = stays('s', { fingerprint: 'bbbb' })
+    expect(one(lost(), onCard('c'), differs)).toMatchObject({ candidateId: '/cards/A001/c' })
+  })
+  test('goes to one alone', () => {
+    const rows = plan([lost({ id: 'a' }), lost({ id: 'b' })], [onCard('c'), stays('s')])
+    expect(rows.map(({ candidateId }) => candidateId).filter((id) => id === 's').length).toBeLessThanOrEqual(1)
+  })
+})

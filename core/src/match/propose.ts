@@ -66,6 +66,7 @@ export function propose(
   }
   const solve = isShared ? assignAlone : assign
   const assigned = solve(rows.length, files.length, choices, contentOf, margin)
+  if (!isShared) chooseWhatStays()
   const takerOf = new Map(assigned.flatMap(({ column }, row) => (column === null ? [] : [[column, row] as const])))
   const proposals = new Map(
     rows.map((item, row) => {
@@ -75,6 +76,24 @@ export function propose(
     }),
   )
   return wanted.map((item) => proposals.get(item.id) as ProposalRow)
+
+  /** A file on a card gives way to one of the very same content that nobody else gets, and that stays. */
+  function chooseWhatStays(): void {
+    const taken = new Set(assigned.map(({ column }) => column))
+    for (const [row, given] of assigned.entries()) {
+      const file = given.column === null ? null : (files[given.column] as Candidate)
+      if (!file?.leaves || file.fingerprint === null) continue
+      const staying = (rated[row] as RatedCandidate[]).find(({ candidateId, rating }) => {
+        const column = columnOf.get(candidateId) as number
+        const other = files[column] as Candidate
+        return !rating.gates.length && !other.leaves && other.fingerprint === file.fingerprint && !taken.has(column)
+      })
+      if (!staying) continue
+      const column = columnOf.get(staying.candidateId) as number
+      taken.add(column)
+      assigned[row] = { ...given, column }
+    }
+  }
 
   function isTakenByAnother(row: number): boolean {
     return (rated[row] as RatedCandidate[]).some(({ candidateId, rating }) => {

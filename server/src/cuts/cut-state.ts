@@ -175,6 +175,23 @@ function describeClips(material: Material): Map<string, FindingClip> {
   return described
 }
 
+/**
+ * Where a clip that is away has its content on a volume that stays. Of several files each has a place of its own, which
+ * no line says.
+ */
+function copyHere({ files, presence, copies }: KnownClip): FindingClip['copyHere'] {
+  const [file, ...further] = files
+  if (presence !== 'away' || !file || further.length) return undefined
+  const here = copies.find(
+    ({ file: copy }) =>
+      copy.presence === 'here' &&
+      copy.problem === null &&
+      copy.fingerprint === file.fingerprint &&
+      !removableKinds.has(copy.volume.kind),
+  )
+  return here && { path: here.file.path, volumeLabel: here.file.volume.label }
+}
+
 const describeClip = (
   material: Material,
   clip: KnownClip,
@@ -197,6 +214,7 @@ const describeClip = (
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
   notices: noticesOf(clip, today),
+  copyHere: copyHere(clip),
   lostFiles: clip.files
     .filter((file) => file.presence === 'gone')
     .map((file) => ({ path: file.fullPath, sightings: sightings.of(clip, file) })),

@@ -360,4 +360,20 @@ test('a second backup is one more copy of each clip, and makes none of its own',
     ['P001', true],
     ['R-2', true],
   ])
+  // With the first of them away the cut is told of the second, and mended from there.
+  const text =
+    'TITLE: M\n001  A001 V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: P001C001.mov\n'
+  const { id: cutId } = await ennick.call('addCut', { params: { productionId }, body: { fileName: 'm.edl', text } })
+  await rename(media('R-1'), media('R-1 in a bag'))
+  while ((await ennick.volume(productionId, 'R-1'))?.isHere) await pause()
+  const [finding] = await ennick.call('listFindings', { params: { cutId } })
+  expect(finding).toMatchObject({ kind: 'volume away', message: expect.stringMatching(/is here, at P001\/.*on “R-2”/) })
+  const asked = { folder: null, scopes: ['known'], findingKeys: null }
+  const { id: searchJobId } = await ennick.call('search', { params: { cutId }, body: asked })
+  await ennick.waitForJob(searchJobId)
+  const { rows } = await ennick.call('readSearch', { params: { jobId: searchJobId } })
+  expect(rows).toMatchObject([{ outcome: 'fits', candidateId: media('R-2/P001/P001C001.mov') }])
+  const choices = rows.map(({ wantedId, candidateId }) => ({ wantedId, candidateId }))
+  await ennick.call('repoint', { params: { cutId }, body: { searchJobId, choices } })
+  expect(await ennick.call('listFindings', { params: { cutId } })).toEqual([])
 })

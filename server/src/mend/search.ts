@@ -1,4 +1,12 @@
-import { type Candidate, onVolume, type ProposalRow, type Rate, sameSequence, type Wanted } from '@ennick/core'
+import {
+  type Candidate,
+  onVolume,
+  type ProposalRow,
+  type Rate,
+  removableKinds,
+  sameSequence,
+  type Wanted,
+} from '@ennick/core'
 import { readAllCutStates, readCutRow } from '../cuts/cut-state.ts'
 import {
   asKnownStills,
@@ -173,6 +181,7 @@ function planner(
       reel: file.facts.reel ?? reels.get(file.path) ?? null,
       fingerprint: file.fingerprint,
       ...(roles.get(file.id) as KnownRole),
+      leaves: removableKinds.has(onVolume(material.volumes, file.path)?.volume.kind ?? ''),
     })
     const ask = (wanted: readonly Wanted[], files: readonly FoundFile[]): Promise<ProposalRow[]> =>
       readApart(

@@ -4,11 +4,15 @@ import { type Check, eventNumbers, fact, placeOf, usedClips } from '../finding.t
 export const volumeAway: Check = (context) =>
   usedClips(context)
     .filter(({ clip }) => clip.presence === 'away')
-    .map(({ clip, events }) => ({
+    .map(({ clip, clip: { name, volumeLabel, copyHere }, events }) => ({
       key: `volume away:${clip.id}`,
       kind: 'volume away' as const,
       severity: 'blocks handoff' as const,
-      message: `${clip.name} is on volume “${clip.volumeLabel}”, which is away. Put it in; ${eventNumbers(context, events)} ${events.length === 1 ? 'needs' : 'need'} it.`,
+      message: `${name} is on volume “${volumeLabel}”, which is away. ${
+        copyHere
+          ? `The same content is here, at ${copyHere.path} on “${copyHere.volumeLabel}”: repoint to that, or put it in`
+          : 'Put it in'
+      }; ${eventNumbers(context, events)} ${events.length === 1 ? 'needs' : 'need'} it.`,
       clipId: clip.id,
       pairIds: [],
       volumeLabel: clip.volumeLabel,
@@ -18,6 +22,14 @@ export const volumeAway: Check = (context) =>
         ...clip.originalPaths.map((path) =>
           fact('place', placeOf(clip, path), 'cannot be seen while the volume is away'),
         ),
+        ...(copyHere
+          ? [
+              {
+                ...{ aspect: 'content' as const, expected: name, agrees: true, difference: null },
+                found: `${copyHere.path} on “${copyHere.volumeLabel}”`,
+              },
+            ]
+          : []),
       ],
       mends: ['repoint' as const],
     }))
