@@ -31,7 +31,9 @@ beforeEach(async () => {
 async function shoot(day: number): Promise<void> {
   await rm(card, { recursive: true, force: true })
   await mkdir(card)
-  await makePicture(join(card, 'C001.mov'), { seed: day, timecode: `1${day}:00:00:00` })
+  const shot = { seed: day, timecode: `1${day}:00:00:00` }
+  await makePicture(join(card, 'C001.mov'), shot)
+  await makePicture(join(card, 'SMALL/C001.mov'), { ...shot, size: '160x90' })
 }
 async function offload(folder: string) {
   const body = { destinationId: storageId, folder, hash: 'xxh64' as const }
@@ -50,6 +52,18 @@ const clips = async () => {
   )
   return said.sort()
 }
+/** Of which day the clip is that a camera's small file belongs to, by its volume. */
+const smallOnes = async () => {
+  await ennick.scan(storageId)
+  const rows = await ennick.query<{ label: string; start: number }>(
+    `select volumes.label, (own.facts->>'startFrame')::int as start from camera_proxies proxy
+       join files small on small.id = proxy.file_id join volumes on volumes.id = small.volume_id
+       join clip_files link on link.clip_id = proxy.clip_id join files own on own.id = link.file_id
+     where proxy.production_id = $1`,
+    [productionId],
+  )
+  return rows.map(({ label, start }) => [label, String(start / 90_000)]).sort()
+}
 const onStorage = (day: number, folder: string) => [`1${day}`, `STORAGE/${folder}/C001.mov`, 'here', '']
 
 describe('a card that is used again', () => {
@@ -60,6 +74,11 @@ describe('a card that is used again', () => {
     expect(await clips()).toEqual([onStorage(1, 'day 1'), ['12', 'A001/C001.mov', 'here', 'only on a card']])
     expect((await offload('day 2')).state).toBe('done')
     expect(await clips()).toEqual([onStorage(1, 'day 1'), onStorage(2, 'day 2')])
+    expect(await smallOnes()).toEqual([
+      ['A001', '12'],
+      ['STORAGE', '11'],
+      ['STORAGE', '12'],
+    ])
     await shoot(3)
     await ennick.scan(cardId)
     expect(await clips()).toContainEqual(['13', 'A001/C001.mov', 'here', 'only on a card'])

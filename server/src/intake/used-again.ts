@@ -1,6 +1,6 @@
 import { removableKinds } from '@ennick/core'
 import { sql } from 'drizzle-orm'
-import { clipCopies } from '../store/catalogue-schema.ts'
+import { cameraProxies, clipCopies } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { clipFiles, files, pairFiles, type volumes } from '../store/schema.ts'
@@ -11,7 +11,14 @@ import { clipFiles, files, pairFiles, type volumes } from '../store/schema.ts'
  * stays, lives there from now on. What lies on the card then belongs to nothing, and comes in like anything new.
  */
 export async function partFromUsedAgain(transaction: Transaction, volume: typeof volumes.$inferSelect): Promise<void> {
-  if (removableKinds.has(volume.kind)) await moveHomes(transaction, volume)
+  if (removableKinds.has(volume.kind)) {
+    await moveHomes(transaction, volume)
+    // A camera's own small file is that of another clip, as the large one beside it is.
+    await transaction.execute(sql`
+      delete from ${cameraProxies} using ${files} where ${files.id} = ${cameraProxies.fileId}
+        and ${files.volumeId} = ${volume.id} and not ${files.isGone} and ${files.problem} is null
+        and ${files.firstFingerprint} <> ${files.fingerprint}`)
+  }
   // What a card holds is damaged, not other, where it cannot be read.
   await transaction.execute(sql`
     delete from ${clipCopies} using ${files} where ${files.id} = ${clipCopies.fileId} and ${files.volumeId} = ${volume.id}
