@@ -101,6 +101,12 @@ export const volumesRoutes = {
       response: job,
     },
   ),
+  noteFormatted: route(
+    'POST',
+    '/api/volumes/:volumeId/formatted',
+    'Say that a card was formatted: nothing that was on it is there any more',
+    { params: ofVolume, response: volume },
+  ),
   findManifests: route('POST', '/api/volumes/:volumeId/manifests', 'Look for manifests that came with a volume', {
     params: ofVolume,
     response: volume,

@@ -120,18 +120,16 @@ export class EventResolver {
         for (const key of stemsOf(clip)) append(this.#amissByStem, key, unlike('role', 'an original', found))
         continue
       }
-      if (clip.presence === 'gone') this.#addPaths(clip)
       for (const path of clip.madePaths) this.#byMadePath.add(path, clip)
       for (const key of stemsOf(clip)) append(this.#byStem, key, clip)
       this.#sequences.add(clip)
       if (clip.reel) append(this.#byReel, listed(clip.reel), clip)
     }
-    // What lies at a place now comes before what lay there once.
-    for (const clip of context.clips) if (clip.role === 'original' && clip.presence !== 'gone') this.#addPaths(clip)
-  }
-
-  #addPaths(clip: ResolvableClip): void {
-    for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
+    // What lies at a place now comes before what lay there once, or lies there when another card is in.
+    for (const presence of ['gone', 'away', 'here'] as const)
+      for (const clip of context.clips)
+        if (clip.role === 'original' && clip.presence === presence)
+          for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
   }
 
   /**

@@ -76,14 +76,17 @@ export function restBelow(path: string, folder: string): string | undefined {
 }
 
 /** The innermost volume that a path of this system lies on, and its path there; null when it lies on none of these. */
-export function onVolume<Volume extends { readonly rootPath: string }>(
+export function onVolume<Volume extends { readonly rootPath: string; readonly isHere?: boolean }>(
   volumes: readonly Volume[],
   path: string,
 ): { readonly volume: Volume; readonly path: string } | null {
-  let innermost: { readonly volume: Volume; readonly root: string } | null = null
+  let innermost = null as { readonly volume: Volume; readonly root: string } | null
   for (const volume of volumes) {
     const root = volume.rootPath.endsWith('/') ? volume.rootPath : `${volume.rootPath}/`
-    if (path.startsWith(root) && root.length > (innermost?.root.length ?? 0)) innermost = { volume, root }
+    if (!path.startsWith(root)) continue
+    // Of several at one place the one that is in.
+    const isIn = innermost !== null && root === innermost.root && volume.isHere === true && !innermost.volume.isHere
+    if (isIn || root.length > (innermost?.root.length ?? 0)) innermost = { volume, root }
   }
   return innermost && { volume: innermost.volume, path: path.slice(innermost.root.length) }
 }

@@ -1,14 +1,16 @@
 import type { NewVolume } from '@ennick/contract'
-import { eq } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { readMarker } from '../disk/marker.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
 import { signatureOf } from '../engine/file-system.ts'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
-import type { Database } from '../store/database.ts'
+import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
+import { lockClasses } from '../store/lock-classes.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
+import { holdsNothingKnown } from './another-box.ts'
 import { keptLabel } from './box-label.ts'
 
 /**
@@ -21,17 +23,25 @@ export async function addVolume(
   wanted: Omit<typeof volumes.$inferInsert, 'productionId' | 'box'> & { readonly box: NewVolume['box'] },
 ): Promise<VolumeRow> {
   const { label, rootPath, kind, box } = wanted
-  await assertNew(database, productionId, { label, rootPath })
-  const [row] = await database
-    .insert(volumes)
-    .values({
-      ...wanted,
-      ...{ box: keptLabel(box), productionId, lastSeenAt: new Date(), isWatched: kind === 'upload' },
-      signature: await signatureOf(rootPath),
-      ...(await rootIdentity(rootPath)),
-    })
-    .returning()
-  const volume = row as VolumeRow
+  const known = { signature: await signatureOf(rootPath), ...(await rootIdentity(rootPath)) }
+  const volume = await database.transaction(async (transaction) => {
+    await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.volumes}, hashtext(${productionId}))`)
+    await assertNew(transaction, productionId, { label, rootPath })
+    // What was at its place is known to be another box, and is asked for from now on.
+    await transaction
+      .update(volumes)
+      .set({ isHere: false })
+      .where(and(eq(volumes.productionId, productionId), eq(volumes.rootPath, rootPath)))
+    const [row] = await transaction
+      .insert(volumes)
+      .values({
+        ...wanted,
+        ...{ box: keptLabel(box), productionId, lastSeenAt: new Date(), isWatched: kind === 'upload' },
+        ...known,
+      })
+      .returning()
+    return row as VolumeRow
+  })
   await writeHistory(database, productionId, 'volume', volume.id, `Volume “${label}” added at ${rootPath}.`)
   await announce(database, productionId, 'volumes')
   return volume
@@ -42,7 +52,7 @@ export async function addVolume(
  * guessed.
  */
 export async function assertNew(
-  database: Database,
+  database: Queryable,
   productionId: string,
   wanted: { label: string | null; rootPath: string | null },
   ownId = '',
@@ -59,9 +69,9 @@ export async function assertNew(
       { status: 409 },
     )
   if (rootPath === null) return
-  const sameRoot = others.find((volume) => volume.rootPath === rootPath)
-  if (sameRoot)
-    throw new PlainError('folder-taken', `${rootPath} is volume “${sameRoot.label}” already.`, { status: 409 })
+  for (const sameRoot of others.filter((volume) => volume.rootPath === rootPath))
+    if (!(await holdsNothingKnown(database, sameRoot)))
+      throw new PlainError('folder-taken', `${rootPath} is volume “${sameRoot.label}” already.`, { status: 409 })
   const overlapping = others.find(
     (volume) => rootPath.startsWith(`${volume.rootPath}/`) || volume.rootPath.startsWith(`${rootPath}/`),
   )

@@ -13,6 +13,7 @@ import { writeHistory } from '../store/history.ts'
 import type { JobResult } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
+import { assertSameBox } from './another-box.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
 import { dropJournal, type Journal, readJournal, type SourceFile, type VerifiedCopy } from './copier.ts'
 import { type CopiedFiles, copyFiles } from './copy-files.ts'
@@ -63,6 +64,7 @@ export async function offload(context: WorkContext, meter: ProgressMeter, input:
     throw new JobFailure(`${target} lies inside of what is to be copied: choose a destination on another volume.`)
   // Away is told before anything is held; and what is held is looked at again, so that it is the volume that was meant.
   for (const volume of [source, destination]) await assertVolumeHere(context.database, volume, backAgain)
+  await assertSameBox(context.database, source)
   try {
     return await withHeld(source.rootPath, (from) =>
       withHeld(destination.rootPath, async (root) => {

@@ -24,6 +24,7 @@ import type { JobResult } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
 import { atPlace, files, volumes } from '../store/schema.ts'
+import { assertSameBox } from './another-box.ts'
 import { settleArrivals } from './arrivals.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
 import {
@@ -68,6 +69,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   const [volume] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
   if (!volume) throw new JobFailure('The volume was removed before it was scanned.')
   await assertVolumeHere(database, volume, 'It is scanned when it is back.')
+  await assertSameBox(database, volume)
   const production = await readProduction(database, volume.productionId)
   const { id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, toReadAgain } = files
   const hasFacts = sql<boolean>`${files.facts} is not null`

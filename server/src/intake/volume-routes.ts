@@ -1,6 +1,7 @@
 import { realpath } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Volume } from '@ennick/contract'
+import { removableKinds } from '@ennick/core'
 import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
 import { markerName, readMarker, writeMarker } from '../disk/marker.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
@@ -17,6 +18,7 @@ import type { VolumeRow } from '../store/material.ts'
 import { readProduction } from '../store/production-row.ts'
 import { files, volumes } from '../store/schema.ts'
 import { addVolume, assertNew } from './add-volume.ts'
+import { holdsNothingKnown, noteFormatted } from './another-box.ts'
 import { keptLabel, relabelClips } from './box-label.ts'
 import { declareRole } from './declare-role.ts'
 import { PassedOverKinds } from './passed-over.ts'
@@ -166,6 +168,20 @@ function placeRoutes({ app, database, folders }: Services): void {
     )
     await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
     await retryWaiting(database)
+    return presentVolume(database, volume)
+  })
+
+  implement(app, 'noteFormatted', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    if (!(await holdsNothingKnown(database, volume)))
+      throw new PlainError(
+        'not-formatted',
+        removableKinds.has(volume.kind)
+          ? `Something of what is known of “${volume.label}” is there: scan it, and what is not there is told.`
+          : `“${volume.label}” is no card or drive that leaves again: scan it, and what is not there is told.`,
+        { status: 409 },
+      )
+    await noteFormatted(database, volume)
     return presentVolume(database, volume)
   })
 

@@ -17,4 +17,6 @@ export const lockClasses = {
   manifests: 46_007,
   /** Held while what came on a production's volumes is given its place: two would make two clips of one file. */
   arrivals: 46_008,
+  /** Held while a volume is added to a production: two would be added at one place. */
+  volumes: 46_009,
 } as const

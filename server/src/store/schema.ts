@@ -103,7 +103,7 @@ export const volumes = pgTable(
   },
   (table) => [
     uniqueIndex('volumes_label').on(table.productionId, table.label),
-    uniqueIndex('volumes_root').on(table.productionId, table.rootPath),
+    index('volumes_root').on(table.productionId, table.rootPath),
   ],
 )
 

@@ -222,6 +222,7 @@ function Place({ volume }: { volume: Volume }): ReactElement {
   const [rootPath, setRootPath] = useState<string | null>(null)
   const move = useChange('moveVolume', () => setMoving(false))
   const mark = useChange('markVolume')
+  const formatted = useChange('noteFormatted')
   useEffect(() => setMoving(false), [])
   return (
     <Section
@@ -272,6 +273,28 @@ function Place({ volume }: { volume: Volume }): ReactElement {
         </HStack>
       )}
       {mark.error && <Problem message={mark.error.message} />}
+      {volume.isRemovable && (
+        <HStack align="start" gap="3" mt="3">
+          <Text color="quiet" flex="1">
+            Where nothing of what is known of it is there, another card is in, or it was formatted. Another card is
+            added as a volume of its own.
+          </Text>
+          <Button
+            size="xs"
+            variant="outline"
+            loading={formatted.isPending}
+            onClick={() => formatted.mutate({ params: { volumeId: volume.id } })}
+          >
+            {volume.label} was formatted
+          </Button>
+        </HStack>
+      )}
+      {formatted.error && <Problem message={formatted.error.message} />}
+      {formatted.data && (
+        <Text role="status" mt="2">
+          What was on it is told to be gone. Scan it, for what is on it now.
+        </Text>
+      )}
     </Section>
   )
 }

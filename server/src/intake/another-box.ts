@@ -1,0 +1,61 @@
+import { count, removableKinds } from '@ennick/core'
+import { and, eq, sql } from 'drizzle-orm'
+import { JobFailure } from '../queue/failure.ts'
+import { announce } from '../store/announce.ts'
+import { clipCopies } from '../store/catalogue-schema.ts'
+import type { Database, Queryable } from '../store/database.ts'
+import { writeHistory } from '../store/history.ts'
+import type { VolumeRow } from '../store/material.ts'
+import { clipFiles, files, volumes } from '../store/schema.ts'
+import { holdsNothing } from '../store/volume-presence.ts'
+
+const known = (volume: VolumeRow) => and(eq(files.volumeId, volume.id), eq(files.isGone, false))
+
+/**
+ * Whether something is known of a box that leaves again, and nothing of that is at its place: another box is in, as
+ * cards are often mounted under one name, or it was formatted.
+ */
+export const holdsNothingKnown = async (database: Queryable, volume: VolumeRow): Promise<boolean> =>
+  removableKinds.has(volume.kind) && holdsNothing(database, volume)
+
+/** How many clips live on a volume and have no copy on one that stays. */
+async function clipsOnItAlone(database: Queryable, volume: VolumeRow): Promise<number> {
+  const { rows } = await database.execute<{ clips: number }>(sql`
+    select count(distinct link.clip_id)::int as clips from ${clipFiles} link join ${files} on ${files.id} = link.file_id
+    where ${known(volume)} and not exists (
+      select from ${clipCopies} copy join files other on other.id = copy.file_id
+        join ${volumes} home on home.id = other.volume_id
+      where copy.clip_id = link.clip_id and not other.is_gone and other.problem is null
+        and home.kind <> all(${sql.param([...removableKinds])}::text[]))`)
+  return rows[0]?.clips ?? 0
+}
+
+/**
+ * Makes sure that what lies at a box's place is that box, before it is said of anything that it is gone.
+ * @throws JobFailure where it holds nothing of what is known of it, and some of that is nowhere else
+ */
+export async function assertSameBox(database: Database, volume: VolumeRow): Promise<void> {
+  if (!(await holdsNothingKnown(database, volume))) return
+  const alone = await clipsOnItAlone(database, volume)
+  if (alone === 0) return
+  throw new JobFailure(
+    `What lies at ${volume.rootPath} holds nothing of what is known of “${volume.label}”, and ` +
+      `${count(alone, 'clip of that was', 'clips of that were')} copied nowhere. If another card is in, add it as a ` +
+      `volume of its own: “${volume.label}” is asked for then. If it was formatted, say so in its details.`,
+  )
+}
+
+/**
+ * A person says that a box was formatted: nothing that was on it is there any more.
+ * @returns how many files are gone with that
+ */
+export async function noteFormatted(database: Database, volume: VolumeRow): Promise<number> {
+  const gone = await database.transaction(async (transaction) => {
+    const { rowCount } = await transaction.update(files).set({ isGone: true }).where(known(volume))
+    const what = `“${volume.label}” was formatted, as somebody said: ${count(rowCount ?? 0, 'file')} gone from it.`
+    await writeHistory(transaction, volume.productionId, 'volume', volume.id, what)
+    return rowCount ?? 0
+  })
+  await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
+  return gone
+}
