@@ -143,7 +143,8 @@ async function withClipsOfVolume(transaction: Transaction, volume: VolumeRow, fr
 
 /**
  * Content that some clip has already. Where its file is gone this is that file, moved: a mend can point the clip to it.
- * Where one of the two lies on a volume that leaves again, they are the card's original and its copy.
+ * Where one of the two lies on a volume that leaves again, they are the card's original and its copy; where both do, a
+ * camera wrote to two cards at once, under one name.
  */
 async function knownContent(
   transaction: Transaction,
@@ -186,10 +187,12 @@ async function knownContent(
     const place = { fullPath: join(home.rootPath, file.path), root: home.rootPath, sequence: file.sequence }
     const isLost = home.isHere && (file.isGone || !(await lookForPlaced(place).catch(() => null)))
     if (isLost) lost.add(file.fingerprint)
-    else if (home.id !== volume.id && removableKinds.has(home.kind) !== removableKinds.has(volume.kind)) {
+    else if (home.id !== volume.id && (removableKinds.has(home.kind) || removableKinds.has(volume.kind))) {
+      const leaveBoth = removableKinds.has(home.kind) && removableKinds.has(volume.kind)
       // A copy may have been renamed; where several are alike, the one of the same name is it.
       const alike = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []
-      const twin = alike.find((other) => basename(other.path) === basename(file.path)) ?? alike[0]
+      const named = alike.find((other) => basename(other.path) === basename(file.path))
+      const twin = named ?? (leaveBoth ? undefined : alike[0])
       if (twin) copies.push([clipId, twin])
     }
   }

@@ -1,5 +1,5 @@
 import { type ChildProcess, execFile } from 'node:child_process'
-import { chmod, mkdir, readdir, readFile, rename, rm, stat, symlink, truncate, writeFile } from 'node:fs/promises'
+import { chmod, cp, mkdir, readdir, readFile, rename, rm, stat, symlink, truncate, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { parseChain, parseHashList } from '@ennick/core'
@@ -360,13 +360,29 @@ test('a second backup is one more copy of each clip, and makes none of its own',
     ['P001', true],
     ['R-2', true],
   ])
-  // With the first of them away the cut is told of the second, and mended from there.
+  // With the first of them away the second is as good, until that is back.
   const text =
     'TITLE: M\n001  A001 V C 10:00:00:10 10:00:01:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: P001C001.mov\n'
   const { id: cutId } = await ennick.call('addCut', { params: { productionId }, body: { fileName: 'm.edl', text } })
-  await rename(media('R-1'), media('R-1 in a bag'))
-  while ((await ennick.volume(productionId, 'R-1'))?.isHere) await pause()
-  const [finding] = await ennick.call('listFindings', { params: { cutId } })
+  const home = async () => {
+    const clip = (await ennick.clips(productionId)).find(({ name }) => name === 'P001C001.mov')
+    return {
+      at: [clip?.volumeLabel, clip?.presence],
+      findings: await ennick.call('listFindings', { params: { cutId } }),
+    }
+  }
+  const move = async (from: string, to: string, isHere: boolean) => {
+    await rename(media(from), media(to))
+    while ((await ennick.volume(productionId, 'R-1'))?.isHere !== isHere) await pause()
+  }
+  await move('R-1', 'R-1 in a bag', false)
+  expect(await home()).toEqual({ at: ['R-2', 'here'], findings: [] })
+  await move('R-1 in a bag', 'R-1', true)
+  expect(await home()).toEqual({ at: ['R-1', 'here'], findings: [] })
+  // A copy that was never read back is told, and mended from.
+  await ennick.query('update clip_copies set is_verified = false')
+  await move('R-1', 'R-1 in a bag', false)
+  const [finding] = (await home()).findings
   expect(finding).toMatchObject({ kind: 'volume away', message: expect.stringMatching(/is here, at P001\/.*on “R-2”/) })
   const asked = { folder: null, scopes: ['known'], findingKeys: null }
   const { id: searchJobId } = await ennick.call('search', { params: { cutId }, body: asked })
@@ -376,4 +392,23 @@ test('a second backup is one more copy of each clip, and makes none of its own',
   const choices = rows.map(({ wantedId, candidateId }) => ({ wantedId, candidateId }))
   await ennick.call('repoint', { params: { cutId }, body: { searchJobId, choices } })
   expect(await ennick.call('listFindings', { params: { cutId } })).toEqual([])
+})
+
+test('a camera that writes to two cards at once shoots each clip once', async () => {
+  await makePicture(media('Q001/Q001C001.mov'), { seed: 41, reel: 'Q001', timecode: '15:00:00:00' })
+  await cp(media('Q001'), media('Q001 slot 2'), { recursive: true })
+  await mkdir(media('R-3'))
+  await ennick.addVolume(productionId, 'Q001', media('Q001'), 'card')
+  const second = await ennick.addVolume(productionId, 'Q001 slot 2', media('Q001 slot 2'), 'card')
+  const clip = async () => {
+    const [one, ...more] = (await ennick.clips(productionId)).filter(({ name }) => name === 'Q001C001.mov')
+    expect(more).toEqual([])
+    const { copies, notices } = await ennick.call('readClip', { params: { clipId: one?.id ?? '' } })
+    const others = copies.map(({ volumeLabel, isVerified }) => `${volumeLabel}${isVerified ? ', read back' : ''}`)
+    return [one?.volumeLabel, others.sort(), notices.map(({ kind }) => kind)]
+  }
+  expect(await clip()).toEqual(['Q001', ['Q001 slot 2'], ['only on a card']])
+  const storage = await ennick.addVolume(productionId, 'R-3', media('R-3'))
+  expect((await offload(second, storage, 'Q001')).state).toBe('done')
+  expect(await clip()).toEqual(['R-3', ['Q001', 'Q001 slot 2, read back'], []])
 })

@@ -5,7 +5,7 @@ import type { WorkContext } from '../queue/context.ts'
 import { clipCopies } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
-import { atPlace, clipFiles, files, pairFiles } from '../store/schema.ts'
+import { atPlace, clipFiles, files, pairFiles, volumes } from '../store/schema.ts'
 import type { VerifiedCopy } from './copier.ts'
 import { lookForPlaced, sameStamp } from './describe-file.ts'
 import { pathIn } from './walk.ts'
@@ -120,6 +120,7 @@ async function tie(transaction: Transaction, fileId: string, copyId: string, mov
   const homes = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, copyId))
   for (const { clipId, isVerified } of others) {
     if (homes.some((home) => home.clipId === clipId)) continue
+    if (moves && (await moveFromOtherCard(transaction, clipId, { fileId, copyId }))) continue
     await transaction
       .insert(clipCopies)
       .values({ clipId, fileId: copyId, isVerified })
@@ -144,4 +145,31 @@ async function tie(transaction: Transaction, fileId: string, copyId: string, mov
       .delete(clipCopies)
       .where(and(eq(clipCopies.clipId, link.clipId), eq(clipCopies.fileId, moves ? copyId : fileId)))
   }
+}
+
+/**
+ * A clip whose home is on another card, of one camera that wrote to two at once, lives where it stays from now on. Both
+ * cards' files are copies of that: this one's was read back, the other one's is alike.
+ * @returns whether it does
+ */
+async function moveFromOtherCard(
+  transaction: Transaction,
+  clipId: string,
+  { fileId, copyId }: { fileId: string; copyId: string },
+): Promise<boolean> {
+  const { rows } = await transaction.execute<{ file_id: string }>(sql`
+    with other as (
+      select link.ordinal, link.file_id from ${clipFiles} link join files own on own.id = link.file_id
+        join ${volumes} home on home.id = own.volume_id join files copy on copy.id = ${copyId}
+      where link.clip_id = ${clipId} and home.kind = any(${sql.param([...removableKinds])}::text[])
+        and own.fingerprint = copy.fingerprint and own.size_bytes = copy.size_bytes limit 1
+    ), moved as (
+      update ${clipFiles} link set file_id = ${copyId} from other
+      where link.clip_id = ${clipId} and link.ordinal = other.ordinal
+    ), read_back as (
+      update ${clipCopies} copy set is_verified = true from other
+      where copy.clip_id = ${clipId} and copy.file_id = ${fileId}
+    ) insert into ${clipCopies} (clip_id, file_id, is_verified) select ${clipId}, other.file_id, false from other
+      returning file_id`)
+  return rows.length > 0
 }

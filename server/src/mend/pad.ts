@@ -74,7 +74,7 @@ export async function padRecordings(
 
 const changeOf = (clip: KnownClip, samples: number, copy: { id: string; path: string } | null): LinkChange => ({
   link: { kind: 'clip file', clipId: clip.id, ordinal: 0 },
-  ...{ before: clip.main.id, after: copy?.id ?? null },
+  ...{ before: clip.linkedIds[0] ?? clip.main.id, after: copy?.id ?? null },
   label: `${clip.name}: a copy with ${count(samples, 'sample')} of silence at its end${copy ? `, ${copy.path}` : ''}`,
 })
 

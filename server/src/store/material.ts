@@ -13,6 +13,7 @@ import {
   type PathMapping,
   type Presence,
   type Recipe,
+  removableKinds,
   soundChangedSince,
   worstPresence,
 } from '@ennick/core'
@@ -68,7 +69,10 @@ export const playsNow = ({ files: made }: KnownPair): boolean =>
   made.length > 0 && made.every(({ file }) => file.presence === 'here')
 
 export interface KnownClip extends ClipRow {
+  /** Its files; where one is away and a copy of it that was read back is here, that copy. */
   readonly files: readonly KnownFile[]
+  /** The files that it is linked with, by their ids, wherever they are. */
+  readonly linkedIds: readonly string[]
   /** The first file; its facts speak for the clip, and of several files they are those of all together. */
   readonly main: KnownFile
   /** Files elsewhere with the same content. */
@@ -126,6 +130,7 @@ interface ClipParts {
   readonly row: ClipRow
   readonly own: readonly { readonly file: KnownFile; readonly part: string }[]
   readonly copies: KnownClip['copies']
+  readonly linkedIds: readonly string[]
   readonly tied: readonly {
     readonly pair: PairRow
     readonly made: KnownPair['files']
@@ -293,13 +298,14 @@ function partsOf(
   fileById: ReadonlyMap<string, KnownFile>,
   { complaints, marks, silences }: Record<'complaints' | 'marks' | 'silences', ReadonlyMap<string, string>>,
 ): ClipParts {
-  const own = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
+  const linked = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
+  const known = linkedFiles(rows.copiesOfClip.groups.get(row.id), fileById, (file, { isVerified }) => ({
+    file,
+    isVerified,
+  }))
+  const { own, copies } = fromBackups(linked, known)
   return {
-    ...{ row, own },
-    copies: linkedFiles(rows.copiesOfClip.groups.get(row.id), fileById, (file, { isVerified }) => ({
-      file,
-      isVerified,
-    })),
+    ...{ row, own, copies, linkedIds: linked.map(({ file }) => file.id) },
     tied: (rows.pairsOfClip.groups.get(row.id) ?? []).map((pair) => ({
       pair,
       made: linkedFiles(rows.filesOfPair.groups.get(pair.id), fileById, (file, { part }) => ({ file, part })),
@@ -310,12 +316,39 @@ function partsOf(
   }
 }
 
+/**
+ * Where a clip's file is away, and a copy of it that was read back is here, the copy is as good: it is played, made from
+ * and handed off until the other one is back, which is a copy meanwhile.
+ */
+function fromBackups(
+  linked: ClipParts['own'],
+  known: ClipParts['copies'],
+): { own: ClipParts['own']; copies: ClipParts['copies'] } {
+  if (known.length === 0 || linked.every(({ file }) => file.presence !== 'away')) return { own: linked, copies: known }
+  const copies = [...known]
+  const own = linked.map(({ file, part }) => {
+    const at = file.presence === 'away' && !hasChanged(file) ? copies.findIndex((copy) => isBackup(copy, file)) : -1
+    if (at < 0) return { file, part }
+    const [backup] = copies.splice(at, 1, { file, isVerified: true })
+    return { file: (backup as ClipParts['copies'][number]).file, part }
+  })
+  return { own, copies }
+}
+
+const isBackup = ({ file, isVerified }: ClipParts['copies'][number], of: KnownFile): boolean =>
+  isVerified &&
+  file.presence === 'here' &&
+  file.problem === null &&
+  file.fingerprint === of.fingerprint &&
+  !removableKinds.has(file.volume.kind)
+
 const isSameList = <T>(a: readonly T[], b: readonly T[], isSame: (a: T, b: T) => boolean): boolean =>
   a.length === b.length && a.every((item, index) => isSame(item, b[index] as T))
 
 const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
   a.row === b.row &&
   a.silence === b.silence &&
+  isSameList(a.linkedIds, b.linkedIds, Object.is) &&
   isSameList(a.own, b.own, (one, other) => one.file === other.file && one.part === other.part) &&
   isSameList(a.copies, b.copies, (one, other) => one.file === other.file && one.isVerified === other.isVerified) &&
   isSameList(
@@ -373,7 +406,16 @@ function assembleClip(
   })
   return {
     ...row,
-    ...{ files: own, main, copies: has.copies, presence, isSpanned, isTrackSet: isTrackSet(own), pairs: tied },
+    ...{
+      files: own,
+      linkedIds: has.linkedIds,
+      main,
+      copies: has.copies,
+      presence,
+      isSpanned,
+      isTrackSet: isTrackSet(own),
+      pairs: tied,
+    },
     ...{
       role: 'original',
       roleReason: null,

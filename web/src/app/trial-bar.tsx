@@ -51,6 +51,13 @@ export function TrialBar({ production }: { production: Production }): ReactEleme
   )
 }
 
+/** Labels, each once, with how often it comes. */
+function eachOnce(labels: readonly string[]): [string, number][] {
+  const times = new Map<string, number>()
+  for (const label of labels) times.set(label, (times.get(label) ?? 0) + 1)
+  return [...times]
+}
+
 function inTheWay({ blocking: { before, now } }: Trial): string {
   const here = `${count(now, 'finding blocks', 'findings block')} the handoff`
   return before === now ? `${here}, as there` : `${here}, ${before} there`
@@ -89,9 +96,10 @@ function KeepTrial({ production, trial, home, onClose }: Ending): ReactElement {
         {trial.asVersion && `“${trial.cutName}” gets its next version there. `}
         Each is a mend there that can be taken back. The trial ends with it.
       </Text>
-      {trial.keeps.map((label) => (
+      {eachOnce(trial.keeps).map(([label, times]) => (
         <Text key={label} py="0.5" borderTopWidth="1px" borderColor="rule" overflowWrap="anywhere">
           {label}
+          {times > 1 && `, ${times} times`}
         </Text>
       ))}
       {trial.keepCount > trial.keeps.length && (
