@@ -45,7 +45,7 @@ export async function settleArrivals(
   production: ProductionRow,
   volume: VolumeRow,
 ): Promise<void> {
-  await transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.arrivals}, hashtext(${production.id}))`)
+  await lockArrivals(transaction, production.id)
   await partFromUsedAgain(transaction, volume)
   const arrived = await readArrivals(transaction, volume)
   const said = new Declared(await transaction.select().from(declaredRoles).where(eq(declaredRoles.volumeId, volume.id)))
@@ -65,6 +65,10 @@ export async function settleArrivals(
   if (originals.length) await settleOriginals(transaction, production, volume, originals)
   await matchWaitingProxies(transaction, production)
 }
+
+/** Until the transaction ends nobody else gives files of a production their place. */
+export const lockArrivals = (transaction: Transaction, productionId: string): Promise<unknown> =>
+  transaction.execute(sql`select pg_advisory_xact_lock(${lockClasses.arrivals}, hashtext(${productionId}))`)
 
 async function readArrivals(transaction: Transaction, volume: VolumeRow): Promise<Arrival[]> {
   const belongs = (table: typeof clipFiles | typeof pairFiles | typeof cameraProxies | typeof clipCopies) =>

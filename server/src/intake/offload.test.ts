@@ -5,7 +5,7 @@ import { promisify } from 'node:util'
 import { parseChain, parseHashList } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture } from '../testing/media.ts'
+import { makePicture, makeSound } from '../testing/media.ts'
 import { kill, spawnPart } from '../testing/spawned.ts'
 
 const execute = promisify(execFile)
@@ -411,4 +411,24 @@ test('a camera that writes to two cards at once shoots each clip once', async ()
   const storage = await ennick.addVolume(productionId, 'R-3', media('R-3'))
   expect((await offload(second, storage, 'Q001')).state).toBe('done')
   expect(await clip()).toEqual(['R-3', ['Q001', 'Q001 slot 2, read back'], []])
+})
+
+test('of two offloads of one card at once each makes a backup', async () => {
+  for (let number = 1; number <= 12; number++) await makeSound(media('T001', `T${number}.wav`), 4800, 1000 * number, 1)
+  const card = await ennick.addVolume(productionId, 'T001', media('T001'), 'card')
+  for (const label of ['R-4', 'R-5']) {
+    await mkdir(media(label))
+    await ennick.addVolume(productionId, label, media(label))
+  }
+  const volumes = await Promise.all(['R-4', 'R-5'].map(async (label) => (await ennick.volume(productionId, label))?.id))
+  const jobs = await Promise.all(volumes.map((id) => start(card, id ?? '', 'T001')))
+  for (const id of jobs) expect((await ennick.waitForJob(id)).state).toBe('done')
+  const [known] = await ennick.query<{ clips: number; homes: number; copies: number }>(
+    `select count(distinct clips.id)::int as clips, count(distinct link.file_id)::int as homes,
+       count(distinct copy.file_id)::int as copies
+     from clips join clip_files link on link.clip_id = clips.id join clip_copies copy on copy.clip_id = clips.id
+     where clips.production_id = $1 and clips.described->'cameFrom'->>'value' = 'T001'`,
+    [productionId],
+  )
+  expect(known).toEqual({ clips: 12, homes: 12, copies: 24 })
 })

@@ -6,6 +6,7 @@ import { clipCopies } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { atPlace, clipFiles, files, pairFiles, volumes } from '../store/schema.ts'
+import { lockArrivals } from './arrivals.ts'
 import type { VerifiedCopy } from './copier.ts'
 import { lookForPlaced, sameStamp } from './describe-file.ts'
 import { pathIn } from './walk.ts'
@@ -24,6 +25,8 @@ export async function registerCopies(
   const known = await readCopied(database, source, verified)
   const moves = removableKinds.has(source.kind) && !removableKinds.has(destination.kind)
   await database.transaction(async (transaction) => {
+    // Of two offloads of one card that end at once the second has to see where its clips live by then.
+    await lockArrivals(transaction, source.productionId)
     for (const file of known) {
       const copyId = await storeCopy(transaction, file, destination, folder)
       if (copyId) await tie(transaction, file.id, copyId, moves)
