@@ -2,7 +2,7 @@ import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { pause, run, say } from '../bench/measure.ts'
 import { contentOf, differences } from './disk.ts'
-import { insist, retryAll, untilIdle } from './stage.ts'
+import { insist, untilDone, untilIdle } from './stage.ts'
 import { killsAndFreezes, type Scene } from './troubles.ts'
 
 /**
@@ -24,13 +24,7 @@ export async function checkFinished(scene: Scene): Promise<string[]> {
     await trouble.make(scene)
   }
   say(`    and the check of a finished file: ${chosen.map(({ name }) => name).join(', ')}`)
-  const told: string[] = []
-  for (let tries = 0; tries < 8; tries++) {
-    const open = (await untilIdle(ennick, productionId)).filter((job) => job.state !== 'done')
-    if (open.length === 0) break
-    told.push(...(await retryAll(ennick, open)))
-    await pause(200)
-  }
+  const told = await untilDone(ennick, productionId)
   await order()
   await untilIdle(ennick, productionId)
   const [quiet, beset]: { outcome: { events: number; asCut: number } | null }[] = await insist(

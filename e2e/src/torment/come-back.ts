@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import { pause, say } from '../bench/measure.ts'
 import { contentOf, differences } from './disk.ts'
-import { ask, insist, retryAll, untilIdle } from './stage.ts'
+import { ask, insist, untilDone } from './stage.ts'
 import { killsAndFreezes, type Scene, theTravelDiskLeaves } from './troubles.ts'
 
 /**
@@ -20,13 +20,7 @@ export async function comeBack(scene: Scene): Promise<string[]> {
     await trouble.make({ ...scene, productionId })
   }
   say(`    and its restore: ${chosen.map(({ name }) => name).join(', ')}`)
-  const told: string[] = []
-  for (let tries = 0; tries < 8; tries++) {
-    const open = (await untilIdle(ennick, productionId)).filter((job) => job.state !== 'done')
-    if (open.length === 0) break
-    told.push(...(await retryAll(ennick, open)))
-    await pause(200)
-  }
+  const told = await untilDone(ennick, productionId)
   const { outcome } = await insist(ennick, 'GET', `/productions/${productionId}/restore`)
   if (outcome?.troubleCount !== 0)
     told.push(`The restore found fault with the archive: ${JSON.stringify(outcome?.trouble)}.`)

@@ -102,3 +102,15 @@ export async function retryAll(ennick: Ennick, jobs: readonly JobLine[]): Promis
   }
   return told
 }
+
+/** Retries what did not come to its end, until all has. @returns what no person should read, of those that failed */
+export async function untilDone(ennick: Ennick, productionId: string): Promise<string[]> {
+  const told: string[] = []
+  for (let tries = 0; tries < 8; tries++) {
+    const open = (await untilIdle(ennick, productionId)).filter((job) => job.state !== 'done')
+    if (open.length === 0) break
+    told.push(...(await retryAll(ennick, open)))
+    await pause(200)
+  }
+  return told
+}
