@@ -51,7 +51,11 @@ test('another card at the place of one that was copied nowhere is not taken for 
   const offload = await ennick.call('offloadVolume', { params: { volumeId: firstId }, body })
   expect(await ennick.waitForJob(offload.id)).toMatchObject({ state: 'failed', error: scan.error })
   expect(await readdir(join(root, 'storage'))).toEqual([])
-  expect(await clips()).toEqual([['C001.mov', 'A001', 'here']])
+  await untilHere('A001', false)
+  expect(await clips()).toEqual([['C001.mov', 'A001', 'away']])
+  await putIn('first')
+  await untilHere('A001', true)
+  expect((await ennick.scan(firstId)).state).toBe('done')
 })
 
 test('it is a volume of its own there, and each is in when what is known of it is', async () => {

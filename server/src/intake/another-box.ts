@@ -1,13 +1,13 @@
+import { readdir } from 'node:fs/promises'
 import { count, removableKinds } from '@ennick/core'
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { JobFailure } from '../queue/failure.ts'
 import { announce } from '../store/announce.ts'
-import { clipCopies } from '../store/catalogue-schema.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { VolumeRow } from '../store/material.ts'
-import { clipFiles, files, volumes } from '../store/schema.ts'
-import { holdsNothing } from '../store/volume-presence.ts'
+import { files } from '../store/schema.ts'
+import { clipsOnItAlone, holdsNothing, othersAtItsPlace } from '../store/volume-presence.ts'
 
 const known = (volume: VolumeRow) => and(eq(files.volumeId, volume.id), eq(files.isGone, false))
 
@@ -18,24 +18,15 @@ const known = (volume: VolumeRow) => and(eq(files.volumeId, volume.id), eq(files
 export const holdsNothingKnown = async (database: Queryable, volume: VolumeRow): Promise<boolean> =>
   removableKinds.has(volume.kind) && holdsNothing(database, volume)
 
-/** How many clips live on a volume and have no copy on one that stays. */
-async function clipsOnItAlone(database: Queryable, volume: VolumeRow): Promise<number> {
-  const { rows } = await database.execute<{ clips: number }>(sql`
-    select count(distinct link.clip_id)::int as clips from ${clipFiles} link join ${files} on ${files.id} = link.file_id
-    where ${known(volume)} and not exists (
-      select from ${clipCopies} copy join files other on other.id = copy.file_id
-        join ${volumes} home on home.id = other.volume_id
-      where copy.clip_id = link.clip_id and not other.is_gone and other.problem is null
-        and home.kind <> all(${sql.param([...removableKinds])}::text[]))`)
-  return rows[0]?.clips ?? 0
-}
-
 /**
  * Makes sure that what lies at a box's place is that box, before it is said of anything that it is gone.
  * @throws JobFailure where it holds nothing of what is known of it, and some of that is nowhere else
  */
 export async function assertSameBox(database: Database, volume: VolumeRow): Promise<void> {
-  if (!(await holdsNothingKnown(database, volume))) return
+  const there = await readdir(volume.rootPath).catch(() => [])
+  if (there.length === 0 || !(await holdsNothingKnown(database, volume))) return
+  // That another one is in is known already: it is away.
+  if ((await othersAtItsPlace(database, volume)).length) return
   const alone = await clipsOnItAlone(database, volume)
   if (alone === 0) return
   throw new JobFailure(

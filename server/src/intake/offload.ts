@@ -63,8 +63,8 @@ export async function offload(context: WorkContext, meter: ProgressMeter, input:
   if (target === source.rootPath || target.startsWith(`${source.rootPath}/`))
     throw new JobFailure(`${target} lies inside of what is to be copied: choose a destination on another volume.`)
   // Away is told before anything is held; and what is held is looked at again, so that it is the volume that was meant.
-  for (const volume of [source, destination]) await assertVolumeHere(context.database, volume, backAgain)
   await assertSameBox(context.database, source)
+  for (const volume of [source, destination]) await assertVolumeHere(context.database, volume, backAgain)
   try {
     return await withHeld(source.rootPath, (from) =>
       withHeld(destination.rootPath, async (root) => {

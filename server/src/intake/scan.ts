@@ -68,8 +68,8 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   const { database, signal } = context
   const [volume] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
   if (!volume) throw new JobFailure('The volume was removed before it was scanned.')
-  await assertVolumeHere(database, volume, 'It is scanned when it is back.')
   await assertSameBox(database, volume)
+  await assertVolumeHere(database, volume, 'It is scanned when it is back.')
   const production = await readProduction(database, volume.productionId)
   const { id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, toReadAgain } = files
   const hasFacts = sql<boolean>`${files.facts} is not null`

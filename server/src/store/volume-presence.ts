@@ -1,7 +1,9 @@
-import { and, eq, ne } from 'drizzle-orm'
+import { removableKinds } from '@ennick/core'
+import { and, eq, ne, sql } from 'drizzle-orm'
 import { isAnyThere, isVolumeHere } from '../disk/volume-presence.ts'
+import { clipCopies } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
-import { files, volumes } from './schema.ts'
+import { clipFiles, files, volumes } from './schema.ts'
 
 type VolumeRow = typeof volumes.$inferSelect
 
@@ -25,16 +27,11 @@ const many = 1000
  * in of which something is there, and one of which nothing is known yet where that is so of no other.
  */
 export async function lookForVolume(database: Queryable, volume: VolumeRow): Promise<boolean> {
-  const others = await database
-    .select({ id: volumes.id })
-    .from(volumes)
-    .where(
-      and(
-        ...[eq(volumes.productionId, volume.productionId), eq(volumes.rootPath, volume.rootPath)],
-        ne(volumes.id, volume.id),
-      ),
-    )
-  if (others.length === 0) return isVolumeHere(volume, () => knownPaths(database, volume.id, enough))
+  const others = await othersAtItsPlace(database, volume)
+  if (others.length === 0) {
+    const isHere = await isVolumeHere(volume, () => knownPaths(database, volume.id, enough))
+    return isHere && !(removableKinds.has(volume.kind) && (await isAnother(database, volume)))
+  }
   const own = await knownPaths(database, volume.id, many)
   if (own.length === 0)
     for (const { id } of others)
@@ -42,8 +39,34 @@ export async function lookForVolume(database: Queryable, volume: VolumeRow): Pro
   return isVolumeHere({ ...volume, isPlaceShared: true }, async () => own)
 }
 
+/** Volumes of its production that are put in at the place of one. */
+export const othersAtItsPlace = (database: Queryable, { id, productionId, rootPath }: VolumeRow) =>
+  database
+    .select({ id: volumes.id })
+    .from(volumes)
+    .where(and(eq(volumes.productionId, productionId), eq(volumes.rootPath, rootPath), ne(volumes.id, id)))
+
+/** Whether what is at a card's place is another one, as far as can be told: nothing of what it alone holds may be lost. */
+async function isAnother(database: Queryable, volume: VolumeRow): Promise<boolean> {
+  const some = await knownPaths(database, volume.id, enough)
+  if (some.length === 0 || (await isAnyThere(volume.rootPath, some))) return false
+  return (await holdsNothing(database, volume)) && (await clipsOnItAlone(database, volume)) > 0
+}
+
 /** Whether something is known of a volume, and nothing of that is at its place. */
 export async function holdsNothing(database: Queryable, { id, rootPath }: VolumeRow): Promise<boolean> {
   const known = await knownPaths(database, id, Number.MAX_SAFE_INTEGER)
   return known.length > 0 && !(await isAnyThere(rootPath, known))
+}
+
+/** How many clips live on a volume and have no copy on one that stays. */
+export async function clipsOnItAlone(database: Queryable, volume: VolumeRow): Promise<number> {
+  const { rows } = await database.execute<{ clips: number }>(sql`
+    select count(distinct link.clip_id)::int as clips from ${clipFiles} link join ${files} on ${files.id} = link.file_id
+    where ${files.volumeId} = ${volume.id} and not ${files.isGone} and not exists (
+      select from ${clipCopies} copy join files other on other.id = copy.file_id
+        join ${volumes} home on home.id = other.volume_id
+      where copy.clip_id = link.clip_id and not other.is_gone and other.problem is null
+        and home.kind <> all(${sql.param([...removableKinds])}::text[]))`)
+  return rows[0]?.clips ?? 0
 }
