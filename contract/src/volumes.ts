@@ -129,7 +129,7 @@ export const offloadPlan = z.object({
     .describe('Folders and files that cannot be read: they, and what is in them, would not be copied'),
   passedOver: z.array(passedOverKind).describe('What no copy goes through'),
   listedBy: z
-    .array(z.enum(hashKinds))
+    .array(hashKind)
     .describe('Checksums of its own manifests: each copy is held against them where the same is chosen'),
   blocked: z.string().nullable(),
 })

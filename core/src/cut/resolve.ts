@@ -81,6 +81,9 @@ const listed = (reel: string): string => reelKey(reel).slice(0, listedReelLength
 const isShownBy = (event: CutEvent, clip: ResolvableClip): boolean =>
   isOfKind(event.kind === 'sound' ? 'with sound' : 'picture or still', clip.facts)
 
+/** The best first. */
+const presences: readonly ResolvableClip['presence'][] = ['here', 'away', 'gone']
+
 const unlike = (aspect: EvidenceRow['aspect'], expected: string, found: string): EvidenceRow => ({
   ...{ aspect, expected, found, agrees: false, difference: null },
 })
@@ -126,7 +129,7 @@ export class EventResolver {
       if (clip.reel) append(this.#byReel, listed(clip.reel), clip)
     }
     // What lies at a place now comes before what lay there once, or lies there when another card is in.
-    for (const presence of ['gone', 'away', 'here'] as const)
+    for (const presence of [...presences].reverse())
       for (const clip of context.clips)
         if (clip.role === 'original' && clip.presence === presence)
           for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
@@ -359,8 +362,6 @@ export class EventResolver {
     }
   }
 }
-
-const presences: readonly ResolvableClip['presence'][] = ['here', 'away', 'gone']
 
 /** Of clips with the very same content any is it: the one that is there comes first, and one with a proxy that plays. */
 function oneOfEachContent(clips: readonly ResolvableClip[]): ResolvableClip[] {

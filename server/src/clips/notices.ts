@@ -1,5 +1,6 @@
 import { clipNotices, type Notice } from '@ennick/core'
-import { hasChanged, type KnownClip, playsNow } from '../store/material.ts'
+import { hasChanged } from '../store/backups.ts'
+import { type KnownClip, playsNow } from '../store/material.ts'
 
 /** What is noteworthy about a clip by itself. */
 export const noticesOf = (clip: KnownClip, today: string): Notice[] =>

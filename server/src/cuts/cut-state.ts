@@ -20,9 +20,10 @@ import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
 import { nameTodayOf } from '../pairs/name-today.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
+import { hasChanged, isAsGood } from '../store/backups.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { hasChanged, type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
+import { type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
@@ -182,13 +183,7 @@ function describeClips(material: Material): Map<string, FindingClip> {
 function copyHere({ files, presence, copies }: KnownClip): FindingClip['copyHere'] {
   const [file, ...further] = files
   if (presence !== 'away' || !file || further.length) return undefined
-  const here = copies.find(
-    ({ file: copy }) =>
-      copy.presence === 'here' &&
-      copy.problem === null &&
-      copy.fingerprint === file.fingerprint &&
-      !removableKinds.has(copy.volume.kind),
-  )
+  const here = copies.find(({ file: copy }) => isAsGood(copy, file))
   return here && { path: here.file.path, volumeLabel: here.file.volume.label }
 }
 

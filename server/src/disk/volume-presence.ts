@@ -40,8 +40,6 @@ export interface KnownVolume {
   readonly mountPath: string | null
   /** The inode of its root; null when that was not noted yet. */
   readonly rootInode: string | null
-  /** Whether another volume has the same place: then only what is on it tells which is in. */
-  readonly isPlaceShared?: boolean
 }
 
 /** By what a volume's root, or another folder, is known again: where its file system is mounted, and its own inode. */
@@ -87,9 +85,7 @@ export async function isVolumeHere(
   if (isSameRoot) {
     // Of a box that leaves again, an empty folder on the disk below says nothing of what is in the box.
     const isBareFolder = removableKinds.has(kind) && now.mountPath !== rootPath && (await isEmpty())
-    if (!isBareFolder && !volume.isPlaceShared) return true
-    const paths = await knownPaths()
-    return paths.length === 0 || (!isBareFolder && (await isAnyThere(rootPath, paths)))
+    return !isBareFolder || (await knownPaths()).length === 0
   }
   // Another folder under its name: it is the volume all the same when it holds what is known of it.
   if (await isEmpty()) return false

@@ -9,7 +9,7 @@ import {
 } from '@ennick/core'
 import { type EngineFile, withInput } from './input.ts'
 import { viewingFilter } from './pictures.ts'
-import { asEnded, startEncoder } from './process.ts'
+import { endedFromOutside, startEncoder } from './process.ts'
 import { type Led, ledTo } from './sought.ts'
 
 /** So many are rendered for screens at once; looking does not take the machine from making. */
@@ -151,7 +151,8 @@ async function encodeTo(
   child.stdout?.pipe(output, { end: false })
   const result = await child
   if (result.isCanceled) return null
-  asEnded(result)
+  const ended = endedFromOutside(result)
+  if (ended) return ended.message
   // It ends well, too, where all that it could do was to complain.
   const complaint = Buffer.from(result.stderr ?? [])
     .toString()

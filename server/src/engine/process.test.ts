@@ -1,17 +1,19 @@
-import { chmod, mkdir, mkdtemp, rm, stat, writeFile } from 'node:fs/promises'
+import { mkdtemp, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { PassThrough } from 'node:stream'
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals'
 import { makePicture, makeSound } from '../testing/media.ts'
+import { killedHalfway, standIn, withoutStandIns } from '../testing/stand-in.ts'
 import { cutOut, proveCutOut } from './cut-out.ts'
 import { findDamagedFrames } from './damage.ts'
 import { greyFrames } from './grey-frames.ts'
 import { hearWhole } from './hear.ts'
+import { play } from './play.ts'
 import { probe } from './probe.ts'
 import { EndedFromOutside, run } from './process.ts'
 import { decodedSound, pictureHashes } from './stream-copy.ts'
 
-const { PATH } = process.env
 const { signal } = new AbortController()
 let folder: string
 let clip: string
@@ -21,24 +23,11 @@ beforeAll(async () => {
   clip = join(folder, 'a.mov')
   await makePicture(clip, { frames: 50 })
   await makeSound(join(folder, 'a.wav'), 96_000, 48_000)
-  await mkdir(join(folder, 'bin'))
 })
-afterEach(() => {
-  process.env.PATH = PATH
-})
+afterEach(withoutStandIns)
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
-/** Puts a program of a name before all others, which does what a shell is told. */
-async function standIn(name: string, script: string): Promise<void> {
-  const path = join(folder, 'bin', name)
-  await rm(path, { force: true })
-  await writeFile(path, `#!/bin/sh\n${script}\n`)
-  await chmod(path, 0o755)
-  process.env.PATH = `${join(folder, 'bin')}:${PATH}`
-}
-/** The encoder writes the beginning of what it has to say, and then it is killed. */
-const killedHalfway = (name: string, bytes: number) =>
-  standIn(name, `PATH='${PATH}' ${name} "$@" | head -c ${bytes}\nkill -9 $$`)
+const killHalfway = (name: string, bytes: number) => killedHalfway(join(folder, 'bin'), name, bytes)
 
 async function all<T>(stream: AsyncIterable<T>): Promise<T[]> {
   const list: T[] = []
@@ -72,41 +61,54 @@ describe('of a file that was being worked on when the encoder was killed nothing
   test('not that it is damaged', async () => {
     const facts = await probe(clip, await sized(clip))
     expect(await findDamagedFrames(clip, facts, signal)).toEqual([])
-    await killedHalfway('ffprobe', 600)
+    await killHalfway('ffprobe', 600)
     await expect(findDamagedFrames(clip, facts, signal)).rejects.toThrow(EndedFromOutside)
   })
   test('not that it cannot be read: it is looked at once more', async () => {
-    await killedHalfway('ffprobe', 100)
+    await killHalfway('ffprobe', 100)
     await expect(probe(clip, await sized(clip))).rejects.toThrow(EndedFromOutside)
+    withoutStandIns()
+    const ffprobe = (await run('sh', ['-c', 'command -v ffprobe'])).stdout
     const once = join(folder, 'once')
-    await standIn(
-      'ffprobe',
-      `if [ ! -e '${once}' ]; then touch '${once}'; kill -9 $$; fi\nPATH='${PATH}' exec ffprobe "$@"`,
-    )
+    const script = `if [ ! -e '${once}' ]; then touch '${once}'; kill -9 $$; fi\nexec ${ffprobe} "$@"`
+    await standIn(join(folder, 'bin'), 'ffprobe', script)
     expect(await probe(clip, await sized(clip))).toMatchObject({ picture: { frames: 50 } })
   })
   test('not that its pictures or its sound end there', async () => {
     const facts = await probe(clip, await sized(clip))
     const sound = await probe(join(folder, 'a.wav'), await sized(join(folder, 'a.wav')))
-    await killedHalfway('ffmpeg', 5000)
+    await killHalfway('ffmpeg', 5000)
     await expect(all(greyFrames(clip, signal))).rejects.toThrow(EndedFromOutside)
     await expect(all(pictureHashes(clip, signal))).rejects.toThrow(EndedFromOutside)
     await expect(all(decodedSound(clip, facts, signal))).rejects.toThrow(EndedFromOutside)
     const heard = { root: folder, path: 'a.wav', fullPath: join(folder, 'a.wav'), sequence: null, facts: sound }
     await expect(hearWhole({ files: [heard] }, signal)).rejects.toThrow(EndedFromOutside)
   })
+  test('to a screen that it cannot be played: why nothing comes', async () => {
+    const picture = {
+      root: folder,
+      path: 'a.mov',
+      fullPath: clip,
+      sequence: null,
+      facts: await probe(clip, await sized(clip)),
+    }
+    const played = { picture, sound: [], rate: { numerator: 25, denominator: 1 }, tracks: null, lut: null }
+    await killHalfway('ffmpeg', 0)
+    const range = { startFrame: 0, endFrame: 5 }
+    expect(await play({ ...played, range }, new PassThrough(), signal)).toMatch(/ended from outside/)
+  })
   test('not that a stretch of it is another than its original', async () => {
     const of = { fullPath: clip, facts: await probe(clip, await sized(clip)) }
     const range = { startFrame: 10, endFrame: 20 }
     const target = join(folder, 'piece.mov')
-    await killedHalfway('ffmpeg', 0)
+    await killHalfway('ffmpeg', 0)
     await expect(cutOut(of, range, { target, reel: null }, signal)).rejects.toThrow(EndedFromOutside)
-    process.env.PATH = PATH
+    withoutStandIns()
     await rm(target, { force: true })
     const { soundHash } = await cutOut(of, range, { target, reel: null }, signal)
     const piece = { fullPath: target, facts: await probe(target, await sized(target), { countPackets: true }) }
     expect(await proveCutOut(piece, of, range, soundHash, signal)).toBeNull()
-    await killedHalfway('ffmpeg', 300)
+    await killHalfway('ffmpeg', 300)
     await expect(proveCutOut(piece, of, range, soundHash, signal)).rejects.toThrow(EndedFromOutside)
   })
 })

@@ -30,10 +30,16 @@ interface Ended {
   readonly stderr: string | Uint8Array
 }
 
+/** How a program that has ended was ended, if that was not by itself. */
+export function endedFromOutside({ exitCode, signal, stderr }: Ended): EndedFromOutside | null {
+  if (signal && fromOutside.includes(signal)) return new EndedFromOutside(signal)
+  return exitCode === askedToEnd && stderr.length === 0 ? new EndedFromOutside('it was asked to end') : null
+}
+
 /** What a program that has ended came to, unless it was ended. @throws EndedFromOutside */
 export function asEnded<E extends Ended>(result: E): E {
-  if (result.signal && fromOutside.includes(result.signal)) throw new EndedFromOutside(result.signal)
-  if (result.exitCode === askedToEnd && result.stderr.length === 0) throw new EndedFromOutside('it was asked to end')
+  const ended = endedFromOutside(result)
+  if (ended) throw ended
   return result
 }
 

@@ -6,6 +6,7 @@ import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
 import { hashFile, readBack } from '../engine/copy.ts'
 import { cutOut, proveCutOut } from '../engine/cut-out.ts'
 import { probe } from '../engine/probe.ts'
+import { EndedFromOutside } from '../engine/process.ts'
 import type { CopiedFile } from '../engine/stream-copy.ts'
 import { anotherIsThere, linkIsThere, nameCopy, Refused, type VerifiedCopy } from '../intake/copier.ts'
 import { partPath, removeParts } from '../placements/unfinished-files.ts'
@@ -35,7 +36,12 @@ export async function copyPiece(
       const compare = async (): Promise<{ copy: VerifiedCopy; wasThere: boolean }> => {
         const there = await folder.look(name)
         if (!there?.isFile()) throw new Refused(linkIsThere)
-        const wrong = await wrongWith(folder.at(name), null).catch((error: Error) => error.message)
+        const wrong = await wrongWith(folder.at(name), null).catch((error: Error) => {
+          signal.throwIfAborted()
+          // Of what is there that says nothing.
+          if (error instanceof EndedFromOutside) throw error
+          return error.message
+        })
         if (wrong !== null) throw new Refused(anotherIsThere)
         const hash = await hashFile(folder.at(name), { kind, signal })
         return { copy: { path, ...stampOfStats(there), hash, wasDirect: null }, wasThere: true }

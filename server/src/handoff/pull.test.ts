@@ -4,6 +4,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/g
 import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
+import { killedHalfway, withoutStandIns } from '../testing/stand-in.ts'
 
 let ennick: Harness
 let productionId: string
@@ -215,6 +216,14 @@ describe('no more than is used, with handles', () => {
         'on original 00:00:04:00',
       ])
     }
+  })
+
+  test('of what is there nothing is said while the encoder is killed', async () => {
+    await pullStretches()
+    await killedHalfway(join(ennick.media, 'bin'), 'ffmpeg', 0)
+    const { job } = await pullStretches().finally(withoutStandIns)
+    expect(job).toMatchObject({ state: 'failed', error: expect.stringMatching(/ended from outside/) })
+    expect(job.error).not.toMatch(/another/i)
   })
 
   test('what is there already is held against the original; another file of the name stays', async () => {

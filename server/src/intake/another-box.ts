@@ -36,17 +36,12 @@ export async function assertSameBox(database: Database, volume: VolumeRow): Prom
   )
 }
 
-/**
- * A person says that a box was formatted: nothing that was on it is there any more.
- * @returns how many files are gone with that
- */
-export async function noteFormatted(database: Database, volume: VolumeRow): Promise<number> {
-  const gone = await database.transaction(async (transaction) => {
+/** A person says that a box was formatted: nothing that was on it is there any more. */
+export async function noteFormatted(database: Database, volume: VolumeRow): Promise<void> {
+  await database.transaction(async (transaction) => {
     const { rowCount } = await transaction.update(files).set({ isGone: true }).where(known(volume))
     const what = `“${volume.label}” was formatted, as somebody said: ${count(rowCount ?? 0, 'file')} gone from it.`
     await writeHistory(transaction, volume.productionId, 'volume', volume.id, what)
-    return rowCount ?? 0
   })
   await announce(database, volume.productionId, 'volumes', 'clips', 'pairs', 'cuts')
-  return gone
 }

@@ -19,7 +19,7 @@ import { dropJournal, type Journal, readJournal, type SourceFile, type VerifiedC
 import { type CopiedFiles, copyFiles } from './copy-files.ts'
 import { stampOf } from './describe-file.ts'
 import { isOfHistory, readListed, writeManifest } from './manifest-history.ts'
-import { isKnownAsItIs, registerCopies } from './register-copies.ts'
+import { areAllMedia, readCopied, registerCopies } from './register-copies.ts'
 import { scanVolume } from './scan.ts'
 import { growChains, type SourceHistories, sortHistories } from './source-histories.ts'
 import { pathsOfClips } from './volume-clips.ts'
@@ -102,15 +102,20 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   const { verified, already, refused } = await copyVolume(offload, histories, journal)
   refused.push(...unreadable, ...(await makeFolders(to, emptyFolders)))
   const unlike = unlikeListed(verified, histories.listed, input.hash)
-  const asListed = verified.filter(({ path }) => !unlike.some((each) => each.path === path))
+  const unlikePaths = new Set(unlike.map(({ path }) => path))
+  const asListed = verified.filter(({ path }) => !unlikePaths.has(path))
   // A worker that stood still while another did all this has nothing to add to it.
   await assertAttempt(database, job)
 
   const manifest = asListed.some(({ path }) => !isOfHistory(path))
     ? await writeManifest(context, destination, input.folder, to, source.label, input.hash, asListed)
     : null
-  if (!(await isKnownAsItIs(database, source, verified))) await scanFirst(offload)
-  await registerCopies(context, source, destination, input.folder, verified)
+  let copied = await readCopied(database, source, verified)
+  if (!areAllMedia(copied, verified)) {
+    await scanFirst(offload)
+    copied = await readCopied(database, source, verified)
+  }
+  await registerCopies(context, source, destination, input.folder, copied)
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
   const outcome = [
     `${verified.length} of ${files.length} files verified by ${input.hash}`,

@@ -6,6 +6,7 @@ import { clipCopies } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { atPlace, clipFiles, files, pairFiles, volumes } from '../store/schema.ts'
+import { stays } from '../store/stays.ts'
 import { lockArrivals } from './arrivals.ts'
 import type { VerifiedCopy } from './copier.ts'
 import { lookForPlaced, sameStamp } from './describe-file.ts'
@@ -20,44 +21,47 @@ export async function registerCopies(
   source: VolumeRow,
   destination: VolumeRow,
   folder: string,
-  verified: readonly VerifiedCopy[],
+  copied: readonly CopiedRow[],
 ): Promise<void> {
-  const known = await readCopied(database, source, verified)
   const moves = removableKinds.has(source.kind) && !removableKinds.has(destination.kind)
   await database.transaction(async (transaction) => {
     // Of two offloads of one card that end at once the second has to see where its clips live by then.
     await lockArrivals(transaction, source.productionId)
-    for (const file of known) {
+    for (const file of copied) {
+      if (file.facts === null) continue
       const copyId = await storeCopy(transaction, file, destination, folder)
       if (copyId) await tie(transaction, file.id, copyId, moves)
     }
   })
 }
 
-/** Whether the ledger knows all media that were copied as they are: a card may have been filled since its last scan. */
-export async function isKnownAsItIs(
-  database: Database,
-  source: VolumeRow,
-  verified: readonly VerifiedCopy[],
-): Promise<boolean> {
+/** A file of the source that was copied as a whole, as the ledger has it. */
+type CopiedRow = typeof files.$inferSelect
+
+/** Whether these are all media that were copied: a card may have been filled since its last scan. */
+export function areAllMedia(copied: readonly CopiedRow[], verified: readonly VerifiedCopy[]): boolean {
   const known = new Set<string>()
-  for (const { path, sequence } of await readCopied(database, source, verified))
+  for (const { path, sequence } of copied)
     for (const each of sequence ? sequenceFramePaths(sequence) : [path]) known.add(each)
   return verified.every(({ path }) => known.has(path) || !claimsToBeMedia(path))
 }
 
-/** What the ledger knows of a volume, could read, and has as it is there now; of that what was copied as a whole. */
-async function readCopied(database: Database, source: VolumeRow, verified: readonly VerifiedCopy[]) {
+/** What the ledger has of a volume as it is there now; of that what was copied as a whole. */
+export async function readCopied(
+  database: Database,
+  source: VolumeRow,
+  verified: readonly VerifiedCopy[],
+): Promise<CopiedRow[]> {
   const known = await database
     .select()
     .from(files)
     .where(and(eq(files.volumeId, source.id), eq(files.isGone, false)))
   const copied = new Set(verified.map((copy) => copy.path))
   const root = source.rootPath
-  const asItIs: (typeof known)[number][] = []
+  const asItIs: CopiedRow[] = []
   for (const file of known) {
     const isWhole = file.sequence === null ? copied.has(file.path) : isSequenceCopied(file.sequence, copied)
-    if (!isWhole || file.facts === null) continue
+    if (!isWhole) continue
     const stamp = await lookForPlaced({ ...file, fullPath: join(root, file.path), root }).catch(() => null)
     if (stamp && sameStamp(file, stamp)) asItIs.push(file)
   }
@@ -164,7 +168,7 @@ async function moveFromOtherCard(
     with other as (
       select link.ordinal, link.file_id from ${clipFiles} link join files own on own.id = link.file_id
         join ${volumes} home on home.id = own.volume_id join files copy on copy.id = ${copyId}
-      where link.clip_id = ${clipId} and home.kind = any(${sql.param([...removableKinds])}::text[])
+      where link.clip_id = ${clipId} and not ${stays(sql`home.kind`)}
         and own.fingerprint = copy.fingerprint and own.size_bytes = copy.size_bytes limit 1
     ), moved as (
       update ${clipFiles} link set file_id = ${copyId} from other

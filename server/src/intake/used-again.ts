@@ -4,6 +4,7 @@ import { cameraProxies, clipCopies } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { clipFiles, files, pairFiles, type volumes } from '../store/schema.ts'
+import { stays } from '../store/stays.ts'
 
 /**
  * A card is formatted and used again, and its camera counts from one again: what lies at a known place is another
@@ -44,7 +45,7 @@ async function moveHomes(transaction: Transaction, volume: typeof volumes.$infer
         join files other on other.id = copy.file_id join volumes home on home.id = other.volume_id
       where own.volume_id = ${volume.id} and own.problem is null and own.first_fingerprint <> own.fingerprint
         and other.fingerprint = own.first_fingerprint and not other.is_gone and other.problem is null
-        and home.kind <> all(${sql.param([...removableKinds])}::text[])
+        and ${stays(sql`home.kind`)}
       order by link.clip_id, link.ordinal, copy.is_verified desc, other.id
     ), linked as (
       update ${clipFiles} link set file_id = moved.file_id from moved

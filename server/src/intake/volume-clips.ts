@@ -1,10 +1,11 @@
 import type { VolumeClip } from '@ennick/contract'
-import { formatTimecode, removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
-import { and, eq, isNull, sql } from 'drizzle-orm'
+import { formatTimecode, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import { and, eq, isNull } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
 import { clipFiles, clips, files, volumes } from '../store/schema.ts'
+import { stays } from '../store/stays.ts'
 
 /**
  * The files of clips on a volume: where the clip lives there, where the volume holds a copy of it, and the small proxies
@@ -68,23 +69,19 @@ export async function readVolumeClips(database: Queryable, volumeId: string): Pr
 
 /** Those of some clips that are on a volume which does not leave again. */
 async function clipsThatStay(database: Queryable, clipIds: readonly string[]): Promise<ReadonlySet<string>> {
-  const stays = and(
-    eq(files.isGone, false),
-    isNull(files.problem),
-    sql`${volumes.kind} <> all(${sql.param([...removableKinds])}::text[])`,
-  )
+  const isSafe = and(eq(files.isGone, false), isNull(files.problem), stays(volumes.kind))
   const own = await database
     .selectDistinct({ id: clipFiles.clipId })
     .from(clipFiles)
     .innerJoin(files, eq(files.id, clipFiles.fileId))
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
-    .where(and(anyOf(clipFiles.clipId, clipIds), stays))
+    .where(and(anyOf(clipFiles.clipId, clipIds), isSafe))
   const copies = await database
     .selectDistinct({ id: clipCopies.clipId })
     .from(clipCopies)
     .innerJoin(files, eq(files.id, clipCopies.fileId))
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
-    .where(and(anyOf(clipCopies.clipId, clipIds), stays))
+    .where(and(anyOf(clipCopies.clipId, clipIds), isSafe))
   return new Set([...own, ...copies].map(({ id }) => id))
 }
 

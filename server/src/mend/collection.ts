@@ -7,8 +7,9 @@ import { forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
 import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
+import { hasChanged } from '../store/backups.ts'
 import type { CollectedOriginal, JobResult } from '../store/job-types.ts'
-import { hasChanged, type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
+import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
 import { mediaPlaces } from './media-places.ts'
 
 /** Extra files that are named one by one. */

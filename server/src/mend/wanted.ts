@@ -1,8 +1,9 @@
 import { basename } from 'node:path'
 import { channelCount, type Finding, type Wanted } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
+import { hasChanged } from '../store/backups.ts'
 import type { SearchedThing } from '../store/job-types.ts'
-import { hasChanged, type KnownFile } from '../store/material.ts'
+import type { KnownFile } from '../store/material.ts'
 
 /** Something a repoint could mend, as the search sees it and as people read it. */
 export interface WantedThing {

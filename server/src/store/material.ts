@@ -13,11 +13,11 @@ import {
   type PathMapping,
   type Presence,
   type Recipe,
-  removableKinds,
   soundChangedSince,
   worstPresence,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import { fromBackups } from './backups.ts'
 import { readComplaints } from './complaints.ts'
 import type { Queryable } from './database.ts'
 import { joinedFiles } from './job-schema.ts'
@@ -59,10 +59,6 @@ export interface KnownPair extends PairRow {
   /** Why its sound is not what it would be made of now, in a sentence; null while it is. */
   readonly soundChange: string | null
 }
-
-/** Whether a file has other content than when it was first seen. */
-export const hasChanged = ({ firstFingerprint, fingerprint }: KnownFile): boolean =>
-  firstFingerprint !== null && firstFingerprint !== fingerprint
 
 /** Whether all files of a made item are there, so that it can be played. */
 export const playsNow = ({ files: made }: KnownPair): boolean =>
@@ -315,32 +311,6 @@ function partsOf(
     silence: silences.size === 0 ? undefined : silences.get(contentOf({ files: own.map(({ file }) => file) })),
   }
 }
-
-/**
- * Where a clip's file is away, and a copy of it that was read back is here, the copy is as good: it is played, made from
- * and handed off until the other one is back, which is a copy meanwhile.
- */
-function fromBackups(
-  linked: ClipParts['own'],
-  known: ClipParts['copies'],
-): { own: ClipParts['own']; copies: ClipParts['copies'] } {
-  if (known.length === 0 || linked.every(({ file }) => file.presence !== 'away')) return { own: linked, copies: known }
-  const copies = [...known]
-  const own = linked.map(({ file, part }) => {
-    const at = file.presence === 'away' && !hasChanged(file) ? copies.findIndex((copy) => isBackup(copy, file)) : -1
-    if (at < 0) return { file, part }
-    const [backup] = copies.splice(at, 1, { file, isVerified: true })
-    return { file: (backup as ClipParts['copies'][number]).file, part }
-  })
-  return { own, copies }
-}
-
-const isBackup = ({ file, isVerified }: ClipParts['copies'][number], of: KnownFile): boolean =>
-  isVerified &&
-  file.presence === 'here' &&
-  file.problem === null &&
-  file.fingerprint === of.fingerprint &&
-  !removableKinds.has(file.volume.kind)
 
 const isSameList = <T>(a: readonly T[], b: readonly T[], isSame: (a: T, b: T) => boolean): boolean =>
   a.length === b.length && a.every((item, index) => isSame(item, b[index] as T))

@@ -4,6 +4,7 @@ import { isAnyThere, isVolumeHere } from '../disk/volume-presence.ts'
 import { clipCopies } from './catalogue-schema.ts'
 import type { Queryable } from './database.ts'
 import { clipFiles, files, volumes } from './schema.ts'
+import { stays } from './stays.ts'
 
 type VolumeRow = typeof volumes.$inferSelect
 
@@ -36,7 +37,8 @@ export async function lookForVolume(database: Queryable, volume: VolumeRow): Pro
   if (own.length === 0)
     for (const { id } of others)
       if (await isAnyThere(volume.rootPath, await knownPaths(database, id, many))) return false
-  return isVolumeHere({ ...volume, isPlaceShared: true }, async () => own)
+  const isHere = await isVolumeHere(volume, async () => own)
+  return isHere && (own.length === 0 || isAnyThere(volume.rootPath, own))
 }
 
 /** Volumes of its production that are put in at the place of one. */
@@ -67,6 +69,6 @@ export async function clipsOnItAlone(database: Queryable, volume: VolumeRow): Pr
       select from ${clipCopies} copy join files other on other.id = copy.file_id
         join ${volumes} home on home.id = other.volume_id
       where copy.clip_id = link.clip_id and not other.is_gone and other.problem is null
-        and home.kind <> all(${sql.param([...removableKinds])}::text[]))`)
+        and ${stays(sql`home.kind`)})`)
   return rows[0]?.clips ?? 0
 }
