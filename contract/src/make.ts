@@ -97,6 +97,7 @@ export const job = z.object({
     'restore',
     'finished',
     'verify',
+    'compare',
     'measure',
     'try',
     'look',

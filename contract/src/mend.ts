@@ -156,6 +156,9 @@ export const repointRequest = z.object({
     .min(1, 'Choose at least one file.'),
 })
 
+const place = z.object({ path: z.string(), volumeLabel: z.string() })
+export const movedOriginal = z.object({ clipId: id, name: z.string(), was: place, is: place })
+
 export const mend = z.object({
   id,
   cutId: id.nullable(),
@@ -214,6 +217,7 @@ export type RepointPlanRow = z.infer<typeof repointRow>
 export type SearchResult = z.infer<typeof searchResult>
 export type SearchScope = z.infer<typeof searchScope>
 export type CollectionResult = z.infer<typeof collectionResult>
+export type MovedOriginal = z.infer<typeof movedOriginal>
 export type MendProof = z.infer<typeof mendProof>
 export type Mend = z.infer<typeof mend>
 export type CandidatePicture = z.infer<typeof candidatePicture>

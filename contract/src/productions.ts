@@ -85,6 +85,14 @@ export const today = z.object({
       neededBy: z.array(z.string()),
     }),
   ),
+  neverScanned: z.array(z.string()).describe('Labels of volumes that nobody has scanned'),
+  onlyOnCard: z
+    .array(z.object({ volumeId: id, label: z.string(), clips: z.int() }))
+    .describe('Clips that are on no volume that stays, by the volume that they are on'),
+  gone: z.int().describe('Originals that are not where the ledger has them'),
+  moved: z
+    .array(z.object({ volumeId: id, label: z.string(), originals: z.int() }))
+    .describe('Of those the ones whose content lies on a volume at another place'),
   pairVerdicts: z.array(z.object({ verdict: z.string(), count: z.int() })),
   cuts: z.array(
     z.object({

@@ -40,6 +40,9 @@ export const volume = z.object({
   clips: z.int(),
   problems: z.int(),
   goneFiles: z.int(),
+  moved: z
+    .int()
+    .describe('Originals whose content lies at another place: on it, where it is here; elsewhere, where it is away'),
   toReadAgain: z.int().describe('Files of which a version before this one read less: the next scan reads them again'),
   otherFiles: z.int(),
   unreadKinds: z
@@ -48,6 +51,12 @@ export const volume = z.object({
   bytes: z.number(),
   onlyHere: z.int().describe('Clips that are on no volume that stays'),
   usedClips: z.int().describe('Clips that a cut uses'),
+  notCompared: z
+    .object({ clips: z.int(), bytes: z.number() })
+    .describe(
+      'Clips with a copy on it, or of a card’s elsewhere, that nobody has compared; what reading both comes to',
+    ),
+  compareJobId: id.nullable().describe('The newest comparison of its copies'),
   waitingProxies: z.int().describe('Small proxies whose originals have not come'),
   freeBytes: z.number().nullable().describe('Null while it is away'),
   roles: z

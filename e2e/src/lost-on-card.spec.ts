@@ -4,7 +4,7 @@ import { expect, type Page, test } from '@playwright/test'
 import { makeClip, makeRecording } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
-/** What was lost in the bay comes back from its card; its pixels are wide; a recipe leaves one codec as it is. */
+/** What was lost in the bay comes back from its card, or from a renamed folder; its pixels are wide; a recipe leaves one codec as it is. */
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'lost on card')
 const [card, bay] = [join(folder, 'card'), join(folder, 'bay')]
 const names = ['L001.mov', 'L002.mov']
@@ -68,6 +68,32 @@ test('it is one mend: taken back, both are lost again and the copies stay', asyn
   await expect(mend).toHaveAttribute('data-state', 'undone')
   await expect(heading()).toHaveText('2 findings block the handoff')
   expect(await readdir(join(bay, 'day 1/L-CARD'))).toEqual(expect.arrayContaining(names))
+})
+
+test('a folder that was renamed on the drive is pointed at in one step, and that is taken back', async () => {
+  const scan = async (gone: RegExp) => {
+    await stop('Intake')
+    await volume('BAY').getByRole('button', { name: 'Scan again' }).click()
+    await expect(volume('BAY')).toContainText(gone)
+  }
+  await rename(join(bay, 'day 1'), join(bay, 'D01'))
+  await scan(/3 originals lie here at another place/)
+  await page.getByRole('link', { name: /^Today/ }).click()
+  await expect(heading()).toContainText('3 originals gone')
+  await page.getByRole('link', { name: 'Point 3 originals at where they lie on BAY' }).click()
+  await expect(dialog().getByRole('row').filter({ hasText: 'BAY/day 1' })).toContainText('BAY/D01')
+  await expect(dialog()).toContainText('BAY/L001.mov → BAY/D01/L-CARD/L001.mov')
+  await dialog().getByRole('button', { name: 'Repoint 3 originals' }).click()
+  await expect(dialog()).toBeHidden()
+  await expect(volume('BAY')).not.toContainText('at another place')
+  await stop('Mend')
+  await expect(heading()).not.toContainText('block the handoff')
+  await page.getByRole('tab', { name: /^Mends/ }).click()
+  const mend = page.getByTestId('mend').filter({ hasText: 'Repoint 3 originals on BAY' })
+  await mend.getByRole('button', { name: 'Take back' }).click()
+  await expect(mend).toHaveAttribute('data-state', 'undone')
+  await rename(join(bay, 'D01'), join(bay, 'day 1'))
+  await scan(/2 originals lie here at another place/)
 })
 
 /** The plan of the one clip that was not lost, by a recipe. */
@@ -149,4 +175,24 @@ test('a recording that ends a part of a frame early is padded in a copy, and tha
   await expect(mend).toHaveAttribute('data-state', 'undone')
   await expect(heading()).toHaveText('1 finding blocks the handoff')
   expect(await readdir(recorder)).toEqual(['L-T1.wav'])
+})
+
+test('a copy that another tool made is compared whole, and then the card may go', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) ?? []
+  const handCard = join(folder, 'hand card')
+  await makeClip(join(handCard, 'H001.mov'), 9)
+  await mkdir(join(bay, 'by hand'))
+  await copyFile(join(handCard, 'H001.mov'), join(bay, 'by hand/H001.mov'))
+  const { id } = await post(`/productions/${productionId}/volumes`, {
+    ...{ label: 'H-CARD', kind: 'card', rootPath: handCard },
+  })
+  await post(`/volumes/${id}/scan`, {})
+  await stop('Intake')
+  await expect(volume('H-CARD')).toContainText('1 clip: offload before anybody works with them')
+  await volume('BAY').getByRole('button', { name: 'Scan again' }).click()
+  await expect(volume('BAY')).toContainText('1 clip has a copy here that nobody has compared')
+  await volume('H-CARD').getByRole('button', { name: 'Compare 1 copy,' }).click()
+  await expect(volume('H-CARD')).toContainText('The one copy is the same, byte for byte')
+  await expect(volume('H-CARD')).not.toContainText('only on a card')
+  await expect(volume('BAY')).not.toContainText('nobody has compared')
 })

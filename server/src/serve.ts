@@ -51,7 +51,7 @@ export async function serve(config: Config): Promise<RunningServer> {
   return {
     url: `http://127.0.0.1:${config.port}`,
     async close() {
-      stopWatching()
+      await stopWatching()
       await changes.close()
       await refresher.close()
       await material.close()

@@ -15,10 +15,11 @@ import { restoreArchive } from './handoff/restore.ts'
 import { restoreRoutes } from './handoff/restore-routes.ts'
 import { handoffRoutes } from './handoff/routes.ts'
 import type { Services } from './http/services.ts'
+import { compareCopies } from './intake/compare-copies.ts'
 import { verifyManifest } from './intake/manifest.ts'
 import { offload } from './intake/offload.ts'
 import { offloadRoutes } from './intake/offload-routes.ts'
-import { clipsOfVolumes } from './intake/present.ts'
+import { clipsOfVolumes, movedOfVolumes } from './intake/present.ts'
 import { scanVolume } from './intake/scan.ts'
 import { standinRoutes } from './intake/standin-routes.ts'
 import { volumeRoutes } from './intake/volume-routes.ts'
@@ -30,7 +31,7 @@ import { measureClips } from './make/measure.ts'
 import { recipeRoutes } from './make/recipe-routes.ts'
 import { makeRoutes } from './make/routes.ts'
 import { checkCollection } from './mend/collection.ts'
-import { mendByCopies } from './mend/lost-here.ts'
+import { countMoved, mendByCopies } from './mend/lost-here.ts'
 import { padRecording } from './mend/pad.ts'
 import { restampPair } from './mend/restamp.ts'
 import { mendRoutes } from './mend/routes.ts'
@@ -53,6 +54,7 @@ import { viewerRoutes } from './viewer/routes.ts'
  * is given to it here.
  */
 clipsOfVolumes.give(countClipsOfVolumes)
+movedOfVolumes.give(countMoved)
 usesOfClips.give(async (database, media) => usesIn(newestOf(await readAllCutStates(database, media))))
 
 /** The API, stop by stop. */
@@ -98,6 +100,7 @@ export const work: Work = {
     },
     finished: checkFinished,
     verify: (context, meter, { manifestId }) => verifyManifest(context, meter, manifestId),
+    compare: (context, meter, { volumeId }) => compareCopies(context, meter, volumeId),
     measure: (context, meter, { clipIds }) => measureClips(context, meter, clipIds),
     sync: listenToClips,
     make: async (context, meter, input) => {

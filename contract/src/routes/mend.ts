@@ -7,6 +7,7 @@ import {
   finding,
   mend,
   mendProof,
+  movedOriginal,
   renamed,
   repointRequest,
   searchRequest,
@@ -154,6 +155,19 @@ export const mendRoutes = {
   listLostHere: route('GET', '/api/volumes/:volumeId/lost', 'Lost originals whose very content lies on a volume', {
     params: z.object({ volumeId: id }),
     response: z.array(z.object({ clipId: id, name: z.string(), path: z.string().describe('Where its content lies') })),
+  }),
+  listMoved: route(
+    'GET',
+    '/api/volumes/:volumeId/moved',
+    'Originals that are gone and whose very content lies on a volume at another place; of a volume that is away those whose content is elsewhere',
+    {
+      params: z.object({ volumeId: id }),
+      response: z.array(movedOriginal),
+    },
+  ),
+  repointMoved: route('POST', '/api/volumes/:volumeId/moved', 'Point those at where their content lies, as one mend', {
+    params: z.object({ volumeId: id }),
+    response: mend,
   }),
   listMends: route('GET', '/api/productions/:productionId/mends', 'Mends, newest first', {
     params: ofProduction,

@@ -101,6 +101,12 @@ export const volumesRoutes = {
       response: job,
     },
   ),
+  compareCopies: route(
+    'POST',
+    '/api/volumes/:volumeId/compare',
+    'Read what lies on a volume and its copies elsewhere whole, where nobody has, and compare',
+    { params: ofVolume, response: job },
+  ),
   noteFormatted: route(
     'POST',
     '/api/volumes/:volumeId/formatted',

@@ -7,6 +7,7 @@ export type NoticeKind =
   | 'proxy plays, original away'
   | 'only on a card'
   | 'original changed'
+  | 'copy differs'
   | 'gap in stills'
   | 'variable rate'
   | 'edit list'
@@ -35,6 +36,8 @@ export interface NoticedClip {
   /** Kinds of the volumes on which verified copies lie. */
   readonly copyKinds: readonly string[]
   readonly presence: Presence
+  /** Where files lie that would be copies of it by size and fingerprint, and are not, read whole. */
+  readonly unlikeCopies: readonly string[]
   /** Whether one of its files has other content than when it was first seen. */
   readonly isChanged: boolean
   /** Whether some made item is there to be played. */
@@ -42,6 +45,10 @@ export interface NoticedClip {
   readonly sequence: StillSequence | null
   readonly facts: MediaFacts | null
 }
+
+/** Whether a clip is, and has verified copies, on volumes alone that leave again. */
+export const isOnlyOnCard = (clip: Pick<NoticedClip, 'volumeKind' | 'copyKinds' | 'presence'>): boolean =>
+  clip.presence !== 'gone' && [clip.volumeKind, ...clip.copyKinds].every((kind) => removableKinds.has(kind))
 
 /**
  * What is noteworthy about a clip by itself.
@@ -59,19 +66,24 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       kind: 'proxy plays, original away',
       message: `${looksWhole} is on “${clip.volumeLabel}”, which is away. Put that in before anything is finished with it.`,
     })
-  const leaves = [clip.volumeKind, ...clip.copyKinds].every((kind) => removableKinds.has(kind))
-  if (leaves && clip.presence !== 'gone') {
+  if (isOnlyOnCard(clip))
     notices.push({
       kind: 'only on a card',
       message: `It is only on “${clip.volumeLabel}”, which leaves again. Offload it before anything is made or cut from it.`,
     })
-  }
   if (clip.isChanged && clip.presence !== 'gone')
     notices.push({
       kind: 'original changed',
       message:
         `It has other content on “${clip.volumeLabel}” than when it was first seen: it was written over, or its card ` +
         'was used again. If what it was is meant, look for another copy of that.',
+    })
+  for (const place of clip.unlikeCopies)
+    notices.push({
+      kind: 'copy differs',
+      message:
+        `What lies at ${place} is alike by size and fingerprint, and is not the same, read whole: one of the two is ` +
+        'damaged. Play both before either is deleted, and copy it once more.',
     })
   const gaps = clip.sequence ? sequenceGaps(clip.sequence) : []
   if (gaps.length)

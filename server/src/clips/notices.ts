@@ -1,6 +1,18 @@
-import { clipNotices, type Notice } from '@ennick/core'
+import { clipNotices, isOnlyOnCard, type Notice } from '@ennick/core'
 import { hasChanged } from '../store/backups.ts'
 import { type KnownClip, playsNow } from '../store/material.ts'
+import { placeOf } from '../store/place-words.ts'
+
+/** On what kinds of volume a clip is, and has copies that were read back. */
+const placesOf = ({ main, copies, presence }: KnownClip) => ({
+  ...{ volumeKind: main.volume.kind, presence },
+  copyKinds: copies
+    .filter(({ file, isVerified }) => isVerified && file.presence !== 'gone' && file.problem === null)
+    .map(({ file }) => file.volume.kind),
+})
+
+/** Whether a clip is on no volume that stays. */
+export const isAtRisk = (clip: KnownClip): boolean => isOnlyOnCard(placesOf(clip))
 
 /** What is noteworthy about a clip by itself. */
 export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
@@ -8,11 +20,8 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
     {
       id: clip.id,
       volumeLabel: clip.main.volume.label,
-      volumeKind: clip.main.volume.kind,
-      copyKinds: clip.copies
-        .filter(({ file, isVerified }) => isVerified && file.presence !== 'gone' && file.problem === null)
-        .map(({ file }) => file.volume.kind),
-      presence: clip.presence,
+      ...placesOf(clip),
+      unlikeCopies: clip.unlikeCopies.map(placeOf),
       isChanged: clip.files.some(hasChanged),
       proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,

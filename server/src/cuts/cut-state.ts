@@ -262,12 +262,15 @@ class Sightings {
   of(clip: KnownClip, file: KnownFile): Sighting[] {
     this.#seen ??= this.#putInOrder()
     const { byContent, byName } = this.#seen
-    const own = new Set(clip.files.map((other) => other.id))
+    const own = new Set([...clip.files, ...clip.unlikeCopies].map((other) => other.id))
     const sighting = (other: KnownFile, sameContent: boolean): Sighting => ({
       ...{ path: other.path, volumeLabel: other.volume.label, sameContent },
       isRemovable: removableKinds.has(other.volume.kind),
     })
-    const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id))
+    // What stays is named before a card.
+    const content = (byContent.get(file.fingerprint) ?? [])
+      .filter((other) => !own.has(other.id))
+      .sort((a, b) => Number(removableKinds.has(a.volume.kind)) - Number(removableKinds.has(b.volume.kind)))
     const named = (byName.get(normalName(basename(file.path))) ?? []).filter(
       (other) => !own.has(other.id) && !content.includes(other),
     )

@@ -39,15 +39,17 @@ export type Arrival = FileRow & { readonly facts: MediaFacts }
  * Gives every file that belongs to nothing yet its place: as a copy of a clip's file, as a camera's small proxy, as a
  * part of a spanned take, as a track of a clip, or as a clip of its own. What is a clip's lost file in a new place stays
  * a file, for a mend.
+ * @param there paths that a scan has just found: what the ledger still has beside them has left; null: as it has them
  */
 export async function settleArrivals(
   transaction: Transaction,
   production: ProductionRow,
   volume: VolumeRow,
+  there: ReadonlySet<string> | null = null,
 ): Promise<void> {
   await lockArrivals(transaction, production.id)
   await partFromUsedAgain(transaction, volume)
-  const arrived = await readArrivals(transaction, volume)
+  const arrived = (await readArrivals(transaction, volume)).filter(({ path }) => there?.has(path) ?? true)
   const said = new Declared(await transaction.select().from(declaredRoles).where(eq(declaredRoles.volumeId, volume.id)))
   const isProxy = ({ path, facts }: Arrival): boolean => {
     const declared = said.of({ path, volume })
@@ -147,8 +149,8 @@ async function withClipsOfVolume(transaction: Transaction, volume: VolumeRow, fr
 
 /**
  * Content that some clip has already. Where its file is gone this is that file, moved: a mend can point the clip to it.
- * Where one of the two lies on a volume that leaves again, they are the card's original and its copy; where both do, a
- * camera wrote to two cards at once, under one name.
+ * Where one of the two lies on a volume that leaves again, they are the card's original and its copy. Where both do, a
+ * camera wrote to two cards at once, and where both stay, one drive is a backup of the other: under one name.
  */
 async function knownContent(
   transaction: Transaction,
@@ -184,24 +186,31 @@ async function knownContent(
   const volumeById = new Map((await transaction.query.volumes.findMany()).map((row) => [row.id, row]))
   const fileById = new Map(rows.map((row) => [row.id, row]))
   const lost = new Set<string>()
+  const left: string[] = []
   const copies: (readonly [string, Arrival])[] = []
   for (const { clipId, fileId } of links) {
     const file = fileById.get(fileId) as FileRow
     const home = volumeById.get(file.volumeId) as VolumeRow
     const place = { fullPath: join(home.rootPath, file.path), root: home.rootPath, sequence: file.sequence }
     const isLost = home.isHere && (file.isGone || !(await lookForPlaced(place).catch(() => null)))
-    if (isLost) lost.add(file.fingerprint)
-    else if (home.id !== volume.id && (removableKinds.has(home.kind) || removableKinds.has(volume.kind))) {
-      const leaveBoth = removableKinds.has(home.kind) && removableKinds.has(volume.kind)
-      // A copy may have been renamed; where several are alike, the one of the same name is it.
+    if (isLost) {
+      lost.add(file.fingerprint)
+      if (!file.isGone) left.push(fileId)
+    } else if (home.id !== volume.id) {
+      // What was offloaded by hand may have been renamed; where several are alike, the one of the same name is it.
+      const leavesOne = removableKinds.has(home.kind) !== removableKinds.has(volume.kind)
       const alike = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []
-      const named = alike.find((other) => basename(other.path) === basename(file.path))
-      const twin = named ?? (leaveBoth ? undefined : alike[0])
+      const named = alike.find((other) => nameOf(other) === nameOf(file))
+      const twin = named ?? (leavesOne ? alike[0] : undefined)
       if (twin) copies.push([clipId, twin])
     }
   }
+  // What was moved here from a volume that is here is seen to be gone from that.
+  if (left.length) await transaction.update(files).set({ isGone: true }).where(anyOf(files.id, left))
   return { lost, copies }
 }
+
+const nameOf = ({ path }: Pick<FileRow, 'path'>): string => normalName(basename(path))
 
 /**
  * Makes a clip for each group of files: one whole file, one sequence, or the parts of a take. @returns the clip of each

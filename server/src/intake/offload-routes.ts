@@ -47,6 +47,14 @@ export function offloadRoutes({ app, database }: Services): void {
     )
   })
 
+  implement(app, 'compareCopies', async ({ params }) => {
+    const volume = await readVolume(database, params.volumeId)
+    return presentJob(
+      await addJob(database, volume.productionId, `Compare copies of ${volume.label}`, {
+        ...{ kind: 'compare', volumeId: volume.id },
+      }),
+    )
+  })
   implement(app, 'findManifests', async ({ params }) => {
     const volume = await readVolume(database, params.volumeId)
     try {
@@ -75,7 +83,7 @@ export function offloadRoutes({ app, database }: Services): void {
   implement(app, 'readJobDetails', async ({ params }) => {
     const { result } = await readJob(database, params.jobId)
     const lines =
-      result?.kind === 'verify'
+      result?.kind === 'verify' || result?.kind === 'compare'
         ? result.lines
         : result?.kind === 'offload'
           ? [

@@ -88,19 +88,20 @@ async function settle(
   await announce(database, row.productionId, 'volumes', 'clips', 'pairs', 'cuts')
 }
 
-/** Looks every two seconds, at the volumes and into the watched folders. @returns what stops it. */
-export function watchPresence(database: Database): () => void {
+/** Looks every two seconds, at the volumes and into the watched folders. @returns what stops it, and waits for a look. */
+export function watchPresence(database: Database): () => Promise<void> {
   const folders = new FolderWatch(database)
-  let looking = false
+  let looking: Promise<void> | null = null
   const timer = setInterval(() => {
-    if (looking) return
-    looking = true
-    watchOnce(database)
+    looking ??= watchOnce(database)
       .then(() => folders.lookOnce())
       .catch((error: Error) => console.error(`Could not look at the volumes: ${error.message}`))
       .finally(() => {
-        looking = false
+        looking = null
       })
   }, 2000)
-  return () => clearInterval(timer)
+  return async () => {
+    clearInterval(timer)
+    await looking
+  }
 }

@@ -8,11 +8,17 @@ import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction } from '../store/production-row.ts'
 import { clipFiles, declaredRoles, files, volumes } from '../store/schema.ts'
+import { countNotCompared } from './compare-copies.ts'
 
 /** Of each volume, how many of its clips are nowhere else, and how many are used. Clips are a later stop. */
 export const clipsOfVolumes = new Contribution<
   (database: Database, productionId: string) => Promise<ReadonlyMap<string, { onlyHere: number; used: number }>>
 >('the clips of volumes')
+
+/** Of each volume, how many originals it knows at another place than where they are. Mends are a later stop. */
+export const movedOfVolumes = new Contribution<
+  (database: Database, productionId: string) => Promise<ReadonlyMap<string, number>>
+>('what was moved on volumes')
 
 /** The volumes of a production, with what is on each and what waits there. */
 export async function presentVolumes(database: Database, productionId: string): Promise<Volume[]> {
@@ -49,12 +55,16 @@ export async function presentVolumes(database: Database, productionId: string): 
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,
+      moved: found.moved.get(volume.id) ?? 0,
       otherFiles: volume.otherFiles,
       unreadKinds: volume.unreadKinds,
       bytes: Number(bytes),
       onlyHere: found.index.get(volume.id)?.onlyHere ?? 0,
       usedClips: found.index.get(volume.id)?.used ?? 0,
       roles: (found.roles.get(volume.id) ?? []).map(({ path, role }) => ({ path, role })),
+      notCompared: found.notCompared.get(volume.id) ?? { clips: 0, bytes: 0 },
+      compareJobId:
+        found.jobs.find((job) => job.input.kind === 'compare' && job.input.volumeId === volume.id)?.id ?? null,
       waitingProxies: found.waiting.get(volume.id) ?? 0,
       freeBytes: volume.isHere ? await freeBytes(volume.rootPath).catch(() => null) : null,
       manifests: (found.manifests.get(volume.id) ?? []).map(({ manifest }) => ({
@@ -93,11 +103,16 @@ async function readAround(database: Database, productionId: string) {
     .select({ id: jobs.id, input: jobs.input, state: jobs.state })
     .from(jobs)
     .where(
-      and(eq(jobs.productionId, productionId), inArray(sql`${jobs.input}->>'kind'`, ['scan', 'offload', 'verify'])),
+      and(
+        eq(jobs.productionId, productionId),
+        inArray(sql`${jobs.input}->>'kind'`, ['scan', 'offload', 'verify', 'compare']),
+      ),
     )
     .orderBy(desc(jobs.createdAt))
     .limit(1000)
   return {
+    notCompared: await countNotCompared(database, productionId),
+    moved: await movedOfVolumes.given(database, productionId),
     index: await clipsOfVolumes.given(database, productionId),
     waiting: new Map(waiting.map((row) => [row.volumeId, row.count])),
     manifests: groupBy(listed, ({ manifest }) => manifest.volumeId),

@@ -121,7 +121,8 @@ async function makeWay(transaction: Transaction, volumeId: string, path: string,
   else await transaction.delete(files).where(eq(files.id, before.id))
 }
 
-async function tie(transaction: Transaction, fileId: string, copyId: string, moves: boolean): Promise<void> {
+/** A file and its copy, both read whole, are known as such; a clip may live at the copy from now on. */
+export async function tie(transaction: Transaction, fileId: string, copyId: string, moves: boolean): Promise<void> {
   // Of a clip that lives elsewhere already the card's file is a copy, and this is one more of it.
   const others = await transaction.select().from(clipCopies).where(eq(clipCopies.fileId, fileId))
   const homes = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, copyId))
@@ -133,7 +134,7 @@ async function tie(transaction: Transaction, fileId: string, copyId: string, mov
       .values({ clipId, fileId: copyId, isVerified })
       .onConflictDoUpdate({
         target: [clipCopies.clipId, clipCopies.fileId],
-        set: { isVerified: sql`${clipCopies.isVerified} or excluded.is_verified` },
+        set: { isVerified: sql`${clipCopies.isVerified} or excluded.is_verified`, isUnlike: false },
       })
   }
   const links = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, fileId))
@@ -147,7 +148,10 @@ async function tie(transaction: Transaction, fileId: string, copyId: string, mov
     await transaction
       .insert(clipCopies)
       .values({ clipId: link.clipId, fileId: moves ? fileId : copyId, isVerified: true })
-      .onConflictDoUpdate({ target: [clipCopies.clipId, clipCopies.fileId], set: { isVerified: true } })
+      .onConflictDoUpdate({
+        target: [clipCopies.clipId, clipCopies.fileId],
+        set: { isVerified: true, isUnlike: false },
+      })
     await transaction
       .delete(clipCopies)
       .where(and(eq(clipCopies.clipId, link.clipId), eq(clipCopies.fileId, moves ? copyId : fileId)))

@@ -260,6 +260,22 @@ test('a moved file becomes no second clip', async () => {
   ).toEqual([['one.mov', 'gone']])
 })
 
+test('one that was moved and moved back leaves no clip behind', async () => {
+  const folder = join(ennick.media, 'moved back')
+  await makePicture(join(folder, 'day 1/back.mov'), { frames: 5, seed: 6 })
+  const volumeId = await ennick.addVolume(productionId, 'moved back', folder)
+  for (const [from, to] of [
+    ['day 1', 'D01'],
+    ['D01', 'day 1'],
+  ] as const) {
+    await rename(join(folder, from), join(folder, to))
+    await ennick.scan(volumeId)
+  }
+  expect(
+    (await clips()).filter((clip) => clip.volumeLabel === 'moved back').map((clip) => [clip.path, clip.presence]),
+  ).toEqual([['day 1/back.mov', 'here']])
+})
+
 test('originals are never written to', async () => {
   const path = join(ennick.media, 'still/x.mov')
   await makePicture(path, { frames: 5 })
@@ -282,7 +298,7 @@ test('a link out of the volume is not followed', async () => {
 
 test('a volume that is taken away is away, and back when it is back', async () => {
   const folder = join(ennick.media, 'coming')
-  await makePicture(join(folder, 'x.mov'), { frames: 5 })
+  await makePicture(join(folder, 'x.mov'), { frames: 5, seed: 8 })
   const volumeId = await ennick.addVolume(productionId, 'coming', folder)
   const isHere = async () =>
     (await ennick.call('listVolumes', { params: { productionId } })).find((item) => item.id === volumeId)?.isHere

@@ -19,11 +19,12 @@ import { JobFailure, waitsIfGone } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
+import { clipCopies } from '../store/catalogue-schema.ts'
 import { writeHistory } from '../store/history.ts'
 import type { JobResult } from '../store/job-types.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
-import { atPlace, files, volumes } from '../store/schema.ts'
+import { atPlace, clipFiles, files, volumes } from '../store/schema.ts'
 import { assertSameBox } from './another-box.ts'
 import { settleArrivals } from './arrivals.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
@@ -85,6 +86,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   const looked = await lookAtFiles(context, volume, found, known)
   if (looked.back.length) await database.update(files).set({ isGone: false }).where(anyOf(files.id, looked.back))
 
+  const there = new Set(found.map((file) => file.path))
   const knownAs = [...known.values()].flatMap(asKnownStills)
 
   meter.restart()
@@ -100,7 +102,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   }
   const settle = async (): Promise<void> => {
     await flush()
-    await database.transaction((transaction) => settleArrivals(transaction, production, volume))
+    await database.transaction((transaction) => settleArrivals(transaction, production, volume, there))
   }
   try {
     await forEachAtOnce(looked.changed, probesAtOnce, async (file) => {
@@ -324,7 +326,7 @@ async function storeFiles(context: WorkContext, volumeId: string, rows: readonly
 }
 
 async function insertFiles({ database }: WorkContext, volumeId: string, rows: readonly Described[]): Promise<void> {
-  await database
+  const stored = await database
     .insert(files)
     .values(rows.map((row) => ({ ...row, volumeId, isGone: false })))
     .onConflictDoUpdate({
@@ -342,6 +344,12 @@ async function insertFiles({ database }: WorkContext, volumeId: string, rows: re
         seenAt: new Date(),
       },
     })
+    .returning({ id: files.id })
+  // What was written anew is to be compared anew.
+  const ids = sql.param(stored.map(({ id }) => id))
+  await database.execute(sql`
+    update ${clipCopies} set is_unlike = false where is_unlike and (file_id = any(${ids}::uuid[])
+      or clip_id in (select clip_id from ${clipFiles} where file_id = any(${ids}::uuid[])))`)
 }
 
 async function markGone({ database }: WorkContext, missing: readonly KnownFile[]): Promise<number> {

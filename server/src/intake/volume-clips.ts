@@ -67,7 +67,7 @@ export async function readVolumeClips(database: Queryable, volumeId: string): Pr
   return [...found.values()].sort((a, b) => (a.path < b.path ? -1 : 1))
 }
 
-/** Those of some clips that are on a volume which does not leave again. */
+/** Those of some clips that are on a volume which does not leave again; a copy counts where it was read back. */
 async function clipsThatStay(database: Queryable, clipIds: readonly string[]): Promise<ReadonlySet<string>> {
   const isSafe = and(eq(files.isGone, false), isNull(files.problem), stays(volumes.kind))
   const own = await database
@@ -81,7 +81,7 @@ async function clipsThatStay(database: Queryable, clipIds: readonly string[]): P
     .from(clipCopies)
     .innerJoin(files, eq(files.id, clipCopies.fileId))
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
-    .where(and(anyOf(clipCopies.clipId, clipIds), isSafe))
+    .where(and(anyOf(clipCopies.clipId, clipIds), isSafe, eq(clipCopies.isVerified, true)))
   return new Set([...own, ...copies].map(({ id }) => id))
 }
 

@@ -6,12 +6,14 @@ import { presentFinding } from '../cuts/present.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
+import { readVolume } from '../intake/volume-routes.ts'
 import { addJob, presentJob, readJob } from '../queue/jobs.ts'
+import type { KnownFile } from '../store/material.ts'
 import { mends } from '../store/schema.ts'
 import { sendFrame } from '../viewer/send-frame.ts'
 import { candidateSource } from './candidate-pictures.ts'
 import { presentMend, readMend } from './links.ts'
-import { readLostHere } from './lost-here.ts'
+import { readLostHere, readMoved, repointMoved } from './lost-here.ts'
 import { makeAgain } from './make-again.ts'
 import { padRecordings } from './pad.ts'
 import { presentSearch } from './present.ts'
@@ -23,6 +25,8 @@ import { restamp } from './restamp.ts'
 import { takeApartUses } from './take-apart.ts'
 import { trimUses } from './trim.ts'
 import { undoMend } from './undo-mend.ts'
+
+const placed = ({ path, volume }: KnownFile) => ({ path, volumeLabel: volume.label })
 
 export function mendRoutes({ app, database, config, folders, material }: Services): void {
   implement(app, 'chooseClips', async ({ params, body }) =>
@@ -129,9 +133,19 @@ export function mendRoutes({ app, database, config, folders, material }: Service
   })
 
   implement(app, 'listLostHere', async ({ params }) =>
-    (await readLostHere(database, params.volumeId, null)).map(({ clipId, name, there }) => ({
-      ...{ clipId, name, path: there.path },
+    (await readLostHere(database, await readVolume(database, params.volumeId), null)).map(
+      ({ clipId, name, there }) => ({ clipId, name, path: there.path }),
+    ),
+  )
+
+  implement(app, 'listMoved', async ({ params }) =>
+    (await readMoved(database, await readVolume(database, params.volumeId))).map(({ clipId, name, lost, there }) => ({
+      ...{ clipId, name, was: placed(lost), is: placed(there) },
     })),
+  )
+
+  implement(app, 'repointMoved', async ({ params }) =>
+    presentMend(await repointMoved(database, await readVolume(database, params.volumeId))),
   )
 
   implement(app, 'listMends', async ({ params }) =>

@@ -5,12 +5,20 @@ import { and, asc, eq, notExists, sql } from 'drizzle-orm'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
 import { cameraProxies } from '../store/catalogue-schema.ts'
-import type { Database, Queryable } from '../store/database.ts'
+import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import { type KnownClip, type KnownFile, type Material, placeFile, readMaterial } from '../store/material.ts'
+import {
+  type KnownClip,
+  type KnownFile,
+  type KnownPair,
+  type Material,
+  placeFile,
+  readMaterial,
+} from '../store/material.ts'
 import { originalName } from '../store/original-name.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
-import { files, pairFiles } from '../store/schema.ts'
+import { placeOf } from '../store/place-words.ts'
+import { files, pairFiles, pairs } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { bothPictures } from './both-pictures.ts'
 import { PictureCatalogue, readSignatures } from './picture-catalogue.ts'
@@ -71,19 +79,41 @@ export async function acceptOffers(
       const name = basename(file.path)
       const item = { name, kind: 'proxy', origin: 'adopted' } as const
       const parts = partsOf({ file, beside }).map(({ file: own, part }) => ({ ...own, part }))
-      const pairId = await tiePair(transaction, clip, item, parts)
-      await writeHistory(
-        transaction,
-        productionId,
-        'pair',
-        pairId,
-        `Paired the proxy ${name}, made elsewhere, with ${clip.name}${chosen.has(file.id) ? ', as a person chose' : ''}.`,
-      )
+      const moved = clip.pairs.find((pair) => isMoved(pair, parts))
+      const pairId = moved?.id ?? (await tiePair(transaction, clip, item, parts))
+      if (moved) await moveParts(transaction, moved.id, name, parts)
+      const byWhom = chosen.has(file.id) ? ', as a person chose' : ''
+      const what = moved
+        ? `The proxy ${name}, made elsewhere, was moved: it is at ${placeOf(file)} now, not at ${placeOf(partOf(moved))}.`
+        : `Paired the proxy ${name}, made elsewhere, with ${clip.name}${byWhom}.`
+      await writeHistory(transaction, productionId, 'pair', pairId, what)
       paired++
     }
     await announce(transaction, productionId, 'volumes', 'clips', 'pairs', 'cuts')
     return paired
   })
+}
+
+/** Whether what waits is what a pair was made of, at another place: a folder of it was renamed. */
+const isMoved = ({ files: gone, madeFingerprints }: KnownPair, parts: readonly { fingerprint: string }[]): boolean =>
+  gone.every(({ file }) => file.presence === 'gone') &&
+  madeFingerprints.length === parts.length &&
+  parts.every(({ fingerprint }, ordinal) => fingerprint === madeFingerprints[ordinal])
+
+const partOf = ({ files: [first] }: KnownPair): KnownFile => (first as KnownPair['files'][number]).file
+
+async function moveParts(
+  transaction: Transaction,
+  pairId: string,
+  name: string,
+  parts: readonly { id: string }[],
+): Promise<void> {
+  await transaction.update(pairs).set({ name, checkedAt: new Date() }).where(eq(pairs.id, pairId))
+  for (const [ordinal, { id: fileId }] of parts.entries())
+    await transaction
+      .update(pairFiles)
+      .set({ fileId })
+      .where(and(eq(pairFiles.pairId, pairId), eq(pairFiles.ordinal, ordinal)))
 }
 
 /** The files of a proxy, each with the part that it plays. */

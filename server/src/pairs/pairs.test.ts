@@ -1,4 +1,4 @@
-import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
+import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -160,6 +160,21 @@ describe('release', () => {
     expect((await pairs()).some(({ origin }) => origin === 'adopted')).toBe(false)
     expect(await isThere(join(vendor, 'P2_small.mov'))).toBe(true)
     expect(await accept()).toEqual({ paired: 1 })
+
+    // Moved by its maker it is offered once more, and remains the pair that it was.
+    const before = (await pairs()).filter(({ origin }) => origin === 'adopted')
+    await mkdir(join(vendor, 'sent again'))
+    await rename(join(vendor, 'P2_small.mov'), join(vendor, 'sent again/P2_edit_small.mov'))
+    await ennick.scan(volumeId)
+    const again = await ennick.call('listOffers', { params: { productionId } })
+    const body = { fileIds: [], choices: again.map(({ fileId, rivals }) => ({ fileId, clipId: rivals[0]?.clipId })) }
+    expect(await ennick.call('acceptOffers', { params: { productionId }, body })).toEqual({ paired: 1 })
+    const after = (await pairs()).filter(({ origin }) => origin === 'adopted')
+    expect(after.map(({ id, name }) => [id, name])).toEqual([[before[0]?.id, 'P2_edit_small.mov']])
+    expect(after[0]?.verdict).not.toBe('proxy gone')
+    expect(await pathOf(after[0]?.id)).toBe(join(vendor, 'sent again/P2_edit_small.mov'))
+    const { history } = await ennick.call('readPair', { params: { pairId: after[0]?.id ?? '' } })
+    expect(history.map(({ what }) => what)).toContainEqual(expect.stringContaining('was moved'))
   })
 })
 

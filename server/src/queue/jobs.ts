@@ -344,6 +344,12 @@ export function summarise(result: JobResult): string {
         : result.matching === 1
           ? 'The one file matches'
           : `All ${count(result.matching, 'file')} match`
+    case 'compare':
+      return result.lines.length
+        ? `${count(result.equal, 'copy is', 'copies are')} the same, byte for byte · ${result.lines.length} not`
+        : result.equal === 1
+          ? 'The one copy is the same, byte for byte'
+          : `All ${count(result.equal, 'copy', 'copies')} are the same, byte for byte`
     case 'collect': {
       const there = result.needed.filter(({ outcome }) => outcome === 'there').length
       return `${there} of ${count(result.needed.length, 'file')} there · ${result.extraCount} not needed`

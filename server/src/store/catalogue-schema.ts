@@ -178,6 +178,8 @@ export const clipCopies = pgTable(
       .references(() => files.id, { onDelete: 'cascade' }),
     /** Whether a checksum was read back from both. */
     isVerified: boolean('is_verified').notNull(),
+    /** Whether both were read whole, and are not the same: one of them is damaged. It is no copy then. */
+    isUnlike: boolean('is_unlike').notNull().default(false),
   },
   (table) => [primaryKey({ columns: [table.clipId, table.fileId] }), index('clip_copies_file').on(table.fileId)],
 )

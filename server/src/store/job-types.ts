@@ -100,6 +100,8 @@ export type JobInput =
       readonly firstFrame: number
     }
   | { readonly kind: 'verify'; readonly manifestId: string }
+  /** Reads what lies on a volume and its copies elsewhere whole, where nobody has. */
+  | { readonly kind: 'compare'; readonly volumeId: string }
   | { readonly kind: 'measure'; readonly clipIds: string[] }
   /** Lays recordings to these pictures by their sound. */
   | { readonly kind: 'sync'; readonly clipIds: readonly string[] }
@@ -302,6 +304,16 @@ export type JobResult =
       readonly bytes: number
       /** Everything that does not match. */
       readonly lines: ManifestLine[]
+    }
+  | {
+      readonly kind: 'compare'
+      readonly equal: number
+      /** What is not the same, and what could not be compared. */
+      readonly lines: readonly {
+        readonly path: string
+        readonly state: 'differs' | 'not compared'
+        readonly detail: string
+      }[]
     }
   | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
   | { readonly kind: 'sync'; readonly heard: readonly HeardPicture[] }

@@ -71,6 +71,8 @@ export interface KnownClip extends ClipRow {
   readonly linkedIds: readonly string[]
   /** The first file; its facts speak for the clip, and of several files they are those of all together. */
   readonly main: KnownFile
+  /** Files elsewhere that would be copies by size and fingerprint, and are not, read whole. */
+  readonly unlikeCopies: readonly KnownFile[]
   /** Files elsewhere with the same content. */
   readonly copies: readonly { readonly file: KnownFile; readonly isVerified: boolean }[]
   readonly presence: Presence
@@ -126,6 +128,7 @@ interface ClipParts {
   readonly row: ClipRow
   readonly own: readonly { readonly file: KnownFile; readonly part: string }[]
   readonly copies: KnownClip['copies']
+  readonly unlikeCopies: KnownClip['unlikeCopies']
   readonly linkedIds: readonly string[]
   readonly tied: readonly {
     readonly pair: PairRow
@@ -295,13 +298,15 @@ function partsOf(
   { complaints, marks, silences }: Record<'complaints' | 'marks' | 'silences', ReadonlyMap<string, string>>,
 ): ClipParts {
   const linked = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
-  const known = linkedFiles(rows.copiesOfClip.groups.get(row.id), fileById, (file, { isVerified }) => ({
-    file,
-    isVerified,
-  }))
+  const isOwn = new Set(linked.map(({ file }) => file.id))
+  const beside = linkedFiles(rows.copiesOfClip.groups.get(row.id), fileById, (file, link) => ({ ...link, file }))
+    // A copy that a mend has made its home is none beside that.
+    .filter(({ file }) => !isOwn.has(file.id))
+  const known = beside.filter(({ isUnlike }) => !isUnlike).map(({ file, isVerified }) => ({ file, isVerified }))
+  const unlikeCopies = beside.filter(({ isUnlike }) => isUnlike).map(({ file }) => file)
   const { own, copies } = fromBackups(linked, known)
   return {
-    ...{ row, own, copies, linkedIds: linked.map(({ file }) => file.id) },
+    ...{ row, own, copies, unlikeCopies, linkedIds: [...isOwn] },
     tied: (rows.pairsOfClip.groups.get(row.id) ?? []).map((pair) => ({
       pair,
       made: linkedFiles(rows.filesOfPair.groups.get(pair.id), fileById, (file, { part }) => ({ file, part })),
@@ -319,6 +324,7 @@ const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
   a.row === b.row &&
   a.silence === b.silence &&
   isSameList(a.linkedIds, b.linkedIds, Object.is) &&
+  isSameList(a.unlikeCopies, b.unlikeCopies, Object.is) &&
   isSameList(a.own, b.own, (one, other) => one.file === other.file && one.part === other.part) &&
   isSameList(a.copies, b.copies, (one, other) => one.file === other.file && one.isVerified === other.isVerified) &&
   isSameList(
@@ -381,6 +387,7 @@ function assembleClip(
       linkedIds: has.linkedIds,
       main,
       copies: has.copies,
+      unlikeCopies: has.unlikeCopies,
       presence,
       isSpanned,
       isTrackSet: isTrackSet(own),

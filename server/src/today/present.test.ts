@@ -69,6 +69,30 @@ describe('Today', () => {
     ])
   })
 
+  test('says what is not safe and what is lost before anybody has read a cut', async () => {
+    const other = await ennick.addProduction('No cut yet')
+    const [card, drive] = [join(ennick.media, 'own/C'), join(ennick.media, 'own/D')]
+    await makePicture(join(card, 'C001C001.mov'), { seed: 5, reel: 'C001' })
+    await makePicture(join(drive, 'D1/D001C001.mov'), { seed: 6, reel: 'D001' })
+    const read = async () => {
+      const { neverScanned, onlyOnCard, gone, moved } = await ennick.call('today', { params: { productionId: other } })
+      const named = {
+        onlyOnCard: onlyOnCard.map(({ label, clips }) => [label, clips]),
+        moved: moved.map((at) => at.label),
+      }
+      return { neverScanned, gone, ...named }
+    }
+    const body = { label: 'C', kind: 'card', rootPath: card }
+    const { id } = await ennick.call('addVolume', { params: { productionId: other }, body })
+    expect(await read()).toEqual({ neverScanned: ['C'], onlyOnCard: [], gone: 0, moved: [] })
+    await ennick.scan(id)
+    const driveId = await ennick.addVolume(other, 'D', drive)
+    expect(await read()).toEqual({ neverScanned: [], onlyOnCard: [['C', 1]], gone: 0, moved: [] })
+    await rename(join(drive, 'D1'), join(drive, 'day 1'))
+    await ennick.scan(driveId)
+    expect(await read()).toEqual({ neverScanned: [], onlyOnCard: [['C', 1]], gone: 1, moved: ['D'] })
+  })
+
   test('tells what is new since yesterday; what goes and comes back is new again', async () => {
     const fresh = async () => (await ennick.call('today', params())).cuts[0]?.fresh
     const since = async () =>

@@ -1,9 +1,11 @@
 import type { Today } from '@ennick/contract'
-import { isWell, preflight } from '@ennick/core'
+import { groupBy, isWell, preflight } from '@ennick/core'
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
+import { isAtRisk } from '../clips/notices.ts'
 import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
 import { firstSeen, isNew } from '../cuts/first-seen.ts'
 import { newestOf } from '../cuts/next-version.ts'
+import { countMoved } from '../mend/lost-here.ts'
 import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { Material } from '../store/material.ts'
@@ -22,16 +24,17 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const cuts = states.map((state) => presentCutLine(state, handedOff, since.get(state.row.id)))
   const verdicts = new Map<string, number>()
   for (const pair of pairs) verdicts.set(pair.verdict, (verdicts.get(pair.verdict) ?? 0) + 1)
+  const moved = await countMoved(database, productionId)
+  const here = material.volumes.filter((volume) => volume.isHere)
+  const unscanned = here.filter(({ kind, lastScanAt }) => kind !== 'made' && lastScanAt === null)
+  const atRisk = groupBy(clips.filter(isAtRisk), (clip) => clip.main.volume)
   const live = await database.$count(
     jobs,
     and(eq(jobs.productionId, productionId), inArray(jobs.state, ['waiting', 'running'])),
   )
   return {
     counts: {
-      intake:
-        away.length +
-        material.volumes.filter((volume) => volume.isHere && volume.kind !== 'made' && volume.lastScanAt === null)
-          .length,
+      intake: away.length + unscanned.length,
       clips: pictures.filter((clip) => clip.reel === null).length,
       make: live,
       pairs: pairs.filter((pair) => !isWell(pair.verdict)).length,
@@ -55,6 +58,13 @@ export async function presentToday(database: Queryable, material: Material): Pro
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       neededBy: neededBy(material, states, volume.id),
     })),
+    neverScanned: unscanned.map(({ label }) => label),
+    onlyOnCard: [...atRisk].map(([{ id, label }, { length }]) => ({ volumeId: id, label, clips: length })),
+    gone: clips.filter(({ presence }) => presence === 'gone').length,
+    moved: here.flatMap(({ id, label }) => {
+      const originals = moved.get(id)
+      return originals ? [{ volumeId: id, label, originals }] : []
+    }),
     pairVerdicts: [...verdicts].map(([verdict, count]) => ({ verdict, count })).sort((a, b) => b.count - a.count),
     cuts,
     problems: await countProblems(database, productionId),

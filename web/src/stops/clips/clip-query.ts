@@ -10,6 +10,7 @@ export const dailySearches: Readonly<Record<string, Condition>> = {
   'no reel': { all: [is('kind', 'picture'), { field: 'reel', operator: 'empty' }] },
   'no proxy': is('proxy', 'no proxy'),
   'not here': { field: 'presence', operator: 'is not', value: 'here' },
+  gone: is('presence', 'gone'),
   'only on a card': { field: 'notice', operator: 'contains', value: 'only on a card' },
   'with notices': { field: 'notice', operator: 'filled' },
   'in a cut': { field: 'uses', operator: 'more', value: '0' },

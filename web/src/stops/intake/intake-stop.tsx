@@ -12,6 +12,7 @@ import { AddVolume } from './add-volume.tsx'
 import { Awaited } from './awaited.tsx'
 import { CardBay } from './card-bay.tsx'
 import { FitTable } from './fit-table.tsx'
+import { MovedDialog } from './moved-dialog.tsx'
 import { OffloadDialog } from './offload-dialog.tsx'
 import { ProblemsSheet } from './problems-sheet.tsx'
 import { StandInCamera } from './stand-in-camera.tsx'
@@ -28,6 +29,7 @@ export function IntakeStop(): ReactElement {
   const [isAdding, setAdding] = useState(false)
   const [problemsOf, setProblemsOf] = useAddressValue('problems')
   const [openId, setOpenId] = useAddressValue('volume')
+  const [movedOf, setMovedOf] = useAddressValue('moved')
   const [offloadId, setOffloadId] = useAddressValue('offload')
   if (volumes.isPending) return <Loading what="the volumes" />
   if (volumes.error) return <Problem message={volumes.error.message} />
@@ -65,6 +67,7 @@ export function IntakeStop(): ReactElement {
             neededBy={today.data?.volumesAway.find((each) => each.id === volume.id)?.neededBy ?? []}
             onOpen={() => setOpenId(volume.id)}
             onOffload={() => setOffloadId(volume.id)}
+            onMoved={() => setMovedOf(volume.id)}
             onProblems={() => setProblemsOf(volume.id)}
           />
         ))}
@@ -80,6 +83,7 @@ export function IntakeStop(): ReactElement {
       )}
       <AddVolume isOpen={isAdding} onClose={() => setAdding(false)} />
       <ProblemsSheet volume={find(problemsOf)} onClose={() => setProblemsOf(null)} />
+      <MovedDialog volume={find(movedOf)} onClose={() => setMovedOf(null)} />
       <VolumeSheet volume={find(openId)} onClose={() => setOpenId(null)} />
       <OffloadDialog
         volume={find(offloadId)}
@@ -95,6 +99,7 @@ export function IntakeStop(): ReactElement {
 function answerOf(list: readonly Volume[]): string {
   const sum = (of: (volume: Volume) => number): number => list.reduce((total, volume) => total + of(volume), 0)
   const [atRisk, problems] = [sum(({ onlyHere }) => onlyHere), sum((volume) => volume.problems)]
+  const moved = sum((volume) => (volume.isHere ? volume.moved : 0))
   const unread = sum(({ unreadKinds }) => unreadKinds.reduce((total, { files }) => total + files, 0))
   return [
     `${count(
@@ -102,6 +107,7 @@ function answerOf(list: readonly Volume[]): string {
       'clip',
     )} on ${count(list.length, 'volume')}`,
     atRisk ? `${count(atRisk, 'clip')} only on a card` : 'every clip is on a volume that stays',
+    ...(moved ? [`${count(moved, 'original')} moved`] : []),
     ...(problems ? [`${count(problems, 'file')} cannot be read`] : []),
     ...(unread ? [`${count(unread, 'file')} of a kind that is not read`] : []),
   ].join(' · ')

@@ -17,6 +17,7 @@ export function VolumeRow({
   neededBy,
   onOpen,
   onOffload,
+  onMoved,
   onProblems,
 }: {
   volume: Volume
@@ -25,11 +26,15 @@ export function VolumeRow({
   neededBy: readonly string[]
   onOpen: () => void
   onOffload: () => void
+  onMoved: () => void
   onProblems: () => void
 }): ReactElement {
   const start = useChange('scanVolume')
+  const compare = useChange('compareCopies')
   const scan = jobs.find((job) => job.id === volume.scanJobId) ?? null
   const offload = jobs.find((job) => job.id === volume.offloadJobId) ?? null
+  const compared = jobs.find((job) => job.id === volume.compareJobId) ?? null
+  const comparing = compared && isLive(compared) ? compared : null
   return (
     <Box borderTopWidth="1px" borderColor="rule" py="3" data-testid={`volume-${volume.label}`}>
       <Grid templateColumns="minmax(7rem, 11rem) 6rem minmax(0, 1fr) auto" gap="4" alignItems="start">
@@ -62,6 +67,28 @@ export function VolumeRow({
               <Text as="span">{count(volume.onlyHere, 'clip')}: offload before anybody works with them</Text>
             </HStack>
           )}
+          {volume.notCompared.clips > 0 && !comparing && (
+            <Text>
+              {count(volume.notCompared.clips, 'clip')} {volume.notCompared.clips === 1 ? 'has' : 'have'} a copy{' '}
+              {volume.isRemovable ? 'elsewhere' : 'here'} that nobody has compared: alike by size and fingerprint, which
+              is no proof yet
+            </Text>
+          )}
+          {volume.moved > 0 && volume.isHere && (
+            <HStack gap="2" align="center">
+              <StateWord word="moved" />
+              <Text as="span">
+                {count(volume.moved, 'original')} {volume.moved === 1 ? 'lies' : 'lie'} here at another place than the
+                ledger has {volume.moved === 1 ? 'it' : 'them'}
+              </Text>
+            </HStack>
+          )}
+          {volume.moved > 0 && !volume.isHere && (
+            <Text>
+              The content of {count(volume.moved, 'original')} is on volumes that are here: if this one will not come
+              back, point at those
+            </Text>
+          )}
           {volume.waitingProxies > 0 && (
             <Text>
               {count(volume.waitingProxies, 'proxy', 'proxies')} waiting for{' '}
@@ -83,6 +110,8 @@ export function VolumeRow({
             </Text>
           )}
           <LastEnding volume={volume} jobs={jobs} scan={scan} offload={offload} />
+          {compared && !comparing && <Compared job={compared} />}
+          {compare.error && <Problem message={compare.error.message} />}
           {start.error && <Problem message={start.error.message} />}
         </Box>
         <Flex gap="2" wrap="wrap" justify="end" maxWidth="21rem">
@@ -94,6 +123,21 @@ export function VolumeRow({
           <Button size="xs" variant="ghost" aria-label={`Details of ${volume.label}`} onClick={onOpen}>
             Details
           </Button>
+          {volume.notCompared.clips > 0 && !comparing && (
+            <Button
+              size="xs"
+              variant="outline"
+              loading={compare.isPending}
+              onClick={() => compare.mutate({ params: { volumeId: volume.id } })}
+            >
+              Compare {count(volume.notCompared.clips, 'copy', 'copies')}, {bytes(volume.notCompared.bytes)} to read
+            </Button>
+          )}
+          {volume.moved > 0 && (
+            <Button size="xs" variant={volume.isHere ? 'solid' : 'ghost'} onClick={onMoved}>
+              Repoint {count(volume.moved, 'original')}…
+            </Button>
+          )}
           {volume.isRemovable && (
             <Button
               size="xs"
@@ -118,6 +162,7 @@ export function VolumeRow({
         </Flex>
       </Grid>
       {scan && <Running job={scan} stop="Stop the scan" />}
+      {comparing && <Running job={comparing} stop="Stop comparing" />}
       {offload && isLive(offload) && <Running job={offload} stop="Stop the offload" />}
     </Box>
   )
@@ -179,7 +224,7 @@ function LastEnding({
         (isFailed(last) ? <Failed message={`Scan not done. ${scanWord}`} /> : <Text>{scanWord}</Text>)}
       {offloadWord &&
         (isFailed(offload) ? <Failed message={`Offload not done. ${offloadWord}`} /> : <Text>{offloadWord}</Text>)}
-      {offload && isFailed(offload) && offload.summary && <NotCopied job={offload} />}
+      {offload && isFailed(offload) && offload.summary && <WhatOf job={offload} />}
     </>
   )
 }
@@ -190,8 +235,19 @@ const Failed = ({ message }: { message: string }): ReactElement => (
   </Box>
 )
 
-/** The files of an offload that were not copied, each with its reason, when somebody asks. */
-function NotCopied({ job }: { job: Job }): ReactElement | null {
+function Compared({ job }: { job: Job }): ReactElement {
+  if (job.state === 'cancelled') return <Text>Comparing was stopped; what was compared is kept.</Text>
+  if (job.state !== 'failed') return <Text>Compared: {job.summary}</Text>
+  return (
+    <>
+      <Failed message={`Not all copies are the same. ${job.error}`} />
+      {job.summary && <WhatOf job={job} />}
+    </>
+  )
+}
+
+/** The files of a job that need a look, each with its reason, when somebody asks. */
+function WhatOf({ job }: { job: Job }): ReactElement | null {
   const [isOpen, setOpen] = useState(false)
   const details = useRead('readJobDetails', { params: { jobId: job.id } })
   if (!details.data || details.data.total === 0) return null
@@ -236,15 +292,19 @@ function Running({ job, stop }: { job: Job; stop: string }): ReactElement {
   )
 }
 
-function pace({ progress, state, kind }: Job): string {
+function pace(job: Job): string {
+  const { progress, state, kind } = job
   if (!progress)
     return state === 'waiting'
       ? 'Waiting for its turn'
       : kind === 'scan'
         ? 'Looking through the folders'
-        : 'Comparing what is there'
+        : 'Looking at what is there'
   const left = timeLeft(progress.secondsLeft)
+  if (kind === 'compare') return `${bytes(progress.done)} of ${bytes(progress.total)} read${speedOf(job)} · ${left}`
   if (progress.unit !== 'bytes') return `${progress.done} of ${progress.total} files read · ${left}`
-  const speed = progress.unitsPerSecond === null ? '' : ` · ${bytes(progress.unitsPerSecond)}/s`
-  return `${bytes(progress.done)} of ${bytes(progress.total)} copied and read back${speed} · ${left}`
+  return `${bytes(progress.done)} of ${bytes(progress.total)} copied and read back${speedOf(job)} · ${left}`
 }
+
+const speedOf = ({ progress }: Job): string =>
+  typeof progress?.unitsPerSecond === 'number' ? ` · ${bytes(progress.unitsPerSecond)}/s` : ''

@@ -30,6 +30,7 @@ const kinds: Readonly<Record<string, string>> = {
   scan: 'scans',
   offload: 'offloads',
   verify: 'verifications',
+  compare: 'comparisons of copies',
   measure: 'measurements',
   check: 'checks',
   search: 'searches',

@@ -22,6 +22,7 @@ export function TodayStop(): ReactElement {
   if (today.isPending) return <Loading what="today" />
   if (today.error) return <Problem message={today.error.message} />
   const data = today.data
+  const atRisk = atRiskOf(data)
   const live = (jobs.data ?? []).filter((job) => job.state === 'running' || job.state === 'waiting')
   const failed = (jobs.data ?? []).filter((job) => job.state === 'failed').slice(0, 3)
   return (
@@ -43,6 +44,31 @@ export function TodayStop(): ReactElement {
                   {volume.neededBy.length > 0 && <Text color="quiet">Needed by {volume.neededBy.join('; ')}</Text>}
                 </Line>
               ))}
+              {data.neverScanned.length > 0 && (
+                <Line>
+                  Never scanned: <Go to="intake">{data.neverScanned.join(', ')}</Go>
+                </Line>
+              )}
+              {atRisk > 0 && (
+                <Line>
+                  <HStack gap="3" wrap="wrap">
+                    <StateWord word="only on a card" />
+                    <Go to="clips?only=only+on+a+card">{count(atRisk, 'clip')}</Go>
+                    <Text color="quiet">
+                      {data.onlyOnCard.map(({ label, clips }) => `${label} ${clips.toLocaleString('en')}`).join(', ')}
+                    </Text>
+                  </HStack>
+                </Line>
+              )}
+              {data.gone > 0 && (
+                <Line>
+                  <HStack gap="3" wrap="wrap">
+                    <StateWord word="gone" />
+                    <Go to="clips?only=gone">{count(data.gone, 'original')}</Go>
+                    <Text color="quiet">not where the ledger has {data.gone === 1 ? 'it' : 'them'}</Text>
+                  </HStack>
+                </Line>
+              )}
               {data.problems > 0 && (
                 <Line>
                   <Go to="intake">{count(data.problems, 'file')} cannot be read</Go>
@@ -125,14 +151,24 @@ export function TodayStop(): ReactElement {
   )
 }
 
+/** So many things are named in one line; the page below has them all. */
+const mostInHeadline = 3
+
+const atRiskOf = ({ onlyOnCard }: Today): number => onlyOnCard.reduce((sum, { clips }) => sum + clips, 0)
+
 function headline(data: Today): string {
   const blocking = data.cuts.reduce((sum, cut) => sum + cut.blocking, 0)
   const parts: string[] = []
   if (data.volumesAway.length) parts.push(`${count(data.volumesAway.length, 'volume')} away`)
+  if (data.gone) parts.push(`${count(data.gone, 'original')} gone`)
+  if (atRiskOf(data)) parts.push(`${count(atRiskOf(data), 'clip')} only on a card`)
   if (blocking) parts.push(`${count(blocking, 'finding')} in the way of a handoff`)
+  if (data.neverScanned.length) parts.push(`${count(data.neverScanned.length, 'volume')} never scanned`)
+  if (data.counts.pairs) parts.push(`${count(data.counts.pairs, 'pair')} to look at`)
+  if (data.problems) parts.push(`${count(data.problems, 'file')} cannot be read`)
   if (data.counts.make) parts.push(`${count(data.counts.make, 'job')} on the queue`)
-  if (parts.length) return parts.join(', ')
-  return data.clips.total === 0 ? 'Nothing is in yet' : 'All is in and sound'
+  if (parts.length) return parts.slice(0, mostInHeadline).join(', ')
+  return data.clips.total === 0 ? 'Nothing is in yet' : 'All is in, and nothing was found wrong'
 }
 
 function nextSteps(data: Today): { text: string; to: string }[] {
@@ -145,6 +181,19 @@ function nextSteps(data: Today): { text: string; to: string }[] {
         .map((volume) => volume.label)
         .join(', ')}`,
       to: 'intake',
+    })
+  if (data.neverScanned.length) steps.push({ text: `Scan ${data.neverScanned.join(', ')}`, to: 'intake' })
+  const isAway = new Set(data.volumesAway.map(({ id }) => id))
+  const [card] = data.onlyOnCard.filter(({ volumeId }) => !isAway.has(volumeId))
+  if (card)
+    steps.push({
+      text: `Offload ${card.label}: ${count(card.clips, 'clip')} of it ${card.clips === 1 ? 'is' : 'are'} only there`,
+      to: `intake?offload=${card.volumeId}`,
+    })
+  for (const { volumeId, label, originals } of data.moved)
+    steps.push({
+      text: `Point ${count(originals, 'original')} at where ${originals === 1 ? 'it lies' : 'they lie'} on ${label}`,
+      to: `intake?moved=${volumeId}`,
     })
   if (data.counts.clips)
     steps.push({ text: `Give ${count(data.counts.clips, 'clip')} a reel`, to: 'clips?only=no+reel' })

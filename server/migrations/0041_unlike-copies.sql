@@ -1,0 +1,1 @@
+ALTER TABLE "clip_copies" ADD COLUMN "is_unlike" boolean DEFAULT false NOT NULL;
