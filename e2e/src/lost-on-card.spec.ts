@@ -168,7 +168,7 @@ test('a recording that ends a part of a frame early is padded in a copy, and tha
   await page.goto(`/p/${productionId}/mend/${cut.id}`)
   await expect(heading()).toHaveText('1 finding blocks the handoff')
   await page.getByRole('button', { name: 'Pad with 420 samples of silence' }).click()
-  await expect(heading()).toHaveText('Nothing is wrong with this cut')
+  await expect(heading()).toHaveText('Nothing was found wrong with this cut')
   await page.getByRole('tab', { name: /^Mends/ }).click()
   const mend = page.getByTestId('mend').filter({ hasText: 'Pad L-T1 with 420 samples of silence' })
   await mend.getByRole('button', { name: 'Take back' }).click()

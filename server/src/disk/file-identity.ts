@@ -1,4 +1,4 @@
-import type { FileHandle } from 'node:fs/promises'
+import { type FileHandle, lstat } from 'node:fs/promises'
 import { fingerprintOf, stampOfStats } from './fingerprint.ts'
 import type { HeldFolder } from './held-folder.ts'
 
@@ -9,6 +9,12 @@ export interface FileIdentity {
   readonly sizeBytes: number
   readonly mtimeMicros: number
   readonly fingerprint: string
+}
+
+/** Whether two paths lead to one file, as hard links do, or a folder that is mounted twice. */
+export async function isOneFile(path: string, other: string): Promise<boolean> {
+  const [one, two] = await Promise.all([path, other].map((each) => lstat(each, { bigint: true }).catch(() => null)))
+  return !!one && !!two && one.dev === two.dev && one.ino === two.ino
 }
 
 /** The identity of a plain file in a folder; null when nothing has the name, or what has it is no plain file. */

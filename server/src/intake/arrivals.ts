@@ -14,10 +14,12 @@ import {
   normalName,
   possibleStems,
   removableKinds,
+  sequenceFramePaths,
   sequenceName,
   stem,
 } from '@ennick/core'
 import { and, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzle-orm'
+import { isOneFile } from '../disk/file-identity.ts'
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
@@ -26,6 +28,7 @@ import type { ProductionRow } from '../store/production-row.ts'
 import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
+import { lookForVolume } from '../store/volume-presence.ts'
 import { completeSets } from './complete-sets.ts'
 import { lookForPlaced } from './describe-file.ts'
 import { partFromUsedAgain } from './used-again.ts'
@@ -99,11 +102,11 @@ async function settleOriginals(
   volume: VolumeRow,
   arrived: readonly Arrival[],
 ): Promise<void> {
-  const { lost, copies } = await knownContent(transaction, production, volume, arrived)
+  const { lost, copies, itself } = await knownContent(transaction, production, volume, arrived)
   for (const [clipId, file] of copies)
     await transaction.insert(clipCopies).values({ clipId, fileId: file.id, isVerified: false }).onConflictDoNothing()
   const copied = new Set([...copies].map(([, file]) => file.id))
-  const free = arrived.filter((file) => !lost.has(file.fingerprint) && !copied.has(file.id))
+  const free = arrived.filter(({ id, fingerprint }) => !lost.has(fingerprint) && !copied.has(id) && !itself.has(id))
   const { joined, freed } = await completeSets(transaction, production.id, volume.id, free)
   const again = await transaction.select().from(files).where(anyOf(files.id, freed))
   const fresh = [...free.filter(({ id }) => !joined.has(id)), ...(again as Arrival[])]
@@ -150,14 +153,15 @@ async function withClipsOfVolume(transaction: Transaction, volume: VolumeRow, fr
 /**
  * Content that some clip has already. Where its file is gone this is that file, moved: a mend can point the clip to it.
  * Where one of the two lies on a volume that leaves again, they are the card's original and its copy. Where both do, a
- * camera wrote to two cards at once, and where both stay, one drive is a backup of the other: under one name.
+ * camera wrote to two cards at once, and where both stay, one drive is a backup of the other: under one name. What is
+ * the very same file, by a hard link or as a folder that is mounted twice, is none of these.
  */
 async function knownContent(
   transaction: Transaction,
   production: ProductionRow,
   volume: VolumeRow,
   arrived: readonly Arrival[],
-): Promise<{ lost: Set<string>; copies: (readonly [string, Arrival])[] }> {
+): Promise<{ lost: Set<string>; copies: (readonly [string, Arrival])[]; itself: Set<string> }> {
   const byContent = groupBy(arrived, (file) => file.fingerprint)
   const rows = []
   const marks = [...byContent.keys()]
@@ -186,28 +190,58 @@ async function knownContent(
   const volumeById = new Map((await transaction.query.volumes.findMany()).map((row) => [row.id, row]))
   const fileById = new Map(rows.map((row) => [row.id, row]))
   const lost = new Set<string>()
-  const left: string[] = []
+  const left: FileRow[] = []
+  const itself = new Set<string>()
+  const taken = new Set<string>()
   const copies: (readonly [string, Arrival])[] = []
   for (const { clipId, fileId } of links) {
     const file = fileById.get(fileId) as FileRow
     const home = volumeById.get(file.volumeId) as VolumeRow
     const place = { fullPath: join(home.rootPath, file.path), root: home.rootPath, sequence: file.sequence }
-    const isLost = home.isHere && (file.isGone || !(await lookForPlaced(place).catch(() => null)))
-    if (isLost) {
+    const stamp = await lookForPlaced(place).catch(() => 'not known' as const)
+    if (home.isHere && (file.isGone || stamp === null || stamp === 'not known')) {
       lost.add(file.fingerprint)
-      if (!file.isGone) left.push(fileId)
+      if (!file.isGone && stamp === null) left.push(file)
     } else if (home.id !== volume.id) {
+      const others = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []
+      const alike: Arrival[] = []
+      for (const other of others)
+        if (await isOneFile(firstPath(home, file), firstPath(volume, other))) itself.add(other.id)
+        else alike.push(other)
       // What was offloaded by hand may have been renamed; where several are alike, the one of the same name is it.
       const leavesOne = removableKinds.has(home.kind) !== removableKinds.has(volume.kind)
-      const alike = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []
-      const named = alike.find((other) => nameOf(other) === nameOf(file))
-      const twin = named ?? (leavesOne ? alike[0] : undefined)
-      if (twin) copies.push([clipId, twin])
+      const free = alike.filter(({ id }) => !taken.has(id))
+      const among = free.length ? free : alike
+      const named =
+        among.find((other) => other.path === file.path) ?? among.find((other) => nameOf(other) === nameOf(file))
+      const twin = named ?? (leavesOne ? among[0] : undefined)
+      if (!twin) continue
+      taken.add(twin.id)
+      copies.push([clipId, twin])
     }
   }
-  // What was moved here from a volume that is here is seen to be gone from that.
-  if (left.length) await transaction.update(files).set({ isGone: true }).where(anyOf(files.id, left))
-  return { lost, copies }
+  await noteGone(transaction, left, volumeById)
+  return { lost, copies, itself }
+}
+
+/** What was moved away from a volume is seen to be gone from that, where it is in as surely as anything is. */
+async function noteGone(
+  transaction: Transaction,
+  left: readonly FileRow[],
+  volumeById: ReadonlyMap<string, VolumeRow>,
+): Promise<void> {
+  for (const [volumeId, gone] of groupBy(left, (file) => file.volumeId)) {
+    const home = volumeById.get(volumeId)
+    if (!home || !(await lookForVolume(transaction, home))) continue
+    const ids = gone.map(({ id }) => id)
+    await transaction.update(files).set({ isGone: true }).where(anyOf(files.id, ids))
+  }
+}
+
+/** Where a file lies, of numbered stills the first. */
+const firstPath = ({ rootPath }: VolumeRow, { path, sequence }: FileRow): string => {
+  const [first] = sequence ? sequenceFramePaths(sequence) : [path]
+  return join(rootPath, first ?? path)
 }
 
 const nameOf = ({ path }: Pick<FileRow, 'path'>): string => normalName(basename(path))

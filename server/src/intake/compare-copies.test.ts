@@ -1,4 +1,4 @@
-import { appendFile, copyFile, cp, mkdir, open, utimes } from 'node:fs/promises'
+import { appendFile, copyFile, cp, link, mkdir, open, rm, utimes } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
 import { run } from '../engine/process.ts'
@@ -123,4 +123,20 @@ test('what has changed since its scan is not compared', async () => {
   expect((await clips()).find(([name]) => name === 'T001.wav')).toEqual([
     ...['T001.wav', 'C001', 'STORAGE', 'only on a card'],
   ])
+})
+
+test('a hard link, as of a folder that is mounted twice, is no copy: not at a scan, nor for an offload', async () => {
+  const storage = join(root, 'storage')
+  await rm(join(storage, 'day 1/C001.mov'))
+  await link(join(root, 'card/C001.mov'), join(storage, 'day 1/C001.mov'))
+  await addStorage()
+  const known = ['C001.mov', 'C001', '', 'only on a card']
+  expect([(await clips())[0], (await clips()).length, await notCompared()]).toEqual([known, 3, { C001: 2, STORAGE: 2 }])
+  const body = { destinationId: storageId, folder: 'day 1', hash: 'xxh64' as const }
+  const { id } = await ennick.call('offloadVolume', { params: { volumeId: cardId }, body })
+  const job = await ennick.waitForJob(id)
+  expect(job).toMatchObject({ state: 'failed', summary: expect.stringContaining('1 not copied') })
+  const { lines } = await ennick.call('readJobDetails', { params: { jobId: id } })
+  expect(lines).toMatchObject([{ path: 'C001.mov', detail: expect.stringContaining('this very file') }])
+  expect((await clips())[0]).toEqual(known)
 })

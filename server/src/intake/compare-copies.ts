@@ -2,6 +2,7 @@ import { join } from 'node:path'
 import { count, removableKinds, sequenceFramePaths } from '@ennick/core'
 import { and, eq, type SQL, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
+import { isOneFile } from '../disk/file-identity.ts'
 import { assertBeneath } from '../disk/held-folder.ts'
 import { hashFile } from '../engine/copy.ts'
 import { explainFileError, isFileError } from '../errors.ts'
@@ -159,6 +160,11 @@ async function compare(
       [copy, other],
     ] as const)
       await assertBeneath(side.root, place)
+    if (await isOneFile(path, other))
+      return {
+        state: 'differs',
+        detail: `the very same file as ${placeOf(original)}, by another path: no copy at all.`,
+      }
     const kind = 'xxh64' as const
     const [one, two] = await Promise.all([hashFile(path, { kind, ...options }), hashFile(other, { kind, ...options })])
     if (one === two) continue

@@ -26,6 +26,8 @@ export interface VerifiedCopy extends SourceFile {
 export class Refused extends Error {}
 
 export const linkIsThere = 'A link, or a folder, of this name is there already. Nothing is written through it.'
+export const itselfIsThere =
+  'What is there is this very file, by another path or a hard link, and no copy of it. Choose a folder on another disk.'
 export const anotherIsThere =
   'Another file of this name is there already. Nothing is overwritten: choose another folder, or look at the two.'
 
@@ -140,7 +142,9 @@ export class Copier {
     let copy = ''
     const isEqual =
       sizeBytes === file.sizeBytes &&
-      (await this.#withSource(file, async (source) => {
+      (await this.#withSource(file, async (source, held) => {
+        const { dev, ino } = await held.stat({ bigint: true })
+        if (dev === there.dev && ino === there.ino) throw new Refused(itselfIsThere)
         const original = await hashFile(source, options)
         const open = await target.open(name)
         copy = await hashFile(target.pathOf(open, name), options).finally(() => open.close())

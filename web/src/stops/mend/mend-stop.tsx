@@ -135,7 +135,9 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
     <Page
       title={heading(all)}
       answer={
-        all.length ? 'What blocks the handoff comes first' : 'Every event has its original, and every proxy is its twin'
+        all.length
+          ? 'What blocks the handoff comes first'
+          : 'Every event has its original, and nothing speaks against its proxies'
       }
       actions={
         <>
@@ -255,7 +257,7 @@ function heading(findings: readonly FindingRow[]): string {
   const blocking = findings.filter(
     (finding) => finding.severity === 'blocks handoff' && finding.decision === null,
   ).length
-  if (findings.length === 0) return 'Nothing is wrong with this cut'
+  if (findings.length === 0) return 'Nothing was found wrong with this cut'
   if (blocking === 0) return `${count(findings.length, 'finding')}, none in the way of the handoff`
   return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${(findings.length - blocking).toLocaleString('en')} more to look at` : ''}`
 }

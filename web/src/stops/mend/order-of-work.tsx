@@ -27,13 +27,24 @@ export function OrderOfWork({
 }): ReactElement {
   const production = useProduction()
   const volumes = useRead('listVolumes', { params: { productionId: production.id } })
+  // What a scan has found at another place needs no search.
+  const moved = volumes.data?.find((volume) => volume.isHere && volume.moved > 0)
   const actionOf = (step: WorkStep): ReactNode => {
     switch (step.kind) {
       case 'search':
         return (
-          <Button size="2xs" onClick={() => actions.onSearch(step.keys)}>
-            Search for {step.keys.length.toLocaleString('en')}…
-          </Button>
+          <>
+            {moved && (
+              <Button size="2xs" asChild>
+                <Link to={`/p/${production.id}/intake?moved=${moved.id}`}>
+                  Repoint {moved.moved.toLocaleString('en')} on {moved.label}…
+                </Link>
+              </Button>
+            )}
+            <Button size="2xs" variant={moved ? 'outline' : 'solid'} onClick={() => actions.onSearch(step.keys)}>
+              Search for {step.keys.length.toLocaleString('en')}…
+            </Button>
+          </>
         )
       case 'make again':
         return (

@@ -129,6 +129,23 @@ describe('a drive that somebody copied by hand', () => {
     expect([await copiesOf('CLONE'), await findings()]).toEqual([[false], []])
   })
 
+  test('is that also where the same clip lies in two folders of both', async () => {
+    const again = await ennick.addProduction(`Twice ${number}`)
+    const [first, second] = ['first', 'second'].map((name) => join(ennick.media, String(number), name)) as [
+      string,
+      string,
+    ]
+    for (const folder of ['one', 'two']) await cp(join(storage, 'day 1'), join(first, folder), { recursive: true })
+    await cp(first, second, { recursive: true })
+    await ennick.addVolume(again, 'FIRST', first)
+    const paths = async () =>
+      (await ennick.clips(again)).map(({ volumeLabel, path }) => `${volumeLabel}/${path}`).sort()
+    const before = await paths()
+    expect(before).toHaveLength(4)
+    await ennick.addVolume(again, 'SECOND', second)
+    expect(await paths()).toEqual(before)
+  })
+
   test('has the originals where the first one will not come back, and gives them back', async () => {
     expect([await movedOf(storageId), await movedOf(cloneId)]).toEqual([[], []])
     await rename(storage, `${storage} in a bag`)
