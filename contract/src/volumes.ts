@@ -220,6 +220,24 @@ export type FolderSurvey = z.infer<typeof folderSurvey>
 export type Manifest = z.infer<typeof manifest>
 export type HashKindName = z.infer<typeof hashKind>
 export type RemoveVolumePreview = z.infer<typeof removeVolumePreview>
+const namedFile = z.object({ path: z.string(), reason: z.string() })
+
+export const heldElsewhere = z.object({
+  files: z.int().describe('Files that are on it now'),
+  bytes: z.number(),
+  aloneCount: z.int().describe('Of those the ones that are nowhere else, as far as can be told'),
+  alone: z.array(namedFile).describe('The first of them'),
+  copies: z
+    .array(z.object({ label: z.string(), folder: z.string().nullable(), files: z.int() }))
+    .describe('Where copies lie that were read back, or compared whole; a folder where an offload made them'),
+  notLookedAt: z
+    .array(z.object({ label: z.string(), folder: z.string(), reason: z.string() }))
+    .describe('Where copies were made that cannot be looked at now'),
+  unreadable: z.array(z.string()).describe('What is on it and cannot be read'),
+  passedOver: z.array(passedOverKind).describe('What no offload copies'),
+})
+
+export type HeldElsewhere = z.infer<typeof heldElsewhere>
 export type PassedOverKind = z.infer<typeof passedOverKind>
 export type OffloadPlan = z.infer<typeof offloadPlan>
 export type ProxyOffer = z.infer<typeof proxyOffer>

@@ -4,7 +4,7 @@ import { expect, type Page, test } from '@playwright/test'
 import { makeClip, makeRecording } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
-/** What was lost in the bay comes back from its card, or from a renamed folder; its pixels are wide; a recipe leaves one codec as it is. */
+/** What was lost in the bay comes back from its card, or from a renamed folder; another tool’s copy, and whether a card may go. */
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'lost on card')
 const [card, bay] = [join(folder, 'card'), join(folder, 'bay')]
 const names = ['L001.mov', 'L002.mov']
@@ -195,4 +195,16 @@ test('a copy that another tool made is compared whole, and then the card may go'
   await expect(volume('H-CARD')).toContainText('The one copy is the same, byte for byte')
   await expect(volume('H-CARD')).not.toContainText('only on a card')
   await expect(volume('BAY')).not.toContainText('nobody has compared')
+  const ask = () => volume('H-CARD').getByRole('button', { name: 'May it be formatted?' }).click()
+  await ask()
+  await expect(dialog()).toContainText('The one file that is on it now')
+  await expect(dialog()).toContainText('BAY, clip by clip')
+  await page.keyboard.press('Escape')
+  await expect(dialog()).toBeHidden()
+  // What comes onto it meanwhile is seen, whatever was answered before.
+  await makeClip(join(handCard, 'H002.mov'), 10)
+  await ask()
+  await expect(dialog()).toContainText('Not yet: 1 of 2 files is nowhere else')
+  await expect(dialog()).toContainText('H002.mov')
+  await page.keyboard.press('Escape')
 })

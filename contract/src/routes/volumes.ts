@@ -5,6 +5,7 @@ import {
   changedVolume,
   folderListing,
   folderSurvey,
+  heldElsewhere,
   newVolume,
   offloadPlan,
   offloadRequest,
@@ -100,6 +101,12 @@ export const volumesRoutes = {
       body: offloadRequest,
       response: job,
     },
+  ),
+  readHeldElsewhere: route(
+    'GET',
+    '/api/volumes/:volumeId/elsewhere',
+    'What is on a card now, file by file, and where else each was copied to and read back: before it is formatted',
+    { params: ofVolume, response: heldElsewhere },
   ),
   compareCopies: route(
     'POST',

@@ -11,6 +11,7 @@ import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import { manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
+import { readHeldElsewhere } from './held-elsewhere.ts'
 import { findManifests, isManifest, kindsOfManifests } from './manifest.ts'
 import { PassedOverKinds } from './passed-over.ts'
 import { pathsOfClips, readVolumeClips } from './volume-clips.ts'
@@ -47,6 +48,9 @@ export function offloadRoutes({ app, database }: Services): void {
     )
   })
 
+  implement(app, 'readHeldElsewhere', async ({ params }) =>
+    readHeldElsewhere(database, await readVolume(database, params.volumeId)),
+  )
   implement(app, 'compareCopies', async ({ params }) => {
     const volume = await readVolume(database, params.volumeId)
     return presentJob(

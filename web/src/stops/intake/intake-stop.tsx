@@ -12,6 +12,7 @@ import { AddVolume } from './add-volume.tsx'
 import { Awaited } from './awaited.tsx'
 import { CardBay } from './card-bay.tsx'
 import { FitTable } from './fit-table.tsx'
+import { FormatDialog } from './format-dialog.tsx'
 import { MovedDialog } from './moved-dialog.tsx'
 import { OffloadDialog } from './offload-dialog.tsx'
 import { ProblemsSheet } from './problems-sheet.tsx'
@@ -29,6 +30,7 @@ export function IntakeStop(): ReactElement {
   const [isAdding, setAdding] = useState(false)
   const [problemsOf, setProblemsOf] = useAddressValue('problems')
   const [openId, setOpenId] = useAddressValue('volume')
+  const [formatOf, setFormatOf] = useAddressValue('format')
   const [movedOf, setMovedOf] = useAddressValue('moved')
   const [offloadId, setOffloadId] = useAddressValue('offload')
   if (volumes.isPending) return <Loading what="the volumes" />
@@ -67,6 +69,7 @@ export function IntakeStop(): ReactElement {
             neededBy={today.data?.volumesAway.find((each) => each.id === volume.id)?.neededBy ?? []}
             onOpen={() => setOpenId(volume.id)}
             onOffload={() => setOffloadId(volume.id)}
+            onFormat={() => setFormatOf(volume.id)}
             onMoved={() => setMovedOf(volume.id)}
             onProblems={() => setProblemsOf(volume.id)}
           />
@@ -83,6 +86,7 @@ export function IntakeStop(): ReactElement {
       )}
       <AddVolume isOpen={isAdding} onClose={() => setAdding(false)} />
       <ProblemsSheet volume={find(problemsOf)} onClose={() => setProblemsOf(null)} />
+      <FormatDialog volume={find(formatOf)} onClose={() => setFormatOf(null)} />
       <MovedDialog volume={find(movedOf)} onClose={() => setMovedOf(null)} />
       <VolumeSheet volume={find(openId)} onClose={() => setOpenId(null)} />
       <OffloadDialog

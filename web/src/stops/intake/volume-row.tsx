@@ -18,6 +18,7 @@ export function VolumeRow({
   onOpen,
   onOffload,
   onMoved,
+  onFormat,
   onProblems,
 }: {
   volume: Volume
@@ -27,6 +28,7 @@ export function VolumeRow({
   onOpen: () => void
   onOffload: () => void
   onMoved: () => void
+  onFormat: () => void
   onProblems: () => void
 }): ReactElement {
   const start = useChange('scanVolume')
@@ -136,6 +138,11 @@ export function VolumeRow({
           {volume.moved > 0 && (
             <Button size="xs" variant={volume.isHere ? 'solid' : 'ghost'} onClick={onMoved}>
               Repoint {count(volume.moved, 'original')}…
+            </Button>
+          )}
+          {volume.isRemovable && volume.isHere && volume.lastScanAt !== null && volume.onlyHere === 0 && (
+            <Button size="xs" variant="ghost" onClick={onFormat}>
+              May it be formatted?
             </Button>
           )}
           {volume.isRemovable && (

@@ -1,0 +1,231 @@
+import { lstat } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { HeldElsewhere } from '@ennick/contract'
+import { type HashedFile, sequenceFramePaths } from '@ennick/core'
+import { and, eq, sql } from 'drizzle-orm'
+import { isOneFile } from '../disk/file-identity.ts'
+import type { FileStamp } from '../disk/fingerprint.ts'
+import { isBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
+import { explainFileError, PlainError } from '../errors.ts'
+import { readApart } from '../reading/read-apart.ts'
+import type { Queryable } from '../store/database.ts'
+import { jobs } from '../store/job-schema.ts'
+import type { VolumeRow } from '../store/material.ts'
+import { files, volumes } from '../store/schema.ts'
+import { stays } from '../store/stays.ts'
+import { isAsKnown, sameStamp, stampOf } from './describe-file.ts'
+import { BrokenHistory, historyFolder, isOfHistory, readHistory } from './manifest-history.ts'
+import { PassedOverKinds } from './passed-over.ts'
+import { pathIn, walk } from './walk.ts'
+
+/** So many files that are nowhere else are named. */
+const mostNamed = 500
+
+/** A file of a box as it lies on it now. */
+interface OnBox extends FileStamp {
+  readonly path: string
+}
+
+/** A place to which something of a box was copied and read back. */
+interface Place {
+  readonly volume: VolumeRow
+  /** Below the volume's root; null where the ledger knows files of it one by one. */
+  readonly folder: string | null
+  /** Of a path on the box the path of its copy below the volume's root; null where it has none that was read back. */
+  readonly copyOf: (file: OnBox) => string | null
+}
+
+/**
+ * What lies on a box that leaves again now, file by file, and where else each was copied to and read back: by the
+ * manifests of its offloads, and by copies that were compared whole. A file counts as copied where it is as it was then,
+ * by size and time, and its copy lies at its place on a volume that stays and is here, with that size. Nothing is read
+ * whole, and nothing is written.
+ * @throws PlainError where the box is away or cannot be read
+ */
+export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Promise<HeldElsewhere> {
+  if (!box.isHere)
+    throw new PlainError('volume-away', `“${box.label}” is away: what is on it now cannot be looked at.`, {
+      status: 409,
+    })
+  const unreadable: string[] = []
+  const passedOver = new PassedOverKinds()
+  const onBox: OnBox[] = []
+  try {
+    for await (const { path } of walk(box.rootPath, {
+      onUnreadable: (each) => unreadable.push(each.path),
+      onPassedOver: passedOver.add,
+    })) {
+      // The box’s own manifests go along with an offload and grow at the copy: they are no footage.
+      if (isOfHistory(path)) continue
+      const stamp = await stampOf(join(box.rootPath, path)).catch(() => null)
+      if (stamp) onBox.push({ path, ...stamp })
+      else unreadable.push(path)
+    }
+  } catch (error) {
+    const why = explainFileError(error, box.rootPath)
+    throw new PlainError('volume-away', `“${box.label}” cannot be read: ${why}`, { status: 409 })
+  }
+  const { places, notLookedAt } = await placesOf(database, box)
+  const copies = places.map((place) => ({ label: place.volume.label, folder: place.folder, files: 0 }))
+  const alone: { path: string; reason: string }[] = []
+  let aloneCount = 0
+  for (const file of onBox) {
+    let reason = 'It was copied nowhere, or not as it is now.'
+    let isCopied = false
+    for (const [index, place] of places.entries()) {
+      const path = place.copyOf(file)
+      if (path === null) continue
+      if (!(await isThere(box, file, place.volume, path))) {
+        reason = `Its copy is not at ${path} on “${place.volume.label}” any more, or has another size.`
+        continue
+      }
+      isCopied = true
+      const copy = copies[index]
+      if (copy) copy.files++
+    }
+    if (isCopied) continue
+    if (++aloneCount <= mostNamed) alone.push({ path: file.path, reason })
+  }
+  return {
+    files: onBox.length,
+    bytes: onBox.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
+    ...{ alone, aloneCount },
+    copies: copies.filter((copy) => copy.files > 0),
+    notLookedAt,
+    unreadable: unreadable.slice(0, mostNamed),
+    passedOver: passedOver.list(),
+  }
+}
+
+/** A plain file of that size, that is reached by no link and is not the box's own by another path. */
+async function isThere(box: VolumeRow, file: OnBox, { rootPath }: VolumeRow, path: string): Promise<boolean> {
+  const full = join(rootPath, path)
+  const info = await lstat(full).catch(() => null)
+  if (!info?.isFile() || info.size !== file.sizeBytes) return false
+  return (await isBeneath(rootPath, full)) && !(await isOneFile(full, join(box.rootPath, file.path)))
+}
+
+async function placesOf(
+  database: Queryable,
+  box: VolumeRow,
+): Promise<{ places: Place[]; notLookedAt: HeldElsewhere['notLookedAt'] }> {
+  const notLookedAt: HeldElsewhere['notLookedAt'] = []
+  const places: Place[] = []
+  for (const { volume, folder, manifests } of await offloadsOf(database, box)) {
+    const label = volume.label
+    if (!volume.isHere) {
+      notLookedAt.push({ label, folder, reason: 'It is away.' })
+      continue
+    }
+    try {
+      const listed = await readManifests(volume.rootPath, folder, manifests)
+      const copyOf = (file: OnBox): string | null => {
+        const entry = listed.get(file.path)
+        return entry && isAsListed(entry, file) ? join(folder, file.path) : null
+      }
+      places.push({ volume, folder, copyOf })
+    } catch (error) {
+      const isBroken = error instanceof BrokenHistory
+      notLookedAt.push({ label, folder, reason: isBroken ? error.message : explainFileError(error, volume.rootPath) })
+    }
+  }
+  for (const [volume, known] of await comparedCopies(database, box)) {
+    places.push({
+      ...{ volume, folder: null },
+      copyOf: (file) => {
+        const copy = known.get(file.path)
+        const isAsKnown = copy && (copy.stamp === null || sameStamp(copy.stamp, file))
+        return isAsKnown ? copy.path : null
+      },
+    })
+  }
+  return { places, notLookedAt }
+}
+
+const isAsListed = ({ sizeBytes, modifiedAt }: HashedFile, file: OnBox): boolean =>
+  sizeBytes === file.sizeBytes && modifiedAt !== null && Date.parse(modifiedAt) === Math.trunc(file.mtimeMicros / 1000)
+
+/** Where a box was offloaded to, each place once, with the manifests that were written there of what was read back. */
+async function offloadsOf(
+  database: Queryable,
+  box: VolumeRow,
+): Promise<{ volume: VolumeRow; folder: string; manifests: ReadonlySet<string> }[]> {
+  const { rows } = await database.execute<{ destination_id: string; folder: string; manifests: string[] }>(sql`
+    select ${jobs.input}->>'destinationId' as destination_id, ${jobs.input}->>'folder' as folder,
+      array_agg(${jobs.result}->>'manifest') as manifests
+    from ${jobs} where ${jobs.productionId} = ${box.productionId} and ${jobs.input}->>'kind' = 'offload'
+      and ${jobs.input}->>'volumeId' = ${box.id} and ${jobs.result}->>'manifest' is not null group by 1, 2 order by 1, 2`)
+  const known = await database
+    .select()
+    .from(volumes)
+    .where(and(eq(volumes.productionId, box.productionId), stays(volumes.kind)))
+  const byId = new Map(known.map((volume) => [volume.id, volume]))
+  return rows.flatMap(({ destination_id: id, folder, manifests }) => {
+    const volume = byId.get(id)
+    return volume ? [{ volume, folder, manifests: new Set(manifests) }] : []
+  })
+}
+
+/**
+ * What offloads list of what they read back, of each path as the newest has it. A history that came with a box lists
+ * also what was not copied, as another file had its place.
+ */
+const readManifests = (
+  root: string,
+  folder: string,
+  ours: ReadonlySet<string>,
+): Promise<ReadonlyMap<string, HashedFile>> =>
+  withHeld(root, (held) =>
+    withFolder(held, folder, async (beside) => {
+      const listed = new Map<string, HashedFile>()
+      for (const { name, text } of (await readHistory(beside, false))?.lists ?? []) {
+        if (!ours.has(pathIn(folder, `${historyFolder}/${name}`))) continue
+        for (const file of (await readApart('hash list', { text })).files) listed.set(file.path, file)
+      }
+      return listed
+    }),
+  )
+
+/** The path of a copy, and the stamp that its original had; null where that is known to be as it was. */
+interface ComparedCopy {
+  readonly path: string
+  readonly stamp: FileStamp | null
+}
+
+/** By the volume that they lie on, and by their path on a box: files that are known to be the same, byte for byte. */
+async function comparedCopies(
+  database: Queryable,
+  box: VolumeRow,
+): Promise<ReadonlyMap<VolumeRow, ReadonlyMap<string, ComparedCopy>>> {
+  const { rows } = await database.execute<{ own_id: string; other_id: string }>(sql`
+    with tied as (
+      select clip_id, file_id from clip_files
+      union all select clip_id, file_id from clip_copies where is_verified and not is_unlike
+    ) select distinct own.id as own_id, other.id as other_id
+      from files own join tied on tied.file_id = own.id join tied others on others.clip_id = tied.clip_id
+        join files other on other.id = others.file_id and other.fingerprint = own.fingerprint
+        join volumes lies on lies.id = other.volume_id
+      where own.volume_id = ${box.id} and not own.is_gone and own.problem is null and not other.is_gone
+        and other.problem is null and lies.is_here and lies.kind <> 'made' and ${stays(sql`lies.kind`)}`)
+  const wanted = sql.param([...new Set(rows.flatMap((row) => [row.own_id, row.other_id]))])
+  const known = await database.select().from(files).where(sql`${files.id} = any(${wanted}::uuid[])`)
+  const byId = new Map(known.map((file) => [file.id, file]))
+  const all = await database.select().from(volumes).where(eq(volumes.productionId, box.productionId))
+  const volumeById = new Map(all.map((volume) => [volume.id, volume]))
+  const found = new Map<VolumeRow, Map<string, ComparedCopy>>()
+  for (const { own_id: ownId, other_id: otherId } of rows) {
+    const [own, other] = [byId.get(ownId), byId.get(otherId)]
+    const volume = volumeById.get(other?.volumeId ?? '')
+    if (!own || !other || !volume) continue
+    const copies = found.get(volume) ?? new Map<string, ComparedCopy>()
+    found.set(volume, copies)
+    if (!own.sequence && !other.sequence) copies.set(own.path, { path: other.path, stamp: own })
+    if (!own.sequence || !other.sequence) continue
+    // Of numbered stills the ledger has one stamp for all of them.
+    const place = { ...own, fullPath: join(box.rootPath, own.path), root: box.rootPath }
+    const [frames, others] = [[...sequenceFramePaths(own.sequence)], [...sequenceFramePaths(other.sequence)]]
+    if (frames.length !== others.length || !(await isAsKnown(place))) continue
+    for (const [index, path] of frames.entries()) copies.set(path, { path: others[index] as string, stamp: null })
+  }
+  return found
+}
