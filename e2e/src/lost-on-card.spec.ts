@@ -4,7 +4,10 @@ import { expect, type Page, test } from '@playwright/test'
 import { makeClip, makeRecording } from './torment/stage.ts'
 import { openWalk } from './walk.ts'
 
-/** What was lost in the bay comes back from its card, or from a renamed folder; another tool’s copy, and whether a card may go. */
+/**
+ * What was lost in the bay comes back from its card, or from a renamed folder; its pixels are wide; a recipe leaves one
+ * codec as it is; another tool’s copy is compared, and whether its card may be formatted is asked.
+ */
 const folder = join(process.env.ENNICK_TEST_DATA as string, 'demo', 'lost on card')
 const [card, bay] = [join(folder, 'card'), join(folder, 'bay')]
 const names = ['L001.mov', 'L002.mov']
