@@ -120,7 +120,7 @@ export function OrderOfWork({
                   ? 'then nothing blocks'
                   : `then ${step.blockingAfter.toLocaleString('en')} block`}
             </Text>
-            <Flex gap="2" width="17rem" justify="end">
+            <Flex gap="2" width="21rem" justify="end">
               {actionOf(step)}
               <Button
                 size="2xs"
