@@ -22,7 +22,7 @@ beforeAll(async () => {
   await makeSound(soundPath, 96_000, 0, 1)
   picture = { fullPath: picturePath, root: folder, sequence: null, facts: await factsOf(picturePath) }
   sound = { fullPath: soundPath, root: folder, sequence: null, facts: await factsOf(soundPath) }
-}, 60_000)
+})
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
 const stretch = (change: Partial<Played> = {}): Played => ({

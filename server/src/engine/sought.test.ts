@@ -71,7 +71,7 @@ beforeAll(async () => {
     sources.set(name, { fullPath: path, root: folder, sequence: null, facts })
     truth.set(name, await allPictures(path))
   }
-}, 120_000)
+})
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
 async function playedPictures(picture: Source, range: { startFrame: number; endFrame: number }): Promise<Buffer> {

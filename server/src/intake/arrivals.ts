@@ -106,7 +106,13 @@ async function settleOriginals(
   for (const [clipId, file] of copies)
     await transaction.insert(clipCopies).values({ clipId, fileId: file.id, isVerified: false }).onConflictDoNothing()
   const copied = new Set([...copies].map(([, file]) => file.id))
-  const free = arrived.filter(({ id, fingerprint }) => !lost.has(fingerprint) && !copied.has(id) && !itself.has(id))
+  const unclaimed = arrived.filter(
+    ({ id, fingerprint }) => !lost.has(fingerprint) && !copied.has(id) && !itself.has(id),
+  )
+  const small = await knownProxies(transaction, production, unclaimed)
+  await insertProxies(transaction, production, small)
+  const isSmall = new Set(small.map(({ fileId }) => fileId))
+  const free = unclaimed.filter(({ id }) => !isSmall.has(id))
   const { joined, freed } = await completeSets(transaction, production.id, volume.id, free)
   const again = await transaction.select().from(files).where(anyOf(files.id, freed))
   const fresh = [...free.filter(({ id }) => !joined.has(id)), ...(again as Arrival[])]
@@ -135,6 +141,28 @@ async function settleOriginals(
       .filter((offer) => proxyIds.has(offer.proxyId))
       .map((offer) => ({ fileId: offer.proxyId, clipId: clipOfFile.get(offer.originalId) ?? null })),
   )
+}
+
+/** Content that a proxy has elsewhere, of a pair or waiting for one: a drive was copied with what was made of its clips. */
+async function knownProxies(
+  transaction: Transaction,
+  production: ProductionRow,
+  arrived: readonly Arrival[],
+): Promise<{ fileId: string; clipId: string | null }[]> {
+  if (arrived.length === 0) return []
+  const ids = sql.param(arrived.map(({ id }) => id))
+  const { rows } = await transaction.execute<{ file_id: string; clip_id: string | null }>(sql`
+    with proxies as (
+      select ${cameraProxies.fileId}, ${cameraProxies.clipId} from ${cameraProxies}
+        where ${cameraProxies.productionId} = ${production.id}
+      union all select made.file_id, pair.clip_id from ${pairFiles} made join pairs pair on pair.id = made.pair_id
+        join clips on clips.id = pair.clip_id where clips.production_id = ${production.id}
+    ) select distinct on (arrived.id) arrived.id as file_id, proxies.clip_id
+      from ${files} arrived join ${files} known on known.fingerprint = arrived.fingerprint
+        and known.size_bytes = arrived.size_bytes and known.id <> arrived.id
+        join proxies on proxies.file_id = known.id
+      where arrived.id = any(${ids}::uuid[]) order by arrived.id, proxies.clip_id nulls last`)
+  return rows.map((row) => ({ fileId: row.file_id, clipId: row.clip_id }))
 }
 
 /** Fresh files, and those of the volume that are clips already: a proxy may come with a later scan. */

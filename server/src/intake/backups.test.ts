@@ -109,3 +109,52 @@ test('of two offloads of one card at once each makes a backup', async () => {
   )
   expect(known).toEqual({ clips: 12, homes: 12, copies: 24 })
 })
+
+test.each(['card', 'drive'])(
+  'what a camera or a vendor made small of the clips of a %s is copied with them',
+  async (kind) => {
+    const production = await ennick.addProduction(`Small ones of a ${kind}`)
+    const [first, second] = [media(`${kind} U001`), media(`${kind} U001 by hand`)]
+    const shot = { seed: 51, reel: 'U001', timecode: '16:00:00:00', frames: 25 }
+    const other = { ...shot, seed: 52, timecode: '17:00:00:00' }
+    await makePicture(join(first, 'CLIP/U001C001.mov'), { ...other, size: '640x360' })
+    await makePicture(join(first, 'edit/U001C001.mov'), { ...other, size: '320x180' })
+    await makePicture(join(first, 'CLIP/U001C002.mov'), { ...shot, size: '640x360' })
+    await makePicture(join(first, 'SUB/U001C002S03.mov'), { ...shot, size: '160x90' })
+    await ennick.addVolume(production, 'U001', first, kind)
+    const names = async () => (await ennick.clips(production)).map(({ name }) => name)
+    const offers = async () =>
+      (await ennick.call('listOffers', { params: { productionId: production } })).map(
+        ({ fileId, volumeLabel, path, rivals }) => ({
+          fileId,
+          clipId: rivals[0]?.clipId,
+          place: `${volumeLabel}/${path}`,
+        }),
+      )
+    const places = async () => (await offers()).map(({ place }) => place)
+    expect([await names(), await places()]).toEqual([
+      ['U001C001.mov', 'U001C002.mov'],
+      ['U001/SUB/U001C002S03.mov', 'U001/edit/U001C001.mov'],
+    ])
+    const choices = (await offers()).filter(({ place }) => place.includes('edit'))
+    const accept = async (body: object) =>
+      ennick.call('acceptOffers', { params: { productionId: production }, body: { fileIds: [], ...body } })
+    expect(choices).toHaveLength(1)
+    expect(await accept({ choices: choices.map(({ fileId, clipId }) => ({ fileId, clipId })) })).toEqual({ paired: 1 })
+    await cp(first, second, { recursive: true })
+    const copyId = await ennick.addVolume(production, 'BY HAND', second)
+    // The pair has its file, and of the other one that is offered which stays.
+    expect([await names(), await places()]).toEqual([
+      ['U001C001.mov', 'U001C002.mov'],
+      [kind === 'card' ? 'BY HAND/SUB/U001C002S03.mov' : 'U001/SUB/U001C002S03.mov'],
+    ])
+    // Without that it takes its place, and the pair is what it was.
+    await rename(join(first, 'edit'), media(`${kind} edit`))
+    await ennick.scan((await ennick.volume(production, 'U001'))?.id ?? '')
+    await ennick.scan(copyId)
+    const back = (await offers()).filter(({ place }) => place === 'BY HAND/edit/U001C001.mov')
+    expect(await accept({ choices: back.map(({ fileId, clipId }) => ({ fileId, clipId })) })).toEqual({ paired: 1 })
+    const pairs = (await ennick.call('listPairs', { params: { productionId: production } })).flatMap((row) => row.pairs)
+    expect(pairs.map(({ name, verdict }) => [name, verdict === 'proxy gone'])).toEqual([['U001C001.mov', false]])
+  },
+)

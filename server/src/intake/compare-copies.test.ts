@@ -1,9 +1,8 @@
-import { appendFile, copyFile, cp, link, mkdir, open, rm, utimes } from 'node:fs/promises'
+import { appendFile, copyFile, cp, link, open, rm, utimes } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
-import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture, makeSound } from '../testing/media.ts'
+import { makePicture, makeSound, makeStills } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
@@ -22,9 +21,7 @@ beforeEach(async () => {
   root = join(ennick.media, String(number))
   await makePicture(join(root, 'card/C001.mov'), { seed: 4, frames: 100, reel: 'C001' })
   await makeSound(join(root, 'card/T001.wav'), 96_000, 1000, 2)
-  await mkdir(join(root, 'card/stills'))
-  const stills = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36', '-frames:v', '12', join(root, 'card/stills/S.%04d.png')]
-  await run('ffmpeg', ['-v', 'error', ...stills])
+  await makeStills(join(root, 'card/stills'), 'S')
   await cp(join(root, 'card'), join(root, 'storage/day 1'), { recursive: true })
   cardId = await ennick.addVolume(productionId, 'C001', join(root, 'card'), 'card')
 })

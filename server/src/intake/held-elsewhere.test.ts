@@ -1,9 +1,8 @@
 import { cp, mkdir, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
-import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture } from '../testing/media.ts'
+import { makePicture, makeStills } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
@@ -20,9 +19,7 @@ beforeEach(async () => {
   productionId = await ennick.addProduction(`May it be formatted ${++number}`)
   root = join(ennick.media, String(number))
   await makePicture(join(root, 'card/CLIPS/F001.mov'), { reel: 'F001' })
-  await mkdir(join(root, 'card/stills'))
-  const stills = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36', '-frames:v', '12', join(root, 'card/stills/S.%04d.png')]
-  await run('ffmpeg', ['-v', 'error', ...stills])
+  await makeStills(join(root, 'card/stills'), 'S')
   await writeFile(join(root, 'card/CLIPS/F001.xml'), 'what the camera says of it')
   await mkdir(join(root, 'R-1'))
   cardId = await ennick.addVolume(productionId, 'F001', join(root, 'card'), 'card')

@@ -1,9 +1,8 @@
 import { cp, mkdir, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
-import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePicture } from '../testing/media.ts'
+import { makePicture, makeStills } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
@@ -23,9 +22,7 @@ beforeEach(async () => {
   storage = join(root, 'storage')
   await mkdir(storage, { recursive: true })
   await makePicture(join(root, 'card/B001C001.mov'), { seed: 3, reel: 'B001' })
-  await mkdir(join(root, 'card/B001S'))
-  const stills = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36', '-frames:v', '12', join(root, 'card/B001S/B001S.%04d.png')]
-  await run('ffmpeg', ['-v', 'error', ...stills])
+  await makeStills(join(root, 'card/B001S'), 'B001S')
   const cardId = await ennick.addVolume(productionId, 'B001', join(root, 'card'), 'card')
   storageId = await ennick.addVolume(productionId, 'STORAGE', storage)
   const body = { destinationId: storageId, folder: 'day 1', hash: 'xxh64' as const }

@@ -41,7 +41,7 @@ beforeAll(async () => {
   const offers = await ennick.call('listOffers', { params: { productionId } })
   const choices = offers.map(({ fileId, clipId, rivals }) => ({ fileId, clipId: clipId ?? rivals[0]?.clipId }))
   await ennick.call('acceptOffers', { params: { productionId }, body: { fileIds: [], choices } })
-}, 60_000)
+})
 afterAll(() => ennick.stop())
 
 const pairOf = async (name: string) =>

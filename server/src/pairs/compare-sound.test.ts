@@ -42,7 +42,7 @@ beforeAll(async () => {
   const fileIds = offers.map(({ fileId }) => fileId)
   await ennick.call('acceptOffers', { params: { productionId }, body: { fileIds, choices: [] } })
   await ennick.untilLooked(productionId)
-}, 120_000)
+})
 afterAll(() => ennick.stop())
 
 async function heard(name: string) {

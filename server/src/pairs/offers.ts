@@ -1,6 +1,14 @@
 import { basename, dirname, extname, join } from 'node:path'
 import type { ProxyOffer } from '@ennick/contract'
-import { type Candidate, findTrackSets, nameOfSet, type ProposalRow, stem, type Wanted } from '@ennick/core'
+import {
+  type Candidate,
+  findTrackSets,
+  nameOfSet,
+  type ProposalRow,
+  removableKinds,
+  stem,
+  type Wanted,
+} from '@ennick/core'
 import { and, asc, eq, notExists, sql } from 'drizzle-orm'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
@@ -95,7 +103,12 @@ export async function acceptOffers(
 }
 
 /** Whether what waits is what a pair was made of, at another place: a folder of it was renamed. */
-const isMoved = ({ files: gone, madeFingerprints }: KnownPair, parts: readonly { fingerprint: string }[]): boolean =>
+const isMoved = (
+  { origin, files: gone, madeFingerprints }: KnownPair,
+  parts: readonly { fingerprint: string }[],
+): boolean =>
+  // What Ennick made may be deleted by it: somebody's copy of that never takes its place.
+  origin === 'adopted' &&
   gone.every(({ file }) => file.presence === 'gone') &&
   madeFingerprints.length === parts.length &&
   parts.every(({ fingerprint }, ordinal) => fingerprint === madeFingerprints[ordinal])
@@ -148,10 +161,13 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
   if (rows.length === 0) return []
   const volumeById = new Map(material.volumes.map((volume) => [volume.id, volume]))
   const waiting = inSets(
-    rows.flatMap(({ file }) => {
-      const volume = volumeById.get(file.volumeId)
-      return volume ? [placeFile(file, volume)] : []
-    }),
+    oneOfEach(
+      material,
+      rows.flatMap(({ file }) => {
+        const volume = volumeById.get(file.volumeId)
+        return volume ? [placeFile(file, volume)] : []
+      }),
+    ),
   )
   const wanted = waiting.map(wantedFor)
   const candidates = [...material.clips.values()].flatMap(candidateOf)
@@ -171,6 +187,25 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
       )
     : byFacts
   return waiting.map((each, index) => offerOf(material, each, proposals[index] as ProposalRow))
+}
+
+/**
+ * Of proxies with the same content one, on a volume that stays where there is one; none where a pair has it: those are
+ * its backups.
+ */
+function oneOfEach(material: Material, waiting: readonly KnownFile[]): KnownFile[] {
+  const contentOf = ({ fingerprint, sizeBytes }: KnownFile): string => `${fingerprint} ${sizeBytes}`
+  const paired = [...material.pairs.values()].flatMap(({ files: made }) => made.map(({ file }) => file))
+  const taken = new Set(paired.filter(({ presence }) => presence !== 'gone').map(contentOf))
+  const leaves = ({ volume }: KnownFile): number => Number(removableKinds.has(volume.kind))
+  return [...waiting]
+    .sort((a, b) => leaves(a) - leaves(b))
+    .filter((file) => {
+      const isFirst = !taken.has(contentOf(file))
+      taken.add(contentOf(file))
+      return isFirst
+    })
+    .sort((a, b) => (a.path < b.path ? -1 : 1))
 }
 
 /** Files that say that they are the tracks of one proxy wait as one. */

@@ -81,6 +81,13 @@ export async function makePicture(path: string, picture: TestPicture = {}): Prom
   ])
 }
 
+/** Twelve small numbered stills of a moving picture. */
+export async function makeStills(folder: string, name: string): Promise<void> {
+  await mkdir(folder, { recursive: true })
+  const source = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36', '-frames:v', '12']
+  await ffmpeg([...source, `file:${folder}/${name}.%04d.png`])
+}
+
 /** Makes a recorder's file of some samples that starts some samples after midnight. */
 export async function makeSound(path: string, samples: number, timeReference: number, channels = 4): Promise<void> {
   await mkdir(dirname(path), { recursive: true })
