@@ -40,6 +40,8 @@ export async function presentVolumes(database: Database, productionId: string): 
     .groupBy(volumes.id)
     .orderBy(asc(volumes.createdAt), asc(volumes.label))
   const found = await readAround(database, productionId)
+  const isAllThere = rows.every(({ volume, goneFiles }) => volume.isHere && goneFiles === 0)
+  const moved = isAllThere ? null : await movedOfVolumes.given(database, productionId)
   return Promise.all(
     rows.map(async ({ volume, bytes, ...counts }) => ({
       id: volume.id,
@@ -55,7 +57,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,
-      moved: found.moved.get(volume.id) ?? 0,
+      moved: moved?.get(volume.id) ?? 0,
       otherFiles: volume.otherFiles,
       unreadKinds: volume.unreadKinds,
       bytes: Number(bytes),
@@ -112,7 +114,6 @@ async function readAround(database: Database, productionId: string) {
     .limit(1000)
   return {
     notCompared: await countNotCompared(database, productionId),
-    moved: await movedOfVolumes.given(database, productionId),
     index: await clipsOfVolumes.given(database, productionId),
     waiting: new Map(waiting.map((row) => [row.volumeId, row.count])),
     manifests: groupBy(listed, ({ manifest }) => manifest.volumeId),

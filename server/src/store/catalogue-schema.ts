@@ -1,4 +1,5 @@
 import type { Condition, LogTable, TrackLevel } from '@ennick/core'
+import { sql } from 'drizzle-orm'
 import {
   bigint,
   boolean,
@@ -181,7 +182,13 @@ export const clipCopies = pgTable(
     /** Whether both were read whole, and are not the same: one of them is damaged. It is no copy then. */
     isUnlike: boolean('is_unlike').notNull().default(false),
   },
-  (table) => [primaryKey({ columns: [table.clipId, table.fileId] }), index('clip_copies_file').on(table.fileId)],
+  (table) => [
+    primaryKey({ columns: [table.clipId, table.fileId] }),
+    index('clip_copies_file').on(table.fileId),
+    // Nearly all copies were read back: what was not, and what is none, is found without looking at those.
+    index('clip_copies_unread').on(table.fileId).where(sql`not is_verified and not is_unlike`),
+    index('clip_copies_unlike').on(table.clipId).where(sql`is_unlike`),
+  ],
 )
 
 /** A file that is some clip's small proxy by what it is: made by the camera, or uploaded before its original came. */

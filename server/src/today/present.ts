@@ -24,7 +24,8 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const cuts = states.map((state) => presentCutLine(state, handedOff, since.get(state.row.id)))
   const verdicts = new Map<string, number>()
   for (const pair of pairs) verdicts.set(pair.verdict, (verdicts.get(pair.verdict) ?? 0) + 1)
-  const moved = await countMoved(database, productionId)
+  const gone = clips.filter(({ presence }) => presence === 'gone').length
+  const moved = gone ? await countMoved(database, productionId) : new Map<string, number>()
   const here = material.volumes.filter((volume) => volume.isHere)
   const unscanned = here.filter(({ kind, lastScanAt }) => kind !== 'made' && lastScanAt === null)
   const atRisk = groupBy(clips.filter(isAtRisk), (clip) => clip.main.volume)
@@ -60,7 +61,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
     })),
     neverScanned: unscanned.map(({ label }) => label),
     onlyOnCard: [...atRisk].map(([{ id, label }, { length }]) => ({ volumeId: id, label, clips: length })),
-    gone: clips.filter(({ presence }) => presence === 'gone').length,
+    gone,
     moved: here.flatMap(({ id, label }) => {
       const originals = moved.get(id)
       return originals ? [{ volumeId: id, label, originals }] : []
