@@ -156,7 +156,12 @@ describe('a camera’s own proxies', () => {
   })
   test('a proxy is nobody’s original', () => {
     const files = [file('C1.mov', { width: 3840, height: 2160 }), file('m/C1.mov'), file('s/C1.mov', small)]
-    expect(findCameraProxies(files, suffixes).every(({ originalId }) => originalId === 'C1.mov')).toBe(true)
+    const both = [
+      { originalId: 'C1.mov', proxyId: 'm/C1.mov' },
+      { originalId: 'C1.mov', proxyId: 's/C1.mov' },
+    ]
+    expect(findCameraProxies(files, suffixes)).toEqual(both)
+    expect(findCameraProxies([...files].reverse(), suffixes)).toEqual([...both].reverse())
   })
 })
 

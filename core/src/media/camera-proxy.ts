@@ -20,21 +20,25 @@ export interface CameraProxyOffer {
 
 /**
  * Finds, among the files of a volume, the cameras' own proxies. One must be named after the other; rate, start and
- * frame count must be equal and the raster smaller on both sides. Where two large files fit one small one, none is
- * offered.
+ * frame count must be equal and the raster smaller on both sides. What is a proxy itself is nobody's original: of three
+ * sizes two are proxies of the largest. Where two large files fit one small one all the same, none is offered.
  */
 export function findCameraProxies(files: readonly ProxyCandidate[], suffixes: readonly string[]): CameraProxyOffer[] {
   const moving = files.filter((file) => file.facts.kind === 'picture' && file.facts.picture)
   const twins = new TwinIndex(moving, suffixes)
-  const offers: CameraProxyOffer[] = []
-  for (const proxy of moving) {
-    const fitting = twins.originalsOf(proxy)
-    if (fitting.length === 1) offers.push({ originalId: (fitting[0] as ProxyCandidate).id, proxyId: proxy.id })
+  const originals = new Map<string, string>()
+  // The largest first: what a smaller one could be made of is decided before it.
+  for (const proxy of [...moving].sort((a, b) => pixelsOf(b) - pixelsOf(a))) {
+    const [original, ...others] = twins.originalsOf(proxy).filter(({ id }) => !originals.has(id))
+    if (original && others.length === 0) originals.set(proxy.id, original.id)
   }
-  // The middle of three sizes would be proxy and original at once: what is offered as a proxy is nobody's original.
-  const proxies = new Set(offers.map((offer) => offer.proxyId))
-  return offers.filter((offer) => !proxies.has(offer.originalId))
+  return moving.flatMap(({ id }) => {
+    const originalId = originals.get(id)
+    return originalId === undefined ? [] : [{ originalId, proxyId: id }]
+  })
 }
+
+const pixelsOf = ({ facts: { picture } }: ProxyCandidate): number => (picture ? picture.width * picture.height : 0)
 
 /** Finds the files of which another is the small twin, without comparing each with each. */
 export class TwinIndex<File extends ProxyCandidate> {
