@@ -39,10 +39,11 @@ test('nothing of a new card is elsewhere; once offloaded all of it is, as often 
   await offload('R-1', 'day 1')
   const once = { label: 'R-1', folder: 'day 1', files: 14 }
   expect(await held()).toMatchObject({ files: 14, aloneCount: 0, alone: [] })
-  expect((await held()).copies).toContainEqual(once)
+  expect((await held()).copies).toEqual([once])
   await mkdir(join(root, 'R-2'))
   await offload('R-2', 'F001')
-  expect((await held()).copies).toEqual(expect.arrayContaining([once, { ...once, label: 'R-2', folder: 'F001' }]))
+  const twice = (await held()).copies.sort((a, b) => a.label.localeCompare(b.label))
+  expect(twice).toEqual([once, { ...once, label: 'R-2', folder: 'F001' }])
 })
 
 test('what is filmed after the offload, written over, or gone from the copy is alone, with the reason', async () => {

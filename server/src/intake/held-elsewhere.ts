@@ -90,7 +90,12 @@ export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Pr
     files: onBox.length,
     bytes: onBox.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
     ...{ alone, aloneCount },
-    copies: copies.filter((copy) => copy.files > 0),
+    // What an offload's manifest says of a volume is not said once more clip by clip.
+    copies: copies.filter(
+      ({ label, folder, files: there }) =>
+        there > 0 &&
+        (folder !== null || !copies.some((other) => other.folder && other.label === label && other.files >= there)),
+    ),
     notLookedAt,
     unreadable: unreadable.slice(0, mostNamed),
     passedOver: passedOver.list(),

@@ -175,6 +175,17 @@ export async function changeLinks(transaction: Transaction, changes: readonly Li
     if (error instanceof MendConflict) throw new PlainError('mend-conflict', error.message, { status: 409 })
     throw error
   }
+  // Copies were read back beside the file that a clip had: of one elsewhere that nobody has read, nobody knows.
+  if (ofFiles.length)
+    await transaction.execute(sql`
+      update clip_copies copy set is_verified = false
+      from unnest(${fileLinks.clipIds}::uuid[], ${fileLinks.ordinals}::int[], ${fileLinks.after}::uuid[])
+          as wanted (clip_id, ordinal, after)
+        join clip_files link on link.clip_id = wanted.clip_id and link.ordinal = wanted.ordinal
+        join files was on was.id = link.file_id join files becomes on becomes.id = wanted.after
+      where copy.clip_id = wanted.clip_id and copy.is_verified and was.volume_id <> becomes.volume_id
+        and not exists (select from clip_copies known
+          where known.clip_id = wanted.clip_id and known.file_id = wanted.after and known.is_verified)`)
   if (ofFiles.length)
     await transaction.execute(sql`
       update clip_files set file_id = wanted.after

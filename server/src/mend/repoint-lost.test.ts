@@ -154,6 +154,11 @@ describe('a drive that somebody copied by hand', () => {
     expect(mend.title).toBe('Repoint 2 originals of STORAGE to copies')
     expect(await places()).toEqual(['CLONE/day 1/B001C001.mov here', expect.stringMatching(/^CLONE.* here$/)])
     expect([await verdicts(), await findings()]).toEqual([['proven'], []])
+    // The card was read back beside the drive that is away, not beside its copy: that is to be compared.
+    expect([await copiesOf('B001'), (await ennick.volume(productionId, 'B001'))?.notCompared.clips]).toEqual([
+      [false],
+      2,
+    ])
     await rename(`${storage} in a bag`, storage)
     while ((await ennick.volume(productionId, 'STORAGE'))?.isHere !== true)
       await new Promise((resolve) => setTimeout(resolve, 5))
