@@ -27,6 +27,7 @@ import { type KnownClip, type KnownFile, type Material, playsNow, readMaterial }
 import { productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
+import { stayingFirst } from '../store/stays.ts'
 
 /** A cut without its list, which may be long and is asked for by itself. */
 export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText' | 'sourceBytes'>
@@ -268,9 +269,7 @@ class Sightings {
       isRemovable: removableKinds.has(other.volume.kind),
     })
     // What stays is named before a card.
-    const content = (byContent.get(file.fingerprint) ?? [])
-      .filter((other) => !own.has(other.id))
-      .sort((a, b) => Number(removableKinds.has(a.volume.kind)) - Number(removableKinds.has(b.volume.kind)))
+    const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id)).sort(stayingFirst)
     const named = (byName.get(normalName(basename(file.path))) ?? []).filter(
       (other) => !own.has(other.id) && !content.includes(other),
     )

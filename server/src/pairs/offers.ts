@@ -1,14 +1,6 @@
 import { basename, dirname, extname, join } from 'node:path'
 import type { ProxyOffer } from '@ennick/contract'
-import {
-  type Candidate,
-  findTrackSets,
-  nameOfSet,
-  type ProposalRow,
-  removableKinds,
-  stem,
-  type Wanted,
-} from '@ennick/core'
+import { type Candidate, findTrackSets, nameOfSet, type ProposalRow, stem, type Wanted } from '@ennick/core'
 import { and, asc, eq, notExists, sql } from 'drizzle-orm'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
@@ -27,6 +19,7 @@ import { originalName } from '../store/original-name.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { placeOf } from '../store/place-words.ts'
 import { files, pairFiles, pairs } from '../store/schema.ts'
+import { stayingFirst } from '../store/stays.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { bothPictures } from './both-pictures.ts'
 import { PictureCatalogue, readSignatures } from './picture-catalogue.ts'
@@ -92,7 +85,7 @@ export async function acceptOffers(
       if (moved) await moveParts(transaction, moved.id, name, parts)
       const byWhom = chosen.has(file.id) ? ', as a person chose' : ''
       const what = moved
-        ? `The proxy ${name}, made elsewhere, was moved: it is at ${placeOf(file)} now, not at ${placeOf(partOf(moved))}.`
+        ? `The proxy ${name}, made elsewhere, was moved from ${placeOf(partOf(moved))} to ${placeOf(file)}.`
         : `Paired the proxy ${name}, made elsewhere, with ${clip.name}${byWhom}.`
       await writeHistory(transaction, productionId, 'pair', pairId, what)
       paired++
@@ -197,9 +190,8 @@ function oneOfEach(material: Material, waiting: readonly KnownFile[]): KnownFile
   const contentOf = ({ fingerprint, sizeBytes }: KnownFile): string => `${fingerprint} ${sizeBytes}`
   const paired = [...material.pairs.values()].flatMap(({ files: made }) => made.map(({ file }) => file))
   const taken = new Set(paired.filter(({ presence }) => presence !== 'gone').map(contentOf))
-  const leaves = ({ volume }: KnownFile): number => Number(removableKinds.has(volume.kind))
   return [...waiting]
-    .sort((a, b) => leaves(a) - leaves(b))
+    .sort(stayingFirst)
     .filter((file) => {
       const isFirst = !taken.has(contentOf(file))
       taken.add(contentOf(file))

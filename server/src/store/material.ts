@@ -6,7 +6,6 @@ import {
   type FileRole,
   isTrackSet,
   JoinedSources,
-  judgePair,
   type MediaFacts,
   mapPath,
   type PairVerdict,
@@ -24,6 +23,7 @@ import { joinedFiles } from './job-schema.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { type MaterialRows, readRows } from './material-rows.ts'
 import { pairEvidence } from './pair-evidence.ts'
+import { differs, judge } from './pair-verdict.ts'
 import { type ProductionRow, readProduction } from './production-row.ts'
 import { readRecipeVersions } from './recipes.ts'
 import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
@@ -413,27 +413,4 @@ export function placeFile(row: typeof files.$inferSelect, volume: VolumeRow): Kn
   // What was gone before its volume left is gone, and not on it.
   const presence = row.isGone ? 'gone' : volume.isHere ? 'here' : 'away'
   return { ...row, volume, root: volume.rootPath, fullPath: join(volume.rootPath, row.path), presence }
-}
-
-const differs = (recorded: readonly string[], now: readonly KnownFile[]): boolean =>
-  recorded.some((fingerprint, index) => now[index]?.fingerprint !== fingerprint)
-
-function judge(
-  pair: PairRow & { readonly recipe: Recipe | null; readonly comparison: EvidenceRow[] | null } & Pick<
-      KnownPair,
-      'soundChange'
-    >,
-  original: readonly KnownFile[],
-  made: readonly KnownFile[],
-  presence: Presence,
-): PairVerdict {
-  return judgePair({
-    original: presence,
-    made: made.length ? worstPresence(made.map((file) => file.presence)) : 'gone',
-    comparison: pair.comparison,
-    originalChanged: differs(pair.originalFingerprints, original),
-    soundChanged: pair.soundChange !== null,
-    madeChanged: differs(pair.madeFingerprints, made),
-    recipeChanged: pair.recipe !== null && pair.recipeVersion !== null && pair.recipe.version > pair.recipeVersion,
-  })
 }
