@@ -15,6 +15,8 @@ const radio = (name: string) => page.getByRole('radio', { name, exact: true })
 async function choose(name: string): Promise<void> {
   await radio(name).click()
   await expect(radio(name)).toBeChecked()
+  // The browser ticks it before the page shows it: until then what is done is done to the one before.
+  await expect(page.getByRole('heading', { name, exact: true })).toBeVisible()
 }
 
 test('a recipe is copied, contradicted, set right, looked at on a real frame, and kept', async () => {

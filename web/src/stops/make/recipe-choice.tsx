@@ -87,7 +87,7 @@ export function RecipeChoice({
         {error && <Problem message={error} />}
       </Box>
       <Box borderLeftWidth="1px" borderColor="rule" pl="8">
-        <Text fontWeight="semibold" fontSize="1.05rem">
+        <Text as="h2" fontWeight="semibold" fontSize="1.05rem">
           {chosen.name}
         </Text>
         <Text mb="1">{chosen.about}</Text>
