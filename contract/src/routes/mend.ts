@@ -159,7 +159,7 @@ export const mendRoutes = {
   listMoved: route(
     'GET',
     '/api/volumes/:volumeId/moved',
-    'Originals that are gone and whose very content lies on a volume at another place; of a volume that is away those whose content is elsewhere',
+    'Originals that are gone and whose content lies on a volume elsewhere; of one that is away those with copies here',
     {
       params: z.object({ volumeId: id }),
       response: z.array(movedOriginal),

@@ -23,7 +23,8 @@ describe('what is noteworthy about a clip', () => {
   test('nothing, on a drive', () => expect(kinds({})).toEqual([]))
   test('that what was taken for its copy is none, and where that lies', () => {
     const [notice] = clipNotices(clip({ unlikeCopies: ['day 1/A.mov on “CLONE”'] }), '2026-11-25')
-    expect(notice).toMatchObject({ kind: 'copy differs', message: expect.stringContaining('day 1/A.mov on “CLONE”') })
+    expect(notice?.kind).toBe('copy differs')
+    expect(notice?.message).toContain('day 1/A.mov on “CLONE”')
   })
   test('that it is another than at first, while it is there', () => {
     expect(kinds({ isChanged: true })).toEqual(['original changed'])

@@ -143,7 +143,7 @@ async function settleOriginals(
   )
 }
 
-/** Content that a proxy has elsewhere, of a pair or waiting for one: a drive was copied with what was made of its clips. */
+/** Content that a proxy has elsewhere, of a pair or waiting for one: a drive was copied with all that was made. */
 async function knownProxies(
   transaction: Transaction,
   production: ProductionRow,

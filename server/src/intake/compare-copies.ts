@@ -129,15 +129,17 @@ export async function compareCopies(
   const what = `Copies of “${volume.label}” were compared: ${summarise(result)}.`
   await writeHistory(database, job.productionId, 'volume', volume.id, what)
   await announce(database, job.productionId, 'volumes', 'clips', 'pairs', 'cuts')
-  const differing = lines.filter(({ state }) => state === 'differs')
-  if (lines.length)
-    throw new JobFailure(
-      differing.length
-        ? `${count(differing.length, 'copy is', 'copies are')} not what the ledger took ${differing.length === 1 ? 'it' : 'them'} for: ${differing[0]?.path}, ${differing[0]?.detail}`
-        : `${count(lines.length, 'copy', 'copies')} could not be compared: ${lines[0]?.path}, ${lines[0]?.detail}`,
-      { result },
-    )
+  if (lines.length) throw new JobFailure(whatIsAmiss(lines), { result })
   return result
+}
+
+function whatIsAmiss(lines: CompareResult['lines']): string {
+  const differing = lines.filter(({ state }) => state === 'differs')
+  const [first] = differing.length ? differing : lines
+  const example = `${first?.path}, ${first?.detail}`
+  if (differing.length === 0) return `${count(lines.length, 'copy', 'copies')} could not be compared: ${example}`
+  const are = count(differing.length, 'copy is', 'copies are')
+  return `${are} not what the ledger took ${differing.length === 1 ? 'it' : 'them'} for: ${example}`
 }
 
 const changed = {

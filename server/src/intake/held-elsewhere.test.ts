@@ -62,7 +62,7 @@ test('what is filmed after the offload, written over, or gone from the copy is a
   ])
 })
 
-test('what only a copy that is away, or a history that does not hold, speaks for is alone, and that is told', async () => {
+test('what only a copy that is away, or a broken history, speaks for is alone, and that is told', async () => {
   await offload('R-1', 'day 1')
   // Without the manifest the ledger still knows of the clip and the stills, and of nothing else.
   await rename(join(root, 'R-1/day 1/ascmhl'), join(root, 'R-1/manifests'))

@@ -8,6 +8,7 @@ import type { FileStamp } from '../disk/fingerprint.ts'
 import { isBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 import { readApart } from '../reading/read-apart.ts'
+import { anyOf } from '../store/any-of.ts'
 import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { VolumeRow } from '../store/material.ts'
@@ -37,9 +38,9 @@ interface Place {
 
 /**
  * What lies on a box that leaves again now, file by file, and where else each was copied to and read back: by the
- * manifests of its offloads, and by copies that were compared whole. A file counts as copied where it is as it was then,
- * by size and time, and its copy lies at its place on a volume that stays and is here, with that size. Nothing is read
- * whole, and nothing is written.
+ * manifests of its offloads, and by copies that were compared whole. A file counts as copied where it is as it was
+ * then, by size and time, and its copy lies at its place on a volume that stays and is here, with that size. Nothing is
+ * read whole, and nothing is written.
  * @throws PlainError where the box is away or cannot be read
  */
 export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Promise<HeldElsewhere> {
@@ -71,31 +72,28 @@ export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Pr
   let aloneCount = 0
   for (const file of onBox) {
     let reason = 'It was copied nowhere, or not as it is now.'
-    let isCopied = false
+    const copiedTo = new Set<string>()
     for (const [index, place] of places.entries()) {
+      // What an offload's manifest says of a volume is not looked at once more clip by clip.
+      if (place.folder === null && copiedTo.has(place.volume.id)) continue
       const path = place.copyOf(file)
       if (path === null) continue
       if (!(await isThere(box, file, place.volume, path))) {
         reason = `Its copy is not at ${path} on “${place.volume.label}” any more, or has another size.`
         continue
       }
-      isCopied = true
+      copiedTo.add(place.volume.id)
       const copy = copies[index]
       if (copy) copy.files++
     }
-    if (isCopied) continue
+    if (copiedTo.size) continue
     if (++aloneCount <= mostNamed) alone.push({ path: file.path, reason })
   }
   return {
     files: onBox.length,
     bytes: onBox.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0),
     ...{ alone, aloneCount },
-    // What an offload's manifest says of a volume is not said once more clip by clip.
-    copies: copies.filter(
-      ({ label, folder, files: there }) =>
-        there > 0 &&
-        (folder !== null || !copies.some((other) => other.folder && other.label === label && other.files >= there)),
-    ),
+    copies: copies.filter((copy) => copy.files > 0),
     notLookedAt,
     unreadable: unreadable.slice(0, mostNamed),
     passedOver: passedOver.list(),
@@ -159,7 +157,8 @@ async function offloadsOf(
     select ${jobs.input}->>'destinationId' as destination_id, ${jobs.input}->>'folder' as folder,
       array_agg(${jobs.result}->>'manifest') as manifests
     from ${jobs} where ${jobs.productionId} = ${box.productionId} and ${jobs.input}->>'kind' = 'offload'
-      and ${jobs.input}->>'volumeId' = ${box.id} and ${jobs.result}->>'manifest' is not null group by 1, 2 order by 1, 2`)
+      and ${jobs.input}->>'volumeId' = ${box.id} and ${jobs.result}->>'manifest' is not null
+    group by 1, 2 order by 1, 2`)
   const known = await database
     .select()
     .from(volumes)
@@ -212,8 +211,8 @@ async function comparedCopies(
         join volumes lies on lies.id = other.volume_id
       where own.volume_id = ${box.id} and not own.is_gone and own.problem is null and not other.is_gone
         and other.problem is null and lies.is_here and lies.kind <> 'made' and ${stays(sql`lies.kind`)}`)
-  const wanted = sql.param([...new Set(rows.flatMap((row) => [row.own_id, row.other_id]))])
-  const known = await database.select().from(files).where(sql`${files.id} = any(${wanted}::uuid[])`)
+  const wanted = [...new Set(rows.flatMap((row) => [row.own_id, row.other_id]))]
+  const known = await database.select().from(files).where(anyOf(files.id, wanted))
   const byId = new Map(known.map((file) => [file.id, file]))
   const all = await database.select().from(volumes).where(eq(volumes.productionId, box.productionId))
   const volumeById = new Map(all.map((volume) => [volume.id, volume]))

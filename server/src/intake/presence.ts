@@ -88,7 +88,7 @@ async function settle(
   await announce(database, row.productionId, 'volumes', 'clips', 'pairs', 'cuts')
 }
 
-/** Looks every two seconds, at the volumes and into the watched folders. @returns what stops it, and waits for a look. */
+/** Looks every two seconds, at the volumes and into the watched folders. @returns what ends it, once no look goes on */
 export function watchPresence(database: Database): () => Promise<void> {
   const folders = new FolderWatch(database)
   let looking: Promise<void> | null = null

@@ -26,8 +26,8 @@ interface Copy<File> {
 }
 
 /**
- * Where a clip's file is away, and a copy of it that was read back is here, the copy is as good: it is played, made from
- * and handed off until the other one is back, which is a copy meanwhile.
+ * Where a clip's file is away, and a copy of it that was read back is here, the copy is as good: it is played, made
+ * from and handed off until the other one is back, which is a copy meanwhile.
  */
 export function fromBackups<File extends Known, Linked extends { readonly file: File }>(
   linked: readonly Linked[],

@@ -35,13 +35,7 @@ function Answer({ held }: { held: HeldElsewhere }): ReactElement {
   return (
     <Stack gap="4" data-testid="held-elsewhere">
       <Text fontSize="1.1rem" fontWeight="semibold">
-        {files === 0
-          ? 'Nothing that an offload copies is on it.'
-          : isSafe
-            ? `${files === 1 ? 'The one file that is' : `All ${count(files, 'file')} that are`} on it now, ${bytes(held.bytes)}, ${files === 1 ? 'is' : 'are'} elsewhere as well: read back there, or compared whole.`
-            : aloneCount
-              ? `Not yet: ${aloneCount.toLocaleString('en')} of ${count(files, 'file')} ${aloneCount === 1 ? 'is' : 'are'} nowhere else, as far as can be told.`
-              : 'Not yet: not all of it can be read.'}
+        {sentence(held)}
       </Text>
       {copies.map(({ label, folder, files: there }) => (
         <HStack key={`${label} ${folder}`} gap="3" align="baseline">
@@ -94,9 +88,23 @@ function Answer({ held }: { held: HeldElsewhere }): ReactElement {
       <PassedOver kinds={passedOver} />
       <Text color="quiet" fontSize="0.9rem">
         {isSafe
-          ? 'Each is as it was then, by size and time, and its copy is at its place. An offload into the same folder reads both whole once more. Ennick formats nothing: that is for the camera.'
+          ? 'Each is as it was then, by size and time, and its copy is at its place. An offload into the same folder ' +
+            'reads both whole once more. Ennick formats nothing: that is for the camera.'
           : 'An offload into the same folder copies what is not there, and compares what is. Ennick formats nothing.'}
       </Text>
     </Stack>
   )
+}
+
+function sentence({ files, bytes: size, aloneCount, unreadable }: HeldElsewhere): string {
+  if (files === 0) return 'Nothing that an offload copies is on it.'
+  if (aloneCount > 0) {
+    const are = aloneCount === 1 ? 'is' : 'are'
+    const some = `${aloneCount.toLocaleString('en')} of ${count(files, 'file')}`
+    return `Not yet: ${some} ${are} nowhere else, as far as can be told.`
+  }
+  if (unreadable.length) return 'Not yet: not all of it can be read.'
+  const [all, are] =
+    files === 1 ? ['The one file that is', 'is'] : [`All ${files.toLocaleString('en')} files that are`, 'are']
+  return `${all} on it now, ${bytes(size)}, ${are} elsewhere as well: read back there, or compared whole.`
 }
