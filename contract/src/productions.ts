@@ -86,6 +86,9 @@ export const today = z.object({
     }),
   ),
   neverScanned: z.array(z.string()).describe('Labels of volumes that nobody has scanned'),
+  growing: z
+    .array(z.object({ label: z.string(), files: z.int() }))
+    .describe('Volumes with files that something was still writing at their last scan: they are read after it'),
   onlyOnCard: z
     .array(z.object({ volumeId: id, label: z.string(), clips: z.int() }))
     .describe('Clips that are on no volume that stays, by the volume that they are on'),

@@ -44,6 +44,11 @@ export const volume = z.object({
     .int()
     .describe('Originals whose content lies at another place: on it, where it is here; elsewhere, where it is away'),
   toReadAgain: z.int().describe('Files of which a version before this one read less: the next scan reads them again'),
+  growingFiles: z
+    .int()
+    .describe(
+      'Media files that the last scan left unread, as something was still writing them: they are read after it',
+    ),
   otherFiles: z.int(),
   unreadKinds: z
     .array(z.object({ ending: z.string(), files: z.int(), bytes: z.number() }))

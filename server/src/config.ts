@@ -16,6 +16,8 @@ export interface Config {
   readonly pathMap: readonly PathMapping[]
   /** A worker that says nothing for so long loses its jobs. */
   readonly leaseSeconds: number
+  /** A file that nothing has changed for so long is whole: a scan leaves what still grows for later. */
+  readonly restSeconds: number
   /** Whether pictures of what arrives are looked at in the background. */
   readonly looks: boolean
   /** Folders inside which volumes and searches may lie. */
@@ -56,6 +58,7 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     codecs: readCodecs(environment.ENNICK_CODECS),
     pathMap: readPathMap(environment.ENNICK_PATH_MAP),
     leaseSeconds: readLease(environment.ENNICK_LEASE_SECONDS),
+    restSeconds: readRest(environment.ENNICK_REST_SECONDS),
     looks: readLooks(environment.ENNICK_LOOK),
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
@@ -111,6 +114,13 @@ function readLease(text: string | undefined): number {
   const seconds = Number(text || 30)
   if (!Number.isInteger(seconds) || seconds < 3 || seconds > 3600)
     throw new Error(`ENNICK_LEASE_SECONDS is "${text}": a number of seconds from 3 to 3600 is needed.`)
+  return seconds
+}
+
+function readRest(text: string | undefined): number {
+  const seconds = Number(text || 3)
+  if (!Number.isInteger(seconds) || seconds < 0 || seconds > 600)
+    throw new Error(`ENNICK_REST_SECONDS is "${text}": a number of seconds from 0 to 600 is needed.`)
   return seconds
 }
 

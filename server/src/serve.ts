@@ -40,7 +40,7 @@ export async function serve(config: Config): Promise<RunningServer> {
   })
   await changes.start()
   await material.start()
-  const stopWatching = watchPresence(connection.database)
+  const stopWatching = watchPresence(connection.database, config.restSeconds)
   const server = await new Promise<import('node:http').Server>((resolve, reject) => {
     const listening = app.listen(config.port, '127.0.0.1', (error?: Error) =>
       error ? reject(error) : resolve(listening),

@@ -61,7 +61,12 @@ export async function restoreArchive(
     return volume ? [{ volume, name }] : []
   })
   await declareRoles(context, archive, restored)
-  for (const { volume } of restored) await scanVolume(context, meter, volume.id)
+  let growing = 0
+  for (const { volume } of restored) growing += (await scanVolume(context, meter, volume.id)).growing ?? 0
+  if (growing)
+    throw new JobFailure(
+      `Something is still writing ${growing === 1 ? 'a file' : `${growing} files`} of the archive. Wait until all of it is there, and retry.`,
+    )
   const material = await readMaterial(database, job.productionId)
   const clipAt = clipsByPlace(material, restored)
   const described = await describeClips(context, archive, clipAt)

@@ -1,4 +1,4 @@
-import { appendFile, copyFile, mkdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
+import { copyFile, mkdir, readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
@@ -168,27 +168,6 @@ describe('what arrives', () => {
       proxyRaster: '160×90',
     })
     expect(await ennick.call('listOffers', { params: { productionId } })).toEqual([])
-  })
-
-  test('proxies that are uploaded first wait, and find their originals when the card comes', async () => {
-    const uploads = join(ennick.media, 'uploads')
-    await mkdir(uploads)
-    await ennick.addVolume(productionId, 'UPLINK', uploads, 'upload')
-    await makePicture(join(ennick.media, 'aside/B006C001_proxy.mov'), { frames: 25, size: '160x90', reel: 'B006' })
-    const bytes = await readFile(join(ennick.media, 'aside/B006C001_proxy.mov'))
-    // It grows for a while: half of it is no movie, and must not be read as one.
-    const growing = join(uploads, 'B006C001_proxy.mov')
-    await writeFile(growing, bytes.subarray(0, bytes.length / 2))
-    await new Promise((resolve) => setTimeout(resolve, 1500))
-    await appendFile(growing, bytes.subarray(bytes.length / 2))
-    while (((await volume('UPLINK'))?.waitingProxies ?? 0) === 0)
-      await new Promise((resolve) => setTimeout(resolve, 200))
-    expect(await volume('UPLINK')).toMatchObject({ problems: 0, clips: 0, isWatched: true })
-    await makePicture(join(ennick.media, 'B006/B006C001.mov'), { frames: 25, size: '320x180', reel: 'B006' })
-    await ennick.addVolume(productionId, 'B006', join(ennick.media, 'B006'), 'card')
-    expect((await volume('UPLINK'))?.waitingProxies).toBe(0)
-    const [offer] = await ennick.call('listOffers', { params: { productionId } })
-    expect(offer).toMatchObject({ volumeLabel: 'UPLINK', clipName: 'B006C001', agrees: true })
   })
 
   /** Adds a recorder's notes to a sound file, byte for byte as they are given. */

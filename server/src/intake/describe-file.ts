@@ -151,6 +151,44 @@ const formsOfBefore = ({ folder, prefix, suffix, digits, ranges }: StillSequence
   { digits, folder, prefix, ranges: ranges.map(({ startFrame, endFrame }) => ({ endFrame, startFrame })), suffix },
 ]
 
+const numbersOf = ({ ranges }: StillSequence): number[][] =>
+  ranges.map(({ startFrame, endFrame }) => [startFrame, endFrame])
+
+/** The mark of numbered stills: of their first, middle and last, of their bytes together, and of what is said of them. */
+async function stillsMark(
+  root: string,
+  sequence: StillSequence,
+  sizeBytes: number,
+): Promise<(what: unknown) => string> {
+  const { ranges } = sequence
+  const first = (ranges[0] as FrameRange).startFrame
+  const last = (ranges.at(-1) as FrameRange).endFrame - 1
+  const middle = (ranges[Math.floor(ranges.length / 2)] as FrameRange).startFrame
+  const stills: string[] = []
+  for (const number of [first, middle, last]) {
+    const path = join(root, sequence.folder, stillName(sequence, number))
+    stills.push(await fingerprint(path, (await stampOf(path)).sizeBytes))
+  }
+  return (what) =>
+    stills
+      .reduce((mark, still) => xxh64(Buffer.from(still), mark), xxh64(Buffer.from(JSON.stringify([what, sizeBytes]))))
+      .toString(16)
+      .padStart(16, '0')
+}
+
+/** Whether numbered stills hold all those of a known sequence, which are together what they were, and more. */
+export async function isGrownFrom(root: string, sequence: StillSequence, known: KnownStills): Promise<boolean> {
+  const isWithin = (inner: FrameRange): boolean =>
+    sequence.ranges.some(({ startFrame, endFrame }) => startFrame <= inner.startFrame && inner.endFrame <= endFrame)
+  if (!known.sequence.ranges.every(isWithin)) return false
+  const stamp = await lookForPlaced({ fullPath: '', root, sequence: known.sequence }).catch(() => null)
+  if (stamp === null || stamp.sizeBytes !== known.sizeBytes) return false
+  const markWith = await stillsMark(root, known.sequence, known.sizeBytes)
+  return [numbersOf(known.sequence), ...formsOfBefore(known.sequence)].some(
+    (form) => markWith(form) === known.fingerprint,
+  )
+}
+
 /**
  * Describes numbered stills as one clip: their raster and codec from the first, their count from their numbers, their
  * rate and timecode from the first's header where it has them. Where it says no rate they run at the one that is given.
@@ -163,26 +201,13 @@ export async function describeSequence(
 ): Promise<DescribedFile> {
   const first = (sequence.ranges[0] as FrameRange).startFrame
   const pathOf = (number: number): string => join(root, sequence.folder, stillName(sequence, number))
-  const last = (sequence.ranges.at(-1) as FrameRange).endFrame - 1
-  const middle = (sequence.ranges[Math.floor(sequence.ranges.length / 2)] as FrameRange).startFrame
-  const stills: string[] = []
-  for (const number of [first, middle, last])
-    stills.push(await fingerprint(pathOf(number), (await stampOf(pathOf(number))).sizeBytes))
-  const markWith = (what: unknown): string =>
-    stills
-      .reduce(
-        (mark, still) => xxh64(Buffer.from(still), mark),
-        xxh64(Buffer.from(JSON.stringify([what, stamp.sizeBytes]))),
-      )
-      .toString(16)
-      .padStart(16, '0')
+  const markWith = await stillsMark(root, sequence, stamp.sizeBytes)
   // Of many that are known few have as many bytes: only of those the marks are worked out.
   const before = knownAs.find(
     ({ sequence: known, fingerprint: mark, sizeBytes }) =>
       sizeBytes === stamp.sizeBytes && formsOfBefore(known).some((form) => markWith(form) === mark),
   )
-  const numbers = sequence.ranges.map(({ startFrame, endFrame }) => [startFrame, endFrame])
-  const described = { ...stamp, fingerprint: before?.fingerprint ?? markWith(numbers) }
+  const described = { ...stamp, fingerprint: before?.fingerprint ?? markWith(numbersOf(sequence)) }
   try {
     const facts = await probe(pathOf(first), (await stampOf(pathOf(first))).sizeBytes, { signal })
     const { rate: ownRate, startFrame, dropFrame } = await readStillPlace(pathOf(first), rate)

@@ -89,8 +89,8 @@ async function settle(
 }
 
 /** Looks every two seconds, at the volumes and into the watched folders. @returns what ends it, once no look goes on */
-export function watchPresence(database: Database): () => Promise<void> {
-  const folders = new FolderWatch(database)
+export function watchPresence(database: Database, restSeconds: number): () => Promise<void> {
+  const folders = new FolderWatch(database, restSeconds)
   let looking: Promise<void> | null = null
   const timer = setInterval(() => {
     looking ??= watchOnce(database)

@@ -58,6 +58,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,
       moved: moved?.get(volume.id) ?? 0,
+      growingFiles: volume.growingFiles,
       otherFiles: volume.otherFiles,
       unreadKinds: volume.unreadKinds,
       bytes: Number(bytes),

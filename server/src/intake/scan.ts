@@ -1,21 +1,12 @@
-import { lstat } from 'node:fs/promises'
 import { join } from 'node:path'
-import {
-  claimsToBeMedia,
-  findSequences,
-  type OtherKind,
-  OtherKinds,
-  type StillSequence,
-  sameSequence,
-  sequencePath,
-} from '@ennick/core'
+import { sameSequence } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import type { FileStamp } from '../disk/fingerprint.ts'
 import { LedAway } from '../disk/held-folder.ts'
 import { isVolumeHere } from '../disk/volume-presence.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
-import { JobFailure, waitsIfGone } from '../queue/failure.ts'
+import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -28,35 +19,35 @@ import { atPlace, clipFiles, files, volumes } from '../store/schema.ts'
 import { assertSameBox } from './another-box.ts'
 import { settleArrivals } from './arrivals.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
+import { isGrowing } from './at-rest.ts'
 import {
   asKnownStills,
   type DescribedFile,
   describePlaced,
   forEachAtOnce,
+  isGrownFrom,
   lookForPlaced,
   type PlacedFile,
   sameStamp,
   stampOfPlaced,
 } from './describe-file.ts'
-import { nameUnreadable, pathIn, type Unreadable, walkFolders } from './walk.ts'
+import { type FoundFile, findFiles } from './find-files.ts'
+import { nameUnreadable, type Unreadable } from './walk.ts'
 
 /** Probing is mostly waiting for a process to start: two at a time use two cores and leave the machine usable. */
 const probesAtOnce = 2
 const rowsAtOnce = 50
 
-/** In a watched folder, a file that changed this short a time ago may still be growing: it waits for the next look. */
-export const restMilliseconds = 3000
+type ScanResult = Extract<JobResult, { kind: 'scan' }>
 
-interface FoundFile {
-  readonly path: string
-  readonly sequence: StillSequence | null
+interface Described extends DescribedFile, FoundFile {
+  /** Numbered stills to which others were added since they were seen. */
+  readonly hasGrown: boolean
 }
-
-interface Described extends DescribedFile, FoundFile {}
 
 type KnownFile = Pick<
   typeof files.$inferSelect,
-  'id' | 'path' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint' | 'problem' | 'isGone' | 'sequence'
+  'id' | 'path' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint' | 'firstFingerprint' | 'problem' | 'isGone' | 'sequence'
 > & {
   readonly hasFacts: boolean
   readonly toReadAgain: boolean
@@ -64,20 +55,25 @@ type KnownFile = Pick<
 
 /**
  * Scans a volume: new and changed files are read, unchanged ones only looked at, and those that left are marked gone.
+ * What something is still writing is left as it is known, and scanned once it is at rest (`watched-folders.ts`).
  */
-export async function scanVolume(context: WorkContext, meter: ProgressMeter, volumeId: string): Promise<JobResult> {
-  const { database, signal } = context
+export async function scanVolume(context: WorkContext, meter: ProgressMeter, volumeId: string): Promise<ScanResult> {
+  const { database, config, signal } = context
   const [volume] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
   if (!volume) throw new JobFailure('The volume was removed before it was scanned.')
   await assertSameBox(database, volume)
   await assertVolumeHere(database, volume, 'It is scanned when it is back.')
   const production = await readProduction(database, volume.productionId)
-  const { id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, toReadAgain } = files
+  const { id, path, sizeBytes, mtimeMicros, fingerprint, firstFingerprint } = files
+  const { problem, isGone, sequence, toReadAgain } = files
   const hasFacts = sql<boolean>`${files.facts} is not null`
   const known: Map<string, KnownFile> = new Map(
     (
       await database
-        .select({ id, path, sizeBytes, mtimeMicros, fingerprint, problem, isGone, sequence, hasFacts, toReadAgain })
+        .select({
+          ...{ id, path, sizeBytes, mtimeMicros, fingerprint, firstFingerprint },
+          ...{ problem, isGone, sequence, hasFacts, toReadAgain },
+        })
         .from(files)
         .where(and(eq(files.volumeId, volumeId), eq(files.isReplaced, false)))
     ).map((row) => [row.path, row]),
@@ -93,6 +89,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   let problems = looked.problems
   // What is there and cannot be read keeps what is known of it.
   const hidden: Unreadable[] = [...unreadable, ...looked.unreadable]
+  let growing = looked.growing
   let read = 0
   let batch: Described[] = []
   const flush = async (): Promise<void> => {
@@ -107,7 +104,13 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   try {
     await forEachAtOnce(looked.changed, probesAtOnce, async (file) => {
       signal.throwIfAborted()
-      const described = await describe(volume, file, { rate: productionRate(production), knownAs, signal })
+      const described = await describe(volume, file, {
+        ...{ rate: productionRate(production), knownAs, signal, restSeconds: config.restSeconds },
+      })
+      if (described === 'growing') {
+        growing++
+        return
+      }
       if (described === null || 'reason' in described) await assertStillHere(volume, read, looked.changed.length)
       if (described === null) return
       if ('reason' in described) {
@@ -115,7 +118,8 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
         return
       }
       if (described.problem) problems++
-      batch.push({ ...described, ...file })
+      const row = known.get(file.path)
+      batch.push({ ...described, ...file, hasGrown: row !== undefined && (await hasOnlyGrown(volume, file, row)) })
       meter.report(++read, looked.changed.length, 'files')
       if (batch.length >= rowsAtOnce) await flush()
     })
@@ -138,7 +142,14 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   )
   await database
     .update(volumes)
-    .set({ lastScanAt: new Date(), lastSeenAt: new Date(), isHere: true, otherFiles: other, unreadKinds })
+    .set({
+      lastScanAt: new Date(),
+      lastSeenAt: new Date(),
+      isHere: true,
+      growingFiles: growing,
+      otherFiles: other,
+      unreadKinds,
+    })
     .where(eq(volumes.id, volumeId))
   if (looked.changed.length || gone)
     await writeHistory(
@@ -152,7 +163,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   if (looked.changed.length || gone || looked.back.length)
     await announce(database, volume.productionId, 'clips', 'pairs', 'cuts')
   const probed = looked.changed.length
-  const result: JobResult = {
+  const result: ScanResult = {
     kind: 'scan',
     found: found.length,
     probed,
@@ -160,6 +171,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
     problems,
     other,
     gone,
+    ...(growing && { growing }),
   }
   if (hidden.length)
     throw new JobFailure(
@@ -167,55 +179,6 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       { result },
     )
   return result
-}
-
-/** Every media file of a volume, numbered stills as one; what is no media is counted. */
-async function findFiles(
-  { database, signal }: WorkContext,
-  volume: VolumeRow,
-): Promise<{ found: FoundFile[]; other: number; unreadKinds: OtherKind[]; unreadable: Unreadable[] }> {
-  const found: FoundFile[] = []
-  const unreadable: Unreadable[] = []
-  const others = new OtherKinds()
-  let other = 0
-  // What Ennick makes may lie in a folder of the volume: that is checked, and never taken for somebody's media.
-  const made = await database.select({ rootPath: volumes.rootPath }).from(volumes).where(eq(volumes.kind, 'made'))
-  const isMade = (folder: string): boolean => {
-    const path = join(volume.rootPath, folder)
-    return made.some(({ rootPath }) => path === rootPath || path.startsWith(`${rootPath}/`))
-  }
-  try {
-    for await (const { folder, names } of walkFolders(volume.rootPath, {
-      onUnreadable: (each) => {
-        // What is no media is counted, and not read at all.
-        if (each.isFile && !claimsToBeMedia(each.path)) other++
-        else unreadable.push(each)
-      },
-    })) {
-      signal.throwIfAborted()
-      if (isMade(folder)) continue
-      const media: string[] = []
-      for (const name of names) {
-        if (claimsToBeMedia(name)) media.push(name)
-        else {
-          other++
-          // One that left meanwhile, or became a link, is of no size.
-          const info = await lstat(join(volume.rootPath, folder, name)).catch(() => null)
-          others.add(name, info?.isFile() ? info.size : 0)
-        }
-      }
-      const { sequences, rest } = findSequences(folder, media)
-      for (const sequence of sequences) found.push({ path: sequencePath(sequence), sequence })
-      for (const name of rest) found.push({ path: pathIn(folder, name), sequence: null })
-    }
-  } catch (error) {
-    signal.throwIfAborted()
-    throw new JobFailure(
-      `Volume “${volume.label}” cannot be scanned: ${explainFileError(error, volume.rootPath)}`,
-      waitsIfGone(error, volume.id),
-    )
-  }
-  return { found, other, unreadKinds: others.mayBeMedia(), unreadable }
 }
 
 /** What cannot be read stands among the files with problems, with all that was known of it. */
@@ -234,7 +197,7 @@ async function storeUnreadable(
 }
 
 async function lookAtFiles(
-  { signal }: WorkContext,
+  { config, signal }: WorkContext,
   volume: VolumeRow,
   found: readonly FoundFile[],
   known: ReadonlyMap<string, KnownFile>,
@@ -242,28 +205,28 @@ async function lookAtFiles(
   const looked = {
     unchanged: 0,
     problems: 0,
+    growing: 0,
     changed: [] as FoundFile[],
     back: [] as string[],
     unreadable: [] as Unreadable[],
   }
-  const newest = volume.isWatched ? (Date.now() - restMilliseconds) * 1000 : Number.POSITIVE_INFINITY
   for (const file of found) {
     const row = known.get(file.path)
     let stamp: FileStamp | null = null
     try {
-      if (row || volume.isWatched) stamp = await lookForPlaced(placed(volume, file))
+      stamp = await lookForPlaced(placed(volume, file))
     } catch (error) {
       looked.unreadable.push({ path: file.path, reason: explainFileError(error, join(volume.rootPath, file.path)) })
       continue
     }
-    if (stamp && stamp.mtimeMicros > newest) continue
     // What could not be read the last time, and is known from before, is tried again.
     const isTrusted = row !== undefined && !(row.problem && row.hasFacts) && !row.toReadAgain
     if (isTrusted && stamp && sameStamp(row, stamp) && sameSequence(row.sequence, file.sequence)) {
       looked.unchanged++
       if (row.problem) looked.problems++
       if (row.isGone) looked.back.push(row.id)
-    } else looked.changed.push(file)
+    } else if (stamp && isGrowing(stamp, config.restSeconds)) looked.growing++
+    else looked.changed.push(file)
     if ((looked.unchanged & 255) === 0) signal.throwIfAborted()
   }
   return looked
@@ -275,15 +238,17 @@ const placed = (volume: VolumeRow, file: FoundFile): PlacedFile => ({
   sequence: file.sequence,
 })
 
-/** A file that leaves while it is read is simply not there any more. */
+/** A file that leaves while it is read is simply not there any more; one that is written meanwhile is read later. */
 async function describe(
   volume: VolumeRow,
   file: FoundFile,
-  reading: Parameters<typeof describePlaced>[2],
-): Promise<DescribedFile | Unreadable | null> {
+  { restSeconds, ...reading }: Parameters<typeof describePlaced>[2] & { restSeconds: number },
+): Promise<DescribedFile | Unreadable | 'growing' | null> {
   const place = placed(volume, file)
   try {
-    return await describePlaced(place, await stampOfPlaced(place), reading)
+    const described = await describePlaced(place, await stampOfPlaced(place), reading)
+    const isAtRest = restSeconds === 0 || sameStamp(described, await stampOfPlaced(place))
+    return isAtRest ? described : 'growing'
   } catch (error) {
     reading.signal.throwIfAborted()
     const code = (error as NodeJS.ErrnoException).code
@@ -302,6 +267,12 @@ async function assertStillHere(volume: VolumeRow, read: number, total: number): 
     `Volume “${volume.label}” left after ${read} of ${total} files were read. What was read is kept; the scan goes on when it is back.`,
     { waitsForVolume: volume.id },
   )
+}
+
+/** Whether numbered stills are those that were known, each as it was by what is known of them, and others beside them. */
+async function hasOnlyGrown({ rootPath }: VolumeRow, { sequence }: FoundFile, known: KnownFile): Promise<boolean> {
+  if (!sequence || !known.sequence || known.fingerprint !== known.firstFingerprint) return false
+  return isGrownFrom(rootPath, sequence, { ...known, sequence: known.sequence })
 }
 
 /** A file that the database will not take is one file: the others are kept, and it is named. */
@@ -328,7 +299,7 @@ async function storeFiles(context: WorkContext, volumeId: string, rows: readonly
 async function insertFiles({ database }: WorkContext, volumeId: string, rows: readonly Described[]): Promise<void> {
   const stored = await database
     .insert(files)
-    .values(rows.map((row) => ({ ...row, volumeId, isGone: false })))
+    .values(rows.map(({ hasGrown: _, ...row }) => ({ ...row, volumeId, isGone: false })))
     .onConflictDoUpdate({
       ...atPlace,
       set: {
@@ -344,7 +315,12 @@ async function insertFiles({ database }: WorkContext, volumeId: string, rows: re
         seenAt: new Date(),
       },
     })
-    .returning({ id: files.id })
+    .returning({ id: files.id, path: files.path })
+  const grown = new Set(rows.filter(({ hasGrown }) => hasGrown).map(({ path }) => path))
+  const grownIds = stored.filter(({ path }) => grown.has(path)).map(({ id }) => id)
+  // Stills that came one by one are no other content than the first of them.
+  if (grownIds.length)
+    await database.update(files).set({ firstFingerprint: files.fingerprint }).where(anyOf(files.id, grownIds))
   // What was written anew is to be compared anew.
   const ids = sql.param(stored.map(({ id }) => id))
   await database.execute(sql`

@@ -1,35 +1,46 @@
 import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, gt, inArray, or, sql } from 'drizzle-orm'
+import { stampOfStats } from '../disk/fingerprint.ts'
 import { addJob } from '../queue/jobs.ts'
 import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
-import { restMilliseconds } from './scan.ts'
+import { isGrowing } from './at-rest.ts'
 import { walk } from './walk.ts'
 
+/** What a look found of each media file: its size and time. */
+type Look = ReadonlyMap<string, { readonly text: string; readonly isGrowing: boolean }>
+
 /**
- * Scans watched folders as files arrive. A file counts once it has stopped growing: nothing changed it for some
- * seconds. One that still grows holds up no other.
+ * Scans watched folders as files arrive, and after a scan of any volume what something was still writing then. A file
+ * counts once nothing has changed it for some seconds, nor between two looks. One that still grows holds up no other.
  */
 export class FolderWatch {
   readonly #database: Queryable
+  readonly #restSeconds: number
+  /** What a volume held when it was last looked at. */
+  readonly #looks = new Map<string, Look>()
   /** What a volume held, at rest, when its last scan was asked for. */
   readonly #scanned = new Map<string, string>()
   /** Large folders are looked at less often: not before this time. */
   readonly #notBefore = new Map<string, number>()
 
-  constructor(database: Queryable) {
+  constructor(database: Queryable, restSeconds: number) {
     this.#database = database
+    this.#restSeconds = restSeconds
   }
 
-  /** Looks at every watched folder once. */
+  /** Looks at every watched folder, and at every volume on which something was being written, once. */
   async lookOnce(): Promise<void> {
     const watched = await this.#database
       .select()
       .from(volumes)
-      .where(and(eq(volumes.isWatched, true), eq(volumes.isHere, true)))
+      .where(and(or(eq(volumes.isWatched, true), gt(volumes.growingFiles, 0)), eq(volumes.isHere, true)))
+    const ids = new Set(watched.map(({ id }) => id))
+    for (const known of [this.#looks, this.#scanned, this.#notBefore])
+      for (const id of known.keys()) if (!ids.has(id)) known.delete(id)
     for (const volume of watched) {
       const startedAt = Date.now()
       if (startedAt < (this.#notBefore.get(volume.id) ?? 0)) continue
@@ -39,8 +50,31 @@ export class FolderWatch {
   }
 
   async #look(volume: VolumeRow): Promise<void> {
-    const resting = await restingFiles(volume.rootPath)
-    if (resting === null || resting === this.#scanned.get(volume.id)) return
+    const before = this.#looks.get(volume.id)
+    const look = await lookInto(volume.rootPath, this.#restSeconds)
+    if (look === null) return
+    this.#looks.set(volume.id, look)
+    const growing: string[] = []
+    const resting: string[] = []
+    for (const [path, { text, isGrowing: grows }] of look) {
+      const last = before?.get(path)
+      if (grows || (last && last.text !== text)) growing.push(path)
+      else resting.push(`${path}\t${text}`)
+    }
+    // One that was being written and was taken away again is to be known as well.
+    const held = [...resting, '', ...(volume.growingFiles > 0 ? growing : [])].join('\n')
+    if (held === this.#scanned.get(volume.id)) return
+    // The scan that has just left as many for later knows everything else.
+    const isAsScanned = !volume.isWatched && before === undefined && growing.length === volume.growingFiles
+    if (!isAsScanned) {
+      if (await this.#isScanned(volume)) return
+      await addJob(this.#database, volume.productionId, `Scan ${volume.label}`, { kind: 'scan', volumeId: volume.id })
+    }
+    this.#scanned.set(volume.id, held)
+  }
+
+  /** Whether a scan of a volume is waiting or running. */
+  async #isScanned(volume: VolumeRow): Promise<boolean> {
     const live = await this.#database.$count(
       jobs,
       and(
@@ -49,23 +83,25 @@ export class FolderWatch {
         sql`${jobs.input}->>'kind' = 'scan' and ${jobs.input}->>'volumeId' = ${volume.id}`,
       ),
     )
-    if (live > 0) return
-    await addJob(this.#database, volume.productionId, `Scan ${volume.label}`, { kind: 'scan', volumeId: volume.id })
-    this.#scanned.set(volume.id, resting)
+    return live > 0
   }
 }
 
-/** The files of a folder that have stopped growing, with their sizes and times, as one text; null when it left. */
-async function restingFiles(root: string): Promise<string | null> {
-  const newest = Date.now() - restMilliseconds
-  const lines: string[] = []
+/** The media files of a folder as they are now; null when it left. */
+async function lookInto(root: string, restSeconds: number): Promise<Look | null> {
+  const look = new Map<string, { text: string; isGrowing: boolean }>()
   try {
     for await (const { path, isMedia } of walk(root, { onUnreadable: () => undefined })) {
-      const info = isMedia ? await stat(join(root, path)).catch(() => null) : null
-      if (info && info.mtimeMs <= newest) lines.push(`${path}\t${info.size}\t${info.mtimeMs}`)
+      const info = isMedia ? await stat(join(root, path), { bigint: true }).catch(() => null) : null
+      if (!info) continue
+      const stamp = stampOfStats(info)
+      look.set(path, {
+        text: `${stamp.sizeBytes}\t${stamp.mtimeMicros}`,
+        isGrowing: isGrowing(stamp, restSeconds),
+      })
     }
   } catch {
     return null
   }
-  return lines.join('\n')
+  return look
 }

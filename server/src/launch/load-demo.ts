@@ -133,6 +133,12 @@ async function runNow(
     .values({ productionId, title, input, state: 'running', startedAt: new Date(), attempts: 1 })
     .returning()
   if (!job) throw new Error('The job could not be written.')
-  await performJob(work.performers, { database, config, job, signal: new AbortController().signal, pause: new Pause() })
+  await performJob(work.performers, {
+    database,
+    config: { ...config, restSeconds: 0 },
+    job,
+    signal: new AbortController().signal,
+    pause: new Pause(),
+  })
   await database.update(jobs).set({ endedAt: new Date() }).where(eq(jobs.id, job.id))
 }

@@ -305,6 +305,7 @@ export function summarise(result: JobResult): string {
       const parts = [count(result.found, 'media file'), `${result.probed} read`, `${result.unchanged} unchanged`]
       if (result.problems) parts.push(`${result.problems} not readable`)
       if (result.gone) parts.push(`${result.gone} gone`)
+      if (result.growing) parts.push(`${result.growing} still being written`)
       if (result.other) parts.push(count(result.other, 'other file'))
       return parts.join(' · ')
     }

@@ -225,6 +225,8 @@ export type JobResult =
       readonly problems: number
       readonly other: number
       readonly gone: number
+      /** Files that were left for later, as something was still writing them. */
+      readonly growing?: number
     }
   | { readonly kind: 'make'; readonly pairId: string; readonly checks: JobCheck[] }
   | {

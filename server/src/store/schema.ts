@@ -95,6 +95,8 @@ export const volumes = pgTable(
     isHere: boolean('is_here').notNull().default(true),
     lastSeenAt: at('last_seen_at'),
     lastScanAt: at('last_scan_at'),
+    /** Media files that the last scan left unread, as something was still writing them. */
+    growingFiles: integer('growing_files').notNull().default(0),
     /** Files that are no media, counted at the last scan. */
     otherFiles: integer('other_files').notNull().default(0),
     /** Those among them that by ending or size may be picture or sound of a kind that is not read here. */

@@ -58,7 +58,9 @@ export class Refusal extends Error {
   }
 }
 
-export async function startHarness(options: { withWorker?: boolean; looks?: boolean } = {}): Promise<Harness> {
+export async function startHarness(
+  options: { withWorker?: boolean; looks?: boolean; restSeconds?: number } = {},
+): Promise<Harness> {
   const template = process.env.ENNICK_TEST_DATABASE as string
   const name = `test_${Math.random().toString(36).slice(2)}`
   const making = new pg.Client({ connectionString: template.replace(/\/ennick$/, '/postgres') })
@@ -75,6 +77,8 @@ export async function startHarness(options: { withWorker?: boolean; looks?: bool
     codecs: null,
     pathMap: [],
     leaseSeconds: 30,
+    // Most tests scan what they have made a moment ago.
+    restSeconds: options.restSeconds ?? 0,
     looks: options.looks ?? false,
     allowedRoots: [media],
     extraHosts: [],

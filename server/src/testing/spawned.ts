@@ -26,6 +26,7 @@ export function spawnPart(
         DATABASE_URL: config.databaseUrl,
         ENNICK_DATA: config.dataFolder,
         ENNICK_ROOTS: ennick.media,
+        ENNICK_REST_SECONDS: String(config.restSeconds),
         ENNICK_LOOK: config.looks ? 'yes' : 'no',
       },
       ...options.environment,

@@ -60,6 +60,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
       neededBy: neededBy(material, states, volume.id),
     })),
     neverScanned: unscanned.map(({ label }) => label),
+    growing: here.flatMap(({ label, growingFiles }) => (growingFiles ? [{ label, files: growingFiles }] : [])),
     onlyOnCard: [...atRisk].map(([{ id, label }, { length }]) => ({ volumeId: id, label, clips: length })),
     gone,
     moved: here.flatMap(({ id, label }) => {

@@ -118,7 +118,7 @@ async function copyFiles(
     await transaction.insert(volumes).values(
       used.map((volume) => ({
         ...volume,
-        ...{ id: copied.of(volume.id), productionId: trial.id, isWatched: false },
+        ...{ id: copied.of(volume.id), productionId: trial.id, isWatched: false, growingFiles: 0 },
         ...(volume.kind === 'made' && {
           kind: 'folder' as const,
           label: `${volume.label}, for ${production.name}`,

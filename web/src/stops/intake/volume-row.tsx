@@ -63,6 +63,15 @@ export function VolumeRow({
               <Text as="span">{unread(volume.unreadKinds)}</Text>
             </HStack>
           )}
+          {volume.growingFiles > 0 && (
+            <HStack gap="2" align="center">
+              <StateWord word="being written" />
+              <Text as="span">
+                {count(volume.growingFiles, 'file')}: read as soon as nothing has changed{' '}
+                {volume.growingFiles === 1 ? 'it' : 'them'} for some seconds
+              </Text>
+            </HStack>
+          )}
           {volume.onlyHere > 0 && (
             <HStack gap="2" align="center">
               <StateWord word="only on a card" />

@@ -49,6 +49,16 @@ export function TodayStop(): ReactElement {
                   Never scanned: <Go to="intake">{data.neverScanned.join(', ')}</Go>
                 </Line>
               )}
+              {data.growing.map(({ label, files }) => (
+                <Line key={label}>
+                  <HStack gap="3" wrap="wrap">
+                    <StateWord word="being written" />
+                    <Go to="intake">
+                      {count(files, 'file')} on {label}
+                    </Go>
+                  </HStack>
+                </Line>
+              ))}
               {atRisk > 0 && (
                 <Line>
                   <HStack gap="3" wrap="wrap">
@@ -164,6 +174,8 @@ function headline(data: Today): string {
   if (atRiskOf(data)) parts.push(`${count(atRiskOf(data), 'clip')} only on a card`)
   if (blocking) parts.push(`${count(blocking, 'finding')} in the way of a handoff`)
   if (data.neverScanned.length) parts.push(`${count(data.neverScanned.length, 'volume')} never scanned`)
+  const growing = data.growing.reduce((sum, { files }) => sum + files, 0)
+  if (growing) parts.push(`${count(growing, 'file')} being written`)
   if (data.counts.pairs) parts.push(`${count(data.counts.pairs, 'pair')} to look at`)
   if (data.problems) parts.push(`${count(data.problems, 'file')} cannot be read`)
   if (data.counts.make) parts.push(`${count(data.counts.make, 'job')} on the queue`)

@@ -1,0 +1,1 @@
+ALTER TABLE "volumes" ADD COLUMN "growing_files" integer DEFAULT 0 NOT NULL;
