@@ -24,6 +24,7 @@ const floors = [
     'http',
     'queue',
     'placements',
+    'ledger',
   ],
   ...['intake', 'clips', 'sync', 'make', 'pairs', 'cuts', 'viewer', 'mend', 'trial', 'handoff', 'today'],
   ...['stops', 'app', 'serve', 'main-server', 'main-worker', 'launch', 'testing'],

@@ -5,6 +5,7 @@ import { clipsRoutes } from './routes/clips.ts'
 import { cutsRoutes } from './routes/cuts.ts'
 import { route } from './routes/define.ts'
 import { handoffsRoutes } from './routes/handoffs.ts'
+import { ledgerRoutes } from './routes/ledger.ts'
 import { lutsRoutes } from './routes/luts.ts'
 import { makeRoutes } from './routes/make.ts'
 import { mendRoutes } from './routes/mend.ts'
@@ -39,6 +40,7 @@ export const routes = {
   ...viewerRoutes,
   ...mendRoutes,
   ...handoffsRoutes,
+  ...ledgerRoutes,
   ...standinsRoutes,
 } as const
 
@@ -61,6 +63,7 @@ export const changeTopic = z.enum([
   'handoffs',
   'viewer',
   'bay',
+  'ledger',
 ])
 export const change = z.object({ topic: changeTopic, productionId: id.nullable() })
 export type ChangeTopic = z.infer<typeof changeTopic>

@@ -10,6 +10,8 @@ import { guard } from './http/guard.ts'
 import { assertAllImplemented, implement, implementRaw } from './http/implement.ts'
 import { assertReadable } from './http/json-limits.ts'
 import type { Services } from './http/services.ts'
+import type { LedgerKeeper } from './ledger/keep-copies.ts'
+import { ledgerRoutes } from './ledger/routes.ts'
 import { countWorkers } from './queue/lease.ts'
 import { routesOfStops } from './stops.ts'
 
@@ -18,7 +20,7 @@ export const version = '0.1.0'
 const webFolder = fileURLToPath(new URL('../../web/dist', import.meta.url))
 
 /** Puts the whole API and the built interface on an Express application. */
-export function buildApp(services: Services): Express {
+export function buildApp(services: Services & { readonly ledger: LedgerKeeper }): Express {
   const { app } = services
   app.disable('x-powered-by')
   // First of all, so that refusals carry them too.
@@ -39,6 +41,7 @@ export function buildApp(services: Services): Express {
   app.use(express.json({ limit: '40mb', verify: (_request, _response, bytes) => assertReadable(bytes) }))
   systemRoutes(services)
   for (const implementRoutes of routesOfStops) implementRoutes(services)
+  ledgerRoutes(services, services.ledger)
   assertAllImplemented(app)
   app.use('/api', () => {
     throw new PlainError('not-found', 'The API has no such address: see /api/openapi.json.', { status: 404 })

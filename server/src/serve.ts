@@ -7,6 +7,7 @@ import { clearUnfinishedHandoffs } from './handoff/hand-off.ts'
 import { ChangeStream } from './http/changes.ts'
 import { AllowedFolders } from './http/folders.ts'
 import { watchPresence } from './intake/presence.ts'
+import { LedgerKeeper } from './ledger/keep-copies.ts'
 import { recoverPlaces } from './placements/placements.ts'
 import { connect } from './store/database.ts'
 import { KeptMaterial } from './store/kept-material.ts'
@@ -29,8 +30,10 @@ export async function serve(config: Config): Promise<RunningServer> {
   const material = new KeptMaterial(connection, config.databaseUrl)
   const refresher = new IndexRefresher(connection.database, material)
   const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
+  const ledger = new LedgerKeeper(connection, config.dataFolder)
   const app = buildApp({
     app: express(),
+    ledger,
     config,
     database: connection.database,
     material,
@@ -41,6 +44,7 @@ export async function serve(config: Config): Promise<RunningServer> {
   await changes.start()
   await material.start()
   const stopWatching = watchPresence(connection.database, config.restSeconds)
+  const stopKeeping = ledger.start()
   const server = await new Promise<import('node:http').Server>((resolve, reject) => {
     const listening = app.listen(config.port, '127.0.0.1', (error?: Error) =>
       error ? reject(error) : resolve(listening),
@@ -52,6 +56,7 @@ export async function serve(config: Config): Promise<RunningServer> {
     url: `http://127.0.0.1:${config.port}`,
     async close() {
       await stopWatching()
+      await stopKeeping()
       await changes.close()
       await refresher.close()
       await material.close()

@@ -3,16 +3,18 @@ import { once } from 'node:events'
 import { mkdir, mkdtemp, readdir, realpath, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { basename, dirname, join } from 'node:path'
-import type { Answer, Job, routes } from '@ennick/contract'
+import type { Answer, Job, LedgerCopies, routes } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { madeFolder } from '../config.ts'
 import { markerName } from '../disk/marker.ts'
+import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { Launched, until } from '../testing/launched.ts'
 import { makePicture } from '../testing/media.ts'
-import { clusterElsewhere, startPrivateDatabase } from './postgres.ts'
+import { clusterElsewhere, findBinaries, startPrivateDatabase } from './postgres.ts'
 
 let ennick: Launched
 let launcher: ChildProcess
+let ledgerCopy: string
 beforeAll(async () => {
   ennick = await Launched.prepare()
 })
@@ -162,10 +164,44 @@ test('a killed launcher leaves nothing running, the next start finds the data, a
   launcher = ennick.launch()
   await ennick.ready()
   expect(await productions()).toEqual(['Killed'])
+  await ennick.ask('/ledger/copies', {})
+  const copies = async () => (await ennick.ask<LedgerCopies>('/ledger'))?.copies ?? []
+  await until(async () => (await copies()).length === 1)
+  ledgerCopy = join(ledgerCopyFolder(ennick.dataFolder), (await copies())[0]?.name ?? '')
   const last = await ennick.postgresPid()
   launcher.kill('SIGTERM')
   await until(() => launcher.exitCode !== null)
   expect(launcher.exitCode).toBe(0)
   expect(await health()).toBeNull()
   expect(() => process.kill(last as number, 0)).toThrow()
+})
+
+test('another machine begins with a copy of the ledger; one that is none is told, and changes nothing', async () => {
+  const other = await Launched.prepare()
+  const wrong = other.launch('--ledger', join(other.dataFolder, 'nothing.zip'))
+  await until(() => wrong.exitCode !== null)
+  expect(wrong.exitCode).toBe(1)
+  const started = other.launch('--ledger', ledgerCopy)
+  await other.ready()
+  expect((await other.ask<{ name: string }[]>('/productions'))?.map(({ name }) => name)).toEqual(['Killed'])
+  const second = other.launchBeside('--ledger', ledgerCopy)
+  await until(() => second.child.exitCode !== null)
+  expect([second.child.exitCode, second.output]).toEqual([1, expect.stringMatching(/Ennick is running at .*: stop it/)])
+  expect(started.exitCode).toBeNull()
+  await other.stop()
+})
+
+test('a cluster is started by the PostgreSQL that made it, whichever others are installed', async () => {
+  const installed = await mkdtemp(join(tmpdir(), 'ennick-installed-'))
+  for (const version of ['9', '15', '17']) {
+    await mkdir(join(installed, version, 'bin'), { recursive: true })
+    const program = `#!/bin/sh\necho 'initdb (PostgreSQL) ${version}.4 (Debian ${version}.4-1)'\n`
+    await writeFile(join(installed, version, 'bin/initdb'), program, { mode: 0o755 })
+  }
+  expect(await findBinaries(null, installed)).toBe(join(installed, '17/bin'))
+  expect(await findBinaries('9', installed)).toBe(join(installed, '9/bin'))
+  await expect(findBinaries('3', installed)).rejects.toThrow(
+    /made by PostgreSQL 3, .*version 17 and 15 and 9.* is installed.*Install PostgreSQL 3 beside it/,
+  )
+  await rm(installed, { recursive: true })
 })

@@ -43,12 +43,12 @@ export async function startPrivateDatabase(
   folder: string,
   options: { throwaway?: boolean; port?: number } = {},
 ): Promise<PrivateDatabase> {
-  const binaries = await findBinaries()
   const user = process.getuid?.() === 0 ? await userIds() : null
   await mkdir(folder, { recursive: true })
   const secret = await readSecret(join(folder, 'database-secret'))
   const cluster = await clusterFolder(folder, user)
-  if (!(await exists(join(cluster, 'global/pg_control')))) await makeCluster(binaries, cluster, secret, user)
+  const binaries = await findBinaries(await versionOf(cluster))
+  if (!(await isWhole(cluster))) await makeCluster(binaries, cluster, secret, user)
   await removeStaleLock(cluster)
   const port = options.port ?? (await freePort())
   const settings = [
@@ -95,21 +95,46 @@ const exists = (path: string): Promise<boolean> =>
     () => false,
   )
 
-async function findBinaries(): Promise<string> {
-  const versions = await readdir('/usr/lib/postgresql').catch(() => [] as string[])
-  const folders = versions.sort((a, b) => Number(b) - Number(a)).map((version) => `/usr/lib/postgresql/${version}/bin`)
+/** The version of PostgreSQL that has made a cluster; null where there is none yet, or not all of one. */
+async function versionOf(cluster: string): Promise<string | null> {
+  if (!(await isWhole(cluster))) return null
+  return (await readFile(join(cluster, 'PG_VERSION'), 'utf8')).trim()
+}
+
+const isWhole = (cluster: string): Promise<boolean> => exists(join(cluster, 'global/pg_control'))
+
+/**
+ * Where PostgreSQL's programs are: the newest there are, or of the version that has made a cluster, as no other reads it.
+ * @param made that version; null for a cluster that is to be made
+ */
+export async function findBinaries(made: string | null, installed = '/usr/lib/postgresql'): Promise<string> {
+  const versions = await readdir(installed).catch(() => [] as string[])
+  const folders = versions.sort((a, b) => Number(b) - Number(a)).map((version) => join(installed, version, 'bin'))
+  const found: string[] = []
   for (const folder of [...folders, ...(process.env.PATH ?? '').split(delimiter)]) {
-    if (
-      await access(join(folder, 'initdb'), constants.X_OK).then(
-        () => true,
-        () => false,
-      )
+    const isThere = await access(join(folder, 'initdb'), constants.X_OK).then(
+      () => true,
+      () => false,
     )
-      return folder
+    if (!isThere) continue
+    const version = await versionOfBinaries(folder)
+    if (made === null || version === made) return folder
+    found.push(version)
   }
+  if (found.length)
+    throw new Error(
+      `The ledger was made by PostgreSQL ${made}, and of that only version ${[...new Set(found)].join(' and ')} is installed, which cannot read it. ` +
+        `Install PostgreSQL ${made} beside it. Or move the folder “database” of the data folder away, and begin with a copy of the ledger: ./ennick start --ledger FILE (copies lie in “ledger-copies” there).`,
+    )
   throw new Error(
     'PostgreSQL is not installed: the programs initdb and postgres were not found. On Debian: apt-get install postgresql',
   )
+}
+
+/** "15" of "initdb (PostgreSQL) 15.18 (Debian …)". */
+async function versionOfBinaries(folder: string): Promise<string> {
+  const { stdout } = await execute(join(folder, 'initdb'), ['--version'])
+  return /\(PostgreSQL\) (\d+)/.exec(stdout)?.[1] ?? ''
 }
 
 interface UserIds {

@@ -2,6 +2,8 @@ import { mkdirSync, realpathSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
 import { allowFolder, readConfig, readPort } from '../config.ts'
+import { bringBackLedger, copyBeforeMigrating } from '../ledger/bring-back.ts'
+import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
 import { isEmpty, loadDemo } from './load-demo.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
@@ -12,19 +14,22 @@ const dataFolder = openDataFolder()
 const wantsDemo = !process.argv.includes('--no-demo')
 
 try {
-  for (const folder of allowedByWord())
+  const ledgerFile = wordBehind('--ledger', 'file', '/path/ennick-ledger-….zip')[0]
+  for (const folder of wordBehind('--allow', 'folder', '/path'))
     console.log(`Volumes may lie in ${allowFolder(dataFolder, resolve(process.env.ENNICK_CALLER ?? '.', folder))} now.`)
-  await start()
+  await start(ledgerFile && resolve(process.env.ENNICK_CALLER ?? '.', ledgerFile))
 } catch (error) {
   console.error((error as Error).message)
   process.exit(1)
 }
 
-async function start(): Promise<void> {
+/** @param ledgerFile the copy of a ledger to begin with */
+async function start(ledgerFile: string | undefined): Promise<void> {
   const port = readPort(process.env.ENNICK_PORT)
   const url = `http://127.0.0.1:${port}`
   const running = await readLock(dataFolder)
   if (running) {
+    if (ledgerFile) throw new Error(`Ennick is running at ${running.url}: stop it to begin with another ledger.`)
     console.log(`Ennick is running already at ${running.url}`)
     return
   }
@@ -59,6 +64,8 @@ async function start(): Promise<void> {
       ENNICK_DATA: dataFolder,
       ENNICK_PORT: String(port),
     }
+    if (ledgerFile) await beginWith(databaseUrl, ledgerFile)
+    else await keepBeforeMigrating(databaseUrl)
     await migrateDatabase(databaseUrl)
     if (wantsDemo) await loadDemoOnce(environment)
     for (const script of ['main-server', 'main-worker']) {
@@ -74,15 +81,39 @@ async function start(): Promise<void> {
   }
 }
 
-/** The folders behind each `--allow`. @throws Error for one without a folder */
-function allowedByWord(): string[] {
+/** What stands behind each of an option's words. @throws Error for one that nothing stands behind */
+function wordBehind(option: string, what: string, example: string): string[] {
   return process.argv.flatMap((word, index, words) => {
-    if (word !== '--allow') return []
-    const folder = words[index + 1]
-    if (!folder || folder.startsWith('--'))
-      throw new Error('Write the folder behind --allow: ./ennick start --allow /path')
-    return [folder]
+    if (word !== option) return []
+    const value = words[index + 1]
+    if (!value || value.startsWith('--'))
+      throw new Error(`Write the ${what} behind ${option}: ./ennick start ${option} ${example}`)
+    return [value]
   })
+}
+
+/** A ledger whose tables are about to change is copied first; a disk that has no room for that keeps nobody from work. */
+async function keepBeforeMigrating(databaseUrl: string): Promise<void> {
+  const keepIn = ledgerCopyFolder(dataFolder)
+  mkdirSync(keepIn, { recursive: true })
+  try {
+    const name = await copyBeforeMigrating(databaseUrl, keepIn)
+    if (name)
+      console.log(`This version changes the ledger's tables. As they were, they are kept in ${join(keepIn, name)}`)
+  } catch (error) {
+    console.error(`The ledger could not be copied before its tables change: ${(error as Error).message}`)
+  }
+}
+
+/** Puts a copy of a ledger in the place of the one that is there, of which a copy is made first. */
+async function beginWith(databaseUrl: string, file: string): Promise<void> {
+  console.log(`Reading ${file}`)
+  const keepIn = ledgerCopyFolder(dataFolder)
+  mkdirSync(keepIn, { recursive: true })
+  const { description, before } = await bringBackLedger(databaseUrl, file, keepIn)
+  const { madeAt, host, productions } = description
+  console.log(`The ledger is as it was on ${host} at ${madeAt}: ${productions.join(', ') || 'no production'}.`)
+  if (before) console.log(`What was in the ledger here before is kept in ${join(keepIn, before)}`)
 }
 
 /** Where it really lies: a link of its owner's on the way is followed once, here. */

@@ -33,13 +33,16 @@ export function connect(url: string, options: { maximum?: number; name?: string 
 /** Any constant does, as long as it is only used here: two processes must not migrate at once. */
 const migrationLock = 46_001
 
+/** Where the changes of the tables lie, from the first on. */
+export const migrationsFolder = fileURLToPath(new URL('../../migrations', import.meta.url))
+
 /** Brings the tables and the queue's own tables up to date. */
 export async function migrateDatabase(url: string): Promise<void> {
   const { database, pool, close } = connect(url, { maximum: 3 })
   const client = await pool.connect()
   try {
     await client.query('select pg_advisory_lock($1)', [migrationLock])
-    await migrate(database, { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) })
+    await migrate(database, { migrationsFolder })
     await runMigrations({ pgPool: pool })
     await client.query('select pg_advisory_unlock($1)', [migrationLock])
   } finally {

@@ -31,16 +31,17 @@ export class Launched {
     return new Launched(await mkdtemp(join(tmpdir(), 'ennick-launch-')), await freePort())
   }
 
-  launch(): ChildProcess {
-    const { child, text } = this.#start()
+  /** @param words behind `start` */
+  launch(...words: string[]): ChildProcess {
+    const { child, text } = this.#start(words)
     this.#process = child
     this.#output = text
     return child
   }
 
   /** Starts it once more while it runs. */
-  launchBeside(): { child: ChildProcess; readonly output: string } {
-    const { child, text } = this.#start()
+  launchBeside(...words: string[]): { child: ChildProcess; readonly output: string } {
+    const { child, text } = this.#start(words)
     return {
       child,
       get output() {
@@ -49,9 +50,9 @@ export class Launched {
     }
   }
 
-  #start(): { child: ChildProcess; text: { all: string } } {
+  #start(words: readonly string[]): { child: ChildProcess; text: { all: string } } {
     const { DATABASE_URL: _, ...environment } = process.env
-    const child = spawn(process.execPath, ['server/dist/launch/start.js', '--no-demo'], {
+    const child = spawn(process.execPath, ['server/dist/launch/start.js', '--no-demo', ...words], {
       cwd: projectFolder,
       env: {
         ...environment,
@@ -61,6 +62,7 @@ export class Launched {
           ENNICK_PORT: String(this.#port),
           ENNICK_ROOTS: this.dataFolder,
           ENNICK_LOOK: 'no',
+          ENNICK_REST_SECONDS: '0',
         },
       },
       stdio: ['ignore', 'pipe', 'pipe'],

@@ -7,6 +7,7 @@ import { Page } from '../parts/page.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { count } from '../parts/words.ts'
 import { ArchiveSection } from './archive-section.tsx'
+import { LedgerSection } from './ledger-section.tsx'
 import { MadePlaces } from './made-places.tsx'
 import { ProductionFormat } from './production-settings.tsx'
 import { RestoredSection } from './restored-section.tsx'
@@ -29,6 +30,7 @@ export function SettingsPage(): ReactElement {
       <MadePlaces />
       <TargetSetting />
       <ArchiveSection />
+      <LedgerSection />
       <Section title="Folders that Ennick may use">
         <Text mb="2">Volumes, and what is made, may lie in these and below, and nowhere else.</Text>
         <Box as="ul" listStyleType="none" mb="5">

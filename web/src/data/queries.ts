@@ -172,6 +172,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
   mends: ['listMends', 'listMoved', 'readTrial', 'history', 'today'],
   handoffs: ['listHandoffs', 'today'],
   viewer: ['readView', 'readShown'],
+  ledger: ['listLedgerCopies'],
   bay: ['listBay', 'readCamera', 'browseFolder'],
 }
 
