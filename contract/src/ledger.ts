@@ -12,7 +12,11 @@ export const ledgerCopies = z.object({
   folder: z.string().describe('Where copies of the ledger lie, in the data folder'),
   copies: z.array(ledgerCopy).describe('The newest first'),
   elsewhere: z
-    .object({ folder: z.string(), isHere: z.boolean() })
+    .object({
+      folder: z.string(),
+      isHere: z.boolean(),
+      isOnOneDisk: z.boolean().describe('It is on the disk of the data folder: what ends that ends both'),
+    })
     .nullable()
     .describe('A second place for each copy, on another disk if it is chosen well'),
   isCopying: z.boolean(),

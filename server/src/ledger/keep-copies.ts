@@ -87,7 +87,13 @@ export class LedgerKeeper {
         isHere: here.has(name),
         isElsewhere: there.has(name),
       })),
-      elsewhere: elsewhere === null ? null : { folder: elsewhere, isHere: await isFolder(elsewhere) },
+      elsewhere:
+        elsewhere === null
+          ? null
+          : {
+              ...{ folder: elsewhere, isHere: await isFolder(elsewhere) },
+              isOnOneDisk: await areOnOneDisk(elsewhere, this.#dataFolder),
+            },
       isCopying: this.#copying !== null,
       problem: this.#problem,
     }
@@ -195,6 +201,11 @@ export class LedgerKeeper {
 }
 
 const isFolder = async (path: string): Promise<boolean> => (await stat(path).catch(() => null))?.isDirectory() ?? false
+
+async function areOnOneDisk(...paths: readonly string[]): Promise<boolean> {
+  const devices = await Promise.all(paths.map((path) => stat(path).catch(() => null)))
+  return devices.every((info) => info !== null && info.dev === devices[0]?.dev)
+}
 
 /** The names of the copies in a folder, the newest first; none when it is not there. */
 async function namesIn(folder: string): Promise<string[]> {

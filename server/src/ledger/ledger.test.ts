@@ -255,6 +255,7 @@ describe('copies that Ennick keeps', () => {
     )
     await ennick.call('keepLedgerElsewhere', { body: { folder: disk } })
     const place = (await listed()).elsewhere?.folder ?? ''
+    expect((await listed()).elsewhere).toMatchObject({ isHere: true, isOnOneDisk: true })
     while ((await readdir(place)).length < 1) await new Promise((resolve) => setTimeout(resolve, 50))
     expect((await copied()).copies.map(({ isHere, isElsewhere }) => [isHere, isElsewhere])[0]).toEqual([true, true])
 

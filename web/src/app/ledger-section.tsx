@@ -104,7 +104,10 @@ function answer({ copies, elsewhere }: LedgerCopies): string {
   const there = copies.find(({ isElsewhere }) => isElsewhere)
   if (!elsewhere.isHere) return `${last}. The second place is away: the copy goes there when it is back.`
   if (!there) return `${last}. None is in the second place yet.`
-  return there.name === newest.name ? `${last}, to both places.` : `${last}; to the second place ${when(there.madeAt)}.`
+  if (there.name !== newest.name) return `${last}; to the second place ${when(there.madeAt)}.`
+  return elsewhere.isOnOneDisk
+    ? `${last}, to both places; but they are on one disk: choose a second place on another.`
+    : `${last}, to both places.`
 }
 
 const place = (isHere: boolean, isElsewhere: boolean): string =>
