@@ -34,6 +34,7 @@ export const volume = z.object({
   hasMarker: z.boolean(),
   isWatched: z.boolean(),
   isHere: z.boolean(),
+  isAllowed: z.boolean().describe('Its folder is among those that Ennick may use; what is not is away'),
   lastSeenAt: z.string().nullable(),
   lastScanAt: z.string().nullable(),
   files: z.int(),

@@ -76,6 +76,12 @@ export function alsoAllowed(dataFolder: string): readonly string[] {
   }
 }
 
+/** The folders in which volumes may lie, beside those that `allowFolder` adds: what Ennick makes itself among them. */
+export const usedFolders = ({ allowedRoots, dataFolder }: Config): readonly string[] => [
+  ...allowedRoots,
+  madeFolder(dataFolder),
+]
+
 /**
  * Lets volumes lie in a folder, from now on; a running server sees it at once.
  * @returns where it really lies

@@ -1,7 +1,7 @@
 import express from 'express'
 import { buildApp } from './app.ts'
 import { IndexRefresher } from './clips/index-refresher.ts'
-import { alsoAllowed, type Config } from './config.ts'
+import { alsoAllowed, type Config, usedFolders } from './config.ts'
 import { clearScratch, useScratch } from './engine/scratch.ts'
 import { clearUnfinishedHandoffs } from './handoff/hand-off.ts'
 import { ChangeStream } from './http/changes.ts'
@@ -30,6 +30,8 @@ export async function serve(config: Config): Promise<RunningServer> {
   const material = new KeptMaterial(connection, config.databaseUrl)
   const refresher = new IndexRefresher(connection.database, material)
   const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
+  const folders = new AllowedFolders(config.allowedRoots, () => alsoAllowed(config.dataFolder))
+  const used = new AllowedFolders(usedFolders(config), () => alsoAllowed(config.dataFolder))
   const ledger = new LedgerKeeper(connection, config.dataFolder)
   const app = buildApp({
     app: express(),
@@ -39,11 +41,11 @@ export async function serve(config: Config): Promise<RunningServer> {
     material,
     pool: connection.pool,
     changes,
-    folders: new AllowedFolders(config.allowedRoots, () => alsoAllowed(config.dataFolder)),
+    folders,
   })
   await changes.start()
   await material.start()
-  const stopWatching = watchPresence(connection.database, config.restSeconds)
+  const stopWatching = watchPresence(connection.database, used, config.restSeconds)
   const stopKeeping = ledger.start()
   const server = await new Promise<import('node:http').Server>((resolve, reject) => {
     const listening = app.listen(config.port, '127.0.0.1', (error?: Error) =>

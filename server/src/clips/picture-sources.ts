@@ -36,7 +36,7 @@ export async function readPictureSources(
     .innerJoin(volumes, eq(volumes.id, files.volumeId))
     .where(and(eq(pairs.clipId, clipId), eq(pairs.isActive, true), ne(pairFiles.part, 'sound')))
   const placed = ({ file, volume }: (typeof made)[number]): PictureSource[] =>
-    file.facts ? [{ ...placeFile(file, volume), facts: file.facts }] : []
+    file.facts && volume.isAllowed ? [{ ...placeFile(file, volume), facts: file.facts }] : []
   const own = originals.flatMap(({ file, volume }) => placed({ file: withSaidFacts(clip, file), volume }))
   const copies = made.flatMap(placed)
   const first = own.slice(0, 1)

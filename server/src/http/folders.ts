@@ -9,6 +9,9 @@ import { explainFileError, PlainError } from '../errors.ts'
 /** Files of a folder that are named one by one. */
 const mostNamed = 500
 
+const isIn = (path: string, roots: readonly string[]): boolean =>
+  roots.some((root) => path === root || path.startsWith(root.endsWith(sep) ? root : root + sep))
+
 /** The folders that people may choose from. Everything is judged by where it really lies, behind any link. */
 export class AllowedFolders {
   readonly #roots: readonly string[]
@@ -29,6 +32,13 @@ export class AllowedFolders {
   async roots(): Promise<string[]> {
     const real = await Promise.all(this.named.map((root) => realpath(root).catch(() => null)))
     return [...new Set(real.filter((root): root is string => root !== null))]
+  }
+
+  /** Whether a place may be used, there or not; where it is there, by where it really lies. */
+  async allows(path: string): Promise<boolean> {
+    const roots = await this.roots()
+    const real = await realpath(path).catch(() => null)
+    return real === null ? isIn(path, [...roots, ...this.named]) : isIn(real, roots)
   }
 
   /**
@@ -56,8 +66,6 @@ export class AllowedFolders {
   async #assertInside(path: string, wanted: string): Promise<void> {
     const roots = await this.roots()
     const named = [...roots, ...this.named]
-    const isIn = (real: string, list: readonly string[]): boolean =>
-      list.some((root) => real === root || real.startsWith(root.endsWith(sep) ? root : root + sep))
     let real = wanted
     if (isIn(wanted, named))
       for (let at = wanted; ; at = dirname(at)) {

@@ -10,10 +10,8 @@ import { lookForVolume } from '../store/volume-presence.ts'
  */
 export async function assertVolumeHere(database: Database, volume: VolumeRow, then: string): Promise<void> {
   if (await lookForVolume(database, volume)) return
-  throw new JobFailure(
-    `Volume “${volume.label}” is away: ${volume.rootPath} does not exist, or is an empty or another folder. ${then}`,
-    {
-      waitsForVolume: volume.id,
-    },
-  )
+  const why = volume.isAllowed
+    ? `${volume.rootPath} does not exist, or is an empty or another folder.`
+    : `${volume.rootPath} lies outside the folders that Ennick may use.`
+  throw new JobFailure(`Volume “${volume.label}” is away: ${why} ${then}`, { waitsForVolume: volume.id })
 }

@@ -3,6 +3,7 @@ import { dirname, join } from 'node:path'
 import { and, eq } from 'drizzle-orm'
 import { readMarker, writeMarker } from '../disk/marker.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
+import type { AllowedFolders } from '../http/folders.ts'
 import { retryWaiting } from '../queue/jobs.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable } from '../store/database.ts'
@@ -11,6 +12,24 @@ import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
 import { lookForVolume } from '../store/volume-presence.ts'
 import { FolderWatch } from './watched-folders.ts'
+
+/**
+ * Notes of which volumes the folders may be used: one that was allowed once may be allowed no more, and a ledger may
+ * have come from another machine. What may not be used is away.
+ */
+export async function noteAllowed(database: Database, folders: AllowedFolders): Promise<void> {
+  for (const row of await database.select().from(volumes)) {
+    const isAllowed = await folders.allows(row.rootPath)
+    if (isAllowed === row.isAllowed) continue
+    const what = isAllowed ? 'may be used' : 'lies outside the folders that Ennick may use'
+    await settle(
+      database,
+      row,
+      { isAllowed, isHere: row.isHere && isAllowed },
+      `Volume “${row.label}” ${what}: ${row.rootPath}.`,
+    )
+  }
+}
 
 /** Looks once which volumes are in, and writes down and announces those that came, went or lie elsewhere. */
 export async function watchOnce(database: Database): Promise<void> {
@@ -75,7 +94,7 @@ async function findMarked(row: VolumeRow, taken: ReadonlySet<string>): Promise<s
 async function settle(
   database: Queryable,
   row: VolumeRow,
-  change: { isHere: boolean; rootPath?: string },
+  change: { isHere: boolean; isAllowed?: boolean; rootPath?: string },
   what: string,
 ): Promise<void> {
   const changed = await database
@@ -89,12 +108,13 @@ async function settle(
 }
 
 /** Looks every two seconds, at the volumes and into the watched folders. @returns what ends it, once no look goes on */
-export function watchPresence(database: Database, restSeconds: number): () => Promise<void> {
-  const folders = new FolderWatch(database, restSeconds)
+export function watchPresence(database: Database, folders: AllowedFolders, restSeconds: number): () => Promise<void> {
+  const watched = new FolderWatch(database, restSeconds)
   let looking: Promise<void> | null = null
   const timer = setInterval(() => {
-    looking ??= watchOnce(database)
-      .then(() => folders.lookOnce())
+    looking ??= noteAllowed(database, folders)
+      .then(() => watchOnce(database))
+      .then(() => watched.lookOnce())
       .catch((error: Error) => console.error(`Could not look at the volumes: ${error.message}`))
       .finally(() => {
         looking = null

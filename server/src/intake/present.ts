@@ -54,6 +54,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       hasMarker: volume.markerId !== null,
       isWatched: volume.isWatched,
       isHere: volume.isHere,
+      isAllowed: volume.isAllowed,
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,

@@ -153,7 +153,7 @@ function placeRoutes({ app, database, folders }: Services): void {
       .update(volumes)
       .set({
         rootPath,
-        isHere: true,
+        ...{ isHere: true, isAllowed: true },
         lastSeenAt: new Date(),
         signature: await signatureOf(rootPath),
         ...(await rootIdentity(rootPath)),
@@ -187,6 +187,7 @@ function placeRoutes({ app, database, folders }: Services): void {
 
   implement(app, 'markVolume', async ({ params }) => {
     const volume = await readVolume(database, params.volumeId)
+    await folders.resolve(volume.rootPath)
     const markerId = volume.markerId ?? volume.id
     try {
       await writeMarker(volume.rootPath, { volume: markerId, label: volume.label })

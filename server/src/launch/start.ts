@@ -1,7 +1,9 @@
 import { mkdirSync, realpathSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
-import { allowFolder, readConfig, readPort } from '../config.ts'
+import { allowFolder, alsoAllowed, readConfig, readPort, usedFolders } from '../config.ts'
+import { AllowedFolders } from '../http/folders.ts'
+import { noteAllowed } from '../intake/presence.ts'
 import { bringBackLedger, copyBeforeMigrating } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
@@ -67,6 +69,7 @@ async function start(ledgerFile: string | undefined): Promise<void> {
     if (ledgerFile) await beginWith(databaseUrl, ledgerFile)
     else await keepBeforeMigrating(databaseUrl)
     await migrateDatabase(databaseUrl)
+    await lookAtFolders(environment)
     if (wantsDemo) await loadDemoOnce(environment)
     for (const script of ['main-server', 'main-worker']) {
       const supervised = new Supervised(script, environment)
@@ -149,6 +152,16 @@ async function startOwnDatabase(stops: (() => Promise<void>)[], isStopping: () =
   void watch(current)
   stops.push(async () => current?.stop())
   return url
+}
+
+/** What may not be used any more is known to be away before anything begins to work. */
+async function lookAtFolders(environment: NodeJS.ProcessEnv): Promise<void> {
+  const config = readConfig(environment)
+  const connection = connect(config.databaseUrl, { maximum: 1 })
+  await noteAllowed(
+    connection.database,
+    new AllowedFolders(usedFolders(config), () => alsoAllowed(dataFolder)),
+  ).finally(() => connection.close())
 }
 
 async function loadDemoOnce(environment: NodeJS.ProcessEnv): Promise<void> {

@@ -279,7 +279,7 @@ async function settle(
 ): Promise<void> {
   await transaction
     .update(volumes)
-    .set({ ...now, isHere: true, lastSeenAt: new Date() })
+    .set({ ...now, isHere: true, isAllowed: true, lastSeenAt: new Date() })
     .where(eq(volumes.id, made.id))
   const what = `What goes to “${made.label}” lies at ${now.rootPath} from now on; before, at ${made.rootPath}.`
   await writeHistory(transaction, made.productionId, 'production', made.productionId, what)

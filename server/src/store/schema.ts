@@ -93,6 +93,8 @@ export const volumes = pgTable(
     /** Scanned by itself as files arrive. */
     isWatched: boolean('is_watched').notNull().default(false),
     isHere: boolean('is_here').notNull().default(true),
+    /** Whether its folder is one that Ennick may use: the server looks, and every worker goes by it. */
+    isAllowed: boolean('is_allowed').notNull().default(true),
     lastSeenAt: at('last_seen_at'),
     lastScanAt: at('last_scan_at'),
     /** Media files that the last scan left unread, as something was still writing them. */

@@ -51,7 +51,7 @@ export function SettingsPage(): ReactElement {
         </chakra.pre>
         <Text color="quiet">
           It is kept under “alsoAllowed” in settings.json in the data folder. To take a folder back, remove its line
-          there and start Ennick again.
+          there: volumes in it are away from then on.
         </Text>
       </Section>
     </Page>

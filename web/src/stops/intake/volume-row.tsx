@@ -51,6 +51,11 @@ export function VolumeRow({
         <StateWord word={volume.isHere ? 'here' : 'away'} />
         <Box minWidth="0">
           <Text>{contents(volume)}</Text>
+          {!volume.isAllowed && (
+            <Text>
+              Its folder is not among those that Ennick may use. Allow it (Settings says how), or say where it lies now.
+            </Text>
+          )}
           {volume.toReadAgain > 0 && (
             <Text>
               {count(volume.toReadAgain, 'file')} of it {volume.toReadAgain === 1 ? 'was' : 'were'} read by an earlier
