@@ -133,26 +133,27 @@ describe('a copy of the ledger', () => {
         'select created_at as at from drizzle.__drizzle_migrations order by created_at',
       )
     ).map(({ at }) => Number(at))
-    const folder = await mkdtemp(join(tmpdir(), 'ennick-'))
-    await migrationsUntil(seen.slice(0, -1), folder)
-    const old = await emptyDatabase()
-    const connection = connect(old, { maximum: 2 })
-    await migrate(connection.database, { migrationsFolder: folder }).finally(() => connection.close())
-    await rm(folder, { recursive: true })
-    await ask(
-      old,
-      `insert into productions (name, rate_numerator, rate_denominator, width, height, proxy_suffixes)
-       values ('Old', 25, 1, 640, 360, '[]')`,
-    )
-    const kept = await copyBeforeMigrating(old, shelf)
     const url = await emptyDatabase()
-    await bringBackLedger(url, join(shelf, kept ?? ''), shelf)
-    expect(await ask(url, 'select name from productions')).toEqual([{ name: 'Old' }])
-    const [{ count } = { count: '' }] = await ask<{ count: string }>(
-      url,
-      'select count(*)::int as count from drizzle.__drizzle_migrations',
-    )
-    expect(count).toBe(seen.length)
+    for (const versions of [1, 5, seen.length - 1]) {
+      const folder = await mkdtemp(join(tmpdir(), 'ennick-'))
+      await migrationsUntil(seen.slice(0, versions), folder)
+      const old = await emptyDatabase()
+      const connection = connect(old, { maximum: 2 })
+      await migrate(connection.database, { migrationsFolder: folder }).finally(() => connection.close())
+      await rm(folder, { recursive: true })
+      await ask(
+        old,
+        `insert into productions (name, rate_numerator, rate_denominator, width, height, proxy_suffixes)
+         values ('Old ${versions}', 25, 1, 640, 360, '[]')`,
+      )
+      const kept = await copyBeforeMigrating(old, shelf)
+      const { description } = await bringBackLedger(url, join(shelf, kept ?? ''), shelf)
+      expect([description.productions, description.migrations]).toEqual([[`Old ${versions}`], seen.slice(0, versions)])
+      expect(await ask(url, 'select name from productions')).toEqual([{ name: `Old ${versions}` }])
+      expect(await ask(url, 'select count(*)::int as count from drizzle.__drizzle_migrations')).toEqual([
+        { count: seen.length },
+      ])
+    }
     expect(await copyBeforeMigrating(url, shelf)).toBeNull()
     await ask(url, `insert into drizzle.__drizzle_migrations (hash, created_at) values ('x', ${Date.now() * 2})`)
     await expect(bringBackLedger(await emptyDatabase(), await copyOf(url), shelf)).rejects.toThrow(/newer version/)

@@ -114,8 +114,9 @@ function hashed(source: Readable, hash: Hash): Readable {
 async function describeLedger(client: pg.PoolClient, sent: readonly Sent[], madeAt: Date): Promise<LedgerDescription> {
   // Answered behind all that was asked before: by now each knows how many rows it was.
   const migrations = await client.query('select created_at from drizzle.__drizzle_migrations order by created_at')
+  // A ledger of an older version knows of no trials.
   const productions = await client.query(
-    'select name from productions where trial_of is null order by created_at, name',
+    `select name from productions as own where to_jsonb(own) ->> 'trial_of' is null order by created_at, name`,
   )
   return {
     format: 'ennick ledger 1',
