@@ -81,6 +81,7 @@ export const today = z.object({
       id,
       label: z.string(),
       kind: z.string(),
+      isAllowed: z.boolean().describe('What is away because its folder may not be used is not'),
       lastSeenAt: z.string().nullable(),
       neededBy: z.array(z.string()),
     }),
@@ -90,7 +91,14 @@ export const today = z.object({
     .array(z.object({ label: z.string(), files: z.int() }))
     .describe('Volumes with files that something was still writing at their last scan: they are read after it'),
   onlyOnCard: z
-    .array(z.object({ volumeId: id, label: z.string(), clips: z.int() }))
+    .array(
+      z.object({
+        volumeId: id,
+        label: z.string(),
+        clips: z.int(),
+        notCompared: z.int().describe('Of those the ones with a copy that nobody has compared'),
+      }),
+    )
     .describe('Clips that are on no volume that stays, by the volume that they are on'),
   gone: z.int().describe('Originals that are not where the ledger has them'),
   moved: z

@@ -46,6 +46,8 @@ const notCompared = async () => {
   const all = await ennick.call('listVolumes', { params: { productionId } })
   return Object.fromEntries(all.map((volume) => [volume.label, volume.notCompared.clips]))
 }
+const toldToday = async () =>
+  (await ennick.call('today', { params: { productionId } })).onlyOnCard.map((line) => [line.clips, line.notCompared])
 /** Clips of the card that may be left, as they are safe. */
 const safe = async () =>
   (await ennick.call('listVolumeClips', { params: { volumeId: cardId } })).filter(({ isSafe }) => isSafe).length
@@ -59,7 +61,9 @@ async function damage(path: string): Promise<void> {
 }
 
 test('what is the same byte for byte is as an offload had read it back, and the card may go', async () => {
+  expect(await toldToday()).toEqual([[3, 0]])
   await addStorage()
+  expect(await toldToday()).toEqual([[3, 3]])
   const onCard = (kind: string) => ['C001', 'STORAGE', kind]
   expect(await clips()).toEqual([
     ['C001.mov', ...onCard('only on a card')],
@@ -77,6 +81,7 @@ test('what is the same byte for byte is as an offload had read it back, and the 
     ['T001.wav', 'STORAGE', 'C001, read back', ''],
   ])
   expect([await notCompared(), await safe()]).toEqual([{ C001: 0, STORAGE: 0 }, 3])
+  expect(await toldToday()).toEqual([])
 })
 
 test('what is alike by size and fingerprint alone is told, and is no copy from then on', async () => {

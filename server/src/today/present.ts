@@ -5,6 +5,7 @@ import { isAtRisk } from '../clips/notices.ts'
 import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
 import { firstSeen, isNew } from '../cuts/first-seen.ts'
 import { newestOf } from '../cuts/next-version.ts'
+import { countNotCompared } from '../intake/compare-copies.ts'
 import { countMoved } from '../mend/same-content.ts'
 import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
@@ -29,6 +30,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const here = material.volumes.filter((volume) => volume.isHere)
   const unscanned = here.filter(({ kind, lastScanAt }) => kind !== 'made' && lastScanAt === null)
   const atRisk = groupBy(clips.filter(isAtRisk), (clip) => clip.main.volume)
+  const notCompared = await countNotCompared(database, productionId)
   const live = await database.$count(
     jobs,
     and(eq(jobs.productionId, productionId), inArray(jobs.state, ['waiting', 'running'])),
@@ -56,12 +58,16 @@ export async function presentToday(database: Queryable, material: Material): Pro
       id: volume.id,
       label: volume.label,
       kind: volume.kind,
+      isAllowed: volume.isAllowed,
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       neededBy: neededBy(material, states, volume.id),
     })),
     neverScanned: unscanned.map(({ label }) => label),
     growing: here.flatMap(({ label, growingFiles }) => (growingFiles ? [{ label, files: growingFiles }] : [])),
-    onlyOnCard: [...atRisk].map(([{ id, label }, { length }]) => ({ volumeId: id, label, clips: length })),
+    onlyOnCard: [...atRisk].map(([{ id, label }, some]) => ({
+      ...{ volumeId: id, label, clips: some.length },
+      notCompared: Math.min(some.length, notCompared.get(id)?.clips ?? 0),
+    })),
     gone,
     moved: here.flatMap(({ id, label }) => {
       const originals = moved.get(id)

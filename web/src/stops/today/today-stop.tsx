@@ -1,5 +1,5 @@
 import { Box, chakra, Grid, HStack, Text } from '@chakra-ui/react'
-import type { Today } from '@ennick/contract'
+import type { LedgerCopies, Today } from '@ennick/contract'
 import type { ReactElement, ReactNode } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -19,6 +19,7 @@ export function TodayStop(): ReactElement {
   const today = useRead('today', { params })
   const jobs = useRead('listJobs', { params })
   const history = useRead('history', { params })
+  const ledger = useRead('listLedgerCopies', {})
   if (today.isPending) return <Loading what="today" />
   if (today.error) return <Problem message={today.error.message} />
   const data = today.data
@@ -38,7 +39,9 @@ export function TodayStop(): ReactElement {
                     <StateWord word="away" />
                     <b>{volume.label}</b>
                     <Text color="quiet">
-                      {volume.kind}, last seen {when(volume.lastSeenAt)}
+                      {volume.isAllowed
+                        ? `${volume.kind}, last seen ${when(volume.lastSeenAt)}`
+                        : 'its folder is not among those that Ennick may use'}
                     </Text>
                   </HStack>
                   {volume.neededBy.length > 0 && <Text color="quiet">Needed by {volume.neededBy.join('; ')}</Text>}
@@ -123,7 +126,7 @@ export function TodayStop(): ReactElement {
           </Section>
           <Section title="What next?">
             <Lines>
-              {nextSteps(data).map((step) => (
+              {[...nextSteps(data), ...ledgerSteps(ledger.data)].map((step) => (
                 <Line key={step.text}>
                   <Go to={step.to}>{step.text}</Go>
                 </Line>
@@ -186,18 +189,20 @@ function headline(data: Today): string {
 function nextSteps(data: Today): { text: string; to: string }[] {
   const steps: { text: string; to: string }[] = []
   if (data.clips.total === 0) steps.push({ text: 'Add the first volume and scan it', to: 'intake' })
-  if (data.volumesAway.some((volume) => volume.neededBy.length))
-    steps.push({
-      text: `Put in ${data.volumesAway
-        .filter((volume) => volume.neededBy.length)
-        .map((volume) => volume.label)
-        .join(', ')}`,
-      to: 'intake',
-    })
+  const needed = data.volumesAway.filter((volume) => volume.neededBy.length)
+  for (const [what, some] of [
+    ['Put in', needed.filter(({ isAllowed }) => isAllowed)],
+    ['Allow the folder of', needed.filter(({ isAllowed }) => !isAllowed)],
+  ] as const)
+    if (some.length) steps.push({ text: `${what} ${some.map(({ label }) => label).join(', ')}`, to: 'intake' })
   if (data.neverScanned.length) steps.push({ text: `Scan ${data.neverScanned.join(', ')}`, to: 'intake' })
   const isAway = new Set(data.volumesAway.map(({ id }) => id))
   const [card] = data.onlyOnCard.filter(({ volumeId }) => !isAway.has(volumeId))
-  if (card)
+  const clipsOf = (card: Today['onlyOnCard'][number], clips: number): string =>
+    `${count(clips, 'clip')} of ${card.label} ${clips === 1 ? 'has a copy' : 'have copies'} that nobody has read back`
+  if (card && card.notCompared === card.clips)
+    steps.push({ text: `Compare: ${clipsOf(card, card.notCompared)}`, to: 'intake' })
+  else if (card)
     steps.push({
       text: `Offload ${card.label}: ${count(card.clips, 'clip')} of it ${card.clips === 1 ? 'is' : 'are'} only there`,
       to: `intake?offload=${card.volumeId}`,
@@ -220,6 +225,14 @@ function nextSteps(data: Today): { text: string; to: string }[] {
   if (ready && data.counts.handoff > 0) steps.push({ text: `Hand off “${ready.name}”`, to: `handoff/${ready.id}` })
   if (steps.length === 0) steps.push({ text: 'Read the next cut', to: 'cuts' })
   return steps
+}
+
+/** The ledger is all that was ever done here: that it is on one disk alone is told last, and always. */
+function ledgerSteps(ledger: LedgerCopies | undefined): { text: string; to: string }[] {
+  if (ledger?.problem) return [{ text: 'The ledger could not be copied: look why', to: 'settings' }]
+  if (ledger && (ledger.elsewhere === null || ledger.elsewhere.isOnOneDisk))
+    return [{ text: 'Have the ledger copied to another disk', to: 'settings' }]
+  return []
 }
 
 function Go({ to, children }: { to: string; children: ReactNode }): ReactElement {
