@@ -73,8 +73,8 @@ test('a volume that is taken out is away everywhere, without a reload', async ({
 })
 
 test('the ledger is copied, to a second place as well, and a copy is taken', async ({ page }) => {
-  await go(page, 'Today')
-  await page.goto(`${page.url().replace(/\/today.*/, '')}/settings`)
+  await go(page, 'Intake')
+  await page.goto(page.url().replace(/intake.*/, 'settings'))
   const answer = page.getByTestId('ledger-answer')
   await expect(answer).toHaveText(/^The ledger was not copied yet/)
   await page.getByRole('button', { name: 'Copy it now' }).click()

@@ -102,9 +102,9 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
     await database.transaction((transaction) => settleArrivals(transaction, production, volume, there))
   }
   try {
-    await forEachAtOnce(looked.changed, probesAtOnce, async (file) => {
+    await forEachAtOnce(looked.changed, probesAtOnce, async ({ file, stamp }) => {
       signal.throwIfAborted()
-      const described = await describe(volume, file, {
+      const described = await describe(volume, file, stamp, {
         ...{ rate: productionRate(production), knownAs, signal, restSeconds: config.restSeconds },
       })
       if (described === 'growing') {
@@ -206,7 +206,7 @@ async function lookAtFiles(
     unchanged: 0,
     problems: 0,
     growing: 0,
-    changed: [] as FoundFile[],
+    changed: [] as { file: FoundFile; stamp: FileStamp | null }[],
     back: [] as string[],
     unreadable: [] as Unreadable[],
   }
@@ -226,7 +226,7 @@ async function lookAtFiles(
       if (row.problem) looked.problems++
       if (row.isGone) looked.back.push(row.id)
     } else if (stamp && isGrowing(stamp, config.restSeconds)) looked.growing++
-    else looked.changed.push(file)
+    else looked.changed.push({ file, stamp })
     if ((looked.unchanged & 255) === 0) signal.throwIfAborted()
   }
   return looked
@@ -242,13 +242,16 @@ const placed = (volume: VolumeRow, file: FoundFile): PlacedFile => ({
 async function describe(
   volume: VolumeRow,
   file: FoundFile,
+  stamp: FileStamp | null,
   { restSeconds, ...reading }: Parameters<typeof describePlaced>[2] & { restSeconds: number },
 ): Promise<DescribedFile | Unreadable | 'growing' | null> {
+  if (stamp === null) return null
   const place = placed(volume, file)
   try {
-    const described = await describePlaced(place, await stampOfPlaced(place), reading)
-    const isAtRest = restSeconds === 0 || sameStamp(described, await stampOfPlaced(place))
-    return isAtRest ? described : 'growing'
+    const described = await describePlaced(place, stamp, reading)
+    // Of tens of thousands of stills each would be asked once more; those that come are more of them.
+    if (restSeconds === 0 || file.sequence) return described
+    return sameStamp(stamp, await stampOfPlaced(place)) ? described : 'growing'
   } catch (error) {
     reading.signal.throwIfAborted()
     const code = (error as NodeJS.ErrnoException).code
