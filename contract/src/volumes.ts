@@ -124,7 +124,7 @@ export const volumeClip = z.object({
 /** What neither a scan nor a copy goes through, by its kind. */
 export const passedOverKind = z.object({
   what: z.enum([
-    ...['link', 'hidden or of the system', 'neither file nor folder'],
+    ...['link', 'hidden or of the system', 'neither file nor folder', 'data folder of an Ennick'],
     ...['manifest history that does not hold', 'manifest history that went on otherwise there'],
   ] as const),
   total: z.int(),

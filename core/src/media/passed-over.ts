@@ -9,6 +9,10 @@ export function isPassedOver(name: string): boolean {
 /** Whether a name is one that Ennick itself writes for what is unfinished, set aside, or its own note of a place. */
 export const isOwnByName = (name: string): boolean => name.endsWith('.ennick-part') || name.startsWith('.ennick-')
 
+/** The file that says of its folder that an Ennick keeps its own data there; older ones have their secret alone. */
+export const dataFolderMark = '.ennick-data'
+export const marksDataFolder = (name: string): boolean => name === dataFolderMark || name === 'database-secret'
+
 const systemNames = new Set(['$recycle.bin', 'system volume information', 'lost+found', 'thumbs.db', 'desktop.ini'])
 
 const mediaExtensions = new Set([

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
 import { withHeld } from '../disk/held-folder.ts'
 import { isPart, partOwner, partPath, removeParts } from '../placements/unfinished-files.ts'
-import { nameUnreadable, type Unreadable, walk } from './walk.ts'
+import { nameUnreadable, type PassedOver, type Unreadable, walk } from './walk.ts'
 
 let root: string
 let folder: string
@@ -53,6 +53,23 @@ describe('walking', () => {
       found.push(`${file.isMedia ? 'media' : 'other'} ${file.path}`)
     return found
   }
+  test('passes over the data folder of an Ennick, in which every small picture would be a still', async () => {
+    for (const path of [
+      'a/1.mov',
+      'ennick/pictures/ab/12.jpg',
+      'ennick/database-secret',
+      'ours/.ennick-data',
+      'ours/b.jpg',
+    ]) {
+      await mkdir(dirname(join(folder, path)), { recursive: true })
+      await writeFile(join(folder, path), '')
+    }
+    expect(await all()).toEqual(['media a/1.mov'])
+    const passedOver: PassedOver[] = []
+    const listener = { onUnreadable: () => undefined, onPassedOver: (each: PassedOver) => passedOver.push(each) }
+    for await (const _ of walk(folder, listener));
+    expect(passedOver).toEqual(['ennick', 'ours'].map((path) => ({ path, what: 'data folder of an Ennick' })))
+  })
   test('goes through every folder in order and passes over what is hidden, and links', async () => {
     for (const path of ['b/2.mov', 'b/1.mov', 'a.txt', '.hidden/x.mov', 'b/.x.mov', 'c/$RECYCLE.BIN/x.mov']) {
       await mkdir(dirname(join(folder, path)), { recursive: true })

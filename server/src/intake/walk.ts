@@ -2,7 +2,7 @@ import type { Dirent } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { PassedOverKind } from '@ennick/contract'
-import { claimsToBeMedia, isOwnByName, isPassedOver } from '@ennick/core'
+import { claimsToBeMedia, isOwnByName, isPassedOver, marksDataFolder } from '@ennick/core'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError } from '../errors.ts'
 
@@ -44,7 +44,7 @@ export interface WalkListener {
 /**
  * Every folder below a root that is not passed over, in order, one at a time, with its files. Symbolic links are passed
  * over, also when one takes a folder's place while the walk goes on, so that it never leaves its root; so are hidden
- * and system files.
+ * and system files, and the data folder of an Ennick, in which every small picture would be taken for a still.
  * @throws when the root itself cannot be read, or another folder takes its place
  */
 export async function* walkFolders(root: string, listener: WalkListener): AsyncGenerator<WalkedFolder> {
@@ -74,6 +74,10 @@ async function* walkBelow(
   } catch (error) {
     if (below === '') throw error
     await tell(below, error)
+    return
+  }
+  if (below !== '' && entries.some((entry) => marksDataFolder(entry.name.toString()))) {
+    listener.onPassedOver?.({ path: below, what: 'data folder of an Ennick' })
     return
   }
   const kept = readNames(below, entries, listener)

@@ -1,6 +1,7 @@
-import { mkdirSync, realpathSync } from 'node:fs'
+import { mkdirSync, realpathSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
+import { dataFolderMark } from '@ennick/core'
 import { allowFolder, alsoAllowed, readConfig, readPort, usedFolders } from '../config.ts'
 import { AllowedFolders } from '../http/folders.ts'
 import { noteAllowed } from '../intake/presence.ts'
@@ -123,6 +124,8 @@ async function beginWith(databaseUrl: string, file: string): Promise<void> {
 function openDataFolder(): string {
   const folder = resolve(process.env.ENNICK_DATA || '.ennick')
   mkdirSync(folder, { recursive: true })
+  // A volume may lie around it: scans and offloads pass it over.
+  writeFileSync(join(folder, dataFolderMark), '', { flag: 'a' })
   return realpathSync(folder)
 }
 

@@ -20,6 +20,8 @@ function inWords({ what, total, first }: PassedOverKind): string {
       return `${count(total, 'link')}, as links are not followed ${named}`
     case 'hidden or of the system':
       return `${count(total, 'hidden or system item')} ${named}`
+    case 'data folder of an Ennick':
+      return `${count(total, 'data folder')} of Ennick itself ${named}`
     case 'neither file nor folder':
       return `${count(total, 'item')} that ${total === 1 ? 'is' : 'are'} neither file nor folder ${named}`
     case 'manifest history that does not hold':
