@@ -22,7 +22,7 @@ export const finding = z.object({
   mends: z.array(
     z.enum([
       ...(['repoint', 'make again', 'offload', 'trim', 'take apart'] as const),
-      ...(['replace from the start', 'restamp', 'rename', 'pad'] as const),
+      ...(['replace from the start', 'restamp', 'rename', 'pad', 'accept redelivery'] as const),
     ]),
   ),
   rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
@@ -164,7 +164,7 @@ export const mend = z.object({
   cutId: id.nullable(),
   kind: z.enum([
     ...(['repoint', 'make again', 'restamp', 'trim', 'take apart', 'untie'] as const),
-    ...(['replace from the start', 'rename', 'pad'] as const),
+    ...(['replace from the start', 'rename', 'pad', 'accept redelivery'] as const),
   ]),
   title: z.string(),
   changes: z
@@ -175,6 +175,14 @@ export const mend = z.object({
   createdAt: z.string(),
   undoneAt: z.string().nullable(),
 })
+
+export const redelivered = z.object({
+  clips: z
+    .array(z.object({ clipId: id, name: z.string(), path: z.string(), volumeLabel: z.string(), made: z.int() }))
+    .describe('Those that hold other content than when they were first seen, with what was made of what they were'),
+  mend: mend.nullable().describe('Null where it was only asked'),
+})
+export type Redelivered = z.infer<typeof redelivered>
 
 export const renamed = z.object({
   mends: z.array(mend).describe('One, where nothing was in the way of any of them'),

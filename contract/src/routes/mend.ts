@@ -8,6 +8,7 @@ import {
   mend,
   mendProof,
   movedOriginal,
+  redelivered,
   renamed,
   repointRequest,
   searchRequest,
@@ -169,6 +170,22 @@ export const mendRoutes = {
     params: z.object({ volumeId: id }),
     response: mend,
   }),
+  acceptRedelivered: route(
+    'POST',
+    '/api/productions/:productionId/redelivered',
+    'Take what clips hold now for their originals, as they were delivered again; or only say which',
+    {
+      params: ofProduction,
+      body: z
+        .object({
+          clipIds: z.array(id).min(1, 'Choose at least one clip.').max(100_000),
+          reason: z.string().trim().max(500).default(''),
+          apply: z.boolean(),
+        })
+        .refine(({ apply, reason }) => !apply || reason.length >= 3, 'Say in a few words who delivered it, and why.'),
+      response: redelivered,
+    },
+  ),
   listMends: route('GET', '/api/productions/:productionId/mends', 'Mends, newest first', {
     params: ofProduction,
     response: z.array(mend),

@@ -76,7 +76,7 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       kind: 'original changed',
       message:
         `It has other content on “${clip.volumeLabel}” than when it was first seen: it was written over, or its card ` +
-        'was used again. If what it was is meant, look for another copy of that.',
+        'was used again. If what it was is meant, look for another copy of that; if it was delivered again, accept it.',
     })
   for (const place of clip.unlikeCopies)
     notices.push({

@@ -51,7 +51,7 @@ export type FindingKind =
 
 /**
  * `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. `take
- * apart`: the uses of a joined file become uses of its parts.
+ * apart`: the uses of a joined file become uses of its parts. `accept redelivery`: what the original holds now is meant.
  */
 export type OfferedMend =
   | 'repoint'
@@ -63,6 +63,7 @@ export type OfferedMend =
   | 'restamp'
   | 'rename'
   | 'pad'
+  | 'accept redelivery'
 
 /** Something wrong with a cut's links: what, where, why, and what would mend it. */
 export interface Finding {

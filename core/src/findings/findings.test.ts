@@ -159,8 +159,18 @@ describe('findings', () => {
     expect(find({ damage: 'damaged from frame 312' })[0]).toMatchObject({ kind: 'original damaged' })
     const changed = (fingerprint: string) =>
       find({ changedFiles: [{ path: '/bay/A001/A001C001.mov', fingerprint }] })[0]
-    expect(changed('ab')).toMatchObject({ kind: 'original changed', severity: 'blocks handoff', mends: ['repoint'] })
+    expect(changed('ab')).toMatchObject({
+      kind: 'original changed',
+      severity: 'blocks handoff',
+      mends: ['repoint', 'accept redelivery'],
+    })
     expect(changed('ab')?.key).not.toBe(changed('cd')?.key)
+    // What was cut off while it was delivered is not to be accepted for it.
+    const cutOff = { damage: 'cut off', changedFiles: [{ path: '/bay/A001/A001C001.mov', fingerprint: 'ab' }] }
+    expect(find(cutOff).map(({ kind, mends }) => [kind, mends])).toEqual([
+      ['original damaged', ['repoint']],
+      ['original changed', ['repoint']],
+    ])
   })
 
   test('a decision on a shortfall is one on that shortfall', () => {

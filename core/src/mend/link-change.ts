@@ -6,6 +6,8 @@ export interface LinkChange {
     | { readonly kind: 'pair'; readonly clipId: string; readonly recipeId: string }
     /** The path of a made file, below its place. */
     | { readonly kind: 'made file'; readonly clipId: string; readonly pairId: string; readonly fileId: string }
+    /** What the content of an original is to be. */
+    | { readonly kind: 'content'; readonly clipId: string; readonly fileId: string }
     /** Which version of a cut is its newest. */
     | { readonly kind: 'newest version'; readonly lineId: string }
   readonly before: string | null
@@ -18,6 +20,7 @@ export interface LinkChange {
 export function keyOfLink(link: LinkChange['link']): string {
   if (link.kind === 'clip file') return `clip file ${link.clipId} ${link.ordinal}`
   if (link.kind === 'made file') return `made file ${link.fileId}`
+  if (link.kind === 'content') return `content ${link.fileId}`
   if (link.kind === 'newest version') return `newest version ${link.lineId}`
   return link.kind === 'event' ? `event ${link.cutId} ${link.position}` : `pair ${link.clipId} ${link.recipeId}`
 }

@@ -11,6 +11,7 @@ import { addJob, presentJob, readJob } from '../queue/jobs.ts'
 import type { KnownFile } from '../store/material.ts'
 import { mends } from '../store/schema.ts'
 import { sendFrame } from '../viewer/send-frame.ts'
+import { acceptRedelivered } from './accept-redelivered.ts'
 import { candidateSource } from './candidate-pictures.ts'
 import { presentMend, readMend } from './links.ts'
 import { makeAgain } from './make-again.ts'
@@ -148,6 +149,8 @@ export function mendRoutes({ app, database, config, folders, material }: Service
   implement(app, 'repointMoved', async ({ params }) =>
     presentMend(await repointMoved(database, await readVolume(database, params.volumeId))),
   )
+
+  implement(app, 'acceptRedelivered', ({ params, body }) => acceptRedelivered(database, params.productionId, body))
 
   implement(app, 'listMends', async ({ params }) =>
     (

@@ -9,6 +9,7 @@ import { anyOf } from '../store/any-of.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { files, mends, pairs } from '../store/schema.ts'
+import { undoAccepted } from './accept-redelivered.ts'
 import { type MendRow, undoLinks } from './links.ts'
 import { undoPad } from './pad.ts'
 import { undoRename } from './rename.ts'
@@ -25,10 +26,11 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
       { status: 409 },
     )
   const isVersion = isVersionMend(mend)
-  if (mend.kind === 'repoint' || isVersion) {
+  const isAccepted = mend.kind === 'accept redelivery'
+  if (mend.kind === 'repoint' || isVersion || isAccepted) {
     await database.transaction(async (transaction) => {
       await holdMend(transaction, mend)
-      await (isVersion ? undoVersion : undoLinks)(transaction, mend)
+      await (isVersion ? undoVersion : isAccepted ? undoAccepted : undoLinks)(transaction, mend)
       await settleUndo(transaction, mend)
     })
     return

@@ -308,7 +308,7 @@ export interface CreatedByMend {
 }
 
 export type MendKind =
-  | ('repoint' | 'make again' | 'restamp' | 'untie' | 'rename' | 'pad')
+  | ('repoint' | 'make again' | 'restamp' | 'untie' | 'rename' | 'pad' | 'accept redelivery')
   /** Those of which a version of the cut comes. */
   | ('trim' | 'take apart' | 'replace from the start')
 

@@ -7,7 +7,13 @@ import { type Check, eventNumbers, type Finding, fact, usedClips } from '../find
 export const notTheOriginal: Check = (context) =>
   usedClips(context).flatMap(({ clip, events }): Finding[] => {
     const findings: Finding[] = []
-    const find = (kind: Finding['kind'], mark: string, message: string, evidence: Finding['evidence']): void => {
+    const find = (
+      kind: Finding['kind'],
+      mark: string,
+      message: string,
+      evidence: Finding['evidence'],
+      mends: Finding['mends'] = ['repoint'],
+    ): void => {
       findings.push({
         key: `${kind}:${clip.id}:${mark}`,
         kind,
@@ -17,7 +23,7 @@ export const notTheOriginal: Check = (context) =>
         pairIds: [],
         events,
         evidence,
-        mends: ['repoint'],
+        mends,
       })
     }
     const uses = eventNumbers(context, events)
@@ -41,8 +47,9 @@ export const notTheOriginal: Check = (context) =>
       find(
         'original changed',
         changed.map(({ fingerprint }) => fingerprint).join(','),
-        `${clip.name} has other content than when it was first seen (${paths.join(', ')}), and carries ${uses}. Repoint to the true one, or accept this one with a reason.`,
+        `${clip.name} has other content than when it was first seen (${paths.join(', ')}), and carries ${uses}. Repoint to the true one${clip.damage === null ? '; or accept this one, if it was delivered again' : ''}.`,
         paths.map((path) => fact('content', 'the content at first scan', `other content at ${path}`, 'changed since')),
+        clip.damage === null ? ['repoint', 'accept redelivery'] : ['repoint'],
       )
     }
     return findings

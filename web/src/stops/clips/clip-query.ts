@@ -12,6 +12,7 @@ export const dailySearches: Readonly<Record<string, Condition>> = {
   'not here': { field: 'presence', operator: 'is not', value: 'here' },
   gone: is('presence', 'gone'),
   'only on a card': { field: 'notice', operator: 'contains', value: 'only on a card' },
+  'original changed': { field: 'notice', operator: 'contains', value: 'original changed' },
   'with notices': { field: 'notice', operator: 'filled' },
   'in a cut': { field: 'uses', operator: 'more', value: '0' },
   circled: { field: 'circled', operator: 'filled' },

@@ -7,6 +7,7 @@ import { clipMarksKey, useProduction } from '../../app/production.tsx'
 import { call } from '../../data/api.ts'
 import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue, useKept, useMarks } from '../../data/remembered.ts'
+import { AcceptRedelivered } from '../../parts/accept-redelivered.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { useUndoKeys } from '../../parts/keys.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
@@ -28,7 +29,17 @@ import { SyncSound } from './sync-sound.tsx'
 import { TakenOut, TakeOut } from './take-out.tsx'
 import { WriteLog } from './write-log.tsx'
 
-type OpenDialog = 'columns' | 'search' | 'read log' | 'write log' | 'sync' | 'needs' | 'take out' | 'taken out' | null
+type OpenDialog =
+  | 'columns'
+  | 'search'
+  | 'read log'
+  | 'write log'
+  | 'sync'
+  | 'needs'
+  | 'take out'
+  | 'taken out'
+  | 'accept'
+  | null
 
 /** Every original: what its file says, what people say of it, and how it stands. */
 export function ClipsStop(): ReactElement {
@@ -136,6 +147,11 @@ export function ClipsStop(): ReactElement {
                 <Menu.Item value="taken out" onClick={() => setDialog('taken out')}>
                   What was taken out…
                 </Menu.Item>
+                <Menu.Item value="accept" disabled={marked.length === 0} onClick={() => setDialog('accept')}>
+                  {marked.length
+                    ? `Accept ${marked.length} as delivered again…`
+                    : 'Accept what was delivered again: mark clips'}
+                </Menu.Item>
               </Menu.Content>
             </Menu.Positioner>
           </Portal>
@@ -214,6 +230,15 @@ export function ClipsStop(): ReactElement {
       <TakeOut
         clipIds={marked}
         isOpen={dialog === 'take out'}
+        onClose={() => setDialog(null)}
+        onDone={() => {
+          setMarks(new Set())
+          setDialog(null)
+        }}
+      />
+      <AcceptRedelivered
+        clipIds={marked}
+        isOpen={dialog === 'accept'}
         onClose={() => setDialog(null)}
         onDone={() => {
           setMarks(new Set())

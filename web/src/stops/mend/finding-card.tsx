@@ -18,6 +18,7 @@ export interface FindingActions {
   onSearch(keys: readonly string[]): void
   onTrim(keys: readonly string[]): void
   onTakeApart(keys: readonly string[]): void
+  onAccept(finding: FindingRow): void
   onMakeAgain(pairIds: readonly string[]): void
   onReplace(finding: FindingRow): void
   onRestamp(pairIds: readonly string[]): void
@@ -75,6 +76,11 @@ export const FindingCard = memo(function FindingCard(props: {
           {finding.mends.includes('repoint') && (
             <Button size="xs" variant="outline" onClick={() => actions.onSearch([finding.key])}>
               Find its file…
+            </Button>
+          )}
+          {finding.mends.includes('accept redelivery') && (
+            <Button size="xs" variant="outline" onClick={() => actions.onAccept(finding)}>
+              Accept it…
             </Button>
           )}
           {finding.mends.includes('take apart') && (

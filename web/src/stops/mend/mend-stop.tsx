@@ -4,6 +4,7 @@ import { type ReactElement, useMemo, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
+import { AcceptRedelivered } from '../../parts/accept-redelivered.tsx'
 import { Choice, Tab } from '../../parts/choices.tsx'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
@@ -78,6 +79,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
   const [apart, setApart] = useState<readonly string[] | null>(null)
   const [replacing, setReplacing] = useState<FindingRow | null>(null)
+  const [accepting, setAccepting] = useState<FindingRow | null>(null)
   const [forAll, setForAll] = useState<ChoiceForAll | null>(null)
   const { mutate: make } = makeAgain
   const restamp = useChange('restamp')
@@ -92,6 +94,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       onSearch: setSearch,
       onTrim: setTrimming,
       onTakeApart: setApart,
+      onAccept: setAccepting,
       onReplace: setReplacing,
       onChooseForAll: setForAll,
       onRestamp: (pairIds: readonly string[]) =>
@@ -240,6 +243,14 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           cut={cut}
           findings={all.filter(({ key }) => trimming.includes(key))}
           onClose={() => setTrimming(null)}
+        />
+      )}
+      {accepting?.clipId && (
+        <AcceptRedelivered
+          clipIds={[accepting.clipId]}
+          isOpen
+          onClose={() => setAccepting(null)}
+          onDone={() => setAccepting(null)}
         />
       )}
     </Page>
