@@ -32,7 +32,7 @@ export async function serve(config: Config): Promise<RunningServer> {
   const changes = new ChangeStream(config.databaseUrl, (change) => refresher.onChange(change))
   const folders = new AllowedFolders(config.allowedRoots, () => alsoAllowed(config.dataFolder))
   const used = new AllowedFolders(usedFolders(config), () => alsoAllowed(config.dataFolder))
-  const ledger = new LedgerKeeper(connection, config.dataFolder)
+  const ledger = new LedgerKeeper(connection, config.dataFolder, (folder) => folders.allows(folder))
   const app = buildApp({
     app: express(),
     ledger,

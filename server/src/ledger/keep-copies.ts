@@ -35,10 +35,13 @@ export class LedgerKeeper {
   #copying: Promise<void> | null = null
   #problem: string | null = null
   readonly #stopping = new AbortController()
+  readonly #isAllowed: (folder: string) => Promise<boolean>
 
-  constructor(connection: Connection, dataFolder: string) {
+  /** @param isAllowed whether a folder may be used: a second place that may not any more is away */
+  constructor(connection: Connection, dataFolder: string, isAllowed: (folder: string) => Promise<boolean>) {
     this.#connection = connection
     this.#dataFolder = dataFolder
+    this.#isAllowed = isAllowed
     this.#folder = ledgerCopyFolder(dataFolder)
   }
 
@@ -68,15 +71,11 @@ export class LedgerKeeper {
     void this.#work(() => this.#copy())
   }
 
-  /** Waits for the copy that is being made. */
-  async ended(): Promise<void> {
-    await this.#copying
-  }
-
   async present(): Promise<LedgerCopies> {
     const elsewhere = await this.#elsewhere()
     const here = await copiesIn(this.#folder)
-    const there = elsewhere === null ? new Map<string, number>() : await copiesIn(elsewhere)
+    const isThere = elsewhere !== null && (await this.#isHere(elsewhere))
+    const there = isThere ? await copiesIn(elsewhere) : new Map<string, number>()
     const names = [...new Set([...here.keys(), ...there.keys()])].sort().reverse()
     return {
       folder: this.#folder,
@@ -91,7 +90,7 @@ export class LedgerKeeper {
         elsewhere === null
           ? null
           : {
-              ...{ folder: elsewhere, isHere: await isFolder(elsewhere) },
+              ...{ folder: elsewhere, isHere: isThere },
               isOnOneDisk: await areOnOneDisk(elsewhere, this.#dataFolder),
             },
       isCopying: this.#copying !== null,
@@ -165,7 +164,7 @@ export class LedgerKeeper {
   /** Brings the newest copy to the second place, when that is here and has it not. */
   async #bringElsewhere(): Promise<void> {
     const elsewhere = await this.#elsewhere()
-    if (elsewhere === null || !(await isFolder(elsewhere))) return
+    if (elsewhere === null || !(await this.#isHere(elsewhere))) return
     const [newest] = await namesIn(this.#folder)
     if (newest === undefined) return
     await withHeld(elsewhere, async (there) => {
@@ -183,6 +182,10 @@ export class LedgerKeeper {
       [since],
     )
     return (rowCount ?? 0) > 0
+  }
+
+  async #isHere(folder: string): Promise<boolean> {
+    return (await this.#isAllowed(folder)) && isFolder(folder)
   }
 
   #elsewherePath(): string {

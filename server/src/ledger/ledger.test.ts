@@ -14,7 +14,7 @@ import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 import { bringBackLedger, copyBeforeMigrating } from './bring-back.ts'
 import { copyName, tablesQuery } from './copy-format.ts'
-import { ledgerCopyFolder } from './keep-copies.ts'
+import { LedgerKeeper, ledgerCopyFolder } from './keep-copies.ts'
 import { migrationsUntil } from './migrations-until.ts'
 import { writeLedgerCopy } from './write-copy.ts'
 
@@ -283,6 +283,45 @@ describe('copies that Ennick keeps', () => {
     await ennick.call('keepLedgerElsewhere', { body: { folder: null } })
     expect((await listed()).elsewhere).toBeNull()
     expect((await readdir(place)).length).toBeGreaterThan(1)
+  })
+
+  test('one is made by itself when the last is a day old and something was done since', async () => {
+    const dataFolder = join(ennick.media, 'other data')
+    const connection = connect(ennick.config.databaseUrl, { maximum: 2 })
+    const allowed = { all: true }
+    const keeper = new LedgerKeeper(connection, dataFolder, async () => allowed.all)
+    const names = async () => (await keeper.present()).copies.map(({ name }) => name)
+    await keeper.lookOnce()
+    const [first = ''] = await names()
+    await keeper.lookOnce()
+    expect(await names()).toEqual([first])
+    const older = async (from: string, days: number) => {
+      const old = copyName(new Date(Date.now() - days * 86_400_000))
+      await rename(join(ledgerCopyFolder(dataFolder), from), join(ledgerCopyFolder(dataFolder), old))
+      return old
+    }
+    const old = await older(first, 2)
+    await keeper.lookOnce()
+    expect((await names()).length).toBe(2)
+    expect(await names()).toContain(old)
+    // A second place in a folder that may be used no more is not used.
+    const disk = join(ennick.media, 'another disk')
+    await mkdir(disk)
+    allowed.all = false
+    await keeper.keepElsewhere(disk)
+    await keeper.lookOnce()
+    const { elsewhere, copies } = await keeper.present()
+    expect([elsewhere?.isHere, await readdir(elsewhere?.folder ?? '')]).toEqual([false, []])
+    allowed.all = true
+    await keeper.lookOnce()
+    expect(await readdir(elsewhere?.folder ?? '')).toEqual([copies[0]?.name])
+    // Nothing was done for days.
+    await ennick.query(`update history set at = at - interval '9 days'`)
+    await ennick.query(`update jobs set created_at = created_at - interval '9 days'`)
+    for (const name of await names()) if (name !== old) await rm(join(ledgerCopyFolder(dataFolder), name))
+    await keeper.lookOnce()
+    expect((await keeper.present()).copies.filter(({ isHere }) => isHere).map(({ name }) => name)).toEqual([old])
+    await connection.close()
   })
 
   test('one that cannot be made is told', async () => {

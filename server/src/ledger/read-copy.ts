@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto'
 import type { FileHandle } from 'node:fs/promises'
-import { type Readable, Transform } from 'node:stream'
+import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { type Entry, fromFdPromise, type ZipFile } from 'yauzl'
 import type { HeldFolder } from '../disk/held-folder.ts'
 import { PlainError } from '../errors.ts'
 import { descriptionName, type LedgerDescription, ledgerDescription, tableEntry } from './copy-format.ts'
+import { hashed } from './hashed.ts'
 
 /** What `ledger.json` may come to at most: it names tables and productions. */
 const mostDescriptionBytes = 16_000_000
@@ -63,12 +64,7 @@ async function readOpen(file: FileHandle, take: TakeTable): Promise<LedgerDescri
     const entry = entries.get(tableEntry(table.name))
     if (!entry) throw new Error(`table ${table.name} is not in it.`)
     const hash = createHash('sha256')
-    const through = new Transform({
-      transform(chunk: Buffer, _encoding, done) {
-        hash.update(chunk)
-        done(null, chunk)
-      },
-    })
+    const through = hashed(hash)
     const source = await zip.openReadStreamPromise(entry)
     await Promise.all([pipeline(source, through), take(table, through)])
     if (hash.digest('hex') !== table.sha256) throw new Error(`table ${table.name} is not what was written.`)

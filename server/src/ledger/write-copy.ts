@@ -1,7 +1,7 @@
 import { createHash, type Hash } from 'node:crypto'
 import { type FileHandle, unlink } from 'node:fs/promises'
 import { hostname } from 'node:os'
-import { Readable, Transform } from 'node:stream'
+import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { setTimeout } from 'node:timers/promises'
 import type pg from 'pg'
@@ -11,6 +11,7 @@ import { identify } from '../disk/file-identity.ts'
 import type { HeldFolder } from '../disk/held-folder.ts'
 import { moveFile } from '../disk/move-file.ts'
 import { copyName, descriptionName, type LedgerDescription, quoted, tableEntry, tablesQuery } from './copy-format.ts'
+import { hashed } from './hashed.ts'
 import { readLedgerCopy } from './read-copy.ts'
 
 /**
@@ -77,7 +78,9 @@ async function writeInto(
         const columns = table.columns.map(quoted).join(', ')
         const rows = client.query(copyTo(`copy ${quoted(table.name)} (${columns}) to stdout (format csv, header)`))
         sent.push({ table, rows, hash })
-        give(null, hashed(rows, hash))
+        const through = hashed(hash)
+        rows.on('error', (error) => through.destroy(error))
+        give(null, rows.pipe(through))
       })
     zip.addReadStreamLazy(descriptionName, options, (give) => {
       describeLedger(client, sent, madeAt).then(
@@ -98,17 +101,6 @@ async function writeInto(
     // What a failure left half sent on it is in nobody's way when the connection is closed.
     client.release(!isWell)
   }
-}
-
-function hashed(source: Readable, hash: Hash): Readable {
-  const through = new Transform({
-    transform(chunk: Buffer, _encoding, done) {
-      hash.update(chunk)
-      done(null, chunk)
-    },
-  })
-  source.on('error', (error) => through.destroy(error))
-  return source.pipe(through)
 }
 
 async function describeLedger(client: pg.PoolClient, sent: readonly Sent[], madeAt: Date): Promise<LedgerDescription> {
