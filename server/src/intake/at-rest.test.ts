@@ -81,7 +81,18 @@ test('what is written over keeps what is known of it until it is whole', async (
   const volumeId = await ennick.addVolume(productionId, 'OVER', drive)
   await writeFile(join(drive, 'T03.wav'), 'RIFF')
   expect((await ennick.scan(volumeId)).summary).toContain('1 still being written')
-  expect((await clipsOf('OVER')).map(({ frames, notice }) => [frames, notice])).toEqual([[25, '']])
+  const known = async () => (await clipsOf('OVER')).map(({ frames, notice }) => [frames, notice])
+  expect(await known()).toEqual([[25, '']])
+  await putWhole(drive, 'T03.wav')
+  await untilNothingGrows('OVER')
+  // A check of every file leaves it as well, and it is looked at again without another.
+  await writeFile(join(drive, 'T03.wav'), 'RIFF')
+  const check = await ennick.call('check', { params: { productionId } })
+  expect((await ennick.waitForJob(check.id)).summary).toContain('0 files changed')
+  expect([await known(), (await volume('OVER'))?.growingFiles]).toEqual([[[25, '']], 1])
+  await putWhole(drive, 'T03.wav')
+  await untilNothingGrows('OVER')
+  expect(await known()).toEqual([[25, '']])
 })
 
 test('a time in the future is that of a camera whose clock is wrong, and keeps nothing waiting', async () => {

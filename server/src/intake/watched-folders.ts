@@ -63,9 +63,11 @@ export class FolderWatch {
     }
     // One that was being written and was taken away again is to be known as well.
     const held = [...resting, '', ...(volume.growingFiles > 0 ? growing : [])].join('\n')
-    if (held === this.#scanned.get(volume.id)) return
+    // What was written over may come to rest as it was: then all is as it was scanned, but for what is known of it.
+    const isAsLeft = growing.length === volume.growingFiles
+    if (held === this.#scanned.get(volume.id) && (isAsLeft || volume.growingFiles === 0)) return
     // The scan that has just left as many for later knows everything else.
-    const isAsScanned = !volume.isWatched && before === undefined && growing.length === volume.growingFiles
+    const isAsScanned = !volume.isWatched && before === undefined && isAsLeft
     if (!isAsScanned) {
       if (await this.#isScanned(volume)) return
       await addJob(this.#database, volume.productionId, `Scan ${volume.label}`, { kind: 'scan', volumeId: volume.id })

@@ -3,6 +3,7 @@ import { eq } from 'drizzle-orm'
 import type { FileStamp } from '../disk/fingerprint.ts'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError, isFileError } from '../errors.ts'
+import { isGrowing } from '../intake/at-rest.ts'
 import { asKnownStills, describePlaced, forEachAtOnce, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { nameUnreadable, type Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
@@ -13,20 +14,24 @@ import type { Queryable } from '../store/database.ts'
 import type { JobResult } from '../store/job-types.ts'
 import { type KnownClip, type KnownFile, type KnownPair, readMaterial, type VolumeRow } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
-import { files, pairs } from '../store/schema.ts'
+import { files, pairs, volumes } from '../store/schema.ts'
 import { lookForVolume } from '../store/volume-presence.ts'
 
 /**
  * Looks at every known file on the volumes that are here, reads again those that changed, and compares every pair anew.
+ * What something is still writing is left as it is known, and looked at again by a scan (`intake/watched-folders.ts`).
  */
 export async function checkFiles(
   context: WorkContext,
   meter: ProgressMeter,
   volumeId: string | null,
 ): Promise<JobResult> {
-  const { database, job, signal } = context
+  const { database, config, job, signal } = context
   const material = await readMaterial(database, job.productionId)
-  const look: Look = { database, rate: productionRate(material.production), signal, roots: new Map(), unreadable: [] }
+  const look: Look = {
+    ...{ database, rate: productionRate(material.production), restSeconds: config.restSeconds, signal },
+    ...{ roots: new Map(), growing: new Map(), unreadable: [] },
+  }
   let changedFiles = 0
   try {
     for (const volume of material.volumes) {
@@ -44,6 +49,8 @@ export async function checkFiles(
   } finally {
     for (const root of look.roots.values()) await root.release()
   }
+  for (const [id, growingFiles] of look.growing)
+    await database.update(volumes).set({ growingFiles }).where(eq(volumes.id, id))
   const after = await readMaterial(database, job.productionId)
   for (const clip of after.clips.values()) {
     for (const pair of clip.pairs) await comparePair(database, clip, pair)
@@ -76,14 +83,18 @@ async function holdIfHere(database: Queryable, volume: VolumeRow): Promise<HeldF
 interface Look {
   readonly database: Queryable
   readonly rate: Rate
+  readonly restSeconds: number
   readonly signal: AbortSignal
   /** The roots of the volumes that are looked at, held. */
   readonly roots: Map<string, HeldFolder>
+  /** How many files of a volume something is still writing. */
+  readonly growing: Map<string, number>
   readonly unreadable: Unreadable[]
 }
 
 /** @returns whether anything about the file was other than what was known. */
-async function lookAgain({ database, rate, signal, roots, unreadable }: Look, file: KnownFile): Promise<boolean> {
+async function lookAgain(look: Look, file: KnownFile): Promise<boolean> {
+  const { database, rate, restSeconds, signal, roots, growing, unreadable } = look
   // What lies at its place is another file, with a row of its own.
   if (file.isReplaced) return false
   let stamp: FileStamp | null
@@ -106,6 +117,11 @@ async function lookAgain({ database, rate, signal, roots, unreadable }: Look, fi
     if (!file.isGone) return false
     await database.update(files).set({ isGone: false, seenAt: new Date() }).where(eq(files.id, file.id))
     return true
+  }
+  // Places of what is made are scanned by nobody.
+  if (file.volume.kind !== 'made' && isGrowing(stamp, restSeconds)) {
+    growing.set(file.volumeId, (growing.get(file.volumeId) ?? 0) + 1)
+    return false
   }
   const described = await describePlaced(file, stamp, { rate, knownAs: asKnownStills(file), signal })
   await database
