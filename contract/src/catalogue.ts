@@ -1,7 +1,7 @@
 import { type Condition, operators } from '@ennick/core'
 import { z } from 'zod'
 import { clip } from './clips.ts'
-import { id } from './common.ts'
+import { id, presence } from './common.ts'
 
 export const fieldKind = z.enum(['text', 'number', 'bytes', 'rate', 'timecode', 'date', 'flag', 'choice'])
 
@@ -279,6 +279,16 @@ export const treeNode = z.object({
   clips: z.int(),
   bytes: z.number(),
 })
+
+export const clipElsewhere = z.object({
+  clipId: id,
+  productionId: id,
+  production: z.string(),
+  name: z.string(),
+  volumeLabel: z.string(),
+  presence,
+})
+export type ClipElsewhere = z.infer<typeof clipElsewhere>
 
 export type FieldInfo = z.infer<typeof field>
 export type ClipQuery = z.input<typeof clipQuery>

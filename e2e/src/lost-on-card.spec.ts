@@ -242,3 +242,13 @@ test('a plate that is delivered again under its name is accepted in Clips, and t
   await stop('Clips')
   await expect(row('SH010.mov')).toContainText('original changed')
 })
+
+test('a clip of another production is found from here, with the box that it is in', async () => {
+  await page.keyboard.press('Control+k')
+  await page.getByPlaceholder('A clip, reel, volume, cut, or something to do').fill('A002C001')
+  const found = dialog().getByRole('option').filter({ hasText: 'A002C001_1105.mov' })
+  await expect(found).toContainText('Low Water · A002, away')
+  await found.click()
+  await expect(page.getByRole('dialog')).toContainText('A002C001_1105')
+  await expect(page.getByText('Low Water', { exact: true })).toBeVisible()
+})

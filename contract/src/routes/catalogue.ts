@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import {
   awaitedLog,
+  clipElsewhere,
   clipOutline,
   clipPage,
   clipQuery,
@@ -31,6 +32,16 @@ import { ofProduction, route } from './define.ts'
 
 /** Many clips: searching, describing, logs. */
 export const catalogueRoutes = {
+  findElsewhere: route(
+    'GET',
+    '/api/productions/:productionId/elsewhere',
+    'Clips of other productions that have these words among their names',
+    {
+      params: ofProduction,
+      query: z.object({ words: z.string().max(200) }),
+      response: z.array(clipElsewhere),
+    },
+  ),
   searchClips: route(
     'POST',
     '/api/productions/:productionId/clips/search',

@@ -12,6 +12,7 @@ import { dropAwaited, holdPlaces, readAwaited } from './awaited.ts'
 import { addColumn, presentFields, removeColumn } from './columns.ts'
 import { editClips } from './edit.ts'
 import { readFields } from './fields.ts'
+import { findElsewhere } from './find-elsewhere.ts'
 import { refreshIndex } from './index-refresh.ts'
 import { importLog } from './logs.ts'
 import { presentClip } from './present.ts'
@@ -28,6 +29,7 @@ export function clipTableRoutes(services: Services): void {
     const { rows, next } = await searchPage(database, params.productionId, body, body.after, body.limit)
     return { rows: rows.map(presentClip), next }
   })
+  implement(app, 'findElsewhere', ({ params, query }) => findElsewhere(database, params.productionId, query.words))
   implement(app, 'outlineClips', ({ params, body }) => outline(database, params.productionId, body, body.every))
   implement(app, 'listClipIds', async ({ params, body }) => ({
     ids: await searchIds(database, params.productionId, body),

@@ -18,7 +18,7 @@ interface Entry {
 
 const shownAtMost = 40
 
-/** Finds any clip, volume, cut or proxy by any of its names, and any action. */
+/** Finds any clip, volume, cut or proxy by any of its names, clips of other productions, and any action. */
 export function Palette({
   isOpen,
   onClose,
@@ -30,9 +30,10 @@ export function Palette({
 }): ReactElement {
   const [text, setText] = useState('')
   const entries = useEntries(isOpen, text, toggleTheme)
-  const shown = entries
+  const own = entries
     .filter((entry) => entry.group === 'Clips' || matches(text, entry.text, entry.detail))
     .slice(0, shownAtMost)
+  const shown = [...own, ...useElsewhere(isOpen, text)]
   const groups = [...new Set(shown.map((entry) => entry.group))]
   const close = (): void => {
     setText('')
@@ -176,6 +177,24 @@ function useEntries(isOpen: boolean, text: string, toggleTheme: () => void): Ent
       act: at(`/clips?clip=${clip.id}`),
     })),
   ]
+}
+
+/** Clips of other productions: where something is gets asked of whatever job it was. */
+function useElsewhere(isOpen: boolean, text: string): Entry[] {
+  const { id: productionId } = useProduction()
+  const navigate = useNavigate()
+  const found = useSteadyRead(
+    'findElsewhere',
+    isOpen && text.trim().length > 1 ? { params: { productionId }, query: { words: text } } : null,
+  )
+  if (found.isPlaceholderData || text.trim().length < 2) return []
+  return (found.data ?? []).map((clip) => ({
+    id: `elsewhere-${clip.clipId}`,
+    group: 'In other productions',
+    text: clip.name,
+    detail: `${clip.production} · ${clip.volumeLabel}, ${clip.presence}`,
+    act: () => void navigate(`/p/${clip.productionId}/clips?clip=${clip.clipId}`),
+  }))
 }
 
 /** Everything by which people know a clip: scene and take, day, reel, timecode, the box it is in. */

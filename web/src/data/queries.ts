@@ -91,6 +91,7 @@ export const orderOfEdits = 'edits'
 const clipReads: readonly RouteName[] = [
   'readView',
   'searchClips',
+  'findElsewhere',
   'outlineClips',
   'listClipIds',
   'readClips',
