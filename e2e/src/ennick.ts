@@ -36,6 +36,8 @@ export class Ennick {
     const port = await freePort()
     const environment = {
       ...{ ...process.env, ENNICK_DATA: dataFolder, ENNICK_PORT: String(port), ENNICK_ROOTS: folder },
+      // What is scanned was made a moment ago, and is whole.
+      ENNICK_REST_SECONDS: '0',
       ...(settings.atOnce ? { ENNICK_AT_ONCE: String(settings.atOnce) } : {}),
       ...settings.environment,
     }
