@@ -38,6 +38,7 @@ export async function findFiles(
   }
   try {
     for await (const { folder, names } of walkFolders(volume.rootPath, {
+      isForMedia: true,
       onUnreadable: (each) => {
         // What is no media is counted, and not read at all.
         if (each.isFile && !claimsToBeMedia(each.path)) other++

@@ -53,12 +53,16 @@ test('what is filmed after the offload, written over, or gone from the copy is a
   await makePicture(join(card, 'CLIPS/F001.mov'), { seed: 3, reel: 'F001' })
   await rm(join(root, 'R-1/day 1/CLIPS/F001.xml'))
   await symlink(join(card, 'CLIPS/F001.xml'), join(root, 'R-1/day 1/CLIPS/F001.xml'))
+  // The ledger of somebody's Ennick, which a scan passes over, is on it as well.
+  await mkdir(join(card, 'old data'))
+  await writeFile(join(card, 'old data/database-secret'), 'kept')
   const { alone: found, aloneCount } = await held()
-  expect(aloneCount).toBe(3)
+  expect(aloneCount).toBe(4)
   expect(found).toEqual([
     { path: 'CLIPS/F001.mov', reason: 'It was copied nowhere, or not as it is now.' },
     { path: 'CLIPS/F001.xml', reason: expect.stringContaining('Its copy is not at day 1/CLIPS/F001.xml on “R-1”') },
     { path: 'CLIPS/F002.mov', reason: 'It was copied nowhere, or not as it is now.' },
+    { path: 'old data/database-secret', reason: 'It was copied nowhere, or not as it is now.' },
   ])
 })
 

@@ -22,6 +22,7 @@ export async function surveyFolder(root: string): Promise<FolderSurvey> {
   let isWhole = true
   try {
     for await (const { folder, names } of walkFolders(root, {
+      isForMedia: true,
       onUnreadable: () => {
         isWhole = false
       },

@@ -113,6 +113,7 @@ export function volumeRoutes(services: Services): void {
     let total = 0
     try {
       for await (const { path, isMedia } of walk(volume.rootPath, {
+        isForMedia: true,
         onUnreadable: () => undefined,
         onPassedOver: passedOver.add,
       })) {

@@ -53,7 +53,7 @@ describe('walking', () => {
       found.push(`${file.isMedia ? 'media' : 'other'} ${file.path}`)
     return found
   }
-  test('passes over the data folder of an Ennick, in which every small picture would be a still', async () => {
+  test('passes over the data folder of an Ennick where media are looked for, as each picture would be a still', async () => {
     for (const path of [
       'a/1.mov',
       'ennick/pictures/ab/12.jpg',
@@ -64,10 +64,15 @@ describe('walking', () => {
       await mkdir(dirname(join(folder, path)), { recursive: true })
       await writeFile(join(folder, path), '')
     }
-    expect(await all()).toEqual(['media a/1.mov'])
     const passedOver: PassedOver[] = []
+    const found: string[] = []
     const listener = { onUnreadable: () => undefined, onPassedOver: (each: PassedOver) => passedOver.push(each) }
-    for await (const _ of walk(folder, listener));
+    for await (const { path } of walk(folder, { ...listener, isForMedia: true })) found.push(path)
+    expect(found).toEqual(['a/1.mov'])
+    // What is copied, or may be formatted, is everything: the ledger of another may be in it.
+    expect(await all()).toEqual(
+      expect.arrayContaining(['media ennick/pictures/ab/12.jpg', 'other ennick/database-secret', 'media ours/b.jpg']),
+    )
     expect(passedOver).toEqual(['ennick', 'ours'].map((path) => ({ path, what: 'data folder of an Ennick' })))
   })
   test('goes through every folder in order and passes over what is hidden, and links', async () => {

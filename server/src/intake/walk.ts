@@ -39,12 +39,17 @@ export interface WalkListener {
   /** Of each folder or file that could not be read; what is in it is there all the same. */
   readonly onUnreadable: (each: Unreadable) => void
   readonly onPassedOver?: (each: PassedOver) => void
+  /**
+   * Whether media are looked for: then the data folder of an Ennick is passed over, in which every small picture would
+   * be taken for a still. What is copied, or may be deleted, is everything that is there.
+   */
+  readonly isForMedia?: boolean
 }
 
 /**
  * Every folder below a root that is not passed over, in order, one at a time, with its files. Symbolic links are passed
  * over, also when one takes a folder's place while the walk goes on, so that it never leaves its root; so are hidden
- * and system files, and the data folder of an Ennick, in which every small picture would be taken for a still.
+ * and system files.
  * @throws when the root itself cannot be read, or another folder takes its place
  */
 export async function* walkFolders(root: string, listener: WalkListener): AsyncGenerator<WalkedFolder> {
@@ -76,7 +81,7 @@ async function* walkBelow(
     await tell(below, error)
     return
   }
-  if (below !== '' && entries.some((entry) => marksDataFolder(entry.name.toString()))) {
+  if (listener.isForMedia && below !== '' && entries.some((entry) => marksDataFolder(entry.name.toString()))) {
     listener.onPassedOver?.({ path: below, what: 'data folder of an Ennick' })
     return
   }

@@ -93,7 +93,7 @@ export class FolderWatch {
 async function lookInto(root: string, restSeconds: number): Promise<Look | null> {
   const look = new Map<string, { text: string; isGrowing: boolean }>()
   try {
-    for await (const { path, isMedia } of walk(root, { onUnreadable: () => undefined })) {
+    for await (const { path, isMedia } of walk(root, { isForMedia: true, onUnreadable: () => undefined })) {
       const info = isMedia ? await stat(join(root, path), { bigint: true }).catch(() => null) : null
       if (!info) continue
       const stamp = stampOfStats(info)

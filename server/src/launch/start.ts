@@ -124,7 +124,7 @@ async function beginWith(databaseUrl: string, file: string): Promise<void> {
 function openDataFolder(): string {
   const folder = resolve(process.env.ENNICK_DATA || '.ennick')
   mkdirSync(folder, { recursive: true })
-  // A volume may lie around it: scans and offloads pass it over.
+  // A volume may lie around it: scans and searches pass it over.
   writeFileSync(join(folder, dataFolderMark), '', { flag: 'a' })
   return realpathSync(folder)
 }

@@ -32,6 +32,7 @@ export async function mediaPlaces(
   const found: MediaPlace[] = []
   try {
     for await (const { folder: below, names } of walkFolders(folder, {
+      isForMedia: true,
       onUnreadable: (part) => unreadable.push(part),
     })) {
       signal.throwIfAborted()
