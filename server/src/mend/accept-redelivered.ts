@@ -1,5 +1,5 @@
 import type { Redelivered } from '@ennick/contract'
-import { count, type LinkChange } from '@ennick/core'
+import { count, invert, type LinkChange } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -115,10 +115,7 @@ async function setFirst(transaction: Transaction, changes: readonly LinkChange[]
 /** Takes it back: the content is told again to be another than when it was first seen. */
 export async function undoAccepted(transaction: Transaction, mend: MendRow): Promise<void> {
   await assertNothingRestsOn(transaction, mend)
-  const back = mend.changes.map((change) => ({
-    ...change,
-    ...{ before: change.after, after: change.before, label: `taken back: ${change.label}` },
-  }))
+  const back = invert(mend.changes)
   await setFirst(transaction, back)
   await recordChanges(transaction, mend.productionId, back)
 }
