@@ -51,7 +51,8 @@ export type FindingKind =
 
 /**
  * `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. `take
- * apart`: the uses of a joined file become uses of its parts. `accept redelivery`: what the original holds now is meant.
+ * apart`: the uses of a joined file become uses of its parts. `accept redelivery`: what the original holds now is the
+ * one that is meant.
  */
 export type OfferedMend =
   | 'repoint'

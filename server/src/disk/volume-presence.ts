@@ -54,7 +54,7 @@ export async function rootIdentity(rootPath: string): Promise<RootIdentity> {
   return { mountPath: await mountOf(rootPath), rootInode: String(ino) }
 }
 
-const isFolder = (path: string): Promise<boolean> =>
+export const isFolder = (path: string): Promise<boolean> =>
   stat(path).then(
     (info) => info.isDirectory(),
     () => false,

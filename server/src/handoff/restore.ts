@@ -65,7 +65,7 @@ export async function restoreArchive(
   for (const { volume } of restored) growing += (await scanVolume(context, meter, volume.id)).growing ?? 0
   if (growing)
     throw new JobFailure(
-      `Something is still writing ${growing === 1 ? 'a file' : `${growing} files`} of the archive. Wait until all of it is there, and retry.`,
+      `Something is still writing ${count(growing, 'file')} of the archive. Wait until all of it is there, and retry.`,
     )
   const material = await readMaterial(database, job.productionId)
   const clipAt = clipsByPlace(material, restored)

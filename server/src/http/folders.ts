@@ -36,9 +36,17 @@ export class AllowedFolders {
 
   /** Whether a place may be used, there or not; where it is there, by where it really lies. */
   async allows(path: string): Promise<boolean> {
+    return (await this.judge())(path)
+  }
+
+  /** The same for many places, which are judged by the roots of one moment. */
+  async judge(): Promise<(path: string) => Promise<boolean>> {
     const roots = await this.roots()
-    const real = await realpath(path).catch(() => null)
-    return real === null ? isIn(path, [...roots, ...this.named]) : isIn(real, roots)
+    const named = [...roots, ...this.named]
+    return async (path) => {
+      const real = await realpath(path).catch(() => null)
+      return real === null ? isIn(path, named) : isIn(real, roots)
+    }
   }
 
   /**

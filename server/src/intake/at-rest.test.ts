@@ -128,7 +128,7 @@ test('stills that come one by one are no other content; one of them that is anot
   expect(await told()).toEqual([[12, 'original changed']])
 })
 
-test('proxies that are uploaded first wait until they are whole, and find their originals when the card comes', async () => {
+test('proxies that are uploaded first wait until they are whole, then for their originals', async () => {
   const uploads = join(ennick.media, 'uploads')
   await mkdir(uploads)
   await ennick.addVolume(productionId, 'UPLINK', uploads, 'upload')

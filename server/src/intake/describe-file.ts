@@ -154,7 +154,7 @@ const formsOfBefore = ({ folder, prefix, suffix, digits, ranges }: StillSequence
 const numbersOf = ({ ranges }: StillSequence): number[][] =>
   ranges.map(({ startFrame, endFrame }) => [startFrame, endFrame])
 
-/** The mark of numbered stills: of their first, middle and last, of their bytes together, and of what is said of them. */
+/** The mark of numbered stills: of their first, middle and last, of all their bytes, and of what is said of them. */
 async function stillsMark(
   root: string,
   sequence: StillSequence,

@@ -18,8 +18,9 @@ import { FolderWatch } from './watched-folders.ts'
  * have come from another machine. What may not be used is away.
  */
 export async function noteAllowed(database: Database, folders: AllowedFolders): Promise<void> {
+  const allows = await folders.judge()
   for (const row of await database.select().from(volumes)) {
-    const isAllowed = await folders.allows(row.rootPath)
+    const isAllowed = await allows(row.rootPath)
     if (isAllowed === row.isAllowed) continue
     const what = isAllowed ? 'may be used' : 'lies outside the folders that Ennick may use'
     await settle(

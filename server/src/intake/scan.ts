@@ -272,7 +272,7 @@ async function assertStillHere(volume: VolumeRow, read: number, total: number): 
   )
 }
 
-/** Whether numbered stills are those that were known, each as it was by what is known of them, and others beside them. */
+/** Whether numbered stills are those that were known, as far as is known of them as they were, and more. */
 async function hasOnlyGrown({ rootPath }: VolumeRow, { sequence }: FoundFile, known: KnownFile): Promise<boolean> {
   if (!sequence || !known.sequence || known.fingerprint !== known.firstFingerprint) return false
   return isGrownFrom(rootPath, sequence, { ...known, sequence: known.sequence })

@@ -130,7 +130,9 @@ export function volumeRoutes(services: Services): void {
       )
     }
     const rule =
-      'Passed over and not counted: names that begin with a dot, the folders that systems keep for themselves (System Volume Information, $RECYCLE.BIN, lost+found), Thumbs.db, desktop.ini, links, and the data folder of Ennick.'
+      'Passed over and not counted: names that begin with a dot, the folders that systems keep for themselves ' +
+      '(System Volume Information, $RECYCLE.BIN, lost+found), Thumbs.db, desktop.ini, links, ' +
+      'and the data folder of Ennick.'
     return { paths, total, passedOver: passedOver.list(), rule }
   })
 }

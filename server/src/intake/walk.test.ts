@@ -53,7 +53,7 @@ describe('walking', () => {
       found.push(`${file.isMedia ? 'media' : 'other'} ${file.path}`)
     return found
   }
-  test('passes over the data folder of an Ennick where media are looked for, as each picture would be a still', async () => {
+  test('passes over the data folder of an Ennick where media are looked for, and nowhere else', async () => {
     for (const path of [
       'a/1.mov',
       'ennick/pictures/ab/12.jpg',

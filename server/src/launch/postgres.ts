@@ -104,7 +104,7 @@ async function versionOf(cluster: string): Promise<string | null> {
 const isWhole = (cluster: string): Promise<boolean> => exists(join(cluster, 'global/pg_control'))
 
 /**
- * Where PostgreSQL's programs are: the newest there are, or of the version that has made a cluster, as no other reads it.
+ * Where PostgreSQL's programs are: the newest there are, or those that have made a cluster, as no others read it.
  * @param made that version; null for a cluster that is to be made
  */
 export async function findBinaries(made: string | null, installed = '/usr/lib/postgresql'): Promise<string> {
@@ -121,10 +121,12 @@ export async function findBinaries(made: string | null, installed = '/usr/lib/po
     if (made === null || version === made) return folder
     found.push(version)
   }
-  if (found.length)
+  const others = [...new Set(found)].join(' and ')
+  if (others)
     throw new Error(
-      `The ledger was made by PostgreSQL ${made}, and of that only version ${[...new Set(found)].join(' and ')} is installed, which cannot read it. ` +
-        `Install PostgreSQL ${made} beside it. Or move the folder “database” of the data folder away, and begin with a copy of the ledger: ./ennick start --ledger FILE (copies lie in “ledger-copies” there).`,
+      `The ledger was made by PostgreSQL ${made}, and only version ${others} is installed, which cannot read it. ` +
+        `Install PostgreSQL ${made} beside it. Or move the folder “database” of the data folder away, and begin ` +
+        'with a copy of the ledger, as they lie in “ledger-copies” there: ./ennick start --ledger FILE',
     )
   throw new Error(
     'PostgreSQL is not installed: the programs initdb and postgres were not found. On Debian: apt-get install postgresql',

@@ -96,7 +96,7 @@ function wordBehind(option: string, what: string, example: string): string[] {
   })
 }
 
-/** A ledger whose tables are about to change is copied first; a disk that has no room for that keeps nobody from work. */
+/** A ledger whose tables are about to change is copied first; where that cannot be, nobody is kept from work. */
 async function keepBeforeMigrating(databaseUrl: string): Promise<void> {
   const keepIn = ledgerCopyFolder(dataFolder)
   mkdirSync(keepIn, { recursive: true })

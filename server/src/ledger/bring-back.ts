@@ -4,7 +4,7 @@ import { basename, dirname, join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { isNull, sql } from 'drizzle-orm'
 import { migrate } from 'drizzle-orm/node-postgres/migrator'
-import type pg from 'pg'
+import pg from 'pg'
 import copyStreams from 'pg-copy-streams'
 import { withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
@@ -15,7 +15,7 @@ import { jobs } from '../store/job-schema.ts'
 import { placements } from '../store/placement-schema.ts'
 import { productions } from '../store/schema.ts'
 import { workers } from '../store/worker-schema.ts'
-import { type LedgerDescription, quoted, tablesQuery } from './copy-format.ts'
+import { type LedgerDescription, tablesQuery } from './copy-format.ts'
 import { countMigrations, migrationsUntil } from './migrations-until.ts'
 import { readLedgerCopy, type TakeTable } from './read-copy.ts'
 import { writeLedgerCopy } from './write-copy.ts'
@@ -28,9 +28,9 @@ export interface BroughtBack {
 }
 
 /**
- * Begins with a copy of the ledger: it is read whole into a database of its own, brought up to date, and takes the place
- * of the ledger that is there, of which a copy is made first. No job of it goes on by itself, and no file is touched by
- * what it had begun.
+ * Begins with a copy of the ledger: it is read whole into a database of its own, brought up to date, and takes the
+ * place of the ledger that is there, of which a copy is made first. No job of it goes on by itself, and no file is
+ * touched by what it had begun.
  * @param url of the ledger; nothing may be connected to it
  * @param path of the copy
  * @param keepIn the folder for a copy of the ledger that is there
@@ -48,18 +48,13 @@ export async function bringBackLedger(url: string, path: string, keepIn: string)
     const incoming = `${name}_incoming`
     const admin = connect(inDatabase(url, 'postgres'), { maximum: 1 })
     try {
-      await admin.pool.query(`drop database if exists ${quoted(incoming)}`)
-      await admin.pool.query(`create database ${quoted(incoming)}`)
+      await admin.pool.query(`drop database if exists ${pg.escapeIdentifier(incoming)}`)
+      await admin.pool.query(`create database ${pg.escapeIdentifier(incoming)}`)
       const fresh = inDatabase(url, incoming)
       await withConnection(fresh, async (connection) => {
         await makeTables(connection, description.migrations)
-        await connection.pool.connect().then(async (client) => {
-          try {
-            await load(client, read)
-          } finally {
-            client.release(true)
-          }
-        })
+        const client = await connection.pool.connect()
+        await load(client, read).finally(() => client.release(true))
       })
       await migrateDatabase(fresh)
       await withConnection(fresh, (connection) => settle(connection, description))
@@ -97,20 +92,22 @@ async function makeTables({ database }: Connection, seen: readonly number[]): Pr
   }
 }
 
-/** Puts the rows of every table in its place. Names come from the tables that were made; a copy's are compared with them. */
+/** Puts the rows of every table in its place; a copy's names have to be those of the tables that were made. */
 async function load(client: pg.PoolClient, read: (take: TakeTable) => Promise<LedgerDescription>): Promise<void> {
   const tables: { name: string; columns: string[] }[] = (await client.query(tablesQuery)).rows
   await client.query('begin')
   // Rows are what they were: no trigger writes anything into them, and their order does not matter.
   await client.query('set local session_replication_role = replica')
-  await client.query(`truncate ${tables.map(({ name }) => quoted(name)).join(', ')}`)
+  await client.query(`truncate ${tables.map(({ name }) => pg.escapeIdentifier(name)).join(', ')}`)
   const left = new Set(tables.map(({ name }) => name))
   await read(async ({ name, columns, rows }, source) => {
     const table = tables.find((each) => each.name === name)
     if (!table || !left.delete(name) || [...table.columns].sort().join('\0') !== [...columns].sort().join('\0'))
       throw new Error(`table ${name} has other columns than this version of Ennick knows.`)
-    const list = columns.map(quoted).join(', ')
-    const into = client.query(copyStreams.from(`copy ${quoted(name)} (${list}) from stdin (format csv, header match)`))
+    const list = columns.map(pg.escapeIdentifier).join(', ')
+    const into = client.query(
+      copyStreams.from(`copy ${pg.escapeIdentifier(name)} (${list}) from stdin (format csv, header match)`),
+    )
     await pipeline(source, into)
     if (into.rowCount !== rows) throw new Error(`table ${name} has ${into.rowCount} rows of ${rows}.`)
   })
@@ -122,15 +119,16 @@ async function load(client: pg.PoolClient, read: (take: TakeTable) => Promise<Le
 /** What counts on goes on behind the highest that was given. */
 async function setCounters(client: pg.PoolClient): Promise<void> {
   const counted = await client.query(`
-    select c.relname as table, a.attname as column, pg_get_serial_sequence(quote_ident(c.relname), a.attname) as sequence
-    from pg_class c join pg_attribute a on a.attrelid = c.oid
-    where c.relnamespace = 'public'::regnamespace and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped
-      and pg_get_serial_sequence(quote_ident(c.relname), a.attname) is not null`)
+    select * from (
+      select quote_ident(c.relname) as table, quote_ident(a.attname) as column,
+        pg_get_serial_sequence(quote_ident(c.relname), a.attname) as sequence
+      from pg_class c join pg_attribute a on a.attrelid = c.oid
+      where c.relnamespace = 'public'::regnamespace and c.relkind = 'r' and a.attnum > 0 and not a.attisdropped
+    ) as counted where sequence is not null`)
   for (const { table, column, sequence } of counted.rows)
-    await client.query(
-      `select setval($1, greatest(max(${quoted(column)}), 1), max(${quoted(column)}) is not null) from ${quoted(table)}`,
-      [sequence],
-    )
+    await client.query(`select setval($1, greatest(max(${column}), 1), max(${column}) is not null) from ${table}`, [
+      sequence,
+    ])
 }
 
 /**
@@ -186,12 +184,12 @@ export async function copyBeforeMigrating(url: string, keepIn: string): Promise<
 /** Gives the new database the name of the old one, which goes: a copy of what was in it was made and read back. */
 async function exchange(admin: pg.Pool, name: string, incoming: string): Promise<void> {
   const old = `${name}_before`
-  await admin.query(`drop database if exists ${quoted(old)}`)
+  await admin.query(`drop database if exists ${pg.escapeIdentifier(old)}`)
   const client = await admin.connect()
   try {
     await client.query('begin')
-    await client.query(`alter database ${quoted(name)} rename to ${quoted(old)}`)
-    await client.query(`alter database ${quoted(incoming)} rename to ${quoted(name)}`)
+    await client.query(`alter database ${pg.escapeIdentifier(name)} rename to ${pg.escapeIdentifier(old)}`)
+    await client.query(`alter database ${pg.escapeIdentifier(incoming)} rename to ${pg.escapeIdentifier(name)}`)
     await client.query('commit')
   } catch (error) {
     await client.query('rollback')
@@ -201,7 +199,7 @@ async function exchange(admin: pg.Pool, name: string, incoming: string): Promise
   } finally {
     client.release()
   }
-  await admin.query(`drop database ${quoted(old)}`)
+  await admin.query(`drop database ${pg.escapeIdentifier(old)}`)
 }
 
 /** SQLSTATE 55006, object_in_use. */

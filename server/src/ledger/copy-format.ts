@@ -42,6 +42,14 @@ export function copyTime(name: string): Date | null {
   return Number.isNaN(time.getTime()) ? null : time
 }
 
+/** What a copy is called while it is written. */
+export const partOfCopy = (name: string): string => `.${name}.part`
+
+export function isPartOfCopy(name: string): boolean {
+  const whole = name.slice(1, -'.part'.length)
+  return copyTime(whole) !== null && name === partOfCopy(whole)
+}
+
 const keptNewest = 14
 
 /**
@@ -58,9 +66,6 @@ export function spareCopies(names: readonly string[]): string[] {
     return index >= keptNewest && !isFirstOfMonth
   })
 }
-
-/** A text as a name in a statement of PostgreSQL. */
-export const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`
 
 /** The tables of a ledger with the columns that hold what was written, in the order of their names. */
 export const tablesQuery = `

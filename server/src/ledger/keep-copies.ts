@@ -6,14 +6,15 @@ import { pipeline } from 'node:stream/promises'
 import type { LedgerCopies } from '@ennick/contract'
 import type pg from 'pg'
 import { z } from 'zod'
-import { identify } from '../disk/file-identity.ts'
 import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
-import { moveFile } from '../disk/move-file.ts'
+import { whyNoRoom } from '../disk/room.ts'
+import { isFolder } from '../disk/volume-presence.ts'
 import { explainFailure, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Connection } from '../store/database.ts'
-import { copyTime, spareCopies } from './copy-format.ts'
-import { describeLedgerCopy, readLedgerCopy } from './read-copy.ts'
+import { copyTime, isPartOfCopy, spareCopies } from './copy-format.ts'
+import { placeCopy } from './place-copy.ts'
+import { describeLedgerCopy } from './read-copy.ts'
 import { writeLedgerCopy } from './write-copy.ts'
 
 const lookMilliseconds = 600_000
@@ -203,8 +204,6 @@ export class LedgerKeeper {
   }
 }
 
-const isFolder = async (path: string): Promise<boolean> => (await stat(path).catch(() => null))?.isDirectory() ?? false
-
 async function areOnOneDisk(...paths: readonly string[]): Promise<boolean> {
   const devices = await Promise.all(paths.map((path) => stat(path).catch(() => null)))
   return devices.every((info) => info !== null && info.dev === devices[0]?.dev)
@@ -232,33 +231,20 @@ async function copiesIn(folder: string): Promise<Map<string, number>> {
 /** A ledger takes less room as a copy than in its database, in which it needs indexes. */
 async function assertRoom(pool: pg.Pool, folder: HeldFolder): Promise<void> {
   const { rows } = await pool.query('select pg_database_size(current_database()) as bytes')
-  const needed = Number(rows[0].bytes)
-  const free = await folder.freeBytes()
-  if (free < needed)
-    throw new PlainError(
-      'no-room',
-      `The ledger was not copied: it has ${megabytes(needed)} and ${megabytes(free)} are free in ${folder.path}.`,
-    )
+  const why = whyNoRoom('The ledger', Number(rows[0].bytes), await folder.freeBytes(), `in ${folder.path}`)
+  if (why) throw new PlainError('no-room', why)
 }
 
-const megabytes = (bytes: number): string => `${Math.ceil(bytes / 1e6).toLocaleString('en')} MB`
-
-async function copyAcross(here: HeldFolder, there: HeldFolder, name: string): Promise<void> {
-  const part = partOf(name)
-  const [from, into] = [await here.open(name), await there.create(part)]
-  await pipeline(from.createReadStream(), into.createWriteStream({ flush: true }))
-  await readLedgerCopy(there, part)
-  const identity = await identify(there, part)
-  if (identity) await moveFile({ folder: there, name: part }, { folder: there, name }, identity)
-}
-
-const partOf = (name: string): string => `.${name}.part`
+const copyAcross = (here: HeldFolder, there: HeldFolder, name: string): Promise<void> =>
+  placeCopy(there, name, async (file) => {
+    const from = await here.open(name)
+    await pipeline(from.createReadStream(), file.createWriteStream({ flush: true }))
+  })
 
 /** What an attempt that died has left. */
 async function removeParts(folder: HeldFolder): Promise<void> {
   for (const name of await readdir(folder.at('.')))
-    if (name.startsWith('.') && name.endsWith('.part') && copyTime(name.slice(1, -'.part'.length)))
-      if ((await folder.look(name))?.isFile()) await unlink(folder.at(name))
+    if (isPartOfCopy(name) && (await folder.look(name))?.isFile()) await unlink(folder.at(name))
 }
 
 /** Removes copies that newer ones make needless, each only when it is one by its content. */

@@ -24,7 +24,7 @@ export async function migrationsUntil(seen: readonly number[], folder: string): 
   if (entries.length < seen.length || entries.some(({ when }, index) => when !== seen[index]))
     throw new PlainError(
       'newer-ledger',
-      'This copy of the ledger was made by a newer version of Ennick, or by another one. Take that version to begin with it.',
+      'This copy of the ledger was made by a newer version of Ennick, or another one: begin with it in that version.',
     )
   await mkdir(join(folder, 'meta'), { recursive: true })
   await writeFile(join(folder, 'meta/_journal.json'), JSON.stringify({ ...journal, entries }))

@@ -1,22 +1,19 @@
 import { createHash, type Hash } from 'node:crypto'
-import { type FileHandle, unlink } from 'node:fs/promises'
+import type { FileHandle } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { setTimeout } from 'node:timers/promises'
-import type pg from 'pg'
+import pg from 'pg'
 import { type CopyToStreamQuery, to as copyTo } from 'pg-copy-streams'
 import { ZipFile } from 'yazl'
-import { identify } from '../disk/file-identity.ts'
 import type { HeldFolder } from '../disk/held-folder.ts'
-import { moveFile } from '../disk/move-file.ts'
-import { copyName, descriptionName, type LedgerDescription, quoted, tableEntry, tablesQuery } from './copy-format.ts'
+import { copyName, descriptionName, type LedgerDescription, tableEntry, tablesQuery } from './copy-format.ts'
 import { hashed } from './hashed.ts'
-import { readLedgerCopy } from './read-copy.ts'
+import { placeCopy } from './place-copy.ts'
 
 /**
- * Copies the whole ledger, as it is at one moment, into a folder: work goes on beside it. The file gets its name once it
- * was read back and is what was written.
+ * Copies the whole ledger, as it is at one moment, into a folder: work goes on beside it.
  * @param options.signal ends it
  * @returns its name
  * @throws as the disk does when there is no room; what was begun is removed
@@ -33,19 +30,7 @@ export async function writeLedgerCopy(
     madeAt = new Date()
   }
   const name = copyName(madeAt)
-  const part = `.${name}.part`
-  const file = await folder.create(part)
-  try {
-    await writeInto(pool, file, { madeAt, signal })
-    await readLedgerCopy(folder, part)
-    const identity = await identify(folder, part)
-    if (!identity) throw new Error(`${part} is not there any more.`)
-    await moveFile({ folder, name: part }, { folder, name }, identity)
-  } catch (error) {
-    await file.close().catch(() => undefined)
-    await unlink(folder.at(part)).catch(() => undefined)
-    throw error
-  }
+  await placeCopy(folder, name, (file) => writeInto(pool, file, { madeAt, signal }))
   return name
 }
 
@@ -75,8 +60,8 @@ async function writeInto(
     for (const table of tables)
       zip.addReadStreamLazy(tableEntry(table.name), options, (give) => {
         const hash = createHash('sha256')
-        const columns = table.columns.map(quoted).join(', ')
-        const rows = client.query(copyTo(`copy ${quoted(table.name)} (${columns}) to stdout (format csv, header)`))
+        const [name, ...columns] = [table.name, ...table.columns].map(pg.escapeIdentifier)
+        const rows = client.query(copyTo(`copy ${name} (${columns.join(', ')}) to stdout (format csv, header)`))
         sent.push({ table, rows, hash })
         const through = hashed(hash)
         rows.on('error', (error) => through.destroy(error))

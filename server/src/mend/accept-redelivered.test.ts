@@ -55,7 +55,7 @@ test('what is as it was first seen is not accepted anew', async () => {
   await expect(accept('SH010.mov', { reason: 'a second delivery', apply: true })).rejects.toThrow(/nothing to accept/)
 })
 
-test('a plate that was delivered again is the original once it is accepted, and is not when that is taken back', async () => {
+test('a plate that was delivered again is the original while it is accepted', async () => {
   expect(await blocking()).toEqual([])
   await deliver(3)
   expect(await blocking()).toEqual([['original changed', ['repoint', 'accept redelivery']]])

@@ -105,10 +105,10 @@ async function readChanged(
 /** Holds files to be what they are from now on, or were. */
 async function setFirst(transaction: Transaction, changes: readonly LinkChange[]): Promise<void> {
   const of = changes.flatMap(({ link, after }) => (link.kind === 'content' ? [{ fileId: link.fileId, after }] : []))
+  const [ids, marks] = [of.map(({ fileId }) => fileId), of.map(({ after }) => after)]
   await transaction.execute(sql`
     update files set first_fingerprint = wanted.after
-    from unnest(${sql.param(of.map(({ fileId }) => fileId))}::uuid[], ${sql.param(of.map(({ after }) => after))}::text[])
-      as wanted (id, after)
+    from unnest(${sql.param(ids)}::uuid[], ${sql.param(marks)}::text[]) as wanted (id, after)
     where files.id = wanted.id`)
 }
 

@@ -19,7 +19,7 @@ export interface LostHere {
 }
 
 /**
- * Every file of an original that is gone or away, beside every file of its content that is here and that no clip claims.
+ * Every file of an original that is gone or away, beside every file of its content that is here and of no clip.
  * Of one that is gone it is told of the volume on which its content lies, of one that is away of its own.
  */
 const sameContent = (productionId: string): SQL => sql`(

@@ -8,7 +8,7 @@ import { count } from './words.ts'
 
 const mostListed = 100
 
-/** What came a second time under its name is the original from now on: which, and what that makes stale, is said before. */
+/** What came a second time under its name is the original from now on; what that makes stale is said before. */
 export function AcceptRedelivered({
   clipIds,
   isOpen,

@@ -44,12 +44,14 @@ export const notTheOriginal: Check = (context) =>
     if (changed.length) {
       const paths = changed.map(({ path }) => path)
       // The key names the content: who accepts it accepts this one, and not what may come after it.
+      const isWhole = clip.damage === null
       find(
         'original changed',
         changed.map(({ fingerprint }) => fingerprint).join(','),
-        `${clip.name} has other content than when it was first seen (${paths.join(', ')}), and carries ${uses}. Repoint to the true one${clip.damage === null ? '; or accept this one, if it was delivered again' : ''}.`,
+        `${clip.name} has other content than when it was first seen (${paths.join(', ')}), and carries ${uses}. ` +
+          `Repoint to the true one${isWhole ? '; or accept this one, if it was delivered again' : ''}.`,
         paths.map((path) => fact('content', 'the content at first scan', `other content at ${path}`, 'changed since')),
-        clip.damage === null ? ['repoint', 'accept redelivery'] : ['repoint'],
+        isWhole ? ['repoint', 'accept redelivery'] : ['repoint'],
       )
     }
     return findings

@@ -48,7 +48,7 @@ export function MovedDialog({ volume, onClose }: { volume: Volume | null; onClos
             <Text>
               {isAway
                 ? `${volume.label} is away, and the same content, by size and fingerprint, is on volumes that are here.`
-                : 'They are gone from where the ledger has them; the same content, by size and fingerprint, lies here.'}{' '}
+                : 'They are gone from where the ledger has them; content alike by size and fingerprint lies here.'}{' '}
               No file is touched; each is read once more before it is pointed at. It can be taken back in Mend.
             </Text>
             <Folders list={list} />
