@@ -18,7 +18,7 @@ import {
   sequenceName,
   stem,
 } from '@ennick/core'
-import { and, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzle-orm'
 import { isOneFile } from '../disk/file-identity.ts'
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
@@ -214,6 +214,7 @@ async function knownContent(
             ),
           ),
         )
+        .orderBy(asc(clips.name), asc(clips.id), asc(clipFiles.ordinal))
     : []
   const volumeById = new Map((await transaction.query.volumes.findMany()).map((row) => [row.id, row]))
   const fileById = new Map(rows.map((row) => [row.id, row]))

@@ -173,7 +173,8 @@ async function moveFromOtherCard(
       select link.ordinal, link.file_id from ${clipFiles} link join files own on own.id = link.file_id
         join ${volumes} home on home.id = own.volume_id join files copy on copy.id = ${copyId}
       where link.clip_id = ${clipId} and not ${stays(sql`home.kind`)}
-        and own.fingerprint = copy.fingerprint and own.size_bytes = copy.size_bytes limit 1
+        and own.fingerprint = copy.fingerprint and own.size_bytes = copy.size_bytes
+      order by link.ordinal limit 1
     ), moved as (
       update ${clipFiles} link set file_id = ${copyId} from other
       where link.clip_id = ${clipId} and link.ordinal = other.ordinal

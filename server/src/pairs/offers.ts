@@ -18,7 +18,7 @@ import {
 import { originalName } from '../store/original-name.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { placeOf } from '../store/place-words.ts'
-import { files, pairFiles, pairs } from '../store/schema.ts'
+import { files, pairFiles, pairs, volumes } from '../store/schema.ts'
 import { stayingFirst } from '../store/stays.ts'
 import { tiePair } from '../store/tie-pair.ts'
 import { bothPictures } from './both-pictures.ts'
@@ -143,6 +143,7 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
     .select({ file: files })
     .from(cameraProxies)
     .innerJoin(files, eq(files.id, cameraProxies.fileId))
+    .innerJoin(volumes, eq(volumes.id, files.volumeId))
     .where(
       and(
         eq(cameraProxies.productionId, productionId),
@@ -150,7 +151,8 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
         notExists(database.select({ one: sql`1` }).from(pairFiles).where(eq(pairFiles.fileId, files.id))),
       ),
     )
-    .orderBy(asc(files.path))
+    // Of the same file on two volumes the one that was known first is offered, whichever row is read first.
+    .orderBy(asc(volumes.createdAt), asc(volumes.label), asc(files.path))
   if (rows.length === 0) return []
   const volumeById = new Map(material.volumes.map((volume) => [volume.id, volume]))
   const waiting = inSets(
@@ -183,8 +185,8 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
 }
 
 /**
- * Of proxies with the same content one, on a volume that stays where there is one; none where a pair has it: those are
- * its backups.
+ * Of proxies with the same content one, on a volume that stays where there is one, and else the first; none where a
+ * pair has it: those are its backups.
  */
 function oneOfEach(material: Material, waiting: readonly KnownFile[]): KnownFile[] {
   const contentOf = ({ fingerprint, sizeBytes }: KnownFile): string => `${fingerprint} ${sizeBytes}`

@@ -70,7 +70,7 @@ export async function readRows(
     before: before?.clips,
   })
   const pairRows = await readById<PairRow>(database, pairs, {
-    ...{ isOnce, joins: [withClip(pairs.clipId)], where: ofActivePairs, order: asc(pairs.createdAt) },
+    ...{ isOnce, joins: [withClip(pairs.clipId)], where: ofActivePairs, order: sql`${pairs.createdAt}, ${pairs.id}` },
     before: before?.pairs,
   })
   const filesOfClip = await readLinks<typeof clipFiles.$inferSelect>(database, clipFiles, {
