@@ -1,4 +1,4 @@
-import { copyFile, mkdir, readdir, rename, rm } from 'node:fs/promises'
+import { copyFile, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { expect, type Page, test } from '@playwright/test'
 import { makeClip, makeRecording } from './torment/stage.ts'
@@ -14,6 +14,12 @@ const names = ['L001.mov', 'L002.mov']
 const walk = openWalk()
 const { dialog, heading, row, cell, volume, stop, filter, post } = walk
 let page: Page
+
+async function volumeOf(label: string): Promise<{ id: string }> {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) ?? []
+  const answer = await page.request.get(`/api/productions/${productionId}/volumes`)
+  return (await answer.json()).find((known: { label: string }) => known.label === label)
+}
 
 test.beforeAll(async () => {
   page = walk.page
@@ -243,6 +249,24 @@ test('a plate that is delivered again under its name is accepted in Clips, and t
   await mend.getByRole('button', { name: 'Take back' }).click()
   await stop('Clips')
   await expect(row('SH010.mov')).toContainText('original changed')
+})
+
+test('a press counts, though the page has learned of something new while the button is down', async () => {
+  await stop('Intake')
+  const { id } = await volumeOf('PLATES')
+  const button = volume('PLATES').getByRole('button', { name: 'Scan again' })
+  await button.hover()
+  await page.mouse.down()
+  // One row above becomes higher meanwhile, so that the button would no longer be where it was pressed.
+  await writeFile(join(bay, 'A.rawx'), Buffer.alloc(64_000_000))
+  await post(`/volumes/${(await volumeOf('BAY')).id}/scan`, {})
+  await page.waitForResponse(
+    async (answer) => answer.url().endsWith('/volumes') && (await answer.text()).includes('.rawx'),
+  )
+  const pressed = page.waitForRequest((request) => request.url().endsWith(`/volumes/${id}/scan`))
+  await page.mouse.up()
+  await pressed
+  await expect(volume('BAY')).toContainText('1 .rawx file')
 })
 
 test('a clip of another production is found from here, with the box that it is in', async () => {

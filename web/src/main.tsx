@@ -8,10 +8,12 @@ import { RouterProvider } from 'react-router/dom'
 import { router } from './app/routes.tsx'
 import { applyTheme, system } from './app/theme.ts'
 import { ApiError } from './data/api.ts'
+import { holdStillWhilePressed } from './data/hold-still.ts'
 import { followRouter } from './data/page-under-way.ts'
 
 applyTheme()
 followRouter(router)
+holdStillWhilePressed(document)
 
 const queries = new QueryClient({
   defaultOptions: {
