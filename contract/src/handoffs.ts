@@ -12,6 +12,7 @@ export const preflight = z.object({
       question: z.string(),
       result: z.enum(['passes', 'decided', 'needs a look', 'blocks']),
       answer: z.string(),
+      kinds: z.array(z.string()).describe('The kinds of what was found'),
     }),
   ),
   tried: z

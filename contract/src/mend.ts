@@ -25,7 +25,15 @@ export const finding = z.object({
       ...(['replace from the start', 'restamp', 'rename', 'pad', 'accept redelivery'] as const),
     ]),
   ),
-  rivals: z.array(z.object({ clipId: id, path: z.string() })).describe('Originals that fit equally well'),
+  rivals: z
+    .array(
+      z.object({
+        clipId: id,
+        path: z.string(),
+        against: z.string().nullable().describe('Why it cannot stand there as it is, as far as that is known'),
+      }),
+    )
+    .describe('Originals among which a person chooses: those that fit equally well, or newer versions, newest first'),
   known: z
     .string()
     .nullable()
@@ -38,7 +46,17 @@ export const finding = z.object({
 /** One step of the work on a cut. */
 export const workStep = z.object({
   kind: z.enum([
-    ...(['put in', 'take apart', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
+    ...([
+      'put in',
+      'take apart',
+      'choose',
+      'newer version',
+      'from the card',
+      'search',
+      'make again',
+      'trim',
+      'rename',
+    ] as const),
     ...(['offload', 'decide', 'look at'] as const),
   ]),
   volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),

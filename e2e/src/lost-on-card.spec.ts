@@ -251,6 +251,34 @@ test('a plate that is delivered again under its name is accepted in Clips, and t
   await expect(row('SH010.mov')).toContainText('original changed')
 })
 
+test('a plate that came in a newer version is told, taken for its use, and that is taken back', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) ?? []
+  for (const version of [1, 2]) await makeClip(join(folder, 'plates', `SH020_v00${version}.mov`), 20, 20 + version)
+  await post(`/volumes/${(await volumeOf('PLATES')).id}/scan`, {})
+  await stop('Intake')
+  await expect(volume('PLATES').getByText(/^3 clips,/)).toBeVisible()
+  const text =
+    'TITLE: Plates\n001  AX  V  C  10:20:00:02 10:20:00:12 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: SH020_v001.mov\n'
+  const cut = await post(`/productions/${productionId}/cuts`, { fileName: 'plates.edl', text })
+  await page.goto(`/p/${productionId}/handoff/${cut.id}`)
+  const check = page.getByTestId('check-newest')
+  await expect(check).toHaveAttribute('data-result', 'needs a look')
+  await check.getByRole('link', { name: 'newer version' }).click()
+  await expect(heading()).toHaveText('1 finding, none in the way of the handoff')
+  await page.getByRole('button', { name: 'Take the newest of 1…' }).click()
+  await expect(dialog()).toContainText('SH020_v002.mov')
+  await expect(dialog()).toContainText('in place of SH020_v001.mov')
+  await dialog().getByRole('button', { name: 'Use this one for 1 finding' }).click()
+  await expect(heading()).toHaveText('Nothing was found wrong with this cut')
+  await stop('Handoff')
+  await expect(check).toHaveAttribute('data-result', 'passes')
+  await stop('Mend')
+  await page.getByRole('tab', { name: /^Mends/ }).click()
+  const mend = page.getByTestId('mend').filter({ hasText: 'Repoint 1 event' })
+  await mend.getByRole('button', { name: 'Take back' }).click()
+  await expect(heading()).toHaveText('1 finding, none in the way of the handoff')
+})
+
 test('a press counts, though the page has learned of something new while the button is down', async () => {
   await stop('Intake')
   const { id } = await volumeOf('PLATES')

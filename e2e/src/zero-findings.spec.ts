@@ -137,7 +137,7 @@ test('six are chosen by a person: one by itself, the others by the same folder, 
   await expect(open).toHaveCount(5)
   await finding.getByRole('button', { name: 'Choose…' }).click()
   await finding.getByRole('button', { name: '…and alike for 4 others' }).first().click()
-  await expect(dialog()).toContainText(/By the same relation: below .*drive\/day 4/)
+  await expect(dialog()).toContainText(/By one rule for all: below .*drive\/day 4/)
   // Each is shown, and may be left out.
   await dialog().getByRole('checkbox').last().uncheck()
   await dialog().getByRole('button', { name: 'Use these for 4 findings' }).click()

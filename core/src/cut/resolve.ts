@@ -11,24 +11,15 @@ import {
   reelKey,
   sameReel,
   stem,
+  versionOfFile,
 } from '../naming/index.ts'
 import type { EvidenceRow } from '../pairing/compare.ts'
 import { compareText, groupBy } from '../text/index.ts'
-import {
-  type ExactRange,
-  floor,
-  formatRate,
-  formatTimecode,
-  isCovered,
-  isElsewhere,
-  type Rate,
-  type Shortfall,
-  sameRate,
-  shortfall,
-} from '../time/index.ts'
+import { type ExactRange, floor, formatRate, formatTimecode, isElsewhere, type Rate, sameRate } from '../time/index.ts'
 import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
 import { namesOfEvent } from './names-of-event.ts'
 import { onClipAxis } from './on-clip-axis.ts'
+import { type Reach, reachOf } from './reach.ts'
 import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
 import { SequenceIndex } from './sequence-index.ts'
 
@@ -223,10 +214,22 @@ export class EventResolver {
     const evidence = [...asked].flatMap((key) => this.#amissByStem.get(key) ?? [])
     if (named.length === 0 && evidence.length === 0) {
       const name = event.clipName ?? (event.path ? baseName(event.path) : 'not known')
-      evidence.push(unlike('name', name, 'no clip of this name'))
+      evidence.push(unlike('name', name, `no clip of this name${this.#otherVersions(name)}`))
     }
     if (event.reel !== null) evidence.push(unlike('reel', event.reel, 'no clip of this reel covers the use'))
     return evidence
+  }
+
+  /** What there is of a shot of which the version that is asked for is not known, as the end of a sentence. */
+  #otherVersions(name: string): string {
+    const shot = versionOfFile(baseName(normalPath(name)))?.shot
+    if (shot === undefined) return ''
+    const others = this.#context.clips.flatMap((clip) => {
+      const of = clip.role === 'original' ? versionOfFile(clip.name) : null
+      return of?.shot === shot ? [{ name: clip.name, version: of.version }] : []
+    })
+    const [newest] = others.sort((a, b) => b.version - a.version)
+    return newest ? `; the newest of its shot that is known is version ${newest.version}, ${newest.name}` : ''
   }
 
   #named(event: CutEvent): ResolvableClip[] {
@@ -245,7 +248,7 @@ export class EventResolver {
     const onReel = (this.#byReel.get(listed(reel)) ?? []).filter(
       (clip) => sameReel(reel, clip.reel as string) && this.#rateAgrees(event, clip) && isShownBy(event, clip),
     )
-    const covering = onReel.filter((clip) => this.#lack(event, needed, clip).covered)
+    const covering = onReel.filter((clip) => !this.#reach(event, needed, clip).lack)
     return oneOfEachContent(covering.length ? covering : onReel.filter((clip) => this.#touches(event, needed, clip)))
   }
 
@@ -269,16 +272,8 @@ export class EventResolver {
     return !isElsewhere(onClipAxis(event, needed, clip, this.#context.suffixes), range)
   }
 
-  #lack(
-    event: CutEvent,
-    needed: ExactRange,
-    clip: ResolvableClip,
-  ): { covered: boolean; shortfall: Shortfall | null; use: ExactRange } {
-    const use = onClipAxis(event, needed, clip, this.#context.suffixes)
-    const range = labelledRange(clip.facts, event.sourceRate)
-    if (!range) return { covered: true, shortfall: null, use }
-    const lack = shortfall(use, range)
-    return { covered: isCovered(lack), shortfall: isCovered(lack) ? null : lack, use }
+  #reach(event: CutEvent, needed: ExactRange, clip: ResolvableClip): Reach {
+    return reachOf(event, needed, clip, this.#context.suffixes)
   }
 
   #whyNot(event: CutEvent, needed: ExactRange, clip: ResolvableClip): EvidenceRow[] {
@@ -308,7 +303,7 @@ export class EventResolver {
 
   #judge(event: CutEvent, needed: ExactRange, found: Found): Resolution {
     const { clip, by } = found
-    const lack = this.#lack(event, needed, clip)
+    const { use, lack } = this.#reach(event, needed, clip)
     const evidence: EvidenceRow[] = []
     const name = event.clipName ?? (event.path === null ? 'not known' : baseName(normalPath(event.path)))
     const known = stemsOf(clip)
@@ -349,14 +344,14 @@ export class EventResolver {
         difference: agrees ? null : 'the list counts this source at another rate',
       })
     }
-    const state = stateOf(clip, lack.covered)
+    const state = stateOf(clip, lack === null)
     return {
       state,
       clipId: clip.id,
       by,
-      needed: wholeFrames(lack.use),
-      exactNeed: lack.use,
-      shortfall: lack.shortfall,
+      needed: wholeFrames(use),
+      exactNeed: use,
+      shortfall: lack,
       evidence: evidence.map((row) => (row.agrees ? { ...row, difference: null } : row)),
       rivals: [],
     }

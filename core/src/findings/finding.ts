@@ -48,6 +48,7 @@ export type FindingKind =
   | 'no guide'
   | 'old proxy name'
   | 'joined file'
+  | 'newer version'
 
 /**
  * `offload`: in Intake, from the volume that the finding names. `trim`: the use gives up what is not there. `take
@@ -83,6 +84,8 @@ export interface Finding {
   readonly events: readonly number[]
   readonly evidence: readonly EvidenceRow[]
   readonly mends: readonly OfferedMend[]
+  /** The clips among which a person chooses for its events, the likeliest first, with what speaks against each. */
+  readonly choices?: readonly { readonly clipId: string; readonly against: string | null }[]
 }
 
 /** Another known file that looks like a clip's lost one: its path on its volume. */

@@ -6,6 +6,7 @@ import { fromProxies } from './checks/from-proxies.ts'
 import { guideSound } from './checks/guide-sound.ts'
 import { joinedFile } from './checks/joined-file.ts'
 import { listRate } from './checks/list-rate.ts'
+import { newerVersion } from './checks/newer-version.ts'
 import { noGuide } from './checks/no-guide.ts'
 import { notTheOriginal } from './checks/not-the-original.ts'
 import { otherRate } from './checks/other-rate.ts'
@@ -39,6 +40,7 @@ const checks: readonly Check[] = [
   guideSound,
   noGuide,
   equalNames,
+  newerVersion,
 ]
 
 const order: Record<Severity, number> = { 'blocks handoff': 0, 'needs a look': 1, note: 2 }

@@ -189,6 +189,22 @@ const faults: Record<
     },
     finds: ['ambiguous'],
   },
+  'a later version of a shot': {
+    plant: ({ clips }, clip) => {
+      const path = (name: string) => ({ name, originalPaths: [`/plates/${name}`], formerNames: [clip.name] })
+      clips.push({
+        ...clip,
+        ...path('SH_v2.mov'),
+        id: 'v2',
+        reel: 'Z009',
+        pairs: [],
+        fingerprint: 'v2',
+        formerNames: [],
+      })
+      return path('SH_v1.mov')
+    },
+    finds: ['newer version'],
+  },
   'not known at all': {
     plant: () => null,
     finds: ['unresolved'],

@@ -130,6 +130,14 @@ describe('preflight', () => {
     const decided = preflight([blocking, looking], [{ findingKey: 'a', reason: 'x', decidedAt: '' }])
     expect(decided.ready).toBe(true)
     expect(decided.checks.find((check) => check.id === 'here')?.result).toBe('decided')
+    // What nobody has decided upon is not hidden behind what somebody has.
+    const other = finding('b', 'only on a card', 'needs a look')
+    const both = preflight([blocking, other], [{ findingKey: 'a', reason: 'x', decidedAt: '' }])
+    expect(both.checks.find((check) => check.id === 'here')).toMatchObject({
+      result: 'needs a look',
+      answer: '1 finding to look at, 1 finding left open by decision; the handoff may go on.',
+      kinds: [blocking.kind, 'only on a card'],
+    })
   })
 })
 

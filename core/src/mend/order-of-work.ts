@@ -5,6 +5,7 @@ export type StepKind =
   | 'put in'
   | 'take apart'
   | 'choose'
+  | 'newer version'
   | 'from the card'
   | 'search'
   | 'make again'
@@ -32,7 +33,17 @@ export interface WorkStep {
 }
 
 const order: readonly StepKind[] = [
-  ...(['put in', 'take apart', 'choose', 'from the card', 'search', 'make again', 'trim', 'rename'] as const),
+  ...([
+    'put in',
+    'take apart',
+    'choose',
+    'newer version',
+    'from the card',
+    'search',
+    'make again',
+    'trim',
+    'rename',
+  ] as const),
   ...(['offload', 'decide', 'look at'] as const),
 ]
 /** Steps that are about one volume each. */
@@ -74,6 +85,7 @@ const blocks = ({ severity }: Finding): boolean => severity === 'blocks handoff'
 function stepOf({ kind, mends, severity }: Finding): StepKind {
   if (kind === 'volume away') return 'put in'
   if (kind === 'ambiguous' || kind === 'another name') return 'choose'
+  if (kind === 'newer version') return 'newer version'
   if (mends.includes('take apart')) return 'take apart'
   if (mends.includes('trim')) return 'trim'
   if (mends.includes('repoint') && mends.includes('offload')) return 'from the card'

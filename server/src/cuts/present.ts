@@ -168,7 +168,10 @@ export function presentFinding(state: CutState, finding: Finding, since?: Date):
     padSamples: padOf(state, finding),
     evidence: [...finding.evidence],
     mends: [...finding.mends],
-    rivals: finding.kind === 'ambiguous' || finding.kind === 'another name' ? rivalsOf(state, finding) : [],
+    rivals: (finding.choices ?? []).map(({ clipId, against }) => ({
+      ...{ clipId, against },
+      path: state.clips.get(clipId)?.originalPaths[0] ?? '',
+    })),
     known: knownAs(state.cut.events[finding.events[0] ?? -1]),
     decision: decision ? { reason: decision.reason, decidedAt: decision.decidedAt } : null,
     since: since?.toISOString() ?? null,
@@ -195,14 +198,6 @@ function trimOf({ cut, resolutions }: CutState, { mends, events }: Finding): str
 /** How a list knows what an event uses: by its path, or no more than a name. */
 export const knownAs = (event: CutEvent | undefined): string | null => event?.path ?? event?.clipName ?? null
 
-/** By their paths, so that they stand in the same order each time somebody looks. */
-function rivalsOf(state: CutState, finding: Finding): FindingRow['rivals'] {
-  const ids = state.resolutions[finding.events[0] ?? -1]?.rivals ?? []
-  return ids
-    .map((clipId) => ({ clipId, path: state.clips.get(clipId)?.originalPaths[0] ?? '' }))
-    .sort((a, b) => (a.path < b.path ? -1 : 1))
-}
-
 /** @param tried what of the cut's originals was decoded at head, quarters and tail */
 export function presentPreflight(state: CutState, tried: PreflightInfo['tried']): PreflightInfo {
   const result = preflight(state.findings, state.decisions)
@@ -210,12 +205,7 @@ export function presentPreflight(state: CutState, tried: PreflightInfo['tried'])
   return {
     ready: result.ready,
     tried,
-    checks: result.checks.map(({ id, question, result: outcome, answer }) => ({
-      id,
-      question,
-      result: outcome,
-      answer,
-    })),
+    checks: result.checks.map((check) => ({ ...check, kinds: [...check.kinds] })),
     open: result.open.map((finding) => presentFinding(state, finding)),
     decided: state.findings
       .filter((finding) => decided.has(finding.key))

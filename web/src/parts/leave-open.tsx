@@ -4,7 +4,7 @@ import { type ReactElement, useState } from 'react'
 import { useChange } from '../data/queries.ts'
 import { Problem } from './notices.tsx'
 
-/** A blocking finding may stay open only by a decision with a reason, which goes into the report. */
+/** A finding that stays open by a decision with a reason, which goes into the report; one that blocks only so. */
 export function LeaveOpen({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
   const [reason, setReason] = useState('')
   const decide = useChange('decide')

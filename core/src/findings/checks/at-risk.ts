@@ -31,8 +31,10 @@ export const atRisk: Check = (context) => {
     findings.push({
       key: `only on a card:${label}`,
       kind: 'only on a card',
-      severity: 'needs a look',
-      message: `${names} only on “${label}”, which leaves again, and used in ${eventNumbers(context, events)}.`,
+      severity: 'blocks handoff',
+      message:
+        `${names} only on “${label}”, which leaves again, and used in ${eventNumbers(context, events)}. ` +
+        'Offload it: what is handed off would point at it.',
       clipId: null,
       pairIds: [],
       volumeLabel: label,

@@ -1,5 +1,5 @@
 import type { CutEvent } from '../../cut/index.ts'
-import { groupBy } from '../../text/index.ts'
+import { compareText, groupBy } from '../../text/index.ts'
 import { type Check, eventNumbers, type Finding, type FindingContext, fact, keyOfEvent, placeOf } from '../finding.ts'
 
 /**
@@ -27,7 +27,10 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
   const event = context.events[first] as CutEvent
   const resolution = context.resolutions[first] as (typeof context.resolutions)[number]
   const name = event.clipName ?? event.path ?? `reel ${event.reel ?? 'not known'}`
-  const rivals = resolution.rivals.map((id) => context.clips.get(id)).filter((clip) => clip !== undefined)
+  // By their paths, so that they stand in the same order each time somebody looks.
+  const rivals = resolution.rivals
+    .flatMap((id) => context.clips.get(id) ?? [])
+    .sort((a, b) => compareText(a.originalPaths[0] ?? '', b.originalPaths[0] ?? ''))
   const kind = rivals.length > 1 ? 'ambiguous' : rivals.length === 1 ? 'another name' : 'unresolved'
   return {
     key: `${kind}:${event.clipName ?? ''}:${event.reel ?? ''}:${event.path ?? ''}:${keyOfEvent(context, first)}`,
@@ -53,5 +56,6 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
       ),
     ],
     mends: ['repoint', 'replace from the start'],
+    choices: rivals.map((clip) => ({ clipId: clip.id, against: null })),
   }
 }

@@ -1,11 +1,12 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Cut, FindingRow, PreflightInfo } from '@ennick/contract'
 import type { WriteOptions } from '@ennick/core'
-import { type ReactElement, useState } from 'react'
+import { Fragment, type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
+import { Go } from '../../parts/go.tsx'
 import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
@@ -79,6 +80,12 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
               <Box as="span" color="quiet">
                 {check.answer}
               </Box>
+              {check.kinds.map((kind) => (
+                <Fragment key={kind}>
+                  {' '}
+                  <Go to={`/p/${production.id}/mend/${cut.id}?kind=${encodeURIComponent(kind)}`}>{kind}</Go>
+                </Fragment>
+              ))}
             </Text>
           </Flex>
         ))}

@@ -53,7 +53,7 @@ export function ChooseDialog({
       }
     >
       <Text mb="3" overflowWrap="anywhere">
-        By the same relation: <b>{rule}</b>. All of it is one mend, and can be taken back.
+        By one rule for all: <b>{rule}</b>. All of it is one mend, and can be taken back.
       </Text>
       {choose.error && <Problem message={choose.error.message} />}
       <Stack gap="0" as="ul" listStyleType="none">
@@ -64,7 +64,14 @@ export function ChooseDialog({
               <chakra.span width="9rem" flexShrink="0">
                 event {finding.eventNumbers.join(', ')}
               </chakra.span>
-              <FilePlace path={path} />
+              <chakra.span minWidth="0">
+                <FilePlace path={path} />
+                {finding.clipName && (
+                  <chakra.span color="quiet" fontSize="0.9rem">
+                    in place of {finding.clipName}
+                  </chakra.span>
+                )}
+              </chakra.span>
             </chakra.label>
           </li>
         ))}

@@ -137,7 +137,7 @@ export const FindingCard = memo(function FindingCard(props: {
               Replace from the start…
             </Button>
           )}
-          {finding.severity === 'blocks handoff' && !finding.decision && (
+          {(finding.severity === 'blocks handoff' || isVersion(finding.kind)) && !finding.decision && (
             <Box mt="3">
               <LeaveOpen cutId={props.cutId} finding={finding} />
             </Box>
@@ -162,9 +162,12 @@ const openChoice = ({ key, known, rivals }: FindingRow): OpenChoice => ({
   options: rivals.map(({ clipId, path }) => ({ id: clipId, path })),
 })
 
+const isVersion = (kind: string): boolean => kind === 'newer version'
+
 /** What the choice of a rival says for other findings; null when it says nothing. */
 function choiceForAll(finding: FindingRow, clipId: string, toChoose: readonly FindingRow[]): ChoiceForAll | null {
-  const others = toChoose.filter(({ key }) => key !== finding.key)
+  // Who chooses among originals that fit alike says nothing of versions, and the other way about.
+  const others = toChoose.filter(({ key, kind }) => key !== finding.key && isVersion(kind) === isVersion(finding.kind))
   const carried = carryOver(openChoice(finding), clipId, others.map(openChoice), true)
   if (!carried) return null
   const byKey = new Map(others.map((each) => [each.key, each]))
@@ -181,7 +184,7 @@ function choiceForAll(finding: FindingRow, clipId: string, toChoose: readonly Fi
   }
 }
 
-/** Originals that fit equally well, for a person to choose from. */
+/** Originals that fit equally well, or newer versions, for a person to choose from. */
 function Rivals({
   cutId,
   finding,
@@ -200,6 +203,13 @@ function Rivals({
   )
   return (
     <Box mt="3">
+      {finding.clipId && (
+        <Flex align="center" gap="3" py="1">
+          <Text width="5.7rem">As it is</Text>
+          <ClipPicture clipId={finding.clipId} name={finding.clipName ?? ''} />
+          <Text overflowWrap="anywhere">{finding.clipName}</Text>
+        </Flex>
+      )}
       {finding.rivals.map((rival) => (
         <Flex key={rival.clipId} align="center" gap="3" py="1">
           <Button
@@ -214,17 +224,16 @@ function Rivals({
           >
             Use this one
           </Button>
-          <img
-            src={addressOf('clipPicture', { clipId: rival.clipId })}
-            alt={`What ${rival.path} shows`}
-            loading="lazy"
-            onError={(event) => {
-              // Sound has no picture.
-              event.currentTarget.hidden = true
-            }}
-            style={{ width: '6.5rem', aspectRatio: '16/9', objectFit: 'contain' }}
-          />
-          <FilePlace path={rival.path} />
+          <ClipPicture clipId={rival.clipId} name={rival.path} />
+          <Box minWidth="0">
+            <FilePlace path={rival.path} />
+            {rival.against && (
+              <HStack gap="2" align="center" fontSize="0.9rem">
+                <StateWord word="needs a look" />
+                <Text as="span">{rival.against}</Text>
+              </HStack>
+            )}
+          </Box>
           <ForAll choice={forAll.get(rival.clipId) ?? null} onOpen={actions.onChooseForAll} />
         </Flex>
       ))}
@@ -232,6 +241,19 @@ function Rivals({
     </Box>
   )
 }
+
+const ClipPicture = ({ clipId, name }: { clipId: string; name: string }): ReactElement => (
+  <img
+    src={addressOf('clipPicture', { clipId })}
+    alt={`What ${name} shows`}
+    loading="lazy"
+    onError={(event) => {
+      // Sound has no picture.
+      event.currentTarget.hidden = true
+    }}
+    style={{ width: '6.5rem', aspectRatio: '16/9', objectFit: 'contain' }}
+  />
+)
 
 /** Offers a choice for the others to which it carries over. */
 function ForAll({

@@ -89,6 +89,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const pad = useChange('padRecordings')
   const { mutate: padThem } = pad
   const { open: look } = useViewer()
+  const known = findings.data ?? none
   const actions = useMemo(
     () => ({
       onSearch: setSearch,
@@ -110,9 +111,10 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
     [make, copy, call, padThem, look, cut.id, production.id],
   )
   const toChoose = useMemo(
-    () => (findings.data ?? []).filter(({ rivals, decision }) => rivals.length > 0 && decision === null),
-    [findings.data],
+    () => known.filter(({ rivals, decision }) => rivals.length > 0 && decision === null),
+    [known],
   )
+  const newest = useMemo(() => newestOf(toChoose), [toChoose])
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
   if (findings.error) return <Problem message={findings.error.message} />
@@ -200,6 +202,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
               steps={work.data ?? []}
               chosen={step}
               onChoose={setStep}
+              newest={newest}
               actions={actions}
               isMaking={makeAgain.isPending}
             />
@@ -255,6 +258,22 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       )}
     </Page>
   )
+}
+
+const none: readonly FindingRow[] = []
+
+/** For each shot the newest version against which nothing speaks; those that have none are left as they are. */
+function newestOf(toChoose: readonly FindingRow[]): ChoiceForAll {
+  const findings = toChoose.filter(({ kind }) => kind === 'newer version')
+  const choices = findings.flatMap((finding) => {
+    const newest = finding.rivals.find(({ against }) => against === null)
+    return newest ? [{ finding, clipId: newest.clipId, path: newest.path }] : []
+  })
+  const left = findings.length - choices.length
+  const rest = left
+    ? `. ${count(left, 'shot')} ${left === 1 ? 'has' : 'have'} none, and ${left === 1 ? 'stays' : 'stay'} as ${left === 1 ? 'it is' : 'they are'}`
+    : ''
+  return { rule: `the newest version that is here and covers every use${rest}`, choices }
 }
 
 const pairsBeingMade = (mends: readonly Mend[]): Set<string> =>

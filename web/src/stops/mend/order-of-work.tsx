@@ -6,6 +6,7 @@ import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
 import { Section } from '../../parts/sheet.tsx'
 import { count } from '../../parts/words.ts'
+import type { ChoiceForAll } from './choose-dialog.tsx'
 import type { FindingActions } from './finding-card.tsx'
 
 /** What a step is called in the address. */
@@ -16,12 +17,15 @@ export function OrderOfWork({
   steps,
   chosen,
   onChoose,
+  newest,
   actions,
   isMaking,
 }: {
   steps: readonly WorkStep[]
   chosen: string
   onChoose: (step: string | null) => void
+  /** The newest version of each shot that has one that can stand in the cut. */
+  newest: ChoiceForAll
   actions: FindingActions
   isMaking: boolean
 }): ReactElement {
@@ -51,6 +55,14 @@ export function OrderOfWork({
           <Button size="2xs" loading={isMaking} onClick={() => actions.onMakeAgain(step.pairIds)}>
             Make {count(step.pairIds.length, 'proxy', 'proxies')} again
           </Button>
+        )
+      case 'newer version':
+        return (
+          newest.choices.length > 0 && (
+            <Button size="2xs" variant="outline" onClick={() => actions.onChooseForAll(newest)}>
+              Take the newest of {newest.choices.length.toLocaleString('en')}…
+            </Button>
+          )
         )
       case 'take apart':
         return (
@@ -148,6 +160,8 @@ function sentence({ kind, volumeLabel, keys }: WorkStep): string {
       return `Take ${count(keys.length, 'joined file')} apart, so that each use names what it shows`
     case 'choose':
       return `Choose the original for ${findings}`
+    case 'newer version':
+      return `Look at ${count(keys.length, 'shot')} of which a newer version is known`
     case 'from the card':
       return `Offload what ${findings} ${keys.length === 1 ? 'misses' : 'miss'} from “${volumeLabel}”`
     case 'search':

@@ -1,9 +1,9 @@
-import { Box, chakra, Grid, HStack, Text } from '@chakra-ui/react'
+import { Box, Grid, HStack, Text } from '@chakra-ui/react'
 import type { LedgerCopies, Today } from '@ennick/contract'
 import type { ReactElement, ReactNode } from 'react'
-import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
+import { Go } from '../../parts/go.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
@@ -233,21 +233,6 @@ function ledgerSteps(ledger: LedgerCopies | undefined): { text: string; to: stri
   if (ledger && (ledger.elsewhere === null || ledger.elsewhere.isOnOneDisk))
     return [{ text: 'Have the ledger copied to another disk', to: 'settings' }]
   return []
-}
-
-function Go({ to, children }: { to: string; children: ReactNode }): ReactElement {
-  return (
-    <chakra.a
-      as={Link}
-      {...{ to }}
-      color="tide.fg"
-      textDecoration="underline"
-      textDecorationColor="tide.emphasized"
-      textUnderlineOffset="3px"
-    >
-      {children}
-    </chakra.a>
-  )
 }
 
 const Lines = ({ children }: { children: ReactNode }): ReactElement => (

@@ -1,0 +1,109 @@
+import { type CutEvent, exactNeeds, reachOf } from '../../cut/index.ts'
+import { isOfKind } from '../../match/index.ts'
+import { type ShotVersion, versionOfFile } from '../../naming/index.ts'
+import { groupBy } from '../../text/index.ts'
+import { describeShortfall, type ExactRange, formatRate, sameRate } from '../../time/index.ts'
+import {
+  type Check,
+  eventNumbers,
+  type Finding,
+  type FindingClip,
+  type FindingContext,
+  fact,
+  placeOf,
+  usedClips,
+} from '../finding.ts'
+
+interface Versioned {
+  readonly clip: FindingClip
+  readonly of: ShotVersion
+}
+
+const versioned = (clip: FindingClip): Versioned[] => {
+  const of = versionOfFile(clip.name)
+  return of ? [{ clip, of }] : []
+}
+
+/**
+ * Shots of which the cut shows one version while a later one is known: plates, effects and mixes are delivered anew
+ * under a higher number, and the list goes on naming the one that was cut with. A version may be meant all the same, so
+ * nothing is taken by itself.
+ */
+export const newerVersion: Check = (context) => {
+  const used = usedClips(context).flatMap(({ clip, events }) => versioned(clip).map((own) => ({ ...own, events })))
+  if (used.length === 0) return []
+  const shots = new Set(used.map(({ of }) => of.shot))
+  const known = [...context.clips.values()].flatMap((clip) =>
+    clip.role === 'original' && clip.presence !== 'gone' ? versioned(clip).filter(({ of }) => shots.has(of.shot)) : [],
+  )
+  const byShot = groupBy(known, ({ of }) => of.shot)
+  const needed = exactNeeds(context.events, context.rate)
+  return used.flatMap(({ clip, of, events }): Finding[] => {
+    const newer = (byShot.get(of.shot) ?? [])
+      .filter((other) => other.of.version > of.version && isShownBy(context, events, other.clip))
+      .sort((a, b) => b.of.version - a.of.version || Number(a.clip.id > b.clip.id) - 0.5)
+    return newer.length ? [newerFinding(context, { clip, of }, events, newer, needed)] : []
+  })
+}
+
+/** A picture is no version of a sound. */
+const isShownBy = ({ events: all }: FindingContext, events: readonly number[], { facts }: FindingClip): boolean =>
+  events.every((position) => isOfKind(all[position]?.kind === 'sound' ? 'with sound' : 'picture or still', facts))
+
+function newerFinding(
+  context: FindingContext,
+  { clip, of }: Versioned,
+  events: number[],
+  newer: readonly Versioned[],
+  needed: readonly ExactRange[],
+): Finding {
+  const options = newer.map((option) => ({
+    ...option,
+    against: whatSpeaksAgainst(context, option.clip, events, needed),
+  }))
+  const [newest] = options as [(typeof options)[number]]
+  const numbers = eventNumbers(context, events)
+  const where = newest.clip.presence === 'away' ? `on “${newest.clip.volumeLabel}”, which is away` : 'here'
+  return {
+    // Who lets the version stand does so knowing the newest of today: the next one is told again.
+    key: `newer version:${clip.id}:${newest.clip.id}`,
+    kind: 'newer version',
+    severity: 'needs a look',
+    message:
+      `${clip.name} carries ${numbers} as version ${of.version}, and version ${newest.of.version} is ${where}: ` +
+      `${newest.clip.name}${newest.against ? `, but ${newest.against}` : ''}. Choose it if the cut is to show that.`,
+    clipId: clip.id,
+    pairIds: [],
+    events,
+    evidence: options.map((option) =>
+      fact(
+        'name',
+        `version ${of.version}: ${placeOf(clip)}`,
+        `version ${option.of.version}: ${placeOf(option.clip)}`,
+        option.against ?? `covers ${numbers}`,
+      ),
+    ),
+    mends: [],
+    choices: options.map((option) => ({ clipId: option.clip.id, against: option.against })),
+  }
+}
+
+/** Why a version cannot stand in for another one as it is; null where nothing is known that speaks against it. */
+function whatSpeaksAgainst(
+  { events: all }: FindingContext,
+  clip: FindingClip,
+  events: readonly number[],
+  needed: readonly ExactRange[],
+): string | null {
+  if (clip.presence === 'away') return `“${clip.volumeLabel}” is away`
+  if (clip.damage !== null) return `it is damaged: ${clip.damage}`
+  for (const position of events) {
+    const event = all[position] as CutEvent
+    const rate = clip.facts.picture?.rate
+    if (rate && !sameRate(rate, event.sourceRate))
+      return `its rate is ${formatRate(rate)}, and event ${event.number} counts ${formatRate(event.sourceRate)}`
+    const { lack } = reachOf(event, needed[position] as ExactRange, clip, [])
+    if (lack) return `it lacks ${describeShortfall(lack)} of event ${event.number}`
+  }
+  return null
+}
