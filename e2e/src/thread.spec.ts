@@ -262,7 +262,19 @@ test('a short proxy is made again and becomes a twin', async () => {
 test('what stays open needs a reason, and the mill scene is handed off', async () => {
   // The cut that was mended is the one that is handed off.
   await stop('Handoff')
-  await expect(heading()).toHaveText('1 finding in the way')
+  await expect(heading()).toHaveText('4 findings in the way')
+  // What is on a card alone would be pointed at there: it is offloaded, and the cut follows to the copies.
+  for (const [index, card] of ['A001', 'A002', 'MIX-01'].entries()) {
+    await page.getByRole('link', { name: `Offload ${card}…` }).click()
+    const to = dialog().getByLabel('To', { exact: true })
+    await to.selectOption({ label: (await to.locator('option').filter({ hasText: 'TIDE-1' }).textContent()) as string })
+    await dialog()
+      .getByRole('button', { name: /^Copy and verify \d/ })
+      .click()
+    await expect(page.getByTestId(`volume-${card}`)).toContainText('Offloaded:')
+    await stop('Handoff')
+    await expect(heading()).toHaveText(index === 2 ? '1 finding in the way' : `${3 - index} findings in the way`)
+  }
   await expect(page.getByRole('button', { name: /^Hand off/ })).toBeDisabled()
   await page.getByLabel('Reason to leave open: too short').fill('The mix covers the last half frame')
   await page.getByRole('button', { name: 'Leave it open' }).click()

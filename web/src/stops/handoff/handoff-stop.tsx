@@ -9,6 +9,7 @@ import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { Go } from '../../parts/go.tsx'
 import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
+import { OffloadLink } from '../../parts/offload-link.tsx'
 import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
@@ -80,9 +81,9 @@ function CutHandoff({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEle
               <Box as="span" color="quiet">
                 {check.answer}
               </Box>
-              {check.kinds.map((kind) => (
+              {check.kinds.map((kind, index) => (
                 <Fragment key={kind}>
-                  {' '}
+                  {index ? ' · ' : ' '}
                   <Go to={`/p/${production.id}/mend/${cut.id}?kind=${encodeURIComponent(kind)}`}>{kind}</Go>
                 </Fragment>
               ))}
@@ -153,7 +154,12 @@ function OpenFinding({ cutId, finding }: { cutId: string; finding: FindingRow })
       <Text mb="1.5" overflowWrap="anywhere">
         <b>{finding.kind}.</b> {finding.message}
       </Text>
-      <LeaveOpen cutId={cutId} finding={finding} />
+      <Flex gap="4" align="center" wrap="wrap">
+        <LeaveOpen cutId={cutId} finding={finding} />
+        {finding.mends.includes('offload') && (
+          <OffloadLink volumeLabel={finding.volumeLabel} size="sm" variant="outline" />
+        )}
+      </Flex>
     </Box>
   )
 }

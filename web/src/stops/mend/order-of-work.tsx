@@ -4,6 +4,7 @@ import type { ReactElement, ReactNode } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
+import { OffloadLink } from '../../parts/offload-link.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { count } from '../../parts/words.ts'
 import type { ChoiceForAll } from './choose-dialog.tsx'
@@ -90,16 +91,14 @@ export function OrderOfWork({
           </Button>
         )
       case 'from the card':
-      case 'offload': {
-        const volume = volumes.data?.find(({ label, isHere }) => label === step.volumeLabel && isHere)
-        return volume ? (
-          <Button size="2xs" variant={step.kind === 'offload' ? 'outline' : 'solid'} asChild>
-            <Link to={`/p/${production.id}/intake?offload=${volume.id}`}>Offload {volume.label}…</Link>
-          </Button>
-        ) : (
-          <Text color="quiet">when it is in</Text>
+      case 'offload':
+        return (
+          <OffloadLink
+            volumeLabel={step.volumeLabel}
+            size="2xs"
+            variant={step.kind === 'offload' ? 'outline' : 'solid'}
+          />
         )
-      }
       default:
         return null
     }
