@@ -122,6 +122,9 @@ export const cutChanges = z.object({
   before: z.object({ id, name: z.string(), version: z.int() }),
   after: z.object({ id, name: z.string(), version: z.int() }),
   counts: z.record(z.string(), z.int()),
+  reversed: z
+    .array(z.object({ from: z.string(), to: z.string() }))
+    .describe('Outermost tracks between which every event that is known again stands on the opposite one'),
   changes: z.array(cutChange).describe('Every event that is not the same, in the order of the newer version'),
   needs: z
     .array(

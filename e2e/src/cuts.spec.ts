@@ -155,6 +155,16 @@ test('the next version is compared with it: what became of each event, and what 
   await expect(page.getByText('1 event changed: 1 trimmed')).toBeVisible()
   await expect(row('trimmed: 45 frames less at the head, 45 frames more at the tail')).toHaveCount(1)
   await expect(page.getByRole('heading', { name: 'Newly needed: 1 clip' })).toBeVisible()
+  // As it would come from a system that counts layers from the uppermost.
+  await tab('Events')
+  await page.getByRole('button', { name: 'Flip tracks' }).click()
+  await dialog().getByRole('button', { name: 'Flip V1 to V2' }).click()
+  await tab('What changed')
+  const upsideDown = page.getByText('V1 to V2 came over in reverse order')
+  await expect(upsideDown).toBeVisible()
+  await page.getByRole('button', { name: 'Flip V1 to V2' }).click()
+  await expect(upsideDown).toBeHidden()
+  await expect(page.getByText('1 event changed: 1 trimmed')).toBeVisible()
   await tab('Events')
 })
 

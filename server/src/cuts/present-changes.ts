@@ -5,6 +5,7 @@ import {
   formatTimecode,
   mergeRanges,
   rangeLength,
+  reversedTracks,
   sameRate,
   sourceLabels,
 } from '@ennick/core'
@@ -18,6 +19,7 @@ export function presentChanges(before: CutState, after: CutState): CutChanges {
     before: versionOf(before),
     after: versionOf(after),
     counts: { ...counts },
+    reversed: reversedTracks(before.cut, after.cut, changes),
     changes: changes
       .filter(({ kinds }) => !kinds.includes('same'))
       .map((change) => ({

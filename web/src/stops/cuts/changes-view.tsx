@@ -1,9 +1,9 @@
-import { Box, HStack, NativeSelect, Text } from '@chakra-ui/react'
+import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Cut, CutChange, CutChanges } from '@ennick/contract'
 import { type ReactElement, useMemo } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
-import { useRead } from '../../data/queries.ts'
+import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
 import { Choice } from '../../parts/choices.tsx'
 import { cutLabel } from '../../parts/cut-choice.tsx'
@@ -57,6 +57,9 @@ export function ChangesView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): 
         </NativeSelect.Root>
         <Choice label="Change" value={kind} onChange={setKind} all="every change" options={kinds} />
       </HStack>
+      {data.reversed.map((tracks) => (
+        <Reversed key={tracks.from} cut={cut} {...tracks} />
+      ))}
       <Needs needs={data.needs} />
       <Section title="Events">
         {shown.length === 0 ? (
@@ -75,6 +78,30 @@ function summary({ counts, changes }: CutChanges): string {
   const parts = kinds.flatMap((kind) => (counts[kind] ? [`${counts[kind]} ${kind}`] : []))
   if (changes.length === 0) return 'Nothing changed'
   return `${count(changes.length, 'event')} changed: ${parts.join(', ')}`
+}
+
+/** Systems count tracks from the lowest layer or from the uppermost: what came over so is put right with one press. */
+function Reversed({ cut, from, to }: { cut: Cut; from: string; to: string }): ReactElement {
+  const flip = useChange('flipTracks')
+  return (
+    <Box mb="3">
+      <HStack gap="3" align="center">
+        <StateWord word="needs a look" />
+        <Text flex="1" minWidth="0">
+          {from} to {to} came over in reverse order: every event that is known again stands on the opposite track.
+          {from.startsWith('V') && ' What should lie on top is below.'}
+        </Text>
+        <Button
+          size="xs"
+          loading={flip.isPending}
+          onClick={() => flip.mutate({ params: { cutId: cut.id }, body: { from, to } })}
+        >
+          Flip {from} to {to}
+        </Button>
+      </HStack>
+      {flip.error && <Problem message={flip.error.message} />}
+    </Box>
+  )
 }
 
 function Needs({ needs }: { needs: CutChanges['needs'] }): ReactElement | null {
