@@ -195,6 +195,10 @@ export const makeBatch = z.object({
     .object({ asked: z.int(), made: z.int(), failed: z.int(), stopped: z.int(), skipped: z.int(), toCome: z.int() })
     .describe('Items, of which one is what one recipe makes of one clip; all others add up to those asked for'),
   seconds: z.int().nullable().describe('From the first to the last, once all has ended'),
+  size: z
+    .object({ madeBytes: z.number(), plannedBytes: z.number(), expectedBytes: z.number(), isOff: z.boolean() })
+    .nullable()
+    .describe('What it comes to by what of it is made, once something is; off by more than three tenths is told'),
   failed: z.array(z.object({ jobId: id, title: z.string(), reason: z.string() })),
   stopped: z.array(z.string()),
   skipped: z.array(z.object({ name: z.string(), recipe: z.string(), reason: z.string() })),

@@ -1,4 +1,4 @@
-import { mkdir, rm, writeFile } from 'node:fs/promises'
+import { mkdir, rm, stat, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -40,8 +40,9 @@ const order = (names: readonly string[]) => ({ params: { productionId }, body: {
 test('a batch tells what became of all that was asked for, and what of its day was not', async () => {
   expect(await batches()).toEqual([])
   // Somebody’s file lies where the second proxy belongs.
-  const { items } = await ennick.call('planMake', order(['B2.mov']))
-  const inTheWay = join((await ennick.madePlace(productionId)).path, items[0]?.outputs[0] ?? '')
+  const plan = async (...names: string[]) => (await ennick.call('planMake', order(names))).items
+  const plans = [await plan('B3.mov'), await plan('B1.mov', 'B2.mov')] as const
+  const inTheWay = join((await ennick.madePlace(productionId)).path, plans[1][1]?.outputs[0] ?? '')
   await mkdir(dirname(inTheWay), { recursive: true })
   await writeFile(inTheWay, 'somebody’s')
   const { jobs } = await ennick.call('make', order(['B1.mov', 'B2.mov', 'T1.wav']))
@@ -65,6 +66,15 @@ test('a batch tells what became of all that was asked for, and what of its day w
   const [second, first] = await batches()
   expect(first).toMatchObject({ counts: { asked: 3, made: 2, failed: 0, skipped: 1 }, leftOut: { total: 0 } })
   expect(second).toMatchObject({ counts: { asked: 1, made: 1 }, failed: [], skipped: [] })
+  // What it weighs is what lies on the disk, held against what the plan said of just that.
+  const place = (await ennick.madePlace(productionId)).path
+  for (const [index, each] of [second, first].entries()) {
+    const planned = plans[index] ?? []
+    const sizes = await Promise.all(planned.flatMap(({ outputs }) => outputs.map((path) => stat(join(place, path)))))
+    const weighs = sizes.reduce((sum, { size }) => sum + size, 0)
+    expect(each?.size).toMatchObject({ madeBytes: weighs, expectedBytes: weighs })
+    expect(each?.size?.plannedBytes).toBe(planned.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0))
+  }
 })
 
 test('where nothing goes on the queue there is no batch', async () => {

@@ -1,5 +1,5 @@
 import type { MakeBatch } from '@ennick/contract'
-import { formatTimecode } from '@ennick/core'
+import { formatTimecode, revisedSize } from '@ennick/core'
 import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { refreshIndex } from '../clips/index-refresh.ts'
 import { makesOf } from '../queue/jobs.ts'
@@ -12,7 +12,12 @@ import { clips, volumes } from '../store/schema.ts'
 import { presentTakenIn } from './taken-in.ts'
 
 type BatchRow = typeof makeBatches.$inferSelect
-type BatchJob = Pick<typeof jobs.$inferSelect, 'id' | 'title' | 'input' | 'state' | 'error' | 'startedAt' | 'endedAt'>
+type BatchJob = Pick<
+  typeof jobs.$inferSelect,
+  'id' | 'title' | 'input' | 'state' | 'error' | 'startedAt' | 'endedAt'
+> & { readonly bytes: number | null }
+
+const madeBytes = sql<number | null>`(${jobs.result}->>'bytes')::float8`
 
 /** Batches that are told, the newest first. */
 const mostBatches = 10
@@ -34,7 +39,7 @@ export async function readBatches(database: Database, kept: KeptMaterial, produc
   const batchIds = rows.map((row) => row.id)
   const { id, title, input, state, error, startedAt, endedAt } = jobs
   const found = await database
-    .select({ id, title, input, state, error, startedAt, endedAt, batchId: batchOfJob })
+    .select({ id, title, input, state, error, startedAt, endedAt, batchId: batchOfJob, bytes: madeBytes })
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), anyOf(batchOfJob, batchIds)))
     .orderBy(jobs.place)
@@ -83,6 +88,7 @@ async function presentBatch(
       toCome,
     },
     seconds: toCome === 0 && Number.isFinite(last - first) ? Math.round((last - first) / 1000) : null,
+    size: revisedSize(own.flatMap(sizesOf)),
     failed: own.flatMap(({ id, title, state, error }) =>
       state === 'failed' ? [{ jobId: id, title, reason: error ?? 'no reason was given' }] : [],
     ),
@@ -90,6 +96,14 @@ async function presentBatch(
     skipped: row.skipped.map(({ name, recipe, reason }) => ({ name, recipe, reason })),
     leftOut: await leftOutOfTheDay(database, row),
   }
+}
+
+/** What was planned for a job that is done or to come, and what it made; what failed or was stopped weighs nothing. */
+function sizesOf({ input, state, bytes }: BatchJob): Parameters<typeof revisedSize>[0][number][] {
+  if (input.kind !== 'make' || input.plannedBytes === undefined || state === 'failed' || state === 'cancelled')
+    return []
+  if (state === 'done' && bytes === null) return []
+  return [{ plannedBytes: input.plannedBytes, madeBytes: state === 'done' ? bytes : null }]
 }
 
 function presentJoined({

@@ -96,7 +96,9 @@ async function settleItems(
   const checks = items.flatMap(({ checks: ofItem, recipe }) =>
     items.length === 1 ? ofItem : ofItem.map((row) => ({ ...row, recipe: recipe.name })),
   )
-  await endJob(transaction, job, { kind: 'make', pairId: pairIds[0] as string, checks }, checks)
+  const written = items.flatMap(({ files: each }) => each.map(({ described }) => described.sizeBytes))
+  const bytes = written.reduce((sum, size) => sum + size, 0)
+  await endJob(transaction, job, { kind: 'make', pairId: pairIds[0] as string, checks, bytes }, checks)
   // Only a cut, whose events may name what was made by its path, makes a new pair matter to other clips.
   const hasCuts = (await transaction.$count(cuts, eq(cuts.productionId, job.productionId))) > 0
   if (hasCuts) await announce(transaction, job.productionId, 'jobs', 'pairs', 'clips', 'cuts', 'mends')

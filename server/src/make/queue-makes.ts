@@ -40,6 +40,8 @@ export async function queueMakes(
         index: number,
       }))
       if (!first) continue
+      const sizes = going.flatMap(({ item }) => item.bytes ?? [])
+      const plannedBytes = sizes.reduce((sum, size) => sum + size, 0)
       const title = `${name} → ${going.map(({ recipe }) => recipe.name).join(' + ')}`
       const input = {
         kind: 'make',
@@ -47,6 +49,7 @@ export async function queueMakes(
         ...first,
         mendId: null,
         batch,
+        ...(sizes.length === going.length ? { plannedBytes } : {}),
         ...(others.length ? { also: others } : {}),
       } as const
       const outputs = going.flatMap(({ item }) => item.outputs)

@@ -51,6 +51,8 @@ export type JobInput =
       readonly batch?: MakeBatch
       /** The clip's number among those of the recipe, from 0, for names that count. */
       readonly index?: number
+      /** What all that it makes was planned to weigh, where that could be told. */
+      readonly plannedBytes?: number
       /** What is made besides, from the same reading of the original. */
       readonly also?: readonly { readonly recipeId: string; readonly recipeVersion?: number; readonly index?: number }[]
     }
@@ -228,7 +230,13 @@ export type JobResult =
       /** Files that were left for later, as something was still writing them. */
       readonly growing?: number
     }
-  | { readonly kind: 'make'; readonly pairId: string; readonly checks: JobCheck[] }
+  | {
+      readonly kind: 'make'
+      readonly pairId: string
+      readonly checks: JobCheck[]
+      /** What all that it made weighs. */
+      readonly bytes?: number
+    }
   | {
       readonly kind: 'offload'
       readonly copied: number

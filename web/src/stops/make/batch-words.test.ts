@@ -1,9 +1,9 @@
 import type { MakeBatch } from '@ennick/contract'
 import { expect, test } from '@jest/globals'
-import { batchCounts, batchFile, batchRest, batchWord, takenInCounts } from './batch-words.ts'
+import { batchCounts, batchFile, batchRest, batchSize, batchWord, takenInCounts } from './batch-words.ts'
 
 const batch = (counts: Partial<MakeBatch['counts']>, change: Partial<MakeBatch> = {}): MakeBatch => ({
-  ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null },
+  ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null, size: null },
   ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] }, joined: [], takenIn: null },
   counts: { asked: 14, made: 0, failed: 0, stopped: 0, skipped: 0, toCome: 0, ...counts },
   ...change,
@@ -21,6 +21,18 @@ test('says every part of what was asked for, and leaves out those that are none'
   expect(batchCounts(batch({ made: 11, failed: 1, skipped: 2 }, { seconds: 90 }))).toMatch(
     /^11 of 14 made, 1 failed, 2 skipped, in /,
   )
+})
+
+test('what it weighs is told once something is made, with the plan beside it where that did not hold', () => {
+  const size = { madeBytes: 2e9, plannedBytes: 10e9, expectedBytes: 20e9, isOff: true }
+  expect(batchSize(batch({ toCome: 9 }))).toBe('')
+  expect(batchSize(batch({ toCome: 9 }, { size }))).toBe(
+    '2.00 GB made, 20.0 GB expected in all (the plan said 10.0 GB)',
+  )
+  expect(batchSize(batch({ toCome: 9 }, { size: { ...size, isOff: false } }))).toBe(
+    '2.00 GB made, 20.0 GB expected in all',
+  )
+  expect(batchSize(batch({ made: 14 }, { size: { ...size, isOff: false } }))).toBe('2.00 GB made')
 })
 
 test('what the receiving room has is told in numbers, and what it lacks is in the list', () => {

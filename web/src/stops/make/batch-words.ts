@@ -1,6 +1,6 @@
 import type { MakeBatch } from '@ennick/contract'
 import { writeDelimited } from '@ennick/core'
-import { timeLeft } from '../../parts/words.ts'
+import { bytes, timeLeft } from '../../parts/words.ts'
 
 /** How a batch stands, in the word of its worst part; while anything is to come it is not over. */
 export function batchWord({ counts }: MakeBatch): string {
@@ -16,6 +16,16 @@ export function batchCounts({ counts, seconds }: MakeBatch): string {
   const parts = Object.entries(rest).flatMap(([word, number]) => (number ? [`${number} ${word}`] : []))
   const took = seconds === null ? [] : [`in ${timeLeft(seconds).replace(/ left$/, '')}`]
   return [`${made} of ${asked} made`, ...parts, ...took].join(', ')
+}
+
+/** "3.2 GB made, 11 GB expected in all (the plan said 7 GB)"; nothing before the first is made. */
+export function batchSize({ counts, size }: MakeBatch): string {
+  if (!size) return ''
+  const { madeBytes, plannedBytes, expectedBytes, isOff } = size
+  const said = isOff ? ` (the plan said ${bytes(plannedBytes)})` : ''
+  return counts.toCome
+    ? `${bytes(madeBytes)} made, ${bytes(expectedBytes)} expected in all${said}`
+    : `${bytes(madeBytes)} made${said}`
 }
 
 /** "12 of 14 taken in, 1 differs, 1 not named": what the receiving room has of a batch. */
