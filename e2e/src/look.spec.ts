@@ -248,6 +248,9 @@ test('scratch tracks find their recordings; one is moved by hand, heard in the v
   await dialog.getByRole('button', { name: '1 sample later' }).click()
   await expect(synced).toContainText('144001 samples at 48 kHz')
   await dialog.getByLabel('4: MILLER').uncheck()
+  await dialog.getByLabel('The camera’s own sound').selectOption('kept')
+  await expect(dialog.getByText('It is heard together with “MIX”.')).toBeVisible()
+  await dialog.getByLabel('The camera’s own sound').selectOption('muted')
   await dialog.getByRole('button', { name: /^Keep the sync of \d+ pictures$/ }).click()
   await expect(dialog).toHaveCount(0)
 

@@ -279,6 +279,27 @@ test('a plate that came in a newer version is told, taken for its use, and that 
   await expect(heading()).toHaveText('1 finding, none in the way of the handoff')
 })
 
+test('plates of a cut that were delivered again are accepted together', async () => {
+  const [, productionId] = /\/p\/([^/]+)/.exec(page.url()) ?? []
+  await makeClip(join(folder, 'plates', 'SH020_v001.mov'), 20, 24)
+  await post(`/volumes/${(await volumeOf('PLATES')).id}/scan`, {})
+  const uses = ['13:13:00:02 13:13:00:12 01:00:00:00 01:00:00:10', '10:20:00:02 10:20:00:12 01:00:00:10 01:00:00:20']
+  const text = ['SH010.mov', 'SH020_v001.mov'].map(
+    (name, index) => `00${index + 1}  AX  V  C  ${uses[index]}\n* FROM CLIP NAME: ${name}\n`,
+  )
+  const cut = await post(`/productions/${productionId}/cuts`, {
+    fileName: 'again.edl',
+    text: `TITLE: Again\n${text.join('')}`,
+  })
+  await page.goto(`/p/${productionId}/mend/${cut.id}`)
+  await expect(heading()).toHaveText('2 findings block the handoff, 1 more to look at')
+  await page.getByRole('button', { name: 'Accept 2 delivered again…' }).click()
+  await expect(dialog().getByRole('list', { name: 'Delivered again' })).toContainText('SH020_v001.mov on PLATES')
+  await dialog().getByLabel('Who delivered it again, and why').fill('both were graded anew')
+  await dialog().getByRole('button', { name: 'Accept 2 clips' }).click()
+  await expect(heading()).toHaveText('1 finding, none in the way of the handoff')
+})
+
 test('a press counts, though the page has learned of something new while the button is down', async () => {
   await stop('Intake')
   const { id } = await volumeOf('PLATES')

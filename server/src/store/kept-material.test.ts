@@ -102,7 +102,7 @@ test('what is read bit by bit is what is read at once, whatever has changed and 
     `update pairs set is_active = false where name like 'K001C004%'`,
     `update productions set proxy_suffixes = '["_tiny"]'`,
     `delete from clips where name = 'K001C004'`,
-    `insert into original_trials (file_id, fingerprint, complaint) select id, fingerprint, 'broken' from files limit 1`,
+    `insert into original_trials (file_id, fingerprint, complaint) select id, fingerprint, 'broken' from files where path like '%K001C003.mov'`,
     `update volumes set is_here = true where label = 'CARD'`,
   ]
   // Volumes are looked at meanwhile, and one that is here is found so: only what nothing came between is compared.

@@ -35,7 +35,7 @@ beforeAll(async () => {
   for (const [index, label] of ['recorder', 'second'].entries())
     await makeRecording(join(ennick.media, label, `T8_${index + 1}.wav`), [other], { timeReference: 11 * 3600 * rate })
   for (const label of ['card', 'recorder', 'second'])
-    await ennick.addVolume(productionId, label, join(ennick.media, label), label === 'card' ? 'card' : 'recorder')
+    await ennick.addVolume(productionId, label, join(ennick.media, label), 'drive')
 })
 afterAll(() => ennick.stop())
 

@@ -9,6 +9,7 @@ import { Dialog } from '../../parts/dialog.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
 import { Tick } from '../../parts/tick.tsx'
 import { count } from '../../parts/words.ts'
 import { SyncFound } from './sync-found.tsx'
@@ -213,6 +214,8 @@ function Used({
   onCameraSound: (sound: CameraSound) => void
 }): ReactElement {
   const all = found.tracks.map(({ track }) => track)
+  const names = found.tracks.flatMap((each) => (tracks === null || tracks.includes(each.track) ? each.names : []))
+  const mix = names.find((name) => /mix/i.test(name))
   return (
     <Section title="What is used">
       <HStack gap="5" align="start" wrap="wrap">
@@ -245,6 +248,14 @@ function Used({
           </NativeSelect.Root>
         </HStack>
       </HStack>
+      {cameraSound === 'kept' && (
+        <HStack mt="2" gap="2" align="center">
+          <StateWord word="needs a look" />
+          <Text>
+            It is heard together with {mix ? `“${mix}”` : 'the recording'}. Mute or drop it, unless it is meant to be.
+          </Text>
+        </HStack>
+      )}
     </Section>
   )
 }

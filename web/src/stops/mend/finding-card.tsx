@@ -18,7 +18,8 @@ export interface FindingActions {
   onSearch(keys: readonly string[]): void
   onTrim(keys: readonly string[]): void
   onTakeApart(keys: readonly string[]): void
-  onAccept(finding: FindingRow): void
+  /** Shows what was delivered again of some clips, to be accepted with a reason. */
+  onAccept(clipIds: readonly string[]): void
   onMakeAgain(pairIds: readonly string[]): void
   onReplace(finding: FindingRow): void
   onRestamp(pairIds: readonly string[]): void
@@ -78,8 +79,8 @@ export const FindingCard = memo(function FindingCard(props: {
               Find its file…
             </Button>
           )}
-          {finding.mends.includes('accept redelivery') && (
-            <Button size="xs" variant="outline" onClick={() => actions.onAccept(finding)}>
+          {finding.clipId !== null && finding.mends.includes('accept redelivery') && (
+            <Button size="xs" variant="outline" onClick={() => actions.onAccept([finding.clipId as string])}>
               Accept it…
             </Button>
           )}

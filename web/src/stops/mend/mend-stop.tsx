@@ -79,7 +79,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const [trimming, setTrimming] = useState<readonly string[] | null>(null)
   const [apart, setApart] = useState<readonly string[] | null>(null)
   const [replacing, setReplacing] = useState<FindingRow | null>(null)
-  const [accepting, setAccepting] = useState<FindingRow | null>(null)
+  const [accepting, setAccepting] = useState<readonly string[] | null>(null)
   const [forAll, setForAll] = useState<ChoiceForAll | null>(null)
   const { mutate: make } = makeAgain
   const restamp = useChange('restamp')
@@ -115,6 +115,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
     [known],
   )
   const newest = useMemo(() => newestOf(toChoose), [toChoose])
+  const redelivered = useMemo(() => redeliveredOf(known), [known])
   const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
   if (findings.isPending) return <Loading what="the findings" />
   if (findings.error) return <Problem message={findings.error.message} />
@@ -203,6 +204,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
               chosen={step}
               onChoose={setStep}
               newest={newest}
+              redelivered={redelivered}
               actions={actions}
               isMaking={makeAgain.isPending}
             />
@@ -248,9 +250,9 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           onClose={() => setTrimming(null)}
         />
       )}
-      {accepting?.clipId && (
+      {accepting && (
         <AcceptRedelivered
-          clipIds={[accepting.clipId]}
+          clipIds={accepting}
           isOpen
           onClose={() => setAccepting(null)}
           onDone={() => setAccepting(null)}
@@ -275,6 +277,15 @@ function newestOf(toChoose: readonly FindingRow[]): ChoiceForAll {
     : ''
   return { rule: `the newest version that is here and covers every use${rest}`, choices }
 }
+
+/** Clips that hold other content by now, which may be the one that is meant. */
+const redeliveredOf = (findings: readonly FindingRow[]): string[] => [
+  ...new Set(
+    findings.flatMap(({ clipId, mends, decision }) =>
+      clipId !== null && mends.includes('accept redelivery') && decision === null ? [clipId] : [],
+    ),
+  ),
+]
 
 const pairsBeingMade = (mends: readonly Mend[]): Set<string> =>
   new Set(

@@ -19,6 +19,7 @@ export function OrderOfWork({
   chosen,
   onChoose,
   newest,
+  redelivered,
   actions,
   isMaking,
 }: {
@@ -27,6 +28,8 @@ export function OrderOfWork({
   onChoose: (step: string | null) => void
   /** The newest version of each shot that has one that can stand in the cut. */
   newest: ChoiceForAll
+  /** Clips whose content is another by now, which may have been delivered again. */
+  redelivered: readonly string[]
   actions: FindingActions
   isMaking: boolean
 }): ReactElement {
@@ -44,6 +47,11 @@ export function OrderOfWork({
                 <Link to={`/p/${production.id}/intake?moved=${moved.id}`}>
                   Repoint {moved.moved.toLocaleString('en')} on {moved.label}…
                 </Link>
+              </Button>
+            )}
+            {redelivered.length > 0 && (
+              <Button size="2xs" variant="outline" onClick={() => actions.onAccept(redelivered)}>
+                Accept {redelivered.length.toLocaleString('en')} delivered again…
               </Button>
             )}
             <Button size="2xs" variant={moved ? 'outline' : 'solid'} onClick={() => actions.onSearch(step.keys)}>
