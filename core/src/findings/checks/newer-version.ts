@@ -1,7 +1,7 @@
 import { type CutEvent, exactNeeds, reachOf } from '../../cut/index.ts'
 import { isOfKind } from '../../match/index.ts'
 import { type ShotVersion, versionOfFile } from '../../naming/index.ts'
-import { groupBy } from '../../text/index.ts'
+import { compareText, groupBy } from '../../text/index.ts'
 import { describeShortfall, type ExactRange, formatRate, sameRate } from '../../time/index.ts'
 import {
   type Check,
@@ -24,6 +24,18 @@ const versioned = (clip: FindingClip): Versioned[] => {
   return of ? [{ clip, of }] : []
 }
 
+type Clips = FindingContext['clips']
+const known = new WeakMap<Clips, Map<string, Versioned[]>>()
+
+/** All originals that come in versions by their shots, put together once for all cuts of a production. */
+function byShot(clips: Clips): Map<string, Versioned[]> {
+  const shots = known.get(clips) ?? groupBy([...clips.values()].filter(isThere).flatMap(versioned), ({ of }) => of.shot)
+  known.set(clips, shots)
+  return shots
+}
+
+const isThere = ({ role, presence }: FindingClip): boolean => role === 'original' && presence !== 'gone'
+
 /**
  * Shots of which the cut shows one version while a later one is known: plates, effects and mixes are delivered anew
  * under a higher number, and the list goes on naming the one that was cut with. A version may be meant all the same, so
@@ -32,16 +44,12 @@ const versioned = (clip: FindingClip): Versioned[] => {
 export const newerVersion: Check = (context) => {
   const used = usedClips(context).flatMap(({ clip, events }) => versioned(clip).map((own) => ({ ...own, events })))
   if (used.length === 0) return []
-  const shots = new Set(used.map(({ of }) => of.shot))
-  const known = [...context.clips.values()].flatMap((clip) =>
-    clip.role === 'original' && clip.presence !== 'gone' ? versioned(clip).filter(({ of }) => shots.has(of.shot)) : [],
-  )
-  const byShot = groupBy(known, ({ of }) => of.shot)
+  const shots = byShot(context.clips)
   const needed = exactNeeds(context.events, context.rate)
   return used.flatMap(({ clip, of, events }): Finding[] => {
-    const newer = (byShot.get(of.shot) ?? [])
+    const newer = (shots.get(of.shot) ?? [])
       .filter((other) => other.of.version > of.version && isShownBy(context, events, other.clip))
-      .sort((a, b) => b.of.version - a.of.version || Number(a.clip.id > b.clip.id) - 0.5)
+      .sort((a, b) => b.of.version - a.of.version || compareText(a.clip.id, b.clip.id))
     return newer.length ? [newerFinding(context, { clip, of }, events, newer, needed)] : []
   })
 }
