@@ -47,10 +47,18 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['mend', 'A change of links, as a preview first; it is written in the history and can be undone.'],
   ['mismatched', 'A pair whose facts or pictures differ: the evidence says in what.'],
   [
+    'newer version',
+    'A shot under the same name with a higher number (SH010_v003 for SH010_v002). It is told, and never taken by itself.',
+  ],
+  [
     'notices',
     'What is worth a look before a clip is used: only on a card, a gap in stills, a variable rate, an edit list, a reel that overlaps another, and the like.',
   ],
   ['offload', 'To copy a card to storage, read every copy back and compare checksums.'],
+  [
+    'only on a card',
+    'An original that lies on no volume that stays. It blocks a handoff: what leaves would point at the card.',
+  ],
   ['on original', 'An event whose original is known beyond doubt, is here, and covers what is used.'],
   ['OP1a', 'An MXF file with picture and sound together.'],
   ['OP-Atom', 'MXF with one file per track: the picture alone, and each sound channel alone.'],
