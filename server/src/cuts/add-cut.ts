@@ -1,7 +1,6 @@
 import type { Cut, ListContent, Rate } from '@ennick/core'
 import { sql } from 'drizzle-orm'
-import { PlainError } from '../errors.ts'
-import { NotRead, readApart } from '../reading/read-apart.ts'
+import { type ReadList, readList } from '../reading/read-list.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
@@ -39,15 +38,6 @@ export async function addCut(
     const line = nextOf === undefined ? null : await placeInLine(transaction, productionId, nextOf)
     return keepList(transaction, productionId, list, line && material && { ...line, material })
   })
-}
-
-/** A list as it was read. */
-export interface ReadList {
-  readonly fileName: string
-  readonly content: ListContent
-  readonly cut: Cut
-  /** The name of its format. */
-  readonly format: string
 }
 
 /**
@@ -109,26 +99,5 @@ function besidesOf(cut: Cut): CutBesides {
     ...(carried && { carried }),
     ...(recordStartFrame !== undefined && { recordStartFrame }),
     ...(nestedSequences !== undefined && { nestedSequences }),
-  }
-}
-
-/** @throws PlainError with all that is wrong with the list */
-export async function readList(asked: {
-  fileName: string
-  content: ListContent
-  rate: Rate
-  takeGood: boolean
-}): Promise<ReadList> {
-  const { fileName, content } = asked
-  if (typeof content === 'string' && content.includes('\0'))
-    throw new PlainError('bad-list', `${fileName} is no text: a list of events is needed.`)
-  try {
-    return { fileName, content, ...(await readApart('cut', asked)) }
-  } catch (error) {
-    if (error instanceof NotRead)
-      throw new PlainError('bad-list', `${fileName} was not read. ${error.message}`, {
-        details: { location: error.location, faults: error.faults },
-      })
-    throw error
   }
 }

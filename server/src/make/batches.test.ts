@@ -116,6 +116,16 @@ test('a list of what the receiving room has says what of a batch was taken in, a
   await expect(read('nothing in it')).rejects.toThrow(/names nothing/)
   await read('Name\nB1\nB2\nB3\nB4', 'later.csv')
   expect(await takenIn()).toMatchObject({ fileName: 'later.csv', of: 4, seen: 4, missing: [], differing: [] })
+  // A room without such lists lays its clips out as a sequence: that names them too, whatever else is in it.
+  const laidOut = ['B1', 'B2_proxy.mov', 'MUSIC'].map((name, index) => {
+    const times = `10:00:00:00 10:00:00:10 01:00:0${index}:00 01:00:0${index}:10`
+    return `00${index + 1}  AX  V  C  ${times}\n* FROM CLIP NAME: ${name}\n`
+  })
+  await read(`TITLE: What is here\n${laidOut.join('')}`, 'room.edl')
+  expect(await takenIn()).toMatchObject({
+    ...{ fileName: 'room.edl', of: 4, seen: 2, others: 1, missing: ['B3', 'B4'], differing: [] },
+  })
+  await expect(read('nothing in it', 'none.otio')).rejects.toThrow(/none.otio was not read/)
   await ennick.call('forgetTakenIn', { params: { batchId } })
   expect(await takenIn()).toBeNull()
 })

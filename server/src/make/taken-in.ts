@@ -1,9 +1,21 @@
 import { basename } from 'node:path'
 import type { MakeBatch } from '@ennick/contract'
-import { channelCount, clipFacts, formatTimecode, type PlacedItem, readTakenIn, stem } from '@ennick/core'
+import {
+  channelCount,
+  clipFacts,
+  decodeText,
+  formatTimecode,
+  isCompoundFile,
+  type LogTable,
+  logOfCut,
+  type PlacedItem,
+  readTakenIn,
+  stem,
+} from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { readLogFile } from '../clips/read-log.ts'
 import { notFound, PlainError } from '../errors.ts'
+import { readList } from '../reading/read-list.ts'
 import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
@@ -25,10 +37,9 @@ export async function keepTakenIn(
   batchId: string,
   file: { fileName: string; content: string },
 ): Promise<void> {
-  const { log } = await readLogFile(file)
-  const { columns, rows } = log.table
   const { fileName } = file
-  if (rows.length === 0) throw new PlainError('bad-log', `${fileName} has columns and no rows: it names nothing.`)
+  const { columns, rows } = isCutList(fileName) ? await readCutAsLog(file) : (await readLogFile(file)).log.table
+  if (rows.length === 0) throw new PlainError('bad-log', `${fileName} has no rows: it names nothing.`)
   await database.transaction(async (transaction) => {
     const productionId = await productionOf(transaction, batchId)
     const kept = { fileName, columns, rows, createdAt: new Date() }
@@ -38,6 +49,17 @@ export async function keepTakenIn(
       .onConflictDoUpdate({ target: batchLists.batchId, set: kept })
     await tell(transaction, productionId, `Read in ${fileName} what the receiving room has taken in.`)
   })
+}
+
+const isCutList = (fileName: string): boolean => /\.(aaf|edl|otio|xml)$/i.test(fileName)
+
+/** A room that exports no list of its clips lays them out as a sequence, and exports that. */
+async function readCutAsLog({ fileName, content }: { fileName: string; content: string }): Promise<LogTable> {
+  const bytes = Buffer.from(content, 'base64')
+  const list = isCompoundFile(bytes) ? bytes : decodeText(bytes).text
+  // What a source is called is asked of it alone, whatever the rate at which it counts.
+  const rate = { numerator: 25, denominator: 1 }
+  return logOfCut((await readList({ fileName, content: list, rate, takeGood: true })).cut)
 }
 
 /** Forgets the list that was read for a batch. */

@@ -21,14 +21,16 @@ export function TakenIn({ batch: { id, takenIn } }: { batch: MakeBatch }): React
       <Text fontWeight="semibold">Has the receiving room taken it in?</Text>
       {takenIn && <Found takenIn={takenIn} />}
       <Field.Root mt="1">
-        <Field.Label>{takenIn ? 'Read another list' : 'A list of what it has: ALE, CSV or TSV'}</Field.Label>
+        <Field.Label>
+          {takenIn ? 'Read another list' : 'A list of what it has: ALE, CSV or TSV, or a cut list'}
+        </Field.Label>
         <HStack>
           <Input
             type="file"
             size="sm"
             py="1"
             width="22rem"
-            accept=".ale,.csv,.tsv,.txt"
+            accept=".ale,.csv,.tsv,.txt,.edl,.otio,.xml,.aaf"
             aria-label="List of what the receiving room has"
             disabled={read.isPending}
             onChange={(event) => {
@@ -43,7 +45,8 @@ export function TakenIn({ batch: { id, takenIn } }: { batch: MakeBatch }): React
           )}
         </HStack>
         <Field.HelperText>
-          Have it export a list of its clips. Names, reels, starts, lengths and tracks are compared with what was made.
+          Have it export a list of its clips: names, reels, starts, lengths and tracks are compared with what was made.
+          Of a sequence of them (EDL, OTIO, timeline XML, AAF) names and reels are.
         </Field.HelperText>
       </Field.Root>
       {error && <Problem message={error.message} />}
