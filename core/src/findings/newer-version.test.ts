@@ -70,6 +70,18 @@ describe('a newer version of a shot', () => {
     expect(found(plate(2))[0]?.key).not.toBe(found(plate(2), plate(3))[0]?.key)
   })
 
+  test('of sound that does not say how long it is nothing is promised', () => {
+    const facts = soundFacts(480_000, 10 * 3600 * 48_000)
+    const mix = (version: number, change: Partial<FindingClip> = {}) =>
+      clip({ name: `mix v${version}.wav`, reel: null, facts, ...change })
+    const asked = event({ clipName: 'mix v1.wav', kind: 'sound', track: 'A1', reel: null, start: '10:00:00:00' })
+    const against = (change: Partial<FindingClip>) =>
+      look([asked], [mix(1), mix(2, change)]).findings.flatMap(({ choices }) => choices ?? [])[0]?.against
+    expect(against({})).toBeNull()
+    const endless = { ...facts, sound: facts.sound.map((track) => ({ ...track, samples: null })) }
+    expect(against({ facts: endless })).toBe('it does not say how long it is')
+  })
+
   test('where the version that a list names is not known, the newest of its shot is named', () => {
     const [finding] = look([event({ clipName: 'SH010_comp_v004.mov', reel: null })], [plate(1), plate(2)]).findings
     expect(finding).toMatchObject({ kind: 'unresolved', choices: [] })

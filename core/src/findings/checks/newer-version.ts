@@ -1,5 +1,6 @@
 import { type CutEvent, exactNeeds, reachOf } from '../../cut/index.ts'
 import { isOfKind } from '../../match/index.ts'
+import { labelledRange } from '../../media/index.ts'
 import { type ShotVersion, versionOfFile } from '../../naming/index.ts'
 import { compareText, groupBy } from '../../text/index.ts'
 import { describeShortfall, type ExactRange, formatRate, sameRate } from '../../time/index.ts'
@@ -110,6 +111,9 @@ function whatSpeaksAgainst(
     const rate = clip.facts.picture?.rate
     if (rate && !sameRate(rate, event.sourceRate))
       return `its rate is ${formatRate(rate)}, and event ${event.number} counts ${formatRate(event.sourceRate)}`
+    // A still is as long as it is shown.
+    if (clip.facts.kind !== 'still' && !labelledRange(clip.facts, event.sourceRate))
+      return 'it does not say how long it is'
     const { lack } = reachOf(event, needed[position] as ExactRange, clip, [])
     if (lack) return `it lacks ${describeShortfall(lack)} of event ${event.number}`
   }
