@@ -82,6 +82,10 @@ test('proxies are planned, made, and proven against their originals', async () =
   await page.getByRole('button', { name: 'Plan proxies of 3' }).click()
   await expect(row('A001C001_1104')).toContainText('Estuary log to display')
   await expect(row('DR01_0007')).toContainText('no LUT')
+  // To somewhere else it goes over a line that only who has it knows.
+  await expect(page.getByTestId('send-time')).toHaveText('Mbit/s up: say what your line carries')
+  await page.getByLabel('What the line carries, in Mbit/s').fill('0.5')
+  await expect(page.getByTestId('send-time')).toHaveText(/^Mbit\/s, it takes (\d+ s|\d+ min|a few seconds)$/)
   await page.getByRole('button', { name: 'Make 3 proxies' }).click()
   // Until it is proven there is none, and the clip says that one is on its way.
   await stop('Clips')

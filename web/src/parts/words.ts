@@ -32,6 +32,9 @@ export function timeLeft(seconds: number | null): string {
   return `${(seconds / 3600).toFixed(1)} h left`
 }
 
+/** The same of a span that is no rest: "3.2 h". */
+export const span = (seconds: number): string => timeLeft(seconds).replace(/ left$/, '')
+
 /** A span of work in whole seconds or minutes. */
 export const minutes = (value: number): string =>
   value === 0 ? 'none' : value < 1 ? `${Math.ceil(value * 60)} s` : `${Math.ceil(value)} min`

@@ -1,6 +1,6 @@
 import type { MakeBatch } from '@ennick/contract'
 import { writeDelimited } from '@ennick/core'
-import { bytes, timeLeft } from '../../parts/words.ts'
+import { bytes, span } from '../../parts/words.ts'
 
 /** How a batch stands, in the word of its worst part; while anything is to come it is not over. */
 export function batchWord({ counts }: MakeBatch): string {
@@ -14,7 +14,7 @@ export function batchCounts({ counts, seconds }: MakeBatch): string {
   const { asked, made, failed, stopped, skipped, toCome } = counts
   const rest = { failed, stopped, skipped, 'to come': toCome }
   const parts = Object.entries(rest).flatMap(([word, number]) => (number ? [`${number} ${word}`] : []))
-  const took = seconds === null ? [] : [`in ${timeLeft(seconds).replace(/ left$/, '')}`]
+  const took = seconds === null ? [] : [`in ${span(seconds)}`]
   return [`${made} of ${asked} made`, ...parts, ...took].join(', ')
 }
 

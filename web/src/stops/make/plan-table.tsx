@@ -7,6 +7,7 @@ import { useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, minutes } from '../../parts/words.ts'
+import { SendTime } from './send-time.tsx'
 
 const shownAtMost = 300
 
@@ -34,6 +35,7 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
         {plan.minutes !== null &&
           `, ${plan.also.length ? 'at most' : 'about'} ${minutes(plan.minutes)} of encoding here`}
       </Text>
+      {plan.bytes > 0 && <SendTime bytes={plan.bytes} />}
       {plan.places.map(({ label, path, freeBytes, leftBytes, bytes: going }) => (
         <Text key={path} color="quiet" overflowWrap="anywhere" data-testid="plan-place">
           {plan.places.length > 1 && `${bytes(going)} to “${label}”, `}

@@ -9,7 +9,7 @@ import { JobLine } from '../../parts/job-line.tsx'
 import { matches } from '../../parts/matches.ts'
 import { Empty, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
-import { count, timeLeft } from '../../parts/words.ts'
+import { count, span } from '../../parts/words.ts'
 import { Batches } from './batches.tsx'
 import { doneMeanwhile, queueSeconds } from './queue-time.ts'
 import { RunningJob } from './running-job.tsx'
@@ -171,5 +171,5 @@ function total(running: readonly Job[], waiting: readonly Job[], done: number, s
   const held = waiting.filter((job) => job.isHeld).length
   const counts = { running: running.length - paused, paused, waiting: waiting.length - held, held, done }
   const parts = Object.entries(counts).flatMap(([word, number]) => (number ? [`${number} ${word}`] : []))
-  return `${parts.join(', ')}${seconds === null ? '' : ` · ${timeLeft(seconds).replace(/ left$/, '')} for all`}`
+  return `${parts.join(', ')}${seconds === null ? '' : ` · ${span(seconds)} for all`}`
 }
