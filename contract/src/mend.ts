@@ -1,3 +1,4 @@
+import { stepKinds } from '@ennick/core'
 import { z } from 'zod'
 import { evidenceRow, framePair, id, verdict } from './common.ts'
 
@@ -45,20 +46,7 @@ export const finding = z.object({
 
 /** One step of the work on a cut. */
 export const workStep = z.object({
-  kind: z.enum([
-    ...([
-      'put in',
-      'take apart',
-      'choose',
-      'newer version',
-      'from the card',
-      'search',
-      'make again',
-      'trim',
-      'rename',
-    ] as const),
-    ...(['offload', 'decide', 'look at'] as const),
-  ]),
+  kind: z.enum(stepKinds),
   volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),
   keys: z.array(z.string()).describe('The findings that it is about'),
   blocking: z.int().describe('How many of those block the handoff'),

@@ -1,19 +1,14 @@
 import type { Finding } from '../findings/index.ts'
 
-/** What a step of the work is: something to do with hands, something to look for, something to decide. */
-export type StepKind =
-  | 'put in'
-  | 'take apart'
-  | 'choose'
-  | 'newer version'
-  | 'from the card'
-  | 'search'
-  | 'make again'
-  | 'trim'
-  | 'rename'
-  | 'offload'
-  | 'decide'
-  | 'look at'
+/**
+ * What a step of the work is: something to do with hands, something to look for, something to decide. In the order in
+ * which they are done: what makes others go away by itself comes first.
+ */
+export const stepKinds = [
+  ...(['put in', 'take apart', 'choose', 'newer version', 'from the card', 'search', 'make again'] as const),
+  ...(['trim', 'rename', 'offload', 'decide', 'look at'] as const),
+] as const
+export type StepKind = (typeof stepKinds)[number]
 
 /** One step of the work on a cut. */
 export interface WorkStep {
@@ -32,20 +27,6 @@ export interface WorkStep {
   readonly blockingAfter: number
 }
 
-const order: readonly StepKind[] = [
-  ...([
-    'put in',
-    'take apart',
-    'choose',
-    'newer version',
-    'from the card',
-    'search',
-    'make again',
-    'trim',
-    'rename',
-  ] as const),
-  ...(['offload', 'decide', 'look at'] as const),
-]
 /** Steps that are about one volume each. */
 const ofVolumes: ReadonlySet<StepKind> = new Set<StepKind>(['put in', 'from the card', 'offload'])
 
@@ -70,7 +51,7 @@ export function orderOfWork(findings: readonly Finding[], decided: ReadonlySet<s
   }
   let left = open.filter(blocks).length
   return [...steps.values()]
-    .sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || b.findings.length - a.findings.length)
+    .sort((a, b) => stepKinds.indexOf(a.kind) - stepKinds.indexOf(b.kind) || b.findings.length - a.findings.length)
     .map(({ kind, volumeLabel, findings: own }) => {
       const blocking = own.filter(blocks).length
       left -= blocking
