@@ -127,6 +127,28 @@ export function withinWindow(lane: Lane, from: Fraction, to: Fraction, recordRat
   return { ...lane, items, generators }
 }
 
+/**
+ * What a lane shows at one of its frames, for as long as that is held; sound that is held is none.
+ * @throws CutFormatError where a transition goes on at that frame: two sources are seen at once then
+ */
+export function heldAt(lane: Lane, at: Fraction, frames: Fraction, recordRate: Rate): Lane {
+  const { items, generators } = withinWindow(lane, at, add(at, fraction(1)), recordRate)
+  const held = { start: zero, end: frames }
+  return {
+    kind: lane.kind,
+    items: (lane.kind === 'sound' ? [] : items).map((placed) => {
+      if (placed.event.transition) throw new CutFormatError(placed.event.location, 'it is held within its transition.')
+      return {
+        ...placed,
+        ...held,
+        sourceFrames: null,
+        event: { ...placed.event, speed: { numerator: 0, denominator: 1 } },
+      }
+    }),
+    generators: generators.map((generator) => ({ ...generator, ...held })),
+  }
+}
+
 /** A transition no longer than there is room for it; null where there is none. */
 function upTo(transition: Transition | null, roomFrames: Fraction): Transition | null {
   const durationFrames = Math.min(transition?.durationFrames ?? 0, Number(floor(roomFrames)))

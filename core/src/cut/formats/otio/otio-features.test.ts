@@ -99,9 +99,32 @@ describe('sequences within the sequence', () => {
     const slow = read([track([inner(0.5, 60)])])
     expect(placesOf(slow)).toEqual(['V1 a 1000 1040 20 40', 'V1 b 1040 1060 100 110'])
     expect(() => read([track([inner(1.5, 40)])])).toThrow('falls between frames')
-    for (const scalar of [-1, 0]) expect(() => read([track([inner(scalar, 20)])])).toThrow('runs backwards or is held')
+    expect(() => read([track([inner(-1, 20)])])).toThrow('runs backwards')
     const whole = read([track([clip('a', 0, 40), clip('b', 100, 40)], warp(2))])
     expect(placesOf(whole)).toEqual(['V1 a 1000 1020 0 40', 'V1 b 1020 1040 100 140'])
+  })
+
+  test('one that is held shows the frame with which its range begins, and no sound', () => {
+    const freeze = { effects: [{ OTIO_SCHEMA: 'FreezeFrame.1', time_scalar: 0 }] }
+    const held = (from: number, ...items: object[]) =>
+      read([
+        track([
+          clip('first', 0, 25),
+          stack([track(items)], { source_range: range(from, 30), ...freeze }),
+          clip('last', 0, 25),
+        ]),
+      ])
+    const cut = held(45, clip('a', 0, 40), clip('b', 100, 40))
+    expect(placesOf(cut)).toEqual(['V1 first 1000 1025 0 25', 'V1 b 1025 1055 105 106', 'V1 last 1055 1080 0 25'])
+    expect(cut.events[1]?.speed).toEqual({ numerator: 0, denominator: 1 })
+    expect(neededRanges(cut.events, cut.rate)[1]).toEqual({ startFrame: 105, endFrame: 106 })
+    // Where two sources are seen at once, one of them alone would be wrong.
+    const mixed = [clip('a', 0, 40), dissolve(5, 5), clip('b', 100, 40)]
+    for (const from of [35, 38, 44]) expect(() => held(from, ...mixed)).toThrow(/within its transition/)
+    expect(placesOf(held(45, ...mixed))[1]).toBe('V1 b 1025 1055 105 106')
+    const sound = track([clip('s', 0, 40)], { kind: 'Audio' })
+    const both = read([stack([track([clip('a', 0, 40)]), sound], { source_range: range(10, 20), ...freeze })])
+    expect(placesOf(both)).toEqual(['V1 a 1000 1020 10 11'])
   })
 
   test('what is retimed within what is retimed runs at the product of both', () => {

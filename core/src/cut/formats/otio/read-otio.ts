@@ -26,6 +26,7 @@ import {
   cannotLayOut,
   endEarlier,
   endsAt,
+  heldAt,
   type Lane,
   type Placed,
   type PlacedGenerator,
@@ -140,14 +141,15 @@ class OtioReader {
 
   /**
    * What of a stack or track its `source_range` shows: as much of the record as that is long, however fast it runs.
-   * @throws CutFormatError where it runs backwards, or is held
+   * Held, it shows the frame with which that begins.
+   * @throws CutFormatError where it runs backwards: of which end its range speaks then nobody says
    */
   #window(nested: Nested, item: Json, location: string): Nested {
     const speed = speedOf(item, location)
-    if (speed.numerator <= 0)
+    if (speed.numerator < 0)
       throw new CutFormatError(
         location,
-        'a nested sequence that runs backwards or is held is not read: flatten it, and export again.',
+        'a nested sequence that runs backwards is not read: flatten it, and export again.',
       )
     const isRetimed = speed.numerator !== speed.denominator
     if (item.source_range == null && !isRetimed) return nested
@@ -155,6 +157,8 @@ class OtioReader {
       ? this.#bounds(readRange(item.source_range, `${location}.source_range`))
       : { from: zero, to: nested.frames }
     const frames = subtract(to, from)
+    if (speed.numerator === 0)
+      return { lanes: nested.lanes.map((lane) => heldAt(lane, from, frames, this.#rate)), frames }
     const innerFrames = multiply(frames, fraction(speed.numerator, speed.denominator))
     const shown = nested.lanes.map((lane) => withinWindow(lane, from, add(from, innerFrames), this.#rate))
     const rates = { innerRate: this.#rate, holderRate: this.#rate }

@@ -16,12 +16,21 @@ import {
   type LeftOut,
   leftOutOf,
   type Marker,
+  normalSpeed,
   type Transition,
 } from '../../model.ts'
 import type { CutFormat, ReadOptions } from '../format.ts'
-import { type Lane, type Placed, type PlacedGenerator, standIn, tracksOfLanes, withinWindow } from '../placing.ts'
+import {
+  heldAt,
+  type Lane,
+  type Placed,
+  type PlacedGenerator,
+  standIn,
+  tracksOfLanes,
+  withinWindow,
+} from '../placing.ts'
 import { writeXmeml } from './write-xmeml.ts'
-import { evenSpeed, frameOf, perFrame, placeClip, rateOf, type Stood } from './xmeml-clip.ts'
+import { evenSpeed, frameOf, heldFrameOf, perFrame, placeClip, rateOf, type Stood } from './xmeml-clip.ts'
 import { childOf, childrenOf, isTrue, lineOf, parseXmeml, textAt, wholeAt, type XmlNode } from './xmeml-document.ts'
 
 /** Timeline XML: the xmeml interchange format, versions 1 to 5. */
@@ -195,23 +204,27 @@ class XmemlReader {
       this.#nestedSequences++
       const inner = this.#sequence(nested)
       const window = perFrame(inner.rate, itemRate)
-      // Its in and out count frames as retimed, as those of a clip do.
-      const speed = evenSpeed(item)
-      const runs = multiply(window, fraction(speed.numerator, speed.denominator))
-      const from = multiply(stood.in, runs)
       const frames = multiply(fraction(stood.end - stood.start), perFrame(itemRate, sequenceRate))
-      const to = multiply(add(stood.in, frames), runs)
+      const held = heldFrameOf(item, stood.in)
+      // Its in and out count frames as retimed, as those of a clip do.
+      const speed = held ? normalSpeed : evenSpeed(item)
+      const runs = multiply(window, fraction(speed.numerator, speed.denominator))
+      const from = multiply(held ?? stood.in, runs)
+      const innerFrames = multiply(frames, runs)
+      const shownOf = (lane: Lane): Lane =>
+        held
+          ? heldAt(lane, from, innerFrames, inner.rate)
+          : withinWindow(lane, from, add(from, innerFrames), inner.rate)
       const channel = kind === 'sound' ? (wholeAt(item, 'sourcetrack', 'trackindex') ?? 1) : null
       const standing = {
-        ...{ start: fraction(stood.start), innerRate: inner.rate, holderRate: sequenceRate },
-        ...{ innerFrames: subtract(to, from), speed },
+        ...{ start: fraction(stood.start), innerRate: inner.rate, holderRate: sequenceRate, innerFrames, speed },
         ...{ transition, fadeOut, isDisabled: on.isOff || isSwitchedOff(item) },
       }
       const ofKind = inner.lanes.filter((lane) => lane.kind === kind)
       const heard = channel === null ? ofKind : ofKind.slice(Math.min(channel, ofKind.length) - 1).slice(0, 1)
       heard.forEach((lane, above) => {
         lanes[above] ??= { items: [], generators: [] }
-        const flat = standIn(withinWindow(lane, from, to, inner.rate), standing)
+        const flat = standIn(shownOf(lane), standing)
         this.#laidOut += flat.items.length
         if (this.#laidOut > mostLaidOut)
           throw new CutFaults([

@@ -156,14 +156,14 @@ interface Motion {
   readonly isVariable: boolean
 }
 
+/** The frame, of its own, that an item holds; null for one that runs. */
+export const heldFrameOf = (item: XmlNode, first: Fraction): Fraction | null =>
+  isTrue(textAt(item, 'stillframe')) ? add(first, fraction(wholeAt(item, 'stillframeoffset') ?? 0)) : null
+
 /** How an item runs: evenly in percent, forwards or backwards, held, or by keyframes of its own frames. */
 function readMotion(item: XmlNode, at: { in: Fraction; frames: Fraction; mediumFrames: number | null }): Motion {
-  if (isTrue(textAt(item, 'stillframe')))
-    return {
-      speed: { numerator: 0, denominator: 1 },
-      start: add(at.in, fraction(wholeAt(item, 'stillframeoffset') ?? 0)),
-      isVariable: false,
-    }
+  const held = heldFrameOf(item, at.in)
+  if (held) return { speed: { numerator: 0, denominator: 1 }, start: held, isVariable: false }
   const effect = effectOf(item, 'timeremap')
   if (!effect) return { speed: normalSpeed, start: at.in, isVariable: false }
   const graph = parameterOf(effect, 'graphdict')
@@ -183,7 +183,7 @@ function readMotion(item: XmlNode, at: { in: Fraction; frames: Fraction; mediumF
   }
 }
 
-/** How fast a nested sequence runs. @throws CutFormatError where that is not evenly and forwards */
+/** How fast a nested sequence that is not held runs. @throws CutFormatError where that is not evenly and forwards */
 export function evenSpeed(item: XmlNode): Speed {
   const effect = effectOf(item, 'timeremap')
   const isVariable = effect !== undefined && isTrue(parameterValue(effect, 'variablespeed'))
@@ -191,7 +191,7 @@ export function evenSpeed(item: XmlNode): Speed {
   if (speed.numerator <= 0 || isVariable)
     throw new CutFormatError(
       lineOf(item),
-      'a nested sequence that runs backwards, is held or changes its speed is not read: flatten it, and export again.',
+      'a nested sequence that runs backwards, at no speed or a changing one is not read: flatten it, and export again.',
     )
   return speed
 }

@@ -229,10 +229,22 @@ describe('a sequence within the sequence that is retimed', () => {
     expect(placesOf(slow)).toEqual(['V1 90010 90050 900020 900040', 'V1 90050 90090 900100 900120'])
   })
 
+  test('held, it shows what stands at its in point for as long as it lasts', () => {
+    const still = (offset: string, [first, last]: [number, number]) =>
+      read(sequence(track(nested(`<stillframe>TRUE</stillframe>${offset}`, [first, last]))))
+    const cut = still('', [50, 75])
+    expect(placesOf(cut)).toEqual(['V1 90010 90035 900110 900111'])
+    expect(cut.events[0]?.speed.numerator).toBe(0)
+    const later = still('<stillframeoffset>5</stillframeoffset>', [30, 60])
+    expect(placesOf(later)).toEqual(['V1 90010 90040 900035 900036'])
+    // Behind all that it holds there is nothing to be held.
+    expect(() => still('', [90, 100])).toThrow('no clip in this sequence')
+  })
+
   test.each([
     ['a cut between two frames', speed('150'), /falls between frames/],
     ['backwards', speed('-100'), /runs backwards/],
-    ['held', '<stillframe>TRUE</stillframe>', /is held/],
+    ['at no speed', speed('0'), /at no speed/],
   ])('%s is refused', (_, filter, message) => {
     expect(() => read(sequence(track(nested(filter, [10, 50]))))).toThrow(message)
   })
