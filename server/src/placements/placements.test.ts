@@ -55,9 +55,9 @@ const pairsOf = async () =>
     ?.pairs.map((pair) => pair.verdict)
 const everything = async () =>
   (await readdir(made, { recursive: true, withFileTypes: true }))
-    .filter((entry) => !entry.isDirectory())
+    // By the name alone: the folder of a test is called by chance, and may have P6 in it.
+    .filter((entry) => !entry.isDirectory() && entry.name.includes(clip.name.replace('.mov', '')))
     .map((entry) => join(entry.parentPath, entry.name))
-    .filter((path) => path.includes(clip.name.replace('.mov', '')))
 const lines = () =>
   ennick.query<{ state: string }>(`select state from placements where from_path like '%' || $1 || '%' order by id`, [
     clip.name.replace('.mov', ''),

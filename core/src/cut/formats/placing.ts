@@ -57,7 +57,7 @@ export interface Lane {
 }
 
 /** How many frames of a source some record frames show. */
-function shownFrames(recordFrames: Fraction, speed: Speed, sourceRate: Rate, recordRate: Rate): Fraction {
+export function shownFrames(recordFrames: Fraction, speed: Speed, sourceRate: Rate, recordRate: Rate): Fraction {
   const perFrame = multiply(
     fraction(speed.numerator, speed.denominator),
     divide(rateAsFraction(sourceRate), rateAsFraction(recordRate)),

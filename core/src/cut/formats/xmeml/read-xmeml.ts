@@ -29,6 +29,7 @@ import {
   tracksOfLanes,
   withinWindow,
 } from '../placing.ts'
+import { turnRound } from '../turn-round.ts'
 import { writeXmeml } from './write-xmeml.ts'
 import { evenSpeed, frameOf, heldFrameOf, perFrame, placeClip, rateOf, type Stood } from './xmeml-clip.ts'
 import { childOf, childrenOf, isTrue, lineOf, parseXmeml, textAt, wholeAt, type XmlNode } from './xmeml-document.ts'
@@ -206,15 +207,18 @@ class XmemlReader {
       const window = perFrame(inner.rate, itemRate)
       const frames = multiply(fraction(stood.end - stood.start), perFrame(itemRate, sequenceRate))
       const held = heldFrameOf(item, stood.in)
-      // Its in and out count frames as retimed, as those of a clip do.
-      const speed = held ? normalSpeed : evenSpeed(item)
-      const runs = multiply(window, fraction(speed.numerator, speed.denominator))
-      const from = multiply(held ?? stood.in, runs)
-      const innerFrames = multiply(frames, runs)
-      const shownOf = (lane: Lane): Lane =>
-        held
-          ? heldAt(lane, from, innerFrames, inner.rate)
-          : withinWindow(lane, from, add(from, innerFrames), inner.rate)
+      // Its in and out count frames as retimed, as those of a clip do; backwards from its end.
+      const runs = held ? normalSpeed : evenSpeed(item)
+      const speed = { ...runs, numerator: Math.abs(runs.numerator) }
+      const perShown = multiply(window, fraction(speed.numerator, speed.denominator))
+      const innerFrames = multiply(frames, perShown)
+      const first = multiply(held ?? stood.in, perShown)
+      const from = runs.numerator < 0 ? subtract(lengthOf(nested), add(first, innerFrames)) : first
+      const shownOf = (lane: Lane): Lane => {
+        if (held) return heldAt(lane, from, innerFrames, inner.rate)
+        const shown = withinWindow(lane, from, add(from, innerFrames), inner.rate)
+        return runs.numerator < 0 ? turnRound(shown, innerFrames, inner.rate) : shown
+      }
       const channel = kind === 'sound' ? (wholeAt(item, 'sourcetrack', 'trackindex') ?? 1) : null
       const standing = {
         ...{ start: fraction(stood.start), innerRate: inner.rate, holderRate: sequenceRate, innerFrames, speed },
@@ -249,6 +253,14 @@ class XmemlReader {
       },
     })
   }
+}
+
+/** In frames of its own. @throws CutFormatError where it does not say so */
+function lengthOf(sequence: XmlNode): Fraction {
+  const frames = wholeAt(sequence, 'duration')
+  if (frames === null)
+    throw new CutFormatError(lineOf(sequence), 'it runs backwards where it stands, and does not say how long it is.')
+  return fraction(frames)
 }
 
 interface ReadTransition {

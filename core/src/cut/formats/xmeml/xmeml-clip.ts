@@ -183,15 +183,15 @@ function readMotion(item: XmlNode, at: { in: Fraction; frames: Fraction; mediumF
   }
 }
 
-/** How fast a nested sequence that is not held runs. @throws CutFormatError where that is not evenly and forwards */
+/** How fast a nested sequence that is not held runs, backwards below nothing. @throws CutFormatError for unevenly */
 export function evenSpeed(item: XmlNode): Speed {
   const effect = effectOf(item, 'timeremap')
   const isVariable = effect !== undefined && isTrue(parameterValue(effect, 'variablespeed'))
   const { speed } = readMotion(item, { in: fraction(0), frames: fraction(1), mediumFrames: 1 })
-  if (speed.numerator <= 0 || isVariable)
+  if (speed.numerator === 0 || isVariable)
     throw new CutFormatError(
       lineOf(item),
-      'a nested sequence that runs backwards, at no speed or a changing one is not read: flatten it, and export again.',
+      'a nested sequence that runs at no speed or a changing one is not read: flatten it, and export again.',
     )
   return speed
 }

@@ -229,6 +229,22 @@ describe('a sequence within the sequence that is retimed', () => {
     expect(placesOf(slow)).toEqual(['V1 90010 90050 900020 900040', 'V1 90050 90090 900100 900120'])
   })
 
+  test('backwards its in and out count from its end, and each of its clips runs from its last frame', () => {
+    const whole = inner.replace('<media>', '<duration>80</duration><media>')
+    const back = (percent: string, points: [number, number]) =>
+      read(sequence(track(nested(speed(percent), points).replace(inner, whole))))
+    const cut = back('-100', [10, 50])
+    expect(placesOf(cut)).toEqual(['V1 90010 90040 900129 900159', 'V1 90040 90050 900039 900049'])
+    expect(cut.events.map((event) => event.speed.numerator)).toEqual([-1, -1])
+    // What it needs is what the same stretch needs forwards.
+    expect(neededRanges(cut.events, cut.rate)).toEqual([
+      { startFrame: 900_100, endFrame: 900_130 },
+      { startFrame: 900_030, endFrame: 900_040 },
+    ])
+    expect(placesOf(back('-200', [5, 25]))).toEqual(['V1 90010 90025 900129 900159', 'V1 90025 90030 900039 900049'])
+    expect(read(writeProven(cut, xmeml)).events.map(({ source }) => source.startFrame)).toEqual([900_129, 900_039])
+  })
+
   test('held, it shows what stands at its in point for as long as it lasts', () => {
     const still = (offset: string, [first, last]: [number, number]) =>
       read(sequence(track(nested(`<stillframe>TRUE</stillframe>${offset}`, [first, last]))))
@@ -243,7 +259,7 @@ describe('a sequence within the sequence that is retimed', () => {
 
   test.each([
     ['a cut between two frames', speed('150'), /falls between frames/],
-    ['backwards', speed('-100'), /runs backwards/],
+    ['backwards, of no known length', speed('-100'), /does not say how long it is/],
     ['at no speed', speed('0'), /at no speed/],
   ])('%s is refused', (_, filter, message) => {
     expect(() => read(sequence(track(nested(filter, [10, 50]))))).toThrow(message)
