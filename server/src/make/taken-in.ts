@@ -1,8 +1,10 @@
 import { basename } from 'node:path'
 import type { MakeBatch } from '@ennick/contract'
 import {
+  aaf,
   channelCount,
   clipFacts,
+  cutFormats,
   decodeText,
   formatTimecode,
   isCompoundFile,
@@ -51,7 +53,8 @@ export async function keepTakenIn(
   })
 }
 
-const isCutList = (fileName: string): boolean => /\.(aaf|edl|otio|xml)$/i.test(fileName)
+const isCutList = (fileName: string): boolean =>
+  [...cutFormats, aaf].some(({ extension }) => fileName.toLowerCase().endsWith(extension))
 
 /** A room that exports no list of its clips lays them out as a sequence, and exports that. */
 async function readCutAsLog({ fileName, content }: { fileName: string; content: string }): Promise<LogTable> {

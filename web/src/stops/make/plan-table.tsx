@@ -1,9 +1,9 @@
-import { Box, chakra, Table, Text } from '@chakra-ui/react'
+import { Box, Table, Text } from '@chakra-ui/react'
 import type { MakePlan } from '@ennick/contract'
 import type { ReactElement } from 'react'
-import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
+import { Go } from '../../parts/go.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, minutes } from '../../parts/words.ts'
@@ -47,9 +47,7 @@ export function PlanSummary({ plan }: { plan: MakePlan }): ReactElement {
         </Text>
       ))}
       <Text color="quiet">
-        <chakra.a as={Link} {...{ to: `/p/${production.id}/settings` }} color="tide.fg" textDecoration="underline">
-          Change where it goes
-        </chakra.a>
+        <Go to={`/p/${production.id}/settings`}>Change where it goes</Go>
         {skipped > 0 && ` · ${skipped} skipped, with the reason below`}
       </Text>
     </>

@@ -1,9 +1,9 @@
-import { Box, Button, chakra, Text } from '@chakra-ui/react'
+import { Box, Button, Text } from '@chakra-ui/react'
 import type { OfferedRecipe } from '@ennick/contract'
 import { isMeantFor, targetTroubles } from '@ennick/core'
 import type { ReactElement } from 'react'
-import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
+import { Go } from '../../parts/go.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 
 /** Whether the production's target takes what a recipe makes, and if not, why and how it would. */
@@ -27,10 +27,7 @@ export function TargetFit({ recipe, onFit }: { recipe: OfferedRecipe; onFit: () 
       ) : (
         <>
           <Text>
-            <StateWord word="not taken" /> by{' '}
-            <chakra.a as={Link} {...{ to: `/p/${id}/settings` }} color="tide.fg" textDecoration="underline">
-              {target.name}
-            </chakra.a>
+            <StateWord word="not taken" /> by <Go to={`/p/${id}/settings`}>{target.name}</Go>
           </Text>
           {troubles.map((trouble) => (
             <Text key={trouble}>{trouble}</Text>
