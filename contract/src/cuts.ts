@@ -108,6 +108,7 @@ export const cutChange = z.object({
         'replaced',
         'transition changed',
         'switched',
+        'level changed',
         'added',
         'gone',
       ] as const),
@@ -122,6 +123,9 @@ export const cutChanges = z.object({
   before: z.object({ id, name: z.string(), version: z.int() }),
   after: z.object({ id, name: z.string(), version: z.int() }),
   counts: z.record(z.string(), z.int()),
+  levelsLost: z
+    .int()
+    .describe('Uses of sound with a level of their own in the other version, when this one says no level of any'),
   reversed: z
     .array(z.object({ from: z.string(), to: z.string() }))
     .describe('Outermost tracks between which every event that is known again stands on the opposite one'),

@@ -103,3 +103,48 @@ test('numbers of a list do not matter', () => {
   const read = (list: string) => edl.read(list, { rate: rate(25), fileName: 'x' })
   expect(compare(read(text), read(renumbered)).counts.same).toBe(3)
 })
+
+describe('levels of sound', () => {
+  const heard = (...gains: readonly (number | null)[]) =>
+    cutOf(
+      ...gains.map(
+        (gain, index): Use => [
+          `S${index}`,
+          100,
+          50,
+          { kind: 'sound', track: 'A1', ...(gain !== null && { level: { gain } }) },
+        ],
+      ),
+    )
+
+  test('are told where they changed by more than a tenth of a decibel', () => {
+    expect(words(heard(0.5, 1, 0.5), heard(0.25, 0, 0.503))).toEqual([
+      'level −12.0 dB instead of −6.0 dB',
+      'level silent instead of 0.0 dB',
+      'same',
+    ])
+    expect(words(heard(0.5, 0.5), heard(null, 0.5))).toEqual(['level 0.0 dB instead of −6.0 dB', 'same'])
+  })
+
+  test('of a list that says none of any sound are told once, by how many there were', () => {
+    const comparison = compare(heard(0.5, 1, 2, null), heard(null, null, null, null))
+    expect(comparison.levelsLost).toBe(2)
+    expect(comparison.counts).toMatchObject({ same: 4, 'level changed': 0 })
+    const first = compare(heard(null), heard(0.5))
+    expect([first.levelsLost, first.counts.same]).toEqual([0, 1])
+  })
+
+  test('that change on the way are the same where their keyframes are', () => {
+    const moving = (...frames: readonly number[]) => ({
+      gain: 1,
+      points: frames.map((frame) => ({ sourceFrame: { numerator: frame, denominator: 1 }, gain: 1 })),
+    })
+    const use = (level: Cut['events'][number]['level']): Cut =>
+      cutOf(['S', 100, 50, { kind: 'sound', track: 'A1', ...(level && { level }) }])
+    expect(words(use(moving(110, 120)), use(moving(110, 120)))).toEqual(['same'])
+    expect(words(use(moving(110, 120)), use(moving(110, 121)))).toEqual(['level with other keyframes'])
+    expect(words(use(moving(110, 120)), use({ gain: 1, points: [] }))).toEqual([
+      'level 0.0 dB at first, 0 keyframes instead of 0.0 dB at first, 2 keyframes',
+    ])
+  })
+})

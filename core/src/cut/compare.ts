@@ -1,6 +1,7 @@
 import { groupBy } from '../text/index.ts'
 import { type FrameRange, formatTimecode, type Rate, rangeLength } from '../time/index.ts'
 import type { Cut, CutEvent, Speed, Transition } from './model.ts'
+import { isAsRecorded, levelWords, sameLevel } from './sound-level.ts'
 
 /** What may have become of an event from one version of a cut to the next. */
 export type ChangeKind =
@@ -11,6 +12,7 @@ export type ChangeKind =
   | 'replaced'
   | 'transition changed'
   | 'switched'
+  | 'level changed'
   | 'added'
   | 'gone'
 
@@ -27,6 +29,8 @@ export interface EventChange {
   readonly headFrames: number
   /** Record frames by which it ends later in its source, or earlier for fewer than none. */
   readonly tailFrames: number
+  /** How loud it was, and is, in words; where that changed. */
+  readonly level?: { readonly before: string; readonly after: string }
 }
 
 export interface CutComparison {
@@ -34,6 +38,8 @@ export interface CutComparison {
   readonly changes: readonly EventChange[]
   /** How many events each became; those that became several are counted in each. */
   readonly counts: Readonly<Record<ChangeKind, number>>
+  /** So many uses of sound that are known again had a level of their own, and none in this list has one. */
+  readonly levelsLost: number
 }
 
 /** What an event shows, by which it is known again: the clip it landed on, or else what its list says. */
@@ -90,15 +96,20 @@ export function compareCuts(
       return shared * 2 >= Math.min(rangeLength(was.event.record), rangeLength(is.event.record)) ? shared : 0
     },
   )
-  const changes = now.map((is) => changeOf(pairs.get(is) ?? null, is))
+  // What a list says of no sound at all it does not carry: that is told once, and not as a change of each.
+  const says = ({ events }: Cut): boolean => events.some(({ level }) => level !== undefined)
+  const sayLevels = says(before) && says(after)
+  const changes = now.map((is) => changeOf(pairs.get(is) ?? null, is, sayLevels))
+  const levelsLost = says(after) ? 0 : [...pairs.values()].filter(({ event }) => !isAsRecorded(event.level)).length
   const whole = withGone(changes, [...left])
   const counts = Object.fromEntries(kinds.map((kind) => [kind, 0])) as Record<ChangeKind, number>
   for (const change of whole) for (const kind of change.kinds) counts[kind]++
-  return { changes: whole, counts }
+  return { changes: whole, counts, levelsLost }
 }
 
 const kinds: readonly ChangeKind[] = [
-  ...(['same', 'moved', 'trimmed', 'retimed', 'replaced', 'transition changed', 'switched', 'added', 'gone'] as const),
+  ...(['same', 'moved', 'trimmed', 'retimed', 'replaced', 'transition changed', 'switched'] as const),
+  ...(['level changed', 'added', 'gone'] as const),
 ]
 
 /** Equal for equal parts; a name may hold anything, and stands behind all that may not. */
@@ -195,7 +206,7 @@ function shiftsOf(pairs: ReadonlyMap<Placed, Placed>): (was: Placed) => number {
   }
 }
 
-function changeOf(was: Placed | null, is: Placed): EventChange {
+function changeOf(was: Placed | null, is: Placed, sayLevels: boolean): EventChange {
   const none = { before: was?.position ?? null, after: is.position, movedFrames: 0, headFrames: 0, tailFrames: 0 }
   if (!was) return { ...none, kinds: ['added'] }
   const [before, after] = [was.event, is.event]
@@ -215,8 +226,11 @@ function changeOf(was: Placed | null, is: Placed): EventChange {
   if (!sameTransition(before.transition, after.transition) || !sameTransition(before.fadeOut, after.fadeOut))
     changes.push('transition changed')
   if (before.isDisabled !== after.isDisabled) changes.push('switched')
+  const isOtherLevel = sayLevels && !sameLevel(before.level, after.level)
+  if (isOtherLevel) changes.push('level changed')
   return {
     ...none,
+    ...(isOtherLevel && { level: { before: levelWords(before.level), after: levelWords(after.level) } }),
     kinds: changes.length ? changes : ['same'],
     movedFrames: isMoved ? movedFrames : 0,
     headFrames,
@@ -264,11 +278,15 @@ export function describeChange(change: EventChange, rate: Rate): string {
   const words = change.kinds.map((kind) => {
     if (kind === 'trimmed')
       return `trimmed: ${[trim(change.headFrames, 'head'), trim(change.tailFrames, 'tail')].filter(Boolean).join(', ')}`
+    if (change.level && kind === 'level changed') return levelChange(change.level)
     if (kind === 'moved' && change.movedFrames !== 0) return moved(change.movedFrames, rate)
     return kind === 'moved' ? 'on another track' : kind
   })
   return words.join(', ')
 }
+
+const levelChange = ({ before, after }: Required<EventChange>['level']): string =>
+  before === after ? 'level with other keyframes' : `level ${after} instead of ${before}`
 
 const frames = (count: number): string => `${Math.abs(count)} ${Math.abs(count) === 1 ? 'frame' : 'frames'}`
 const moved = (count: number, rate: Rate): string =>

@@ -58,6 +58,14 @@ export interface Fit {
   readonly offset: { readonly horizontal: number; readonly vertical: number } | null
 }
 
+/** How loud a use of sound is: its amplitude against that of its source, where 1 is as it was recorded. */
+export interface Level {
+  /** All the way, or at the first of the points. */
+  readonly gain: number
+  /** Where it changes on the way: at which frames of the source, in order, it is how loud. */
+  readonly points?: readonly { readonly sourceFrame: PlainFraction; readonly gain: number }[]
+}
+
 /** A remark at a frame of the record. */
 export interface Marker {
   readonly recordFrame: number
@@ -125,6 +133,8 @@ export interface CutEvent {
   /** The channel of the source that is heard, from 1, where the list says it. */
   readonly sourceChannel?: number
   readonly fit?: Fit
+  /** Where the list has sound louder or softer than it was recorded. */
+  readonly level?: Level
   readonly carried?: Carried
   /** Events of one such word are moved as one, whatever they show: a picture, and the sound that was synced with it. */
   readonly linkedBy?: string
@@ -266,9 +276,15 @@ export const leavesInto = (before: CutEvent, event: CutEvent): boolean =>
 export function shiftSource(event: CutEvent, frames: number): CutEvent {
   if (frames === 0) return event
   const later = (time: PlainFraction): PlainFraction => plain(add(exact(time), fraction(frames)))
-  const { source, soundTimes } = event
+  const { source, soundTimes, level } = event
   return {
     ...event,
+    ...(level?.points && {
+      level: {
+        ...level,
+        points: level.points.map((point) => ({ ...point, sourceFrame: later(point.sourceFrame) })),
+      },
+    }),
     source: { startFrame: source.startFrame + frames, endFrame: source.endFrame + frames },
     ...(soundTimes && {
       soundTimes: {

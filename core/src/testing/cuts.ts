@@ -45,6 +45,8 @@ interface EventMakings {
   readonly isOtherRate: boolean
   readonly subframe: number
   readonly hasNote: boolean
+  readonly gain: number
+  readonly levelPoints: readonly { readonly thousandths: number; readonly gain: number }[]
 }
 
 const eventMakings: fc.Arbitrary<EventMakings> = fc.record({
@@ -62,6 +64,11 @@ const eventMakings: fc.Arbitrary<EventMakings> = fc.record({
   isOtherRate: fc.boolean(),
   subframe: fc.integer({ min: 0, max: 9 }),
   hasNote: fc.boolean(),
+  gain: fc.constantFrom(1, 0, 0.5, 0.251189, 3.981072),
+  levelPoints: fc.array(
+    fc.record({ thousandths: fc.integer({ min: 0, max: 30_000 }), gain: fc.constantFrom(0, 0.707946, 1) }),
+    { maxLength: 3 },
+  ),
 })
 
 /** Random cuts with everything that the model can say, one event behind the other on each of some tracks. */
@@ -164,8 +171,20 @@ function makeEvent(
     ...(makings.fade && { fadeOut: { kind: 'dissolve', wipeCode: null, durationFrames: makings.transitionFrames } }),
     ...(makings.isDisabled && on.number > 1 && !transition && !makings.fade && makings.gap > 0 && { isDisabled: true }),
     ...(times && { soundTimes: times }),
-    ...(kind === 'sound' && { sourceChannel: 1 }),
+    ...(kind === 'sound' && { sourceChannel: 1, ...levelOf(makings, sourceStart) }),
   }
+}
+
+/** As loud as it was recorded is said by nothing. */
+function levelOf({ gain, levelPoints }: EventMakings, sourceStart: number): Pick<CutEvent, 'level'> {
+  const ordered = levelPoints.toSorted((a, b) => a.thousandths - b.thousandths)
+  const points = ordered.map((point) => ({
+    sourceFrame: plain(add(fraction(sourceStart), fraction(point.thousandths, 1000))),
+    gain: point.gain,
+  }))
+  const [first] = points
+  if (first) return { level: { gain: first.gain, points } }
+  return gain === 1 ? {} : { level: { gain } }
 }
 
 function transitionOf(makings: EventMakings, before: CutEvent | null, startFrame: number): Transition | null {

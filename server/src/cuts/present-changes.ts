@@ -14,11 +14,12 @@ import { compareStates } from './next-version.ts'
 
 /** What became of each event from one version of a cut to another, and what that needs. */
 export function presentChanges(before: CutState, after: CutState): CutChanges {
-  const { changes, counts } = compareStates(before, after)
+  const { changes, counts, levelsLost } = compareStates(before, after)
   return {
     before: versionOf(before),
     after: versionOf(after),
     counts: { ...counts },
+    levelsLost,
     reversed: reversedTracks(before.cut, after.cut, changes),
     changes: changes
       .filter(({ kinds }) => !kinds.includes('same'))

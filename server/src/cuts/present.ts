@@ -4,6 +4,7 @@ import {
   describeShortfall,
   type Finding,
   formatTimecode,
+  levelWords,
   listedRaster,
   mapPath,
   partsOfScale,
@@ -143,6 +144,7 @@ function noteOn(event: CutEvent, resolution: Resolution): string | null {
         ? ''
         : `at ${speedInPercent(event)} speed`,
     event.key ? `key: ${event.key.part}` : '',
+    event.level ? `level ${levelWords(event.level)}` : '',
     event.isDisabled ? 'switched off' : '',
   ].filter(Boolean)
   return notes.length ? notes.join(' · ') : null

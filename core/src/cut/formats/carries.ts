@@ -132,6 +132,13 @@ export const formatFeatures: readonly FeatureOfFormats[] = [
     events: (event) => event.fit !== undefined,
   },
   {
+    id: 'level',
+    name: 'Levels of sound',
+    carries: { edl: 'no', otio: 'as a remark', xmeml: 'yes' },
+    becomes: { edl: 'Not said: sound is as loud as it was recorded.', otio: 'Stand in metadata.' },
+    events: (event) => event.level !== undefined,
+  },
+  {
     id: 'reel',
     name: 'Reels of more than eight characters, or with blanks',
     carries: { edl: 'as a remark', otio: 'yes', xmeml: 'yes' },
@@ -275,7 +282,7 @@ function withinDay(
 }
 
 function eventAsCarried(event: CutEvent, cut: Cut, format: CutFormatId): CutEvent {
-  const { soundTimes: listed, sourceChannel, fit, key, carried, ...rest } = event
+  const { soundTimes: listed, sourceChannel, fit, level, key, carried, ...rest } = event
   const isRounded = listed !== undefined && carriesNot('sound-times', format)
   const soundTimes = (isRounded ? undefined : listed) ?? soundEnd(event, cut, format)
   const shown =
@@ -290,6 +297,7 @@ function eventAsCarried(event: CutEvent, cut: Cut, format: CutFormatId): CutEven
     ...(soundTimes && { soundTimes }),
     ...(sourceChannel !== undefined && !carriesNot('channel', format) && { sourceChannel }),
     ...(fit && !carriesNot('fit', format) && { fit }),
+    ...(level && !carriesNot('level', format) && { level }),
     ...(key && !carriesNot('key', format) && { key }),
     ...(carried?.format === format && { carried }),
     ...(carriesNot('notes', format) && { notes: [] }),

@@ -24,6 +24,7 @@ import {
   type Speed,
   type Transition,
 } from '../model.ts'
+import { timesLevel } from '../sound-level.ts'
 import { tidyBlack } from './tidy-black.ts'
 
 /**
@@ -214,6 +215,17 @@ export function standIn(lane: Lane, standing: Standing): Lane {
   })
   const generators = lane.generators.map((each) => ({ ...each, start: at(each.start), end: at(each.end) }))
   return { ...lane, items, generators }
+}
+
+/** A lane of sound in something that makes all of it louder or softer. */
+export function withLevel(lane: Lane, gain: number): Lane {
+  if (gain === 1) return lane
+  const items = lane.items.map((placed): Placed => {
+    const { level, ...event } = placed.event
+    const heard = timesLevel(level, gain)
+    return { ...placed, event: { ...event, ...(heard && { level: heard }) } }
+  })
+  return { ...lane, items }
 }
 
 /** Whether a nested sequence is one layer that begins where it begins: then a transition can lead into it. */

@@ -99,6 +99,7 @@ function differenceOf(
     ['sound times', times(wanted.soundTimes), times(found.soundTimes)],
     ['channel', String(wanted.sourceChannel ?? 1), String(found.sourceChannel ?? 1)],
     ['scale and position', canonicalJson(wanted.fit ?? null), canonicalJson(found.fit ?? null)],
+    ['level', canonicalJson(wanted.level ?? null), canonicalJson(found.level ?? null)],
     ['reel', onOneLine(wanted.reel), onOneLine(found.reel)],
     ['name', nameOf(wanted), nameOf(found)],
     ['path', pathOf(wanted), pathOf(found)],

@@ -13,7 +13,10 @@ import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
 
-const kinds = ['added', 'gone', 'replaced', 'retimed', 'trimmed', 'transition changed', 'switched', 'moved'] as const
+const kinds = [
+  ...(['added', 'gone', 'replaced', 'retimed', 'trimmed', 'transition changed', 'level changed'] as const),
+  ...(['switched', 'moved'] as const),
+]
 
 /** What became of each event since another version of the cut, and what this one newly needs. */
 export function ChangesView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElement {
@@ -60,6 +63,16 @@ export function ChangesView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): 
       {data.reversed.map((tracks) => (
         <Reversed key={tracks.from} cut={cut} {...tracks} />
       ))}
+      {data.levelsLost > 0 && (
+        <HStack mb="3" gap="3" align="center">
+          <StateWord word="needs a look" />
+          <Text flex="1" minWidth="0">
+            This list says nothing of how loud any sound is. In version {data.before.version}{' '}
+            {count(data.levelsLost, 'use')} of sound {data.levelsLost === 1 ? 'has a level' : 'have levels'} of their
+            own.
+          </Text>
+        </HStack>
+      )}
       <Needs needs={data.needs} />
       <Section title="Events">
         {shown.length === 0 ? (

@@ -108,6 +108,7 @@ export const dataKindOf = (auid: string | null): 'picture' | 'sound' | 'timecode
 export const operation = {
   wipe: '0c3bea44-fc05-11d2-8a29-0050040ef7d2',
   speed: '9d2ea890-0968-11d3-8a38-0050040ef7d2',
+  gain: '9d2ea894-0968-11d3-8a38-0050040ef7d2',
 } as const
 
 /** What a composition is for: the one that is the programme says so. */

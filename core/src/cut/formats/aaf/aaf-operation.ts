@@ -11,6 +11,7 @@ import {
   toNumber,
 } from '../../../time/index.ts'
 import { CutFormatError, normalSpeed, type Speed, type Transition } from '../../model.ts'
+import { gainOf } from '../../sound-level.ts'
 import type { Placed } from '../placing.ts'
 import { operation, property } from './aaf-model.ts'
 import type { AafObject } from './aaf-object.ts'
@@ -49,6 +50,17 @@ export function transitionOf(
 ): Transition {
   const isWipe = definition.id === operation.wipe || /\bwipe\b/i.test(definition.name ?? '')
   return { kind: isWipe ? 'wipe' : 'dissolve', wipeCode: isWipe ? '001' : null, durationFrames }
+}
+
+/**
+ * How much louder or softer a group makes the sound in it (AAF Object Specification 1.1, "Mono Audio Gain": its amplitude
+ * is a multiplier); null for a group that does something else, or changes on the way.
+ */
+export function gainOfGroup(group: AafObject, { id }: { readonly id: string | null }): number | null {
+  const [amplitude, ...others] = group.objects(property.parameters)
+  const factor = amplitude?.indirect(property.parameterValue)?.rational
+  if (id !== operation.gain || others.length || !factor || factor.numerator < 0n) return null
+  return gainOf(toNumber(factor))
 }
 
 export interface Warp {

@@ -28,11 +28,13 @@ const pal = [25, 1] as const
 const ntsc = [30000, 1001] as const
 const dissolve = '0c3bea40-fc05-11d2-8a29-0050040ef7d2'
 const speed = '9d2ea890-0968-11d3-8a38-0050040ef7d2'
+const gain = '9d2ea894-0968-11d3-8a38-0050040ef7d2'
 const blur = '5f1b8ac1-3ed0-4a47-9c0e-1f0a6d2b7c11'
 const titling = '5f1b8ac1-3ed0-4a47-9c0e-1f0a6d2b7c12'
 const operations = [
   operationDefinition(dissolve, 'Video Dissolve'),
   operationDefinition(speed, 'Video Speed Control', true),
+  operationDefinition(gain, 'Mono Audio Gain'),
   operationDefinition(blur, 'Blur'),
   operationDefinition(titling, 'Title'),
 ]
@@ -260,6 +262,26 @@ describe('operations', () => {
     ])
     expect(cut.events[0]?.notes).toEqual(['* EFFECT NAME: BLUR'])
     expect(cut.generators).toEqual([{ track: 'V1', name: 'Title', record: { startFrame: 90_050, endFrame: 90_070 } }])
+  })
+
+  test('a gain of sound is a level; one that changes on the way is named at its clip', () => {
+    const recording = [
+      masterMob(50, 'T003', [slot(1, pal, sourceClip('sound', 1000, { mob: 51, slot: 1 }), { track: 1 })]),
+      fileMob(51, 'T003.wav', [slot(1, pal, sourceClip('sound', 1000, { mob: 0 }))], {
+        ...{ rate: pal, length: 1000, url: 'file:///V:/T003.wav' },
+      }),
+    ]
+    const heard = sourceClip('sound', 50, { mob: 50, start: 0 })
+    const levels = sequence('sound', [
+      group('sound', 50, gain, [heard], [ratio([1, 2])]),
+      group('sound', 50, gain, [group('sound', 50, gain, [heard], [ratio([1, 2])])], [ratio([1, 4])]),
+      group('sound', 50, gain, [heard], [varying(3)]),
+      group('sound', 50, gain, [heard], [ratio([1, 1])]),
+    ])
+    const cut = read(listOf([of(10, 0, 50)], { slots: [slot(2, pal, levels, { track: 1 })], mobs: recording }))
+    const sounds = cut.events.filter(({ kind }) => kind === 'sound')
+    expect(sounds.map(({ level }) => level?.gain)).toEqual([0.5, 0.125, undefined, undefined])
+    expect(sounds.map(({ notes }) => notes)).toEqual([[], [], ['* EFFECT NAME: MONO AUDIO GAIN'], []])
   })
 
   test('an effect that is not as long as what is in it is refused with its place, or left out on request', () => {

@@ -35,11 +35,20 @@ import {
   standIn,
   tracksOfLanes,
   withinWindow,
+  withLevel,
 } from '../placing.ts'
 import { inTrackOrder, isOfClip, kindOfSlot, mobsOf, nameOf, topCompositions } from './aaf-compositions.ts'
 import { property } from './aaf-model.ts'
 import { AafObject } from './aaf-object.ts'
-import { definitionOf, type OperationDefinition, operationsOf, transitionOf, warped, warpOf } from './aaf-operation.ts'
+import {
+  definitionOf,
+  gainOfGroup,
+  type OperationDefinition,
+  operationsOf,
+  transitionOf,
+  warped,
+  warpOf,
+} from './aaf-operation.ts'
 import { markersOf, recordOf } from './aaf-record.ts'
 import { referenceOf, traceSource } from './aaf-source.ts'
 import { isCompoundFile, readCompoundFile } from './compound-file.ts'
@@ -374,6 +383,8 @@ class AafReader {
         `its effect${does.name ? ` “${does.name}”` : ''} is not as long as what is in it, and is not said to change ` +
           'its speed: render it, and export again.',
       )
+    const gain = where.kind === 'sound' ? gainOfGroup(group, does) : null
+    if (gain !== null && inputs.length === 1) return { lanes: only.lanes.map((lane) => withLevel(lane, gain)), frames }
     const note = does.name ? [`* EFFECT NAME: ${does.name.toUpperCase()}`] : []
     const noted = (placed: Placed): Placed => ({
       ...placed,

@@ -100,7 +100,8 @@ function groupTracks(events: readonly CutEvent[]): Group[] {
   for (const event of events) {
     const before = last.get(event.track) ?? null
     const from = before && leavesInto(before.event, event) ? before : null
-    const { track, kind: _, location: __, carried: ___, sourceChannel: ____, soundTimes: _____, ...same } = event
+    const { track, kind: _, location: __, carried: ___, sourceChannel: ____, soundTimes: _____, ...said } = event
+    const { level: ______, ...same } = said
     const key = canonicalJson([same, from ? ids.get(from) : null])
     const known = groups.get(key)
     // The field says one picture beside sound, and that is the first.

@@ -1,6 +1,14 @@
 import { baseName, pathOfReference } from '../../../naming/index.ts'
 import { type Fraction, isWhole, type Rate, round, sameRate } from '../../../time/index.ts'
-import { type Carried, type CutEvent, CutFormatError, normalSpeed, type Speed } from '../../model.ts'
+import {
+  type Carried,
+  type CutEvent,
+  CutFormatError,
+  type Level,
+  normalSpeed,
+  type PlainFraction,
+  type Speed,
+} from '../../model.ts'
 import { speedOfNumber } from '../edl/motion-speed.ts'
 import { type Placed, product } from '../placing.ts'
 import { meansReel } from '../reel-words.ts'
@@ -83,6 +91,7 @@ function placedOf(
     ...(item.enabled === false && { isDisabled: true as const }),
     ...keyOf(own),
     ...(typeof own.sourceChannel === 'number' && { sourceChannel: own.sourceChannel }),
+    ...levelOf(own),
     notes,
     location: place,
     ...carriedOf(item, reference),
@@ -97,6 +106,22 @@ function keyOf(own: Json): Pick<CutEvent, 'key'> {
     key && /^(background|foreground|foreground out)$/.test(String(key.part)) && Number.isInteger(key.durationFrames)
   return isKey ? { key: { part: key.part, durationFrames: key.durationFrames } } : {}
 }
+
+function levelOf({ level }: Json): Pick<CutEvent, 'level'> {
+  const { gain, points } = (level ?? {}) as { gain?: unknown; points?: unknown }
+  if (!isGain(gain) || (points !== undefined && !Array.isArray(points))) return {}
+  const read = points?.map((point: Json) => ({ sourceFrame: point?.sourceFrame as PlainFraction, gain: point?.gain }))
+  const isWhole = (read ?? []).every(
+    ({ sourceFrame, gain: at }) =>
+      isGain(at) &&
+      Number.isSafeInteger(sourceFrame?.numerator) &&
+      Number.isSafeInteger(sourceFrame?.denominator) &&
+      sourceFrame.denominator > 0,
+  )
+  return isWhole ? { level: { gain, ...(read && { points: read as Required<Level>['points'] }) } } : {}
+}
+
+const isGain = (value: unknown): value is number => typeof value === 'number' && Number.isFinite(value) && value >= 0
 
 /** What only OTIO can say: metadata of other programs, effects, markers. */
 function carriedOf(item: Json, reference: Json | null): { carried?: Carried } {

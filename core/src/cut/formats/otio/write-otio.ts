@@ -211,6 +211,7 @@ function writeClip(event: CutEvent, duration: Json, sourceStart: number): Json {
     ...(event.sourceDropFrame !== undefined && { sourceDropFrame: event.sourceDropFrame }),
     ...(event.key && { key: event.key }),
     ...(event.sourceChannel !== undefined && { sourceChannel: event.sourceChannel }),
+    ...(event.level && { level: event.level }),
   }
   return {
     OTIO_SCHEMA: 'Clip.1',

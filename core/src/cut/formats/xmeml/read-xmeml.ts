@@ -28,11 +28,13 @@ import {
   standIn,
   tracksOfLanes,
   withinWindow,
+  withLevel,
 } from '../placing.ts'
 import { turnRound } from '../turn-round.ts'
 import { writeXmeml } from './write-xmeml.ts'
 import { evenSpeed, frameOf, heldFrameOf, perFrame, placeClip, rateOf, type Stood } from './xmeml-clip.ts'
 import { childOf, childrenOf, isTrue, lineOf, parseXmeml, textAt, wholeAt, type XmlNode } from './xmeml-document.ts'
+import { outerGain } from './xmeml-level.ts'
 
 /** Timeline XML: the xmeml interchange format, versions 1 to 5. */
 export const xmeml: CutFormat = {
@@ -226,9 +228,10 @@ class XmemlReader {
       }
       const ofKind = inner.lanes.filter((lane) => lane.kind === kind)
       const heard = channel === null ? ofKind : ofKind.slice(Math.min(channel, ofKind.length) - 1).slice(0, 1)
+      const gain = kind === 'sound' ? outerGain(item) : 1
       heard.forEach((lane, above) => {
         lanes[above] ??= { items: [], generators: [] }
-        const flat = standIn(shownOf(lane), standing)
+        const flat = standIn(withLevel(shownOf(lane), gain), standing)
         this.#laidOut += flat.items.length
         if (this.#laidOut > mostLaidOut)
           throw new CutFaults([

@@ -14,6 +14,7 @@ import {
 import { asCarried } from '../carries.ts'
 import type { WriteOptions } from '../format.ts'
 import type { XmlNode } from './xmeml-document.ts'
+import { type WrittenLevel, writtenLevel } from './xmeml-level.ts'
 import { type WrittenSpeed, writtenMotion } from './xmeml-motion.ts'
 
 /** Writes a cut as timeline XML (xmeml), version 5 unless 4 is wanted. */
@@ -197,6 +198,7 @@ class XmemlWriter {
         })
       if (motion.speed) this.#speed(motion.speed)
       this.#fit(event)
+      this.#level(writtenLevel(event, motion.in))
       const carried = event.carried?.format === 'xmeml' ? event.carried.parts : {}
       for (const node of [...((carried.filters ?? []) as XmlNode[]), ...((carried.markers ?? []) as XmlNode[])])
         this.#node(node)
@@ -256,11 +258,7 @@ class XmemlWriter {
           this.#element('parameter', {}, () => {
             this.#text('parameterid', 'graphdict')
             this.#text('name', 'graphdict')
-            for (const { when, value } of keyframes)
-              this.#element('keyframe', {}, () => {
-                this.#text('when', when)
-                this.#text('value', value)
-              })
+            this.#keyframes(keyframes)
           })
       }),
     )
@@ -298,12 +296,35 @@ class XmemlWriter {
     )
   }
 
-  #parameter(id: string, value: string): void {
+  #level(level: WrittenLevel | null): void {
+    if (!level) return
+    this.#element('filter', {}, () =>
+      this.#element('effect', {}, () => {
+        this.#text('name', 'Audio Levels')
+        this.#text('effectid', 'audiolevels')
+        this.#text('effectcategory', 'audiolevels')
+        this.#text('effecttype', 'audiolevels')
+        this.#text('mediatype', 'audio')
+        this.#parameter('level', level.gain, level.keyframes)
+      }),
+    )
+  }
+
+  #parameter(id: string, value: string, keyframes: readonly { when: string; value: string }[] = []): void {
     this.#element('parameter', {}, () => {
       this.#text('parameterid', id)
       this.#text('name', id)
       this.#text('value', value)
+      this.#keyframes(keyframes)
     })
+  }
+
+  #keyframes(keyframes: readonly { readonly when: string; readonly value: string }[]): void {
+    for (const { when, value } of keyframes)
+      this.#element('keyframe', {}, () => {
+        this.#text('when', when)
+        this.#text('value', value)
+      })
   }
 
   #rate(rate: Rate): void {

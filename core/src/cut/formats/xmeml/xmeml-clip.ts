@@ -22,6 +22,8 @@ import { type CutEvent, CutFormatError, type Fit, normalSpeed, type Speed } from
 import { speedOfNumber } from '../edl/motion-speed.ts'
 import { type Placed, speedVaries } from '../placing.ts'
 import { childOf, childrenOf, isTrue, lineOf, textAt, wholeAt, type XmlNode } from './xmeml-document.ts'
+import { decimalOf, effectId, effectOf, parameterOf, parameterValue } from './xmeml-effect.ts'
+import { isPlainLevel, levelOf } from './xmeml-level.ts'
 
 /** Where an item stands on its track, after what its transitions take of it: in frames of the sequence and its own. */
 export interface Stood {
@@ -113,6 +115,11 @@ export function placeClip(
   const motion = readMotion(item, { in: own, frames: itemFrames, mediumFrames: file.frames })
   const { speed, isVariable } = motion
   const isPlain = speed.numerator === speed.denominator
+  const sourceStart = add(fraction(file.startFrame ?? 0), motion.start)
+  const perItemFrame = multiply(
+    fraction(speed.numerator, speed.denominator),
+    divide(rateAsFraction(file.rate), rateAsFraction(clipRate)),
+  )
   const channel = kind === 'sound' ? wholeAt(item, 'sourcetrack', 'trackindex') : null
   const path = textAt(file.node, 'pathurl')
   const event: Placed['event'] = {
@@ -130,17 +137,18 @@ export function placeClip(
     ...(textAt(item, 'enabled') !== null && !isTrue(textAt(item, 'enabled')) && { isDisabled: true as const }),
     ...(channel !== null && channel > 0 && { sourceChannel: channel }),
     ...fitOf(item),
+    ...(kind === 'sound' && levelOf(item, { itemFrame: stood.in, sourceFrame: sourceStart, perItemFrame })),
     ...mediumOf(file),
     notes: isVariable ? [speedVaries] : [],
     location: lineOf(item),
-    ...carriedOf(item),
+    ...carriedOf(item, kind === 'sound'),
   }
   return {
     number: null,
     event,
     start: fraction(stood.start),
     end: fraction(stood.end),
-    sourceStart: add(fraction(file.startFrame ?? 0), motion.start),
+    sourceStart,
     sourceFrames: isPlain ? wholeFrames(add(itemFrames, stood.excess), kind) : null,
   }
 }
@@ -225,27 +233,6 @@ function byKeyframes(graph: XmlNode, at: { in: Fraction; frames: Fraction }): Mo
 const speedFrom = ({ numerator, denominator }: Fraction): Speed =>
   numerator === denominator ? normalSpeed : { numerator: Number(numerator), denominator: Number(denominator) }
 
-/** A decimal of the document, exactly. @throws CutFormatError for what is none */
-function decimalOf(text: string, node: XmlNode): Fraction {
-  const match = /^([+-]?)(\d{1,12})(?:\.(\d{1,15}))?$/.exec(text.trim())
-  if (!match) throw new CutFormatError(lineOf(node), `${JSON.stringify(text)} is no number.`)
-  const [, sign, whole, decimals = ''] = match as unknown as [string, string, string, string | undefined]
-  const size = fraction(BigInt(whole + decimals), 10n ** BigInt(decimals.length))
-  return sign === '-' ? { ...size, numerator: -size.numerator } : size
-}
-
-function effectOf(item: XmlNode, id: string): XmlNode | undefined {
-  return childrenOf(item, 'filter')
-    .filter((filter) => textAt(filter, 'enabled') === null || isTrue(textAt(filter, 'enabled')))
-    .map((filter) => childOf(filter, 'effect'))
-    .find((effect) => textAt(effect, 'effectid')?.toLowerCase() === id)
-}
-
-const parameterOf = (effect: XmlNode, id: string): XmlNode | undefined =>
-  childrenOf(effect, 'parameter').find((parameter) => textAt(parameter, 'parameterid')?.toLowerCase() === id)
-
-const parameterValue = (effect: XmlNode, id: string): string | null => textAt(parameterOf(effect, id), 'value')
-
 /** What a list does to the size and place of the picture, where that stays as it is all the time. */
 function fitOf(item: XmlNode): { fit?: Fit } {
   const basic = effectOf(item, 'basic')
@@ -260,10 +247,10 @@ function fitOf(item: XmlNode): { fit?: Fit } {
 }
 
 /** Filters other than speed, and markers, with all that is in them. */
-function carriedOf(item: XmlNode): Pick<CutEvent, 'carried'> {
+function carriedOf(item: XmlNode, isSound: boolean): Pick<CutEvent, 'carried'> {
   const isOther = (filter: XmlNode): boolean => {
-    const id = textAt(filter, 'effect', 'effectid')?.toLowerCase()
-    return id !== 'timeremap' && !(id === 'basic' && isPlainBasic(filter))
+    const id = effectId(childOf(filter, 'effect'))
+    return id !== 'timeremap' && !(id === 'basic' && isPlainBasic(filter)) && !(isSound && isPlainLevel(filter))
   }
   const filters = childrenOf(item, 'filter').filter(isOther)
   const markers = childrenOf(item, 'marker')

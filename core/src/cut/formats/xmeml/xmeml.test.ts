@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals'
 import { rate } from '../../../time/index.ts'
 import { CutFormatError, neededRanges } from '../../model.ts'
 import { lossesOf } from '../carries.ts'
-import { recogniseCutFormat } from '../index.ts'
+import { otio, recogniseCutFormat } from '../index.ts'
 import { writeProven } from '../prove.ts'
 import { xmeml } from './read-xmeml.ts'
 
@@ -195,6 +195,71 @@ test('scale and position, and other filters, go back as they came', () => {
   expect(again.events[0]?.fit).toEqual(cut.events[0]?.fit)
   expect(JSON.stringify(again.events[0]?.carried)).toContain('blur')
   expect(lossesOf(cut, 'otio').map(({ feature }) => feature)).toEqual(expect.arrayContaining(['fit', 'effects']))
+})
+
+describe('levels of sound', () => {
+  const levels = (value: string, keyframes = '') => `<filter><effect><name>Audio Levels</name>
+    <effectid>audiolevels</effectid><parameter><parameterid>level</parameterid><value>${value}</value>${keyframes}
+    </parameter></effect></filter>`
+  const keyframe = (when: number, value: number) => `<keyframe><when>${when}</when><value>${value}</value></keyframe>`
+  const heard = (filters: string) =>
+    read(sequence(track(), track(clip({ start: 0, end: 50, in: 20, out: 70 }, file('f1') + filters))))
+
+  test('an amplitude, which is no filter of others any more; and nothing where it is as it was recorded', () => {
+    expect(heard(levels('0.5011872')).events[0]).toMatchObject({ level: { gain: 0.501187 } })
+    expect(heard(levels('0.5011872')).events[0]?.carried).toBeUndefined()
+    expect(heard(levels('1')).events[0]).not.toHaveProperty('level')
+    expect(heard(levels('0')).events[0]?.level).toEqual({ gain: 0 })
+  })
+
+  test('keyframes count frames of the item; they stand at frames of the source', () => {
+    const cut = heard(levels('1', keyframe(45, 0.25) + keyframe(20, 1)))
+    expect(cut.events[0]?.level).toEqual({
+      gain: 1,
+      points: [
+        { sourceFrame: { numerator: 900_020, denominator: 1 }, gain: 1 },
+        { sourceFrame: { numerator: 900_045, denominator: 1 }, gain: 0.25 },
+      ],
+    })
+    const written = writeProven(cut, xmeml)
+    expect(written).toContain('<when>45</when>')
+    expect(read(written).events[0]?.level).toEqual(cut.events[0]?.level)
+  })
+
+  test('at another speed too', () => {
+    const cut = heard(speed(['speed', '300']) + levels('1', keyframe(20, 1) + keyframe(31, 0.5)))
+    expect(cut.events[0]?.level?.points?.map(({ sourceFrame }) => sourceFrame.numerator)).toEqual([900_060, 900_093])
+    expect(read(writeProven(cut, xmeml)).events[0]?.level).toEqual(cut.events[0]?.level)
+  })
+
+  test.each([
+    ['one that is switched off', levels('0.5').replace('<filter>', '<filter><enabled>FALSE</enabled>')],
+    ['one that is no amplitude', levels('loud')],
+    ['one below nothing', levels('-1')],
+    ['a keyframe at no frame', levels('1', '<keyframe><when>soon</when><value>1</value></keyframe>')],
+  ])('%s is given back as it came', (_, filter) => {
+    const [event] = heard(filter).events
+    expect(event).not.toHaveProperty('level')
+    expect(JSON.stringify(event?.carried)).toContain('audiolevels')
+  })
+
+  test('a sequence within the sequence makes all that is in it louder or softer', () => {
+    const inner = `<sequence id="in"><name>Inner</name>${rateXml()}<media><audio>${track(
+      clip({ start: 0, end: 40, in: 0, out: 40 }, file('f1') + levels('0.5')),
+      clip({ start: 40, end: 80, in: 100, out: 140 }),
+    )}</audio></media></sequence>`
+    const nested = `<clipitem><name>Inner</name>${rateXml()}<start>0</start><end>80</end><in>0</in><out>80</out>${inner}
+      ${levels('0.5')}</clipitem>`
+    expect(read(sequence(track(), track(nested))).events.map(({ level }) => level?.gain)).toEqual([0.25, 0.5])
+  })
+
+  test('they go to OTIO and back; an EDL says nothing of them, and that is told', () => {
+    const cut = heard(levels('0.5', keyframe(20, 0.5) + keyframe(31, 1)))
+    const again = otio.read(writeProven(cut, otio), options)
+    expect(again.events[0]?.level).toEqual(cut.events[0]?.level)
+    expect(lossesOf(cut, 'edl').map(({ feature }) => feature)).toContain('level')
+    expect(lossesOf(cut, 'xmeml').map(({ feature }) => feature)).not.toContain('level')
+  })
 })
 
 test('sequences in each other are laid out flat; one that holds itself is refused', () => {
