@@ -228,13 +228,20 @@ export async function readMakesUnderWay(database: Queryable, productionId: strin
 
 async function withNewestRecipe(database: Queryable, input: JobInput): Promise<JobInput> {
   if (input.kind !== 'make') return input
-  const newest = async <T extends { readonly recipeId: string }>(choice: T): Promise<T> => {
+  // What it was planned to weigh was said of the recipes as they were.
+  let isAsPlanned = true
+  const newest = async <T extends { readonly recipeId: string; readonly recipeVersion?: number }>(
+    choice: T,
+  ): Promise<T> => {
     const recipe = await readRecipe(database, choice.recipeId)
-    return recipe ? { ...choice, recipeVersion: recipe.version } : choice
+    if (!recipe || recipe.version === choice.recipeVersion) return choice
+    isAsPlanned = false
+    return { ...choice, recipeVersion: recipe.version }
   }
   const also = []
   for (const choice of input.also ?? []) also.push(await newest(choice))
-  return { ...(await newest(input)), ...(also.length ? { also } : {}) }
+  const { plannedBytes, ...made } = { ...(await newest(input)), ...(also.length ? { also } : {}) }
+  return isAsPlanned && plannedBytes !== undefined ? { ...made, plannedBytes } : made
 }
 
 /** Jobs that failed because a volume was not there are done again when it is. */
