@@ -11,6 +11,7 @@ export default defineConfig({
     './src/store/worker-schema.ts',
     './src/store/placement-schema.ts',
     './src/store/viewer-schema.ts',
+    './src/store/handoff-schema.ts',
   ],
   out: './migrations',
 })

@@ -68,6 +68,18 @@ export const handoff = z.object({
   createdAt: z.string(),
 })
 
+export const sinceHandoff = z.object({
+  changes: z
+    .array(z.object({ number: z.string(), track: z.string(), words: z.string() }))
+    .nullable()
+    .describe('Events of which the cut says another thing now; null where it was not kept what was handed off'),
+  blocking: z.int().describe('Findings that would block this handoff now'),
+  laterVersion: z
+    .object({ cutId: id, version: z.int() })
+    .nullable()
+    .describe('The newest version of the cut, where that is a later one'),
+})
+
 export const pullTarget = z.object({
   of: z.enum(['originals', 'proxies']).describe('Originals for finishing, or what it is watched and cut with'),
   folder: z.string().min(1).describe('A folder that is there'),
@@ -242,4 +254,5 @@ export type PullPlanInfo = z.infer<typeof pullPlan>
 export type Pull = z.infer<typeof pull>
 export type PreflightInfo = z.infer<typeof preflight>
 export type Handoff = z.infer<typeof handoff>
+export type SinceHandoff = z.infer<typeof sinceHandoff>
 export type WrittenFormat = z.infer<typeof writtenFormat>

@@ -114,6 +114,7 @@ export const today = z.object({
       blocking: z.int(),
       fresh: z.int().describe('Findings that were first shown within the last day'),
       handedOffAt: z.string().nullable(),
+      changedSince: z.int().describe('Events of which it says another thing now than when it was handed off last'),
     }),
   ),
   problems: z.int().describe('Files that are no readable media'),

@@ -16,6 +16,7 @@ import {
   pullTarget,
   restore,
   restorePlan,
+  sinceHandoff,
   writeOptions,
   writtenFormat,
 } from '../handoffs.ts'
@@ -47,6 +48,10 @@ export const handoffsRoutes = {
   listHandoffs: route('GET', '/api/productions/:productionId/handoffs', 'Handoffs, newest first', {
     params: ofProduction,
     response: z.array(handoff),
+  }),
+  readSinceHandoff: route('GET', '/api/handoffs/:handoffId/since', 'Whether the cut still says what was handed off', {
+    params: z.object({ handoffId: id }),
+    response: sinceHandoff,
   }),
   readFormats: route('GET', '/api/cuts/:cutId/formats', 'What each format would say of a cut on its originals', {
     params: ofCut,

@@ -4,7 +4,6 @@ import { join } from 'node:path'
 import type { Handoff } from '@ennick/contract'
 import {
   type CutFormatId,
-  conformCut,
   cutList,
   eventTable,
   handoffReport,
@@ -29,9 +28,11 @@ import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { readApart } from '../reading/read-apart.ts'
 import { announce } from '../store/announce.ts'
 import type { Queryable } from '../store/database.ts'
+import { type HandoffFile, handedCuts, handoffs } from '../store/handoff-schema.ts'
 import { writeHistory } from '../store/history.ts'
 import { placeOf } from '../store/place-words.ts'
-import { type HandoffFile, handoffs, mends } from '../store/schema.ts'
+import { mends } from '../store/schema.ts'
+import { handedNow, onOriginals } from './since.ts'
 
 export type HandoffRow = typeof handoffs.$inferSelect
 
@@ -84,6 +85,7 @@ export async function handOff(
           createdAt: at,
         })
         .returning()
+      await transaction.insert(handedCuts).values({ handoffId: (row as HandoffRow).id, handed: handedNow(state) })
       await writeHistory(
         transaction,
         state.row.productionId,
@@ -161,10 +163,7 @@ export function writeLists(
   options: WriteOptions,
   format: CutFormatId | null = null,
 ): Promise<WrittenList[]> {
-  const { width, height } = state.material.production
-  const name = state.cut.name
-  const cut = conformCut(state.cut, state.resolutions, state.clips, { name, production: { width, height } })
-  return readApart('lists', { cut, options, format }, { seconds: 300 })
+  return readApart('lists', { cut: onOriginals(state), options, format }, { seconds: 300 })
 }
 
 /**

@@ -10,11 +10,13 @@ import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
 import { originalTrials } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
+import { handoffs } from '../store/handoff-schema.ts'
 import { writeHistory } from '../store/history.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import type { KnownClip } from '../store/material.ts'
-import { decisions, handoffs } from '../store/schema.ts'
+import { decisions } from '../store/schema.ts'
 import { handOff, listFileName, presentHandoff, writeLists } from './hand-off.ts'
+import { readSinceHandoff } from './since.ts'
 
 export function handoffRoutes({ app, database, config, material }: Services): void {
   implement(app, 'readPreflight', ({ params }) => readPreflight(database, material, params.cutId))
@@ -68,6 +70,8 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
         .orderBy(desc(handoffs.createdAt), asc(handoffs.id))
     ).map(presentHandoff),
   )
+  implement(app, 'readSinceHandoff', ({ params }) => readSinceHandoff(database, material, params.handoffId))
+
   implement(app, 'readFormats', async ({ params, query }) => {
     const state = await readCutState(database, params.cutId, material)
     const number = (position: number): string => state.cut.events[position]?.number ?? ''

@@ -3,7 +3,6 @@ import type {
   CustomColumn,
   Cut,
   CutEvent,
-  Decision,
   EvidenceRow,
   FileRole,
   LaidSound,
@@ -355,28 +354,6 @@ export const decisions = pgTable(
   },
   (table) => [primaryKey({ columns: [table.cutId, table.findingKey] })],
 )
-
-export interface HandoffFile {
-  readonly name: string
-  readonly bytes: number
-  readonly xxh64: string
-}
-
-/** A handoff as it was: its files lie in a folder of their own and are never rewritten. */
-export const handoffs = pgTable('handoffs', {
-  id: id(),
-  productionId: production(),
-  cutId: uuid('cut_id')
-    .notNull()
-    .references(() => cuts.id, { onDelete: 'cascade' }),
-  name: text('name').notNull(),
-  folder: text('folder').notNull(),
-  files: jsonb('files').$type<HandoffFile[]>().notNull(),
-  /** Formats that could not say this cut, with the reason. */
-  leftOut: jsonb('left_out').$type<{ name: string; reason: string }[]>().notNull(),
-  decisions: jsonb('decisions').$type<Decision[]>().notNull(),
-  createdAt: createdAt(),
-})
 
 /** What was done, when and to what: a line for each change by a person or a job. */
 export const history = pgTable(

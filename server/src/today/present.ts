@@ -1,16 +1,18 @@
 import type { Today } from '@ennick/contract'
 import { groupBy, isWell, preflight } from '@ennick/core'
-import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
 import { isAtRisk } from '../clips/notices.ts'
 import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
 import { firstSeen, isNew } from '../cuts/first-seen.ts'
 import { newestOf } from '../cuts/next-version.ts'
+import { changesSinceHandoff } from '../handoff/since.ts'
 import { countNotCompared } from '../intake/compare-copies.ts'
 import { countMoved } from '../mend/same-content.ts'
 import type { Queryable } from '../store/database.ts'
+import { handoffs } from '../store/handoff-schema.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { Material } from '../store/material.ts'
-import { files, handoffs, volumes } from '../store/schema.ts'
+import { files, volumes } from '../store/schema.ts'
 
 /** Is everything in, what runs, what is wrong, what next. */
 export async function presentToday(database: Queryable, material: Material): Promise<Today> {
@@ -22,7 +24,15 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const away = material.volumes.filter((volume) => !volume.isHere)
   const handedOff = await lastHandoffs(database, productionId)
   const since = await firstSeen(database, states)
-  const cuts = states.map((state) => presentCutLine(state, handedOff, since.get(state.row.id)))
+  const cuts: Today['cuts'][number][] = []
+  for (const state of states) {
+    const last = handedOff.get(state.row.id)
+    const changes = last ? await changesSinceHandoff(database, last.id, state) : null
+    cuts.push({
+      ...presentCutLine(state, since.get(state.row.id)),
+      ...{ handedOffAt: last?.createdAt.toISOString() ?? null, changedSince: changes?.length ?? 0 },
+    })
+  }
   const verdicts = new Map<string, number>()
   for (const pair of pairs) verdicts.set(pair.verdict, (verdicts.get(pair.verdict) ?? 0) + 1)
   const gone = clips.filter(({ presence }) => presence === 'gone').length
@@ -46,7 +56,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
       // A trial hands nothing off.
       handoff: material.production.trialOf
         ? 0
-        : cuts.filter((cut) => cut.blocking === 0 && cut.handedOffAt === null).length,
+        : cuts.filter((cut) => cut.blocking === 0 && (cut.handedOffAt === null || cut.changedSince > 0)).length,
     },
     clips: {
       total: clips.length,
@@ -81,9 +91,8 @@ export async function presentToday(database: Queryable, material: Material): Pro
 
 function presentCutLine(
   state: CutState,
-  handedOff: ReadonlyMap<string, Date>,
   since: ReadonlyMap<string, Date> | undefined,
-): Today['cuts'][number] {
+): Omit<Today['cuts'][number], 'handedOffAt' | 'changedSince'> {
   return {
     id: state.row.id,
     name: state.row.name,
@@ -91,7 +100,6 @@ function presentCutLine(
     onOriginal: state.resolutions.filter((resolution) => resolution.state === 'on original').length,
     fresh: state.findings.filter(({ key }) => isNew(since?.get(key))).length,
     blocking: preflight(state.findings, state.decisions).open.length,
-    handedOffAt: handedOff.get(state.row.id)?.toISOString() ?? null,
   }
 }
 
@@ -104,13 +112,17 @@ function neededBy(material: Material, states: readonly CutState[], volumeId: str
     .map((state) => state.row.name)
 }
 
-async function lastHandoffs(database: Queryable, productionId: string): Promise<Map<string, Date>> {
+/** The newest handoff of each cut. */
+async function lastHandoffs(
+  database: Queryable,
+  productionId: string,
+): Promise<Map<string, { id: string; createdAt: Date }>> {
   const rows = await database
-    .select({ cutId: handoffs.cutId, at: sql<string>`max(${handoffs.createdAt})` })
+    .select({ cutId: handoffs.cutId, id: handoffs.id, createdAt: handoffs.createdAt })
     .from(handoffs)
     .where(eq(handoffs.productionId, productionId))
-    .groupBy(handoffs.cutId)
-  return new Map(rows.map((row) => [row.cutId, new Date(row.at)]))
+    .orderBy(asc(handoffs.createdAt), asc(handoffs.id))
+  return new Map(rows.map((row) => [row.cutId, row]))
 }
 
 function countProblems(database: Queryable, productionId: string): Promise<number> {

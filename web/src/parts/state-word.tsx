@@ -118,9 +118,12 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   unfinished: CircleDashed,
   'not in the ledger': CircleHelp,
   'not taken': Ban,
+  'as handed off': Check,
+  'changed since': EqualNot,
 }
 
 const calm = new Set([
+  'as handed off',
   'proven',
   'matched',
   'here',

@@ -3,15 +3,21 @@ import type { Handoff } from '@ennick/contract'
 import type { ReactElement } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { bytes, count, when } from '../../parts/words.ts'
+import { SinceThen } from './since-then.tsx'
 
 /** What was handed off: the files of each, with their checksums. */
 export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): ReactElement {
   if (handoffs.length === 0) return <Text color="quiet">This cut was not handed off yet.</Text>
   return (
     <Box>
-      {handoffs.map((handoff) => (
+      {handoffs.map((handoff, index) => (
         <Box key={handoff.id} py="3" borderBottomWidth="1px" borderColor="rule" data-testid="handoff">
           <Text fontWeight="semibold">{when(handoff.createdAt)}</Text>
+          {index === 0 ? (
+            <SinceThen handoff={handoff} />
+          ) : (
+            <Text color="quiet">A later handoff has taken its place.</Text>
+          )}
           <Text color="quiet" fontFamily="mono" fontSize="0.85rem" overflowWrap="anywhere">
             {handoff.folder}
           </Text>

@@ -102,6 +102,12 @@ export function TodayStop(): ReactElement {
                       : cut.handedOffAt
                         ? ` · handed off ${when(cut.handedOffAt)}`
                         : ' · ready to hand off'}
+                    {cut.changedSince > 0 && (
+                      <>
+                        {', '}
+                        <Go to={`handoff/${cut.id}`}>{count(cut.changedSince, 'event')} changed since</Go>
+                      </>
+                    )}
                     {cut.fresh > 0 && (
                       <>
                         {' · '}
@@ -221,8 +227,12 @@ function nextSteps(data: Today): { text: string; to: string }[] {
     })
   const broken = data.cuts.find((cut) => cut.blocking > 0)
   if (broken) steps.push({ text: `Mend “${broken.name}”`, to: `mend/${broken.id}` })
-  const ready = data.cuts.find((cut) => cut.blocking === 0 && !cut.handedOffAt)
-  if (ready && data.counts.handoff > 0) steps.push({ text: `Hand off “${ready.name}”`, to: `handoff/${ready.id}` })
+  const ready = data.cuts.find((cut) => cut.blocking === 0 && (!cut.handedOffAt || cut.changedSince > 0))
+  if (ready && data.counts.handoff > 0)
+    steps.push({
+      text: `Hand off “${ready.name}”${ready.handedOffAt ? ' again' : ''}`,
+      to: `handoff/${ready.id}`,
+    })
   if (steps.length === 0) steps.push({ text: 'Read the next cut', to: 'cuts' })
   return steps
 }

@@ -1,0 +1,80 @@
+import type { SinceHandoff } from '@ennick/contract'
+import {
+  type ChangeSince,
+  type Cut,
+  changesSince,
+  conformCut,
+  type HandedCut,
+  handedCut,
+  preflight,
+} from '@ennick/core'
+import { desc, eq } from 'drizzle-orm'
+import { type CutState, readCutState } from '../cuts/cut-state.ts'
+import { notFound } from '../errors.ts'
+import type { Queryable } from '../store/database.ts'
+import { handedCuts, handoffs } from '../store/handoff-schema.ts'
+import type { KeptMaterial } from '../store/kept-material.ts'
+import { contentOf } from '../store/material.ts'
+import { cuts } from '../store/schema.ts'
+
+/** The cut on its originals, as its lists say it. */
+export function onOriginals({ cut, resolutions, clips, material }: CutState): Cut {
+  const { width, height } = material.production
+  return conformCut(cut, resolutions, clips, { name: cut.name, production: { width, height } })
+}
+
+/** What the lists of a cut would say now. */
+export const handedNow = (state: CutState): HandedCut =>
+  handedCut(
+    onOriginals(state),
+    state.resolutions.map(({ clipId }) => {
+      const clip = clipId === null ? undefined : state.material.clips.get(clipId)
+      return clip ? contentOf(clip) : null
+    }),
+  )
+
+/** A state stays as it is, and so does a handoff: what lies between them is worked out once. */
+const known = new WeakMap<CutState, Map<string, Promise<readonly ChangeSince[] | null>>>()
+
+/** What a cut says now that is another thing than was handed off; null where it was not kept what that was. */
+export function changesSinceHandoff(
+  database: Queryable,
+  handoffId: string,
+  state: CutState,
+): Promise<readonly ChangeSince[] | null> {
+  const ofState = known.get(state) ?? new Map<string, Promise<readonly ChangeSince[] | null>>()
+  known.set(state, ofState)
+  const found =
+    ofState.get(handoffId) ??
+    database
+      .select()
+      .from(handedCuts)
+      .where(eq(handedCuts.handoffId, handoffId))
+      .then(([row]) => (row ? changesSince(row.handed, handedNow(state)) : null))
+  ofState.set(handoffId, found)
+  found.catch(() => ofState.delete(handoffId))
+  return found
+}
+
+/** Whether what was handed off is still what the cut says, and whether the cut would still be let go. */
+export async function readSinceHandoff(
+  database: Queryable,
+  material: KeptMaterial,
+  handoffId: string,
+): Promise<SinceHandoff> {
+  const [row] = await database.select().from(handoffs).where(eq(handoffs.id, handoffId))
+  if (!row) throw notFound('This handoff')
+  const state = await readCutState(database, row.cutId, material)
+  const changes = await changesSinceHandoff(database, handoffId, state)
+  const [newest] = await database
+    .select({ cutId: cuts.id, version: cuts.version })
+    .from(cuts)
+    .where(eq(cuts.lineId, state.row.lineId))
+    .orderBy(desc(cuts.version))
+    .limit(1)
+  return {
+    changes: changes && [...changes],
+    blocking: preflight(state.findings, state.decisions).open.length,
+    laterVersion: newest && newest.version > state.row.version ? newest : null,
+  }
+}
