@@ -70,7 +70,7 @@ export const stopCounts = z.object({
   pairs: z.int().describe('Pairs that are neither proven nor matched'),
   cuts: z.int().describe('Cuts with unresolved events'),
   mend: z.int().describe('Findings over all cuts'),
-  handoff: z.int().describe('Cuts ready and not yet handed off'),
+  handoff: z.int().describe('Cuts ready and not yet handed off, or changed since'),
 })
 
 export const today = z.object({
@@ -117,6 +117,10 @@ export const today = z.object({
       changedSince: z.int().describe('Events of which it says another thing now than when it was handed off last'),
     }),
   ),
+  done: z
+    .object({ items: z.int(), bytes: z.number(), isArchived: z.boolean() })
+    .nullable()
+    .describe('When every cut is handed off as it stands: what was made here and can be made again. Null before'),
   problems: z.int().describe('Files that are no readable media'),
 })
 

@@ -28,7 +28,7 @@ function handed(...uses: readonly Use[]): HandedCut {
   )
 }
 const words = (was: HandedCut, is: HandedCut) =>
-  changesSince(was, is).map(({ number, track, words: said }) => `${number} ${track} ${said}`)
+  changesSince(was, is, { withPlaces: true }).map(({ number, track, words: said }) => `${number} ${track} ${said}`)
 const mill: Use = { content: 'mill', clipName: 'A001C001.mov' }
 const oven: Use = { content: 'oven', clipName: 'B002C001.mov', source: { startFrame: 2000, endFrame: 2050 } }
 
@@ -40,7 +40,7 @@ test('a cut that says what it said has not changed, whatever is in it and howeve
         cut,
         cut.events.map((_, position) => (position % 3 === 0 ? null : `content ${position % 5}`)),
       )
-      expect(changesSince(JSON.parse(JSON.stringify(is)), is)).toEqual([])
+      expect(changesSince(JSON.parse(JSON.stringify(is)), is, { withPlaces: true })).toEqual([])
     }),
     { numRuns: 50 },
   )
@@ -69,6 +69,13 @@ test('an original that lies elsewhere is the same, and its path in the list is a
   expect(words(handed(mill, oven), handed({ ...mill, path: '/TIDE-1/Mill.mov', clipName: 'Mill.mov' }, oven))).toEqual([
     '001 V1 lies at /TIDE-1/Mill.mov now, is called Mill.mov now',
   ])
+})
+
+test('where copies went along, their originals may lie anywhere and be called anything', () => {
+  const elsewhere: Use = { ...mill, path: '/TIDE-2/Mill.mov', clipName: 'Mill.mov', reel: 'TIDE-2' }
+  const pulled = (is: HandedCut) => changesSince(handed(mill, oven), is, { withPlaces: false })
+  expect(pulled(handed(elsewhere, oven))).toEqual([])
+  expect(pulled(handed({ ...elsewhere, content: 'regraded' }, oven))).toHaveLength(1)
 })
 
 test('a use that was trimmed, retimed, scaled or given another reel', () => {

@@ -1,5 +1,6 @@
 import { type Cut, type CutEvent, compareCuts, describeChange, type EventChange } from '../cut/index.ts'
 import { canonicalJson } from '../text/index.ts'
+import type { Rate } from '../time/index.ts'
 
 /** What a list says that was handed off, so that it can be held against what it would say later. */
 export interface HandedCut {
@@ -27,8 +28,15 @@ export function handedCut(conformed: Cut, contents: readonly (string | null)[]):
   return { cut: { name, rate, dropFrame, tracks, events }, contents }
 }
 
-/** What of a cut is another thing now than when it was handed off, in the order in which it stands. */
-export function changesSince(handed: HandedCut, now: HandedCut): ChangeSince[] {
+/**
+ * What of a cut is another thing now than when it was handed off, in the order in which it stands.
+ * @param withPlaces whether it counts where originals lie and what they are called: not where copies went along
+ */
+export function changesSince(
+  handed: HandedCut,
+  now: HandedCut,
+  { withPlaces }: { readonly withPlaces: boolean },
+): ChangeSince[] {
   const contentIn =
     ({ contents }: HandedCut) =>
     (event: CutEvent, position: number): string =>
@@ -37,7 +45,8 @@ export function changesSince(handed: HandedCut, now: HandedCut): ChangeSince[] {
   return changes.flatMap((change): ChangeSince[] => {
     const [was, is] = [eventOf(handed, change.before), eventOf(now, change.after)]
     const { event } = is ?? (was as HandedEvent)
-    const words = was && is ? wordsOf(change, was, is, now.cut) : describeChange(change, now.cut.rate)
+    const words =
+      was && is ? wordsOf(change, was, is, { rate: now.cut.rate, withPlaces }) : describeChange(change, now.cut.rate)
     return words === null ? [] : [{ number: event.number, track: event.track, words }]
   })
 }
@@ -52,12 +61,17 @@ function eventOf({ cut, contents }: HandedCut, position: number | null): HandedE
   return event ? { event, content: contents[position as number] ?? null } : null
 }
 
-function wordsOf(change: EventChange, was: HandedEvent, is: HandedEvent, { rate }: Cut): string | null {
+function wordsOf(
+  change: EventChange,
+  was: HandedEvent,
+  is: HandedEvent,
+  { rate, withPlaces }: { readonly rate: Rate; readonly withPlaces: boolean },
+): string | null {
   const others = change.kinds.filter((kind) => kind !== 'replaced' && kind !== 'same')
   const words = [
     ...(change.kinds.includes('replaced') ? [replacedWords(was, is)] : []),
     ...(others.length ? [describeChange({ ...change, kinds: others }, rate)] : []),
-    ...(change.kinds.includes('replaced') ? [] : placeWords(was.event, is.event)),
+    ...(withPlaces && !change.kinds.includes('replaced') ? placeWords(was.event, is.event) : []),
     ...besides(was.event, is.event),
   ]
   return words.length ? words.join(', ') : null

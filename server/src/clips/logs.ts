@@ -2,6 +2,7 @@ import type { LogPreview } from '@ennick/contract'
 import {
   allFields,
   checkValue,
+  count,
   type Field,
   type LogMatch,
   type LogTable,
@@ -220,7 +221,7 @@ async function merge(
     await writeEdit(
       transaction,
       production.id,
-      `${fileName} merged into ${new Set(cells.map((cell) => cell.clipId)).size} clips`,
+      `${fileName} merged into ${count(new Set(cells.map((cell) => cell.clipId)).size, 'clip')}`,
       cells.map(
         (cell): CellChange => ({
           ...cell,

@@ -1,4 +1,4 @@
-import type { Cut, ListContent, Rate } from '@ennick/core'
+import { type Cut, count, type ListContent, type Rate } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { type ReadList, readList } from '../reading/read-list.ts'
 import { announce } from '../store/announce.ts'
@@ -80,10 +80,10 @@ export async function keepList(
   const carried = line && (await carryOver(transaction, line.before, cutRow, line.material))
   const asVersion = line ? ` as version ${line.version} of “${line.before.name}”` : ''
   const told = [
-    `Read “${cut.name}” from ${fileName}${asVersion}: ${cut.events.length} events on ${cut.tracks.length} tracks.`,
+    `Read “${cut.name}” from ${fileName}${asVersion}: ${count(cut.events.length, 'event')} on ${count(cut.tracks.length, 'track')}.`,
     cut.leftOut?.length ? `${cut.leftOut.length} bad lines or parts were left out.` : '',
-    carried?.choices ? `${carried.choices} choices went over from the version before.` : '',
-    carried?.decisions ? `${carried.decisions} decisions went over from the version before.` : '',
+    carried?.choices ? `${count(carried.choices, 'choice')} went over from the version before.` : '',
+    carried?.decisions ? `${count(carried.decisions, 'decision')} went over from the version before.` : '',
   ]
   await writeHistory(transaction, productionId, 'cut', cutRow.id, told.filter(Boolean).join(' '))
   await announce(transaction, productionId, 'cuts')

@@ -4,6 +4,7 @@ import {
   count,
   cutFormats,
   type FindingClip,
+  type HandedCut,
   opensAlone,
   preflight,
   type Resolution,
@@ -20,6 +21,7 @@ import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
 import { onNoOriginal, type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
+import { handedNow } from './since.ts'
 import { readUsedLuts, type UsedLuts } from './used-luts.ts'
 
 /** What is copied, and what goes along with it. */
@@ -42,6 +44,8 @@ export interface PullOrder {
     /** What does not land where there is nothing but the copies, by list; absent where no list is on them. */
     readonly opened?: readonly OpenedList[]
   }>
+  /** What the cut said of which it is; absent where it is of no single one. */
+  readonly handed?: HandedCut
   readonly record: { readonly subject: 'cut' | 'production'; readonly subjectId: string; readonly what: string }
 }
 
@@ -64,6 +68,7 @@ export async function orderPull(
       if (of === 'proxies') return { written: [await listAsRead(database, state.row)], without: null }
       return listsOnCopies(database, state, plan, { folder, isComplete })
     },
+    handed: handedNow(state),
     record: { subject: 'cut', subjectId: cutId, what: `Pulled the ${of} of “${state.row.name}”` },
   }
 }

@@ -16,6 +16,7 @@ import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
+import { handedCuts } from '../store/handoff-schema.ts'
 import { writeHistory } from '../store/history.ts'
 import type { JobInput, JobResult } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
@@ -133,6 +134,11 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     events: order.coverage(clipsInIt),
     ...{ lists: taken, withoutLists: lists.without },
     ...(lists.opened && { opened: lists.opened }),
+  }
+  if (order.handed) {
+    const { handed } = order
+    const values = { jobId: job.id, handed }
+    await database.insert(handedCuts).values(values).onConflictDoUpdate({ target: handedCuts.jobId, set: { handed } })
   }
   const told = [
     `${count(copies.length, 'file')} verified by ${input.hash}`,

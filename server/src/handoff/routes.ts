@@ -70,7 +70,8 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
         .orderBy(desc(handoffs.createdAt), asc(handoffs.id))
     ).map(presentHandoff),
   )
-  implement(app, 'readSinceHandoff', ({ params }) => readSinceHandoff(database, material, params.handoffId))
+  implement(app, 'readSinceHandoff', ({ params }) => readSinceHandoff(database, material, params))
+  implement(app, 'readSincePull', ({ params }) => readSinceHandoff(database, material, params))
 
   implement(app, 'readFormats', async ({ params, query }) => {
     const state = await readCutState(database, params.cutId, material)

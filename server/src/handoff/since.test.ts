@@ -1,4 +1,4 @@
-import { rename } from 'node:fs/promises'
+import { mkdir, rename, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -92,6 +92,56 @@ test('a later version of the cut is told; the handoff itself is as it was', asyn
   })
   expect(await since()).toEqual({ changes: [], blocking: 0, laterVersion: { cutId: id, version: 2 } })
   await ennick.call('removeCut', { params: { cutId: id } })
+})
+
+test('when every cut is handed off as it stands, what was made is told to be free to go', async () => {
+  const done = async () => (await ennick.call('today', { params: { productionId } })).done
+  expect(await done()).toEqual({ items: 0, bytes: 0, isArchived: false })
+  const { jobs } = await ennick.call('make', {
+    params: { productionId },
+    body: { clipIds: [await idOf('SH010.mov')], recipeId: 'half-h264-intra' },
+  })
+  for (const { id } of jobs) await ennick.waitForJob(id)
+  const [made] = (await ennick.call('listPairs', { params: { productionId } })).flatMap(({ pairs }) => pairs)
+  const { madeFiles } = await ennick.call('readPair', { params: { pairId: made?.id ?? '' } })
+  expect(await done()).toMatchObject({ items: 1, bytes: (await stat(madeFiles[0]?.path ?? '')).size })
+  await ennick
+    .call('archive', { params: { productionId }, body: { folder: ennick.media, name: 'Archive', hash: 'xxh64' } })
+    .then(({ id }) => ennick.waitForJob(id))
+  expect(await done()).toMatchObject({ items: 1, isArchived: true })
+  // What is to be handed off again is not done.
+  await ennick.call('chooseClips', {
+    params: { cutId },
+    body: { choices: [{ positions: [1], clipId: await idOf('SH020_v002.mov') }] },
+  })
+  expect(await done()).toBeNull()
+})
+
+test('of a pull it counts what it shows, and not where the originals lie', async () => {
+  const folder = join(ennick.media, 'travel')
+  await mkdir(folder)
+  const pull = async (of: 'originals' | 'proxies') => {
+    const body = { of, folder, name: `Mill, ${of}` }
+    const job = await ennick.waitForJob((await ennick.call('pull', { params: { cutId }, body })).id)
+    expect(job.state).toBe('done')
+    return job.id
+  }
+  const sincePull = (jobId: string) => ennick.call('readSincePull', { params: { jobId } })
+  const pulled = [await pull('originals'), await pull('proxies')]
+  await rename(join(plates, 'tank, checked'), join(plates, 'tank'))
+  await ennick.scan(volumeId)
+  await ennick.call('repointMoved', { params: { volumeId } })
+  for (const jobId of pulled) expect(await sincePull(jobId)).toEqual({ changes: [], blocking: 0, laterVersion: null })
+  expect((await since()).changes).toHaveLength(2)
+  await ennick.call('chooseClips', {
+    params: { cutId },
+    body: { choices: [{ positions: [1], clipId: await idOf('SH020_v003.mov') }] },
+  })
+  for (const jobId of pulled)
+    expect((await sincePull(jobId)).changes).toEqual([
+      { number: '002', track: 'V1', words: 'is on SH020_v003.mov now instead of SH020_v002.mov' },
+    ])
+  await expect(sincePull(handoffId)).rejects.toThrow(/This pull/)
 })
 
 test('of what was handed off before its lists were kept nothing is said', async () => {

@@ -13,6 +13,7 @@ import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
 import { handedCuts, handoffs } from '../store/handoff-schema.ts'
+import { jobs } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { contentOf } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
@@ -36,23 +37,28 @@ export const handedNow = (state: CutState): HandedCut =>
 /** A state stays as it is, and so does a handoff: what lies between them is worked out once. */
 const known = new WeakMap<CutState, Map<string, Promise<readonly ChangeSince[] | null>>>()
 
+/** A handoff, whose lists point at originals, or the job of a pull, whose lists point at its copies. */
+export type Handed = { readonly handoffId: string } | { readonly jobId: string }
+
 /** What a cut says now that is another thing than was handed off; null where it was not kept what that was. */
 export function changesSinceHandoff(
   database: Queryable,
-  handoffId: string,
+  which: Handed,
   state: CutState,
 ): Promise<readonly ChangeSince[] | null> {
+  const isHandoff = 'handoffId' in which
+  const handedId = isHandoff ? which.handoffId : which.jobId
   const ofState = known.get(state) ?? new Map<string, Promise<readonly ChangeSince[] | null>>()
   known.set(state, ofState)
   const found =
-    ofState.get(handoffId) ??
+    ofState.get(handedId) ??
     database
       .select()
       .from(handedCuts)
-      .where(eq(handedCuts.handoffId, handoffId))
-      .then(([row]) => (row ? changesSince(row.handed, handedNow(state)) : null))
-  ofState.set(handoffId, found)
-  found.catch(() => ofState.delete(handoffId))
+      .where(eq(isHandoff ? handedCuts.handoffId : handedCuts.jobId, handedId))
+      .then(([row]) => (row ? changesSince(row.handed, handedNow(state), { withPlaces: isHandoff }) : null))
+  ofState.set(handedId, found)
+  found.catch(() => ofState.delete(handedId))
   return found
 }
 
@@ -60,12 +66,10 @@ export function changesSinceHandoff(
 export async function readSinceHandoff(
   database: Queryable,
   material: KeptMaterial,
-  handoffId: string,
+  which: Handed,
 ): Promise<SinceHandoff> {
-  const [row] = await database.select().from(handoffs).where(eq(handoffs.id, handoffId))
-  if (!row) throw notFound('This handoff')
-  const state = await readCutState(database, row.cutId, material)
-  const changes = await changesSinceHandoff(database, handoffId, state)
+  const state = await readCutState(database, await cutOf(database, which), material)
+  const changes = await changesSinceHandoff(database, which, state)
   const [newest] = await database
     .select({ cutId: cuts.id, version: cuts.version })
     .from(cuts)
@@ -77,4 +81,16 @@ export async function readSinceHandoff(
     blocking: preflight(state.findings, state.decisions).open.length,
     laterVersion: newest && newest.version > state.row.version ? newest : null,
   }
+}
+
+/** @throws PlainError for a handoff, or a pull of a cut, that is not there */
+async function cutOf(database: Queryable, which: Handed): Promise<string> {
+  if ('handoffId' in which) {
+    const [row] = await database.select().from(handoffs).where(eq(handoffs.id, which.handoffId))
+    if (!row) throw notFound('This handoff')
+    return row.cutId
+  }
+  const [job] = await database.select({ input: jobs.input }).from(jobs).where(eq(jobs.id, which.jobId))
+  if (job?.input.kind !== 'pull' || job.input.cutId === null) throw notFound('This pull')
+  return job.input.cutId
 }

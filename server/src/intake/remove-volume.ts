@@ -1,5 +1,5 @@
 import type { RemoveVolumePreview } from '@ennick/contract'
-import { soundLinkKey, takenOutKey } from '@ennick/core'
+import { count, soundLinkKey, takenOutKey } from '@ennick/core'
 import { and, eq, inArray, or, type SQL, sql } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -58,7 +58,7 @@ export async function removeVolume(
         volume.productionId,
         'volume',
         volume.id,
-        `Volume “${volume.label}” at ${volume.rootPath} removed, with ${counts.clips} clips. No file was touched.`,
+        `Volume “${volume.label}” at ${volume.rootPath} removed, with ${count(counts.clips, 'clip')}. No file was touched.`,
       )
       await announce(transaction, volume.productionId, 'volumes', 'clips', 'catalogue', 'pairs', 'cuts')
     }
@@ -66,8 +66,8 @@ export async function removeVolume(
   })
 }
 
-const say = (count: number, one: string, many: string): string[] =>
-  count === 0 ? [] : [`${count === 1 ? `One ${one}` : `${count} ${many}`}.`]
+const say = (number: number, one: string, many: string): string[] =>
+  number === 0 ? [] : [`${number === 1 ? `One ${one}` : `${number} ${many}`}.`]
 
 const clipsOn = ({ id }: VolumeRow): SQL => sql`(
   select clip_files.clip_id from clip_files join files on files.id = clip_files.file_id where files.volume_id = ${id})`

@@ -8,7 +8,7 @@ import { filesOfPair } from '../make/made-moves.ts'
 import { NotOurs, withPlacements } from '../placements/placements.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
-import type { Database } from '../store/database.ts'
+import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { type KnownClip, type KnownPair, type Material, readMaterial } from '../store/material.ts'
 import { placeOf } from '../store/place-words.ts'
@@ -51,16 +51,26 @@ export async function releasePairs(
   return result
 }
 
+/** Made items that could be released, as far as the ledger knows: their originals are looked at when that is asked. */
+export async function releasable(database: Queryable, material: Material): Promise<{ items: number; bytes: number }> {
+  const resting = await pairsOfMends(database, material.production.id)
+  const free = [...material.pairs.values()].filter((pair) => {
+    const clip = material.clips.get(pair.clipId)
+    return clip !== undefined && bytesOf(pair) > 0 && whyKeptByLedger(material, clip, pair, resting) === null
+  })
+  return { items: free.length, bytes: free.reduce((sum, pair) => sum + bytesOf(pair), 0) }
+}
+
 const bytesOf = (pair: KnownPair): number =>
   pair.files.reduce((sum, { file }) => sum + (file.presence === 'here' ? file.sizeBytes : 0), 0)
 
-/** Why a pair is not deleted; null when it may be. The original is looked at on disk, whatever the ledger says. */
-async function whyKept(
+/** Why a pair is not deleted, as far as the ledger knows; null when it may be. */
+function whyKeptByLedger(
   material: Material,
   clip: KnownClip,
   pair: KnownPair,
   resting: ReadonlySet<string>,
-): Promise<string | null> {
+): string | null {
   if (pair.origin !== 'made') return 'It was made elsewhere: Ennick deletes only what it made.'
   if (!pair.recipe || !material.recipes.has(pair.recipeId ?? ''))
     return 'The recipe that it was made with is not stored: it could not be made again.'
@@ -74,6 +84,18 @@ async function whyKept(
   if (clip.role !== 'original') return `What it was made of is no original: ${clip.roleReason ?? clip.role}.`
   if (noticesOf(clip, new Date().toISOString().slice(0, 10)).some(({ kind }) => kind === 'only on a card'))
     return `Its original is only on “${volume}”, which leaves again.`
+  return null
+}
+
+/** The same; the original is looked at on disk as well, whatever the ledger says. */
+async function whyKept(
+  material: Material,
+  clip: KnownClip,
+  pair: KnownPair,
+  resting: ReadonlySet<string>,
+): Promise<string | null> {
+  const known = whyKeptByLedger(material, clip, pair, resting)
+  if (known !== null) return known
   for (const file of clip.files) {
     const stamp = await lookForPlaced(file).catch(() => null)
     if (!stamp || !sameStamp(file, stamp)) return `Its original ${placeOf(file)} is not as it was: check again first.`

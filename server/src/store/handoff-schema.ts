@@ -1,6 +1,7 @@
 import type { Decision, HandedCut } from '@ennick/core'
 import { jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { createdAt, id } from './columns.ts'
+import { jobs } from './job-schema.ts'
 import { cuts, productions } from './schema.ts'
 
 export interface HandoffFile {
@@ -27,10 +28,18 @@ export const handoffs = pgTable('handoffs', {
   createdAt: createdAt(),
 })
 
-/** What the lists of a handoff say, by themselves as it is much; of those of before this was kept there is none. */
+/**
+ * What the lists of a handoff say, or a cut when it was pulled: by themselves as it is much. Of those of before this was
+ * kept there is none.
+ */
 export const handedCuts = pgTable('handed_cuts', {
+  id: id(),
   handoffId: uuid('handoff_id')
-    .primaryKey()
+    .unique()
     .references(() => handoffs.id, { onDelete: 'cascade' }),
+  /** The job of a pull. */
+  jobId: uuid('job_id')
+    .unique()
+    .references(() => jobs.id, { onDelete: 'cascade' }),
   handed: jsonb('handed').$type<HandedCut>().notNull(),
 })

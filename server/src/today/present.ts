@@ -1,6 +1,6 @@
 import type { Today } from '@ennick/contract'
 import { groupBy, isWell, preflight } from '@ennick/core'
-import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import { isAtRisk } from '../clips/notices.ts'
 import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
 import { firstSeen, isNew } from '../cuts/first-seen.ts'
@@ -8,6 +8,7 @@ import { newestOf } from '../cuts/next-version.ts'
 import { changesSinceHandoff } from '../handoff/since.ts'
 import { countNotCompared } from '../intake/compare-copies.ts'
 import { countMoved } from '../mend/same-content.ts'
+import { releasable } from '../pairs/release.ts'
 import type { Queryable } from '../store/database.ts'
 import { handoffs } from '../store/handoff-schema.ts'
 import { jobs } from '../store/job-schema.ts'
@@ -27,7 +28,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const cuts: Today['cuts'][number][] = []
   for (const state of states) {
     const last = handedOff.get(state.row.id)
-    const changes = last ? await changesSinceHandoff(database, last.id, state) : null
+    const changes = last ? await changesSinceHandoff(database, { handoffId: last.id }, state) : null
     cuts.push({
       ...presentCutLine(state, since.get(state.row.id)),
       ...{ handedOffAt: last?.createdAt.toISOString() ?? null, changedSince: changes?.length ?? 0 },
@@ -41,6 +42,10 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const unscanned = here.filter(({ kind, lastScanAt }) => kind !== 'made' && lastScanAt === null)
   const atRisk = groupBy(clips.filter(isAtRisk), (clip) => clip.main.volume)
   const notCompared = await countNotCompared(database, productionId)
+  const isDone =
+    !material.production.trialOf &&
+    cuts.length > 0 &&
+    cuts.every((cut) => cut.handedOffAt !== null && cut.changedSince === 0 && cut.blocking === 0)
   const live = await database.$count(
     jobs,
     and(eq(jobs.productionId, productionId), inArray(jobs.state, ['waiting', 'running'])),
@@ -85,6 +90,9 @@ export async function presentToday(database: Queryable, material: Material): Pro
     }),
     pairVerdicts: [...verdicts].map(([verdict, count]) => ({ verdict, count })).sort((a, b) => b.count - a.count),
     cuts,
+    done: isDone
+      ? { ...(await releasable(database, material)), isArchived: await isArchived(database, productionId) }
+      : null,
     problems: await countProblems(database, productionId),
   }
 }
@@ -123,6 +131,13 @@ async function lastHandoffs(
     .where(eq(handoffs.productionId, productionId))
     .orderBy(asc(handoffs.createdAt), asc(handoffs.id))
   return new Map(rows.map((row) => [row.cutId, row]))
+}
+
+/** Whether a whole archive of the production was made: nothing of it is outstanding. */
+async function isArchived(database: Queryable, productionId: string): Promise<boolean> {
+  const isArchive = sql`${jobs.input}->>'kind' = 'pull' and ${jobs.input}->>'cutId' is null
+    and ${jobs.result}->'outstanding' = '[]'`
+  return (await database.$count(jobs, and(eq(jobs.productionId, productionId), eq(jobs.state, 'done'), isArchive))) > 0
 }
 
 function countProblems(database: Queryable, productionId: string): Promise<number> {

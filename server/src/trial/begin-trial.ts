@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { count } from '@ennick/core'
 import { eq, inArray } from 'drizzle-orm'
 import type { CutState } from '../cuts/cut-state.ts'
 import { PlainError } from '../errors.ts'
@@ -86,7 +87,7 @@ export async function beginTrial(
       .update(productions)
       .set({ pathMappings, customColumns, logMapping, shown, target, trialOf })
       .where(eq(productions.id, made.id))
-    const what = `Trial “${made.name}” begun: ${clips.length} clips were copied into a production of its own.`
+    const what = `Trial “${made.name}” begun, with ${count(clips.length, 'clip')} copied into a production of its own.`
     await writeHistory(transaction, production.id, 'cut', row.id, what)
     await announce(transaction, made.id, 'clips', 'pairs', 'cuts', 'volumes')
     return { productionId: made.id, cutId: copyId }

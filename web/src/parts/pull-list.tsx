@@ -10,34 +10,45 @@ import { count } from './words.ts'
 export function PullList({
   pulls,
   again,
+  since,
   isPending,
   error,
 }: {
   pulls: readonly Pull[]
   again: (pull: Pull) => void
+  /** What became of its cut since, beside the newest of each folder. */
+  since?: (pull: Pull) => ReactElement
   isPending: boolean
   error: string | undefined
 }): ReactElement {
   return (
     <>
       {error && <Problem message={error} />}
-      {pulls.map((pull, index) => (
-        <Box key={pull.job.id} data-testid="pull">
-          <JobLine
-            job={pull.job}
-            actions={
-              pull.job.state === 'done' &&
-              pull.outcome?.outstandingCount !== 0 &&
-              pulls.findIndex(({ target }) => target === pull.target) === index && (
-                <Button size="xs" variant="outline" loading={isPending} onClick={() => again(pull)}>
-                  Pull again
-                </Button>
-              )
-            }
-          />
-          {pull.outcome && <Outcome outcome={pull.outcome} />}
-        </Box>
-      ))}
+      {pulls.map((pull, index) => {
+        const isNewest = pulls.findIndex(({ target }) => target === pull.target) === index
+        return (
+          <Box key={pull.job.id} data-testid="pull">
+            <JobLine
+              job={pull.job}
+              actions={
+                pull.job.state === 'done' &&
+                pull.outcome?.outstandingCount !== 0 &&
+                isNewest && (
+                  <Button size="xs" variant="outline" loading={isPending} onClick={() => again(pull)}>
+                    Pull again
+                  </Button>
+                )
+              }
+            />
+            {pull.outcome && <Outcome outcome={pull.outcome} />}
+            {pull.outcome && isNewest && since && (
+              <Box pl="8.5rem" pb="3">
+                {since(pull)}
+              </Box>
+            )}
+          </Box>
+        )
+      })}
     </>
   )
 }

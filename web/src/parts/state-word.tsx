@@ -119,11 +119,13 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'not in the ledger': CircleHelp,
   'not taken': Ban,
   'as handed off': Check,
+  'as pulled': Check,
   'changed since': EqualNot,
 }
 
 const calm = new Set([
   'as handed off',
+  'as pulled',
   'proven',
   'matched',
   'here',

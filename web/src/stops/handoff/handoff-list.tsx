@@ -3,7 +3,7 @@ import type { Handoff } from '@ennick/contract'
 import type { ReactElement } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { bytes, count, when } from '../../parts/words.ts'
-import { SinceThen } from './since-then.tsx'
+import { SinceHandoffLines } from './since-then.tsx'
 
 /** What was handed off: the files of each, with their checksums. */
 export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): ReactElement {
@@ -14,7 +14,7 @@ export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): Rea
         <Box key={handoff.id} py="3" borderBottomWidth="1px" borderColor="rule" data-testid="handoff">
           <Text fontWeight="semibold">{when(handoff.createdAt)}</Text>
           {index === 0 ? (
-            <SinceThen handoff={handoff} />
+            <SinceHandoffLines handoffId={handoff.id} cutId={handoff.cutId} />
           ) : (
             <Text color="quiet">A later handoff has taken its place.</Text>
           )}

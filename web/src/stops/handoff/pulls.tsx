@@ -6,6 +6,7 @@ import { Problem } from '../../parts/notices.tsx'
 import { PullList } from '../../parts/pull-list.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { PullDialog } from './pull-dialog.tsx'
+import { SincePullLines } from './since-then.tsx'
 
 /** What was copied of a cut to where it goes on, and what of it is outstanding. */
 export function Pulls({ cut }: { cut: Cut }): ReactElement {
@@ -31,6 +32,7 @@ export function Pulls({ cut }: { cut: Cut }): ReactElement {
       <PullList
         pulls={pulls.data ?? []}
         again={(pull) => again.mutate({ params: { cutId: cut.id }, body: pull.asked })}
+        since={({ job }) => <SincePullLines jobId={job.id} cutId={cut.id} />}
         isPending={again.isPending}
         error={again.error?.message}
       />

@@ -1,5 +1,5 @@
 import { Box, Button, HStack, Text } from '@chakra-ui/react'
-import type { Handoff, SinceHandoff } from '@ennick/contract'
+import type { SinceHandoff } from '@ennick/contract'
 import { type ReactElement, type ReactNode, useState } from 'react'
 import { useRead } from '../../data/queries.ts'
 import { Go } from '../../parts/go.tsx'
@@ -10,28 +10,44 @@ import { count } from '../../parts/words.ts'
 /** So many changed events are shown before all are asked for. */
 const shownAtOnce = 5
 
+type How = 'handed off' | 'pulled'
+
 /** Whether what was handed off is still what the cut says: who works by it wants to know. */
-export function SinceThen({ handoff }: { handoff: Handoff }): ReactElement | null {
-  const since = useRead('readSinceHandoff', { params: { handoffId: handoff.id } })
-  if (since.error) return <Problem message={since.error.message} />
-  if (!since.data) return <Text color="quiet">Looking whether the cut still says this …</Text>
-  const { changes, blocking, laterVersion } = since.data
+export function SinceHandoffLines({ handoffId, cutId }: { handoffId: string; cutId: string }): ReactElement {
+  const since = useRead('readSinceHandoff', { params: { handoffId } })
+  return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="handed off" />
+}
+
+/** The same of a pull. */
+export function SincePullLines({ jobId, cutId }: { jobId: string; cutId: string }): ReactElement {
+  const since = useRead('readSincePull', { params: { jobId } })
+  return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="pulled" />
+}
+
+function SinceThen({
+  since,
+  error,
+  cutId,
+  how,
+}: {
+  since: SinceHandoff | undefined
+  error: string | undefined
+  cutId: string
+  how: How
+}): ReactElement {
+  if (error) return <Problem message={error} />
+  if (!since) return <Text color="quiet">Looking whether the cut still says this …</Text>
+  const { changes, blocking, laterVersion } = since
   return (
-    <Box py="1" data-testid="since handoff">
+    <Box py="1" data-testid={`since ${how}`}>
       {changes === null && (
-        <Text color="quiet">What this list said was not kept: whether the cut says the same now is not known.</Text>
+        <Text color="quiet">What the cut said then was not kept: whether it says the same now is not known.</Text>
       )}
-      {changes?.length === 0 && (
-        <HStack gap="3">
-          <StateWord word="as handed off" />
-          <Text color="quiet">The cut says the same now.</Text>
-        </HStack>
-      )}
-      {changes !== null && changes.length > 0 && <Changes changes={changes} />}
+      {changes?.length === 0 && <Told word={`as ${how}`}>The cut says the same now.</Told>}
+      {changes !== null && changes.length > 0 && <Changes changes={changes} how={how} />}
       {blocking > 0 && (
         <Told word="blocks handoff">
-          <Go to={`mend/${handoff.cutId}?weight=blocks+handoff`}>{count(blocking, 'finding')}</Go> would block this
-          handoff now.
+          <Go to={`mend/${cutId}?weight=blocks+handoff`}>{count(blocking, 'finding')}</Go> would block a handoff now.
         </Told>
       )}
       {laterVersion && (
@@ -43,28 +59,28 @@ export function SinceThen({ handoff }: { handoff: Handoff }): ReactElement | nul
   )
 }
 
-function Changes({ changes }: { changes: NonNullable<SinceHandoff['changes']> }): ReactElement {
+function Changes({ changes, how }: { changes: NonNullable<SinceHandoff['changes']>; how: How }): ReactElement {
   const [isAll, setIsAll] = useState(false)
   const shown = isAll ? changes : changes.slice(0, shownAtOnce)
   return (
     <>
       <Told word="changed since">
-        The cut says another thing now of {count(changes.length, 'event')}: hand off again, and say so to whoever works
-        by this one.
+        The cut says another thing now of {count(changes.length, 'event')}: {how === 'pulled' ? 'pull' : 'hand off'}{' '}
+        again, and say so to whoever works by this.
       </Told>
-      <Box as="ul" listStyleType="none" ps="6">
+      <Box as="ul" listStyleType="none" ps="9.75rem">
         {shown.map(({ number, track, words }) => (
           <HStack as="li" key={`${track} ${number} ${words}`} gap="3" align="baseline">
-            <Text fontFamily="mono" fontSize="0.85rem" width="6rem" flexShrink="0">
+            <Text fontFamily="mono" fontSize="0.85rem" width="5rem" flexShrink="0">
               {number} {track}
             </Text>
             <Text overflowWrap="anywhere">{words}</Text>
           </HStack>
         ))}
       </Box>
-      {!isAll && changes.length > shown.length && (
-        <Button size="xs" variant="outline" mt="1" onClick={() => setIsAll(true)}>
-          Show all {changes.length}
+      {changes.length > shown.length && (
+        <Button size="xs" variant="outline" mt="1" ms="9.75rem" onClick={() => setIsAll(true)}>
+          Show all {changes.length.toLocaleString('en')}
         </Button>
       )}
     </>
@@ -73,7 +89,9 @@ function Changes({ changes }: { changes: NonNullable<SinceHandoff['changes']> })
 
 const Told = ({ word, children }: { word: string; children: ReactNode }): ReactElement => (
   <HStack gap="3" align="baseline">
-    <StateWord word={word} />
+    <Box width="9rem" flexShrink="0">
+      <StateWord word={word} />
+    </Box>
     <Text flex="1" minWidth="0">
       {children}
     </Text>

@@ -233,6 +233,13 @@ function nextSteps(data: Today): { text: string; to: string }[] {
       text: `Hand off “${ready.name}”${ready.handedOffAt ? ' again' : ''}`,
       to: `handoff/${ready.id}`,
     })
+  if (data.done?.items)
+    steps.push({
+      text: `Release what was made: ${count(data.done.items, 'item')}, ${bytes(data.done.bytes)}, can be made again`,
+      to: 'pairs',
+    })
+  if (data.done && !data.done.isArchived)
+    steps.push({ text: 'Archive the originals: every cut is handed off as it stands', to: 'settings' })
   if (steps.length === 0) steps.push({ text: 'Read the next cut', to: 'cuts' })
   return steps
 }
