@@ -55,6 +55,7 @@ test('what a cut uses is copied, with what is away told, and comes when it is ba
   await line.getByRole('button', { name: 'Pull again' }).click()
   await expect(page.getByTestId('pull')).toHaveCount(2)
   await expect(page.getByTestId('pull').first()).toContainText('Every event is covered by it.')
+  await expect(page.getByTestId('since pulled')).toContainText('as pulled')
   await expect(page.getByRole('button', { name: 'Pull again' })).toHaveCount(0)
   expect(await readFile(pulled('BOX-2/T002.mov'))).toEqual(await readFile(join(folder, 'box 2/T002.mov')))
   const lists = (await readdir(join(folder, 'courier', 'Mill pull'))).filter((name) => name.startsWith('lists ')).sort()

@@ -1,5 +1,5 @@
 import { Button, Text } from '@chakra-ui/react'
-import type { Cut } from '@ennick/contract'
+import type { Cut, Pull } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
@@ -13,6 +13,16 @@ export function Pulls({ cut }: { cut: Cut }): ReactElement {
   const pulls = useRead('listPulls', { params: { cutId: cut.id } })
   const again = useChange('pull')
   const [isOpen, setOpen] = useState(false)
+  const pullAgain = (pull: Pull): ReactElement => (
+    <Button
+      size="xs"
+      variant="outline"
+      loading={again.isPending}
+      onClick={() => again.mutate({ params: { cutId: cut.id }, body: pull.asked })}
+    >
+      Pull again
+    </Button>
+  )
   return (
     <Section
       title="Pulls"
@@ -32,7 +42,13 @@ export function Pulls({ cut }: { cut: Cut }): ReactElement {
       <PullList
         pulls={pulls.data ?? []}
         again={(pull) => again.mutate({ params: { cutId: cut.id }, body: pull.asked })}
-        since={({ job }) => <SincePullLines jobId={job.id} cutId={cut.id} />}
+        since={(pull) => (
+          <SincePullLines
+            jobId={pull.job.id}
+            cutId={cut.id}
+            again={pull.outcome?.outstandingCount === 0 && pullAgain(pull)}
+          />
+        )}
         isPending={again.isPending}
         error={again.error?.message}
       />

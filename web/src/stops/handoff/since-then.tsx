@@ -18,10 +18,14 @@ export function SinceHandoffLines({ handoffId, cutId }: { handoffId: string; cut
   return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="handed off" />
 }
 
-/** The same of a pull. */
-export function SincePullLines({ jobId, cutId }: { jobId: string; cutId: string }): ReactElement {
+/**
+ * The same of a pull.
+ * @param again shown where there is something to pull anew
+ */
+export function SincePullLines(of: { jobId: string; cutId: string; again: ReactNode }): ReactElement {
+  const { jobId, cutId, again } = of
   const since = useRead('readSincePull', { params: { jobId } })
-  return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="pulled" />
+  return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="pulled" again={again} />
 }
 
 function SinceThen({
@@ -29,11 +33,13 @@ function SinceThen({
   error,
   cutId,
   how,
+  again,
 }: {
   since: SinceHandoff | undefined
   error: string | undefined
   cutId: string
   how: How
+  again?: ReactNode
 }): ReactElement {
   if (error) return <Problem message={error} />
   if (!since) return <Text color="quiet">Looking whether the cut still says this …</Text>
@@ -44,7 +50,7 @@ function SinceThen({
         <Text color="quiet">What the cut said then was not kept: whether it says the same now is not known.</Text>
       )}
       {changes?.length === 0 && <Told word={`as ${how}`}>The cut says the same now.</Told>}
-      {changes !== null && changes.length > 0 && <Changes changes={changes} how={how} />}
+      {changes !== null && changes.length > 0 && <Changes changes={changes} how={how} again={again} />}
       {blocking > 0 && (
         <Told word="blocks handoff">
           <Go to={`mend/${cutId}?weight=blocks+handoff`}>{count(blocking, 'finding')}</Go> would block a handoff now.
@@ -59,12 +65,20 @@ function SinceThen({
   )
 }
 
-function Changes({ changes, how }: { changes: NonNullable<SinceHandoff['changes']>; how: How }): ReactElement {
+function Changes({
+  changes,
+  how,
+  again,
+}: {
+  changes: NonNullable<SinceHandoff['changes']>
+  how: How
+  again: ReactNode
+}): ReactElement {
   const [isAll, setIsAll] = useState(false)
   const shown = isAll ? changes : changes.slice(0, shownAtOnce)
   return (
     <>
-      <Told word="changed since">
+      <Told word="changed since" action={again}>
         The cut says another thing now of {count(changes.length, 'event')}: {how === 'pulled' ? 'pull' : 'hand off'}{' '}
         again, and say so to whoever works by this.
       </Told>
@@ -87,7 +101,13 @@ function Changes({ changes, how }: { changes: NonNullable<SinceHandoff['changes'
   )
 }
 
-const Told = ({ word, children }: { word: string; children: ReactNode }): ReactElement => (
+interface ToldLine {
+  readonly word: string
+  readonly action?: ReactNode
+  readonly children: ReactNode
+}
+
+const Told = ({ word, action, children }: ToldLine): ReactElement => (
   <HStack gap="3" align="baseline">
     <Box width="9rem" flexShrink="0">
       <StateWord word={word} />
@@ -95,5 +115,6 @@ const Told = ({ word, children }: { word: string; children: ReactNode }): ReactE
     <Text flex="1" minWidth="0">
       {children}
     </Text>
+    {action}
   </HStack>
 )
