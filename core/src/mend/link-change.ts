@@ -12,6 +12,8 @@ export interface LinkChange {
     | { readonly kind: 'newest version'; readonly lineId: string }
   readonly before: string | null
   readonly after: string | null
+  /** Of a clip's file: the content that the one before was held to have, so that it is told when it is another since. */
+  readonly held?: string
   /** The same in words for the history. */
   readonly label: string
 }

@@ -20,7 +20,7 @@ import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
 import { nameTodayOf } from '../pairs/name-today.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
-import { hasChanged, isAsGood } from '../store/backups.ts'
+import { hasChanged, heldContent, isAsGood } from '../store/backups.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
@@ -269,7 +269,7 @@ class Sightings {
       isRemovable: removableKinds.has(other.volume.kind),
     })
     // What stays is named before a card.
-    const content = (byContent.get(file.fingerprint) ?? []).filter((other) => !own.has(other.id)).sort(stayingFirst)
+    const content = (byContent.get(heldContent(file)) ?? []).filter((other) => !own.has(other.id)).sort(stayingFirst)
     const named = (byName.get(normalName(basename(file.path))) ?? []).filter(
       (other) => !own.has(other.id) && !content.includes(other),
     )

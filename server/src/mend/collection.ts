@@ -7,7 +7,7 @@ import { forEachAtOnce, sameStamp, stampOf } from '../intake/describe-file.ts'
 import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
-import { hasChanged } from '../store/backups.ts'
+import { hasChanged, heldContent } from '../store/backups.ts'
 import type { CollectedOriginal, JobResult } from '../store/job-types.ts'
 import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
 import { mediaPlaces } from './media-places.ts'
@@ -76,7 +76,7 @@ export async function checkCollection(
 }
 
 /** What an original was when it was first seen; how large that was is known only while it is the same. */
-const firstContent = (file: KnownFile) =>
-  hasChanged(file)
-    ? { fingerprint: file.firstFingerprint as string, sizeBytes: null }
-    : { fingerprint: file.fingerprint, sizeBytes: file.sizeBytes }
+const firstContent = (file: KnownFile) => ({
+  fingerprint: heldContent(file),
+  sizeBytes: hasChanged(file) ? null : file.sizeBytes,
+})

@@ -4,6 +4,7 @@ import { and, desc, eq, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import { anyOf } from '../store/any-of.ts'
+import { heldContent } from '../store/backups.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeLines } from '../store/history.ts'
 import { holdIndex } from '../store/hold-index.ts'
@@ -31,7 +32,9 @@ export async function applyMend(
   }>,
 ): Promise<MendRow> {
   return database.transaction(async (transaction) => {
-    const { changes, created, settle } = await plan(transaction)
+    const { changes: planned, created, settle } = await plan(transaction)
+    const changes = await rememberHeld(transaction, planned)
+    await holdAsTheyAre(transaction, changes)
     await changeLinks(transaction, changes)
     const settling = (await settle?.()) ?? []
     await changeLinks(transaction, settling)
@@ -46,11 +49,41 @@ export async function applyMend(
   })
 }
 
+/** The same changes, with the content that each file which a clip leaves was held to have. */
+export async function rememberHeld(transaction: Transaction, changes: readonly LinkChange[]): Promise<LinkChange[]> {
+  const ids = changes.flatMap(({ link, before }) => (link.kind === 'clip file' && before !== null ? [before] : []))
+  const rows = await transaction.select().from(files).where(anyOf(files.id, ids))
+  const held = new Map(rows.map((file) => [file.id, heldContent(file)]))
+  return changes.map((change) => {
+    const content = change.link.kind === 'clip file' && change.before !== null ? held.get(change.before) : undefined
+    return content ? { ...change, held: content } : change
+  })
+}
+
+/** Files that clips are of again are held to what they were then: another may have taken their place meanwhile. */
+export async function holdAgain(transaction: Transaction, { changes }: MendRow): Promise<void> {
+  const known = changes.filter(({ held, before }) => held !== undefined && before !== null)
+  await transaction.execute(sql`
+    update files set first_fingerprint = wanted.held
+    from unnest(${sql.param(known.map(({ before }) => before))}::uuid[], ${sql.param(known.map(({ held }) => held))}::text[])
+      as wanted (id, held)
+    where files.id = wanted.id and files.first_fingerprint is distinct from wanted.held`)
+}
+
+/** What a file was before a clip was of it is nobody's: one that a clip is pointed at is held to be as it is then. */
+async function holdAsTheyAre(transaction: Transaction, changes: readonly LinkChange[]): Promise<void> {
+  const ids = ofKind(changes, 'clip file').flatMap(({ after }) => after ?? [])
+  await transaction.execute(sql`
+    update files set first_fingerprint = fingerprint where ${anyOf(files.id, ids)}
+      and first_fingerprint <> fingerprint and not exists (select from clip_files link where link.file_id = files.id)`)
+}
+
 /** Takes back a mend of links alone, with all that it had brought into the ledger and that nothing else uses since. */
 export async function undoLinks(transaction: Transaction, mend: MendRow): Promise<void> {
   await assertNothingRestsOn(transaction, mend)
   const changes = invert(mend.changes)
   await changeLinks(transaction, changes)
+  await holdAgain(transaction, mend)
   await removeCreated(transaction, mend)
   await recordChanges(transaction, mend.productionId, changes)
 }

@@ -19,7 +19,7 @@ import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
 import { placeOf } from '../store/place-words.ts'
 import { files, mends } from '../store/schema.ts'
-import { assertNothingRestsOn, changeLinks, type MendRow, recordChanges } from './links.ts'
+import { assertNothingRestsOn, changeLinks, holdAgain, type MendRow, recordChanges, rememberHeld } from './links.ts'
 import { type PlacedCopy, placeCopy } from './place-copy.ts'
 import { keepOthers } from './repoint.ts'
 
@@ -132,7 +132,9 @@ async function settle(
     .values({ ...placed, isGone: false, seenAt: new Date() })
     .returning({ id: files.id })
   const { id } = row as { id: string }
-  const change = changeOf(clip, samples, { id, path: copy.fullPath })
+  const [change] = (await rememberHeld(transaction, [changeOf(clip, samples, { id, path: copy.fullPath })])) as [
+    LinkChange,
+  ]
   await changeLinks(transaction, [change])
   const settling = await keepOthers(transaction, job.productionId, before)
   await changeLinks(transaction, settling)
@@ -151,6 +153,7 @@ export async function undoPad(transaction: Transaction, moves: Moves, mend: Mend
   await assertNothingRestsOn(transaction, mend)
   const changes = invert(mend.changes)
   await changeLinks(transaction, changes)
+  await holdAgain(transaction, mend)
   const copies = await transaction.select().from(files).where(anyOf(files.id, mend.created.fileIds))
   for (const copy of copies) await moves.discard(copy)
   await transaction.delete(files).where(anyOf(files.id, mend.created.fileIds))

@@ -19,7 +19,9 @@ export interface LostHere {
 }
 
 /**
- * Every file of an original that is gone or away, beside every file of its content that is here and of no clip.
+ * Every file of an original that is gone or away, beside every file of its content that is here and of no clip. Its
+ * content is what it was when it was first seen, or what was accepted since: how large that was is known only while it
+ * is the same.
  * Of one that is gone it is told of the volume on which its content lies, of one that is away of its own.
  */
 const sameContent = (productionId: string): SQL => sql`(
@@ -28,7 +30,8 @@ const sameContent = (productionId: string): SQL => sql`(
     ${stays(sql`lies.kind`)} as stays
   from ${clipFiles} link join ${clips} on ${clips.id} = link.clip_id
     join ${files} own on own.id = link.file_id join ${volumes} home on home.id = own.volume_id
-    join ${files} other on other.fingerprint = own.fingerprint and other.size_bytes = own.size_bytes
+    join ${files} other on other.fingerprint = coalesce(own.first_fingerprint, own.fingerprint)
+      and (own.first_fingerprint <> own.fingerprint or other.size_bytes = own.size_bytes)
       and (other.sequence is null) = (own.sequence is null)
     join ${volumes} lies on lies.id = other.volume_id and lies.production_id = ${clips.productionId}
   where ${clips.productionId} = ${productionId} and not ${isTakenOut} and (own.is_gone or not home.is_here)

@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import { channelCount, type Finding, type Wanted } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
-import { hasChanged } from '../store/backups.ts'
+import { hasChanged, heldContent } from '../store/backups.ts'
 import type { SearchedThing } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
 
@@ -79,7 +79,7 @@ function wantedFiles(state: CutState, others: readonly CutState[], finding: Find
           dropFrame: facts.dropFrame,
           frames: picture?.frames ?? null,
           channels: channelCount(facts),
-          fingerprint: file.firstFingerprint ?? file.fingerprint,
+          fingerprint: heldContent(file),
           pictures: null,
           picture: picture && {
             width: picture.width,

@@ -13,6 +13,10 @@ interface Known {
 export const hasChanged = ({ firstFingerprint, fingerprint }: Known): boolean =>
   firstFingerprint !== null && firstFingerprint !== fingerprint
 
+/** The content that a file is held to have: what it was when it was first seen, or what was accepted since. */
+export const heldContent = ({ firstFingerprint, fingerprint }: Pick<Known, 'firstFingerprint' | 'fingerprint'>) =>
+  firstFingerprint ?? fingerprint
+
 /** Whether a copy has the content of a file, and is here, on a volume that stays. */
 export const isAsGood = (copy: Known, file: Known): boolean =>
   copy.presence === 'here' &&
