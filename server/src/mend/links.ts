@@ -119,8 +119,16 @@ export async function assertNothingRestsOn(transaction: Transaction, mend: MendR
     .orderBy(desc(mends.createdAt))
   const links = new Set(mend.changes.map(({ link }) => keyOfLink(link)))
   const created = new Set([...mend.created.clipIds, ...mend.created.fileIds])
-  const rests = ({ link, before, after }: LinkChange): boolean =>
-    links.has(keyOfLink(link)) || created.has(before ?? '') || created.has(after ?? '')
+  // What was accepted was accepted of a file: a clip that was led away from it, or to it, is known by the other mend.
+  const accepted = new Set(mend.changes.flatMap(({ link }) => (link.kind === 'content' ? [link.fileId] : [])))
+  const ledTo = new Set(mend.changes.flatMap(({ link, after }) => (link.kind === 'clip file' ? (after ?? []) : [])))
+  const isOfFile = ({ link, before }: LinkChange): boolean =>
+    (link.kind === 'clip file' && accepted.has(before ?? '')) || (link.kind === 'content' && ledTo.has(link.fileId))
+  const rests = (change: LinkChange): boolean =>
+    links.has(keyOfLink(change.link)) ||
+    created.has(change.before ?? '') ||
+    created.has(change.after ?? '') ||
+    isOfFile(change)
   const first = later.find(({ changes }) => changes.some(rests))
   if (first)
     throw new PlainError('mend-conflict', `A later mend rests on this one: “${first.title}”. Take that back first.`, {

@@ -133,3 +133,24 @@ test('a repoint that is taken back leads to what the original was, whatever lies
   await ennick.scan(volumeId)
   expect((await ennick.clips(productionId)).map(({ notice }) => notice)).toContain('original changed')
 })
+
+test('an acceptance is not taken back beneath a repoint, nor a repoint beneath an acceptance', async () => {
+  const undo = (mendId: string | undefined) => ennick.call('undoMend', { params: { mendId: mendId ?? '' } })
+  const accept = async (path: string) => {
+    const [clip] = (await ennick.clips(productionId)).filter((each) => each.path === path)
+    const body = { clipIds: [clip?.id], reason: 'regraded', apply: true }
+    return (await ennick.call('acceptRedelivered', { params: { productionId }, body })).mend?.id
+  }
+  await put('tide, regraded', 'tide.mov')
+  await ennick.scan(volumeId)
+  const accepted = await accept('tide.mov')
+  await move('tide.mov', 'tide again.mov')
+  const { id: repointed } = await ennick.call('repointMoved', { params: { volumeId } })
+  await expect(undo(accepted)).rejects.toThrow(/A later mend rests on this one/)
+  await put('tide', 'tide again.mov')
+  await ennick.scan(volumeId)
+  const again = await accept('tide again.mov')
+  await expect(undo(repointed)).rejects.toThrow(/A later mend rests on this one/)
+  for (const mendId of [again, repointed, accepted]) await undo(mendId)
+  expect(await findings()).toEqual([expect.stringMatching(/^moved: tide.mov .* at tide again.mov/)])
+})
