@@ -1,6 +1,7 @@
 import type { Candidate, ProposalRow, Wanted } from '../match/index.ts'
 import { exactRange, type Rate, rate } from '../time/index.ts'
 import { pictureFacts } from './facts.ts'
+import { randomFrom } from './random.ts'
 
 /** What was lost, what lies at hand, and which of it is the right one: null where nobody can know. */
 export interface RelinkCorpus {
@@ -33,7 +34,7 @@ const clipsOfReel = 200
  * that is lost and comes back in every way in which files come back.
  */
 export function relinkCorpus(files: number, lost: number, seed = 1): RelinkCorpus {
-  const chance = chanceOf(seed)
+  const chance = randomFrom(seed)
   const candidates: Candidate[] = []
   const wanted: Wanted[] = []
   const truth = new Map<string, string | null>()
@@ -147,15 +148,4 @@ export function judgeRelink(
     else if (right !== null && candidateId === null) missed.push(`${wantedId}: ${outcome}, ${reason}`)
   }
   return { wrong, missed }
-}
-
-/** The same numbers from the same seed (mulberry32). */
-function chanceOf(seed: number): () => number {
-  let state = seed
-  return () => {
-    state = (state + 0x6d2b79f5) | 0
-    let mixed = Math.imul(state ^ (state >>> 15), 1 | state)
-    mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 4_294_967_296
-  }
 }
