@@ -46,7 +46,9 @@ export function fromBackups<File extends Known, Linked extends { readonly file: 
     const backup = copies[at]
     if (!backup) return link
     copies[at] = { file, isVerified: true }
-    return { ...link, file: backup.file }
+    // What it held before it was a copy is nothing of this clip.
+    const standIn = hasChanged(backup.file) ? { ...backup.file, firstFingerprint: file.firstFingerprint } : backup.file
+    return { ...link, file: standIn }
   })
   return { own, copies }
 }
