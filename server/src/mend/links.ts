@@ -52,7 +52,8 @@ export async function applyMend(
 /** The same changes, with the content that each file which a clip leaves was held to have. */
 export async function rememberHeld(transaction: Transaction, changes: readonly LinkChange[]): Promise<LinkChange[]> {
   const ids = changes.flatMap(({ link, before }) => (link.kind === 'clip file' && before !== null ? [before] : []))
-  const rows = await transaction.select().from(files).where(anyOf(files.id, ids))
+  const { id, fingerprint, firstFingerprint } = files
+  const rows = await transaction.select({ id, fingerprint, firstFingerprint }).from(files).where(anyOf(id, ids))
   const held = new Map(rows.map((file) => [file.id, heldContent(file)]))
   return changes.map((change) => {
     const content = change.link.kind === 'clip file' && change.before !== null ? held.get(change.before) : undefined
