@@ -18,9 +18,10 @@ import {
   sequenceName,
   stem,
 } from '@ennick/core'
-import { and, asc, eq, inArray, isNotNull, isNull, not, notExists, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNotNull, isNull, ne, not, notExists, sql } from 'drizzle-orm'
 import { isOneFile } from '../disk/file-identity.ts'
 import { anyOf } from '../store/any-of.ts'
+import { heldContent } from '../store/backups.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
 import { lockClasses } from '../store/lock-classes.ts'
@@ -43,16 +44,18 @@ export type Arrival = FileRow & { readonly facts: MediaFacts }
  * part of a spanned take, as a track of a clip, or as a clip of its own. What is a clip's lost file in a new place stays
  * a file, for a mend.
  * @param there paths that a scan has just found: what the ledger still has beside them has left; null: as it has them
+ * @returns whether any of them got one
  */
 export async function settleArrivals(
   transaction: Transaction,
   production: ProductionRow,
   volume: VolumeRow,
   there: ReadonlySet<string> | null = null,
-): Promise<void> {
+): Promise<boolean> {
   await lockArrivals(transaction, production.id)
   await partFromUsedAgain(transaction, volume)
-  const arrived = (await readArrivals(transaction, volume)).filter(({ path }) => there?.has(path) ?? true)
+  const waiting = await readArrivals(transaction, volume)
+  const arrived = waiting.filter(({ path }) => there?.has(path) ?? true)
   const said = new Declared(await transaction.select().from(declaredRoles).where(eq(declaredRoles.volumeId, volume.id)))
   const isProxy = ({ path, facts }: Arrival): boolean => {
     const declared = said.of({ path, volume })
@@ -69,6 +72,7 @@ export async function settleArrivals(
   )
   if (originals.length) await settleOriginals(transaction, production, volume, originals)
   await matchWaitingProxies(transaction, production)
+  return arrived.length > 0 && (await readArrivals(transaction, volume)).length < waiting.length
 }
 
 /** Until the transaction ends nobody else gives files of a production their place. */
@@ -198,6 +202,13 @@ async function knownContent(
       ...(await transaction.query.files.findMany({
         where: inArray(files.fingerprint, marks.slice(index, index + 5000)),
       })),
+      // What was written over is lost by what it was.
+      ...(await transaction.query.files.findMany({
+        where: and(
+          ne(files.firstFingerprint, files.fingerprint),
+          inArray(files.firstFingerprint, marks.slice(index, index + 5000)),
+        ),
+      })),
     )
   }
   const links = rows.length
@@ -228,8 +239,8 @@ async function knownContent(
     const home = volumeById.get(file.volumeId) as VolumeRow
     const place = { fullPath: join(home.rootPath, file.path), root: home.rootPath, sequence: file.sequence }
     const stamp = await lookForPlaced(place).catch(() => 'not known' as const)
-    if (home.isHere && (file.isGone || stamp === null || stamp === 'not known')) {
-      lost.add(file.fingerprint)
+    if (file.isGone || (home.isHere && (stamp === null || stamp === 'not known'))) {
+      lost.add(heldContent(file))
       if (!file.isGone && stamp === null) left.push(file)
     } else if (home.id !== volume.id) {
       const others = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []

@@ -97,9 +97,9 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
     batch = []
     if (rows.length) hidden.push(...(await storeFiles(context, volumeId, rows)))
   }
-  const settle = async (): Promise<void> => {
+  const settle = async (): Promise<boolean> => {
     await flush()
-    await database.transaction((transaction) => settleArrivals(transaction, production, volume, there))
+    return database.transaction((transaction) => settleArrivals(transaction, production, volume, there))
   }
   try {
     await forEachAtOnce(looked.changed, probesAtOnce, async ({ file, stamp }) => {
@@ -130,7 +130,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
     throw error
   }
   // Also when nothing changed: an earlier scan may have been cut off between reading and settling.
-  await settle()
+  const hasSettled = await settle()
   await storeUnreadable(context, volumeId, hidden)
   problems += hidden.length
   await assertStillHere(volume, read, looked.changed.length)
@@ -160,7 +160,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       `Scanned “${volume.label}”: ${looked.changed.length} read, ${looked.unchanged} unchanged, ${gone} gone.`,
     )
   await announce(database, volume.productionId, 'volumes')
-  if (looked.changed.length || gone || looked.back.length)
+  if (looked.changed.length || gone || looked.back.length || hasSettled)
     await announce(database, volume.productionId, 'clips', 'pairs', 'cuts')
   const probed = looked.changed.length
   const result: ScanResult = {

@@ -1,6 +1,6 @@
 import { copyFile, mkdir, rename } from 'node:fs/promises'
 import { join } from 'node:path'
-import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 
@@ -73,12 +73,15 @@ test('one that was delivered again and moved is gone, until what it was lies som
   await ennick.scan(volumeId)
   await move('tide.mov', 'tide again.mov')
   expect(await moved()).toEqual([])
+  // What came is a clip of its own, which somebody may choose.
+  expect(await notices()).toContain('tide again.mov here')
   expect(await findings()).toEqual([expect.stringMatching(/^file gone: tide.mov/)])
   await put('tide', 'tide as it was.mov')
   await ennick.scan(volumeId)
-  expect(await findings()).toEqual([
-    expect.stringMatching(/^moved: tide.mov is .* the same content is at tide as it was.mov/),
-  ])
+  expect(await moved()).toEqual(['tide → tide as it was.mov'])
+  await ennick.call('repointMoved', { params: { volumeId } })
+  expect(await notices()).toContain('tide as it was.mov here')
+  expect(await findings()).toEqual([])
 })
 
 test('what was accepted is what it is looked for by', async () => {
@@ -153,4 +156,39 @@ test('an acceptance is not taken back beneath a repoint, nor a repoint beneath a
   await expect(undo(repointed)).rejects.toThrow(/A later mend rests on this one/)
   for (const mendId of [again, repointed, accepted]) await undo(mendId)
   expect(await findings()).toEqual([expect.stringMatching(/^moved: tide.mov .* at tide again.mov/)])
+})
+
+describe('an original that was moved to another drive', () => {
+  let second: string
+  let secondId: string
+  beforeEach(async () => {
+    second = join(ennick.media, `${number}, second`)
+    await mkdir(second)
+    await rename(join(drive, 'tide.mov'), join(second, 'found.mov'))
+    await ennick.scan(volumeId)
+    secondId = await ennick.addVolume(productionId, 'TIDE-2', second)
+    await rename(drive, `${drive}, out`)
+    while ((await ennick.volume(productionId, 'TIDE-1'))?.isHere) await new Promise((done) => setTimeout(done, 50))
+  })
+
+  test('is what that drive holds of it, also once the first one leaves', async () => {
+    await ennick.scan(secondId)
+    expect(await notices()).toEqual(['tide.mov gone', 'wheel.mov away'])
+    expect(await ennick.query('select name from clips where production_id = $1', [productionId])).toHaveLength(2)
+    // Once the clip has its file again, the other one is a clip of its own: seen at once, though no file was read.
+    await rename(`${drive}, out`, drive)
+    await put('tide', 'tide.mov')
+    while (!(await ennick.volume(productionId, 'TIDE-1'))?.isHere) await new Promise((done) => setTimeout(done, 50))
+    await ennick.scan(volumeId)
+    expect(await notices()).toEqual(['tide.mov here', 'wheel.mov here'])
+    await ennick.scan(secondId)
+    expect(await notices()).toContain('found.mov here')
+  })
+
+  test('and is another recording by then comes in as that, and is not told to have changed', async () => {
+    await copyFile(join(ennick.media, 'shot', 'wheel.mov'), join(second, 'found.mov'))
+    await ennick.scan(secondId)
+    expect(await notices()).toEqual(['found.mov here', 'tide.mov gone', 'wheel.mov away'])
+    await rename(`${drive}, out`, drive)
+  })
 })

@@ -141,6 +141,7 @@ export const files = pgTable(
   (table) => [
     uniqueIndex('files_place').on(table.volumeId, table.path).where(sql`not ${table.isReplaced}`),
     index('files_fingerprint').on(table.fingerprint),
+    index('files_changed').on(table.firstFingerprint).where(sql`first_fingerprint <> fingerprint`),
   ],
 )
 

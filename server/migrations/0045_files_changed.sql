@@ -1,0 +1,1 @@
+CREATE INDEX "files_changed" ON "files" USING btree ("first_fingerprint") WHERE first_fingerprint <> fingerprint;
