@@ -63,7 +63,7 @@ describe('the next version of a cut', () => {
     const preflight = await ennick.call('readPreflight', { params: { cutId: secondId } })
     expect(preflight.decided.map(({ decision }) => decision?.reason)).toEqual(['Silence there anyway'])
     const history = await ennick.call('history', { params: { productionId } })
-    expect(history.map(({ what }) => what).join('\n')).toContain('1 choices went over')
+    expect(history.map(({ what }) => what).join('\n')).toContain('1 choice went over')
   })
 
   test('is compared with the one before: what became of each event, and what it newly needs', async () => {
