@@ -279,7 +279,7 @@ test('a plate that came in a newer version is told, taken for its use, and that 
   await expect(since).toContainText('The cut says another thing now of 1 event')
   await expect(since).toContainText('is on SH020_v002.mov now instead of SH020_v001.mov')
   await page.getByRole('navigation', { name: 'The line' }).getByRole('link', { name: 'Today' }).click()
-  await page.getByRole('link', { name: '1 event changed since' }).click()
+  await page.getByRole('link', { name: '1 event changed since it was handed off' }).click()
   await expect(page).toHaveURL(new RegExp(`handoff/${cut.id}`))
   await stop('Mend')
   await page.getByRole('tab', { name: /^Mends/ }).click()

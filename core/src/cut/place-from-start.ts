@@ -19,7 +19,8 @@ export type PlacedFromStart = { readonly event: CutEvent } | { readonly refusal:
  * Has an event show another medium from its first frame on: for one that has no source points of the cut, as what was
  * made just for this place. The event stays where it is on the record, as long as it is and as fast as it runs.
  * Refused is what would change more than that: one that runs backwards, is part of a key, begins between frames, was
- * scaled for its medium or changes its level on the way, and a medium that has nothing of its kind or does not reach over all of it.
+ * scaled for its medium or changes its level on the way, and a medium that has nothing of its kind or does not reach
+ * over all of it.
  */
 export function placeFromStart(
   cut: Pick<Cut, 'rate' | 'dropFrame' | 'events'>,

@@ -79,8 +79,9 @@ export async function keepList(
     )
   const carried = line && (await carryOver(transaction, line.before, cutRow, line.material))
   const asVersion = line ? ` as version ${line.version} of “${line.before.name}”` : ''
+  const size = `${count(cut.events.length, 'event')} on ${count(cut.tracks.length, 'track')}`
   const told = [
-    `Read “${cut.name}” from ${fileName}${asVersion}: ${count(cut.events.length, 'event')} on ${count(cut.tracks.length, 'track')}.`,
+    `Read “${cut.name}” from ${fileName}${asVersion}: ${size}.`,
     cut.leftOut?.length ? `${cut.leftOut.length} bad lines or parts were left out.` : '',
     carried?.choices ? `${count(carried.choices, 'choice')} went over from the version before.` : '',
     carried?.decisions ? `${count(carried.decisions, 'decision')} went over from the version before.` : '',

@@ -129,3 +129,30 @@ test('a list of what the receiving room has says what of a batch was taken in, a
   await ennick.call('forgetTakenIn', { params: { batchId } })
   expect(await takenIn()).toBeNull()
 })
+
+test('what was planned of a recipe is not held against what its next version makes', async () => {
+  const half = (await ennick.call('listRecipes', {})).find(({ id }) => id === recipeId)
+  const draft = { ...half, name: 'Weighed', suffix: '_weighed' }
+  const { id } = await ennick.call('addRecipe', { body: draft })
+  const failed = async (name: string) => {
+    const asked = { params: { productionId }, body: { clipIds: [idOf(name)], recipeId: id } }
+    const [planned] = (await ennick.call('planMake', asked)).items
+    const inTheWay = join((await ennick.madePlace(productionId)).path, planned?.outputs[0] ?? '')
+    await mkdir(dirname(inTheWay), { recursive: true })
+    await writeFile(inTheWay, 'somebody’s')
+    const jobId = (await ennick.call('make', asked)).jobs[0]?.id ?? ''
+    expect(await ennick.waitForJob(jobId)).toMatchObject({ state: 'failed' })
+    await rm(inTheWay)
+    return { jobId, plannedBytes: planned?.bytes }
+  }
+  const sizeAfterRetry = async (jobId: string) => {
+    await ennick.call('retryJob', { params: { jobId }, body: { recipe: 'newest' } })
+    expect(await ennick.waitForJob(jobId)).toMatchObject({ state: 'done' })
+    return (await batches())[0]?.size
+  }
+  const { jobId, plannedBytes } = await failed('B1.mov')
+  expect(await sizeAfterRetry(jobId)).toMatchObject({ plannedBytes })
+  const other = await failed('B2.mov')
+  await ennick.call('changeRecipe', { params: { recipeId: id }, body: { ...draft, size: { kind: 'divided', by: 4 } } })
+  expect(await sizeAfterRetry(other.jobId)).toBeNull()
+})

@@ -404,29 +404,3 @@ test('a job that fails before it writes gives its seats in a numbered folder bac
   expect((await make((await clip('A001C001.mov')).id, id)).error).toContain('nothing is ever overwritten')
   expect(await readdir(dirname(path))).toEqual(['A001C001_taken.mov'])
 })
-
-test('what was planned of a recipe is not held against what its next version makes', async () => {
-  const draft = { ...quarter, name: 'Weighed', suffix: '_weighed' }
-  const { id } = await ennick.call('addRecipe', { body: draft })
-  const failed = async (name: string) => {
-    const asked = { params: { productionId }, body: { clipIds: [(await clip(name)).id], recipeId: id } }
-    const [planned] = (await ennick.call('planMake', asked)).items
-    const inTheWay = join((await ennick.madePlace(productionId)).path, planned?.outputs[0] ?? '')
-    await mkdir(dirname(inTheWay), { recursive: true })
-    await writeFile(inTheWay, 'somebody’s')
-    const jobId = (await ennick.call('make', asked)).jobs[0]?.id ?? ''
-    expect(await ennick.waitForJob(jobId)).toMatchObject({ state: 'failed' })
-    await rm(inTheWay)
-    return { jobId, plannedBytes: planned?.bytes }
-  }
-  const sizeAfterRetry = async (jobId: string) => {
-    await ennick.call('retryJob', { params: { jobId }, body: { recipe: 'newest' } })
-    expect(await ennick.waitForJob(jobId)).toMatchObject({ state: 'done' })
-    return (await ennick.call('listBatches', { params: { productionId } }))[0]?.size
-  }
-  const { jobId, plannedBytes } = await failed('A001C001.mov')
-  expect(await sizeAfterRetry(jobId)).toMatchObject({ plannedBytes })
-  const other = await failed('A001C002.mov')
-  await ennick.call('changeRecipe', { params: { recipeId: id }, body: { ...draft, size: { kind: 'divided', by: 2 } } })
-  expect(await sizeAfterRetry(other.jobId)).toBeNull()
-})

@@ -64,10 +64,10 @@ export async function rememberHeld(transaction: Transaction, changes: readonly L
 /** Files that clips are of again are held to what they were then: another may have taken their place meanwhile. */
 export async function holdAgain(transaction: Transaction, { changes }: MendRow): Promise<void> {
   const known = changes.filter(({ held, before }) => held !== undefined && before !== null)
+  const [ids, contents] = [known.map(({ before }) => before), known.map(({ held }) => held)]
   await transaction.execute(sql`
     update files set first_fingerprint = wanted.held
-    from unnest(${sql.param(known.map(({ before }) => before))}::uuid[], ${sql.param(known.map(({ held }) => held))}::text[])
-      as wanted (id, held)
+    from unnest(${sql.param(ids)}::uuid[], ${sql.param(contents)}::text[]) as wanted (id, held)
     where files.id = wanted.id and files.first_fingerprint is distinct from wanted.held`)
 }
 

@@ -16,8 +16,8 @@ export function PullList({
 }: {
   pulls: readonly Pull[]
   again: (pull: Pull) => void
-  /** What became of its cut since, beside the newest of each folder. */
-  since?: (pull: Pull) => ReactElement
+  /** What became of its cut since, beside the newest of each folder; with what pulls it again where nothing else does. */
+  since?: (pull: Pull, again: ReactElement | null) => ReactElement
   isPending: boolean
   error: string | undefined
 }): ReactElement {
@@ -26,24 +26,19 @@ export function PullList({
       {error && <Problem message={error} />}
       {pulls.map((pull, index) => {
         const isNewest = pulls.findIndex(({ target }) => target === pull.target) === index
+        const isOutstanding = pull.job.state === 'done' && pull.outcome?.outstandingCount !== 0
+        const button = (
+          <Button size="xs" variant="outline" loading={isPending} onClick={() => again(pull)}>
+            Pull again
+          </Button>
+        )
         return (
           <Box key={pull.job.id} data-testid="pull">
-            <JobLine
-              job={pull.job}
-              actions={
-                pull.job.state === 'done' &&
-                pull.outcome?.outstandingCount !== 0 &&
-                isNewest && (
-                  <Button size="xs" variant="outline" loading={isPending} onClick={() => again(pull)}>
-                    Pull again
-                  </Button>
-                )
-              }
-            />
+            <JobLine job={pull.job} actions={isOutstanding && isNewest && button} />
             {pull.outcome && <Outcome outcome={pull.outcome} />}
             {pull.outcome && isNewest && since && (
               <Box pl="8.5rem" pb="3">
-                {since(pull)}
+                {since(pull, isOutstanding ? null : button)}
               </Box>
             )}
           </Box>

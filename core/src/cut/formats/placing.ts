@@ -217,6 +217,15 @@ export function standIn(lane: Lane, standing: Standing): Lane {
   return { ...lane, items, generators }
 }
 
+/** A lane with remarks at each of its items. */
+export const withNotes = (lane: Lane, notes: readonly string[]): Lane => ({
+  ...lane,
+  items: lane.items.map((placed) => ({
+    ...placed,
+    event: { ...placed.event, notes: [...placed.event.notes, ...notes] },
+  })),
+})
+
 /** A lane of sound in something that makes all of it louder or softer. */
 export function withLevel(lane: Lane, gain: number): Lane {
   if (gain === 1) return lane

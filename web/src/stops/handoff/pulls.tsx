@@ -1,5 +1,5 @@
 import { Button, Text } from '@chakra-ui/react'
-import type { Cut, Pull } from '@ennick/contract'
+import type { Cut } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
@@ -13,16 +13,6 @@ export function Pulls({ cut }: { cut: Cut }): ReactElement {
   const pulls = useRead('listPulls', { params: { cutId: cut.id } })
   const again = useChange('pull')
   const [isOpen, setOpen] = useState(false)
-  const pullAgain = (pull: Pull): ReactElement => (
-    <Button
-      size="xs"
-      variant="outline"
-      loading={again.isPending}
-      onClick={() => again.mutate({ params: { cutId: cut.id }, body: pull.asked })}
-    >
-      Pull again
-    </Button>
-  )
   return (
     <Section
       title="Pulls"
@@ -42,13 +32,7 @@ export function Pulls({ cut }: { cut: Cut }): ReactElement {
       <PullList
         pulls={pulls.data ?? []}
         again={(pull) => again.mutate({ params: { cutId: cut.id }, body: pull.asked })}
-        since={(pull) => (
-          <SincePullLines
-            jobId={pull.job.id}
-            cutId={cut.id}
-            again={pull.outcome?.outstandingCount === 0 && pullAgain(pull)}
-          />
-        )}
+        since={({ job }, button) => <SincePullLines jobId={job.id} cutId={cut.id} again={button} />}
         isPending={again.isPending}
         error={again.error?.message}
       />

@@ -104,8 +104,10 @@ export function TodayStop(): ReactElement {
                         : ' · ready to hand off'}
                     {cut.changedSince > 0 && (
                       <>
-                        {', '}
-                        <Go to={`handoff/${cut.id}`}>{count(cut.changedSince, 'event')} changed since</Go>
+                        {' · '}
+                        <Go to={`handoff/${cut.id}`}>
+                          {count(cut.changedSince, 'event')} changed since it was handed off
+                        </Go>
                       </>
                     )}
                     {cut.fresh > 0 && (

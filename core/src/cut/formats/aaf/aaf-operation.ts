@@ -5,14 +5,16 @@ import {
   type Fraction,
   fraction,
   multiply,
+  type Rate,
   rateAsFraction,
   round,
   subtract,
   toNumber,
+  zero,
 } from '../../../time/index.ts'
 import { CutFormatError, normalSpeed, type Speed, type Transition } from '../../model.ts'
 import { gainOf } from '../../sound-level.ts'
-import type { Placed } from '../placing.ts'
+import { endsAt, type Lane, type Placed, speedVaries, standIn, withNotes } from '../placing.ts'
 import { operation, property } from './aaf-model.ts'
 import type { AafObject } from './aaf-object.ts'
 
@@ -53,8 +55,8 @@ export function transitionOf(
 }
 
 /**
- * How much louder or softer a group makes the sound in it (AAF Object Specification 1.1, "Mono Audio Gain": its amplitude
- * is a multiplier); null for a group that does something else, or changes on the way.
+ * How much louder or softer a group makes the sound in it (AAF Object Specification 1.1, "Mono Audio Gain": its
+ * amplitude is a multiplier); null for a group that does something else, or changes on the way.
  */
 export function gainOfGroup(group: AafObject, { id }: { readonly id: string | null }): number | null {
   const [amplitude, ...others] = group.objects(property.parameters)
@@ -63,7 +65,7 @@ export function gainOfGroup(group: AafObject, { id }: { readonly id: string | nu
   return gainOf(toNumber(factor))
 }
 
-export interface Warp {
+interface Warp {
   readonly speed: Speed
   /** Its speed changes on the way, and is taken as even between its ends. */
   readonly isVariable: boolean
@@ -76,7 +78,7 @@ export interface Warp {
  * @param taken record frames of its input, at normal speed
  * @param shown record frames of the group
  */
-export function warpOf(group: AafObject, { taken, shown }: { taken: Fraction; shown: Fraction }, at: string): Warp {
+function warpOf(group: AafObject, { taken, shown }: { taken: Fraction; shown: Fraction }, at: string): Warp {
   if (shown.numerator <= 0n) throw new CutFormatError(at, 'it lasts no frame.')
   const parameters = group.objects(property.parameters)
   const ratio = parameters
@@ -98,8 +100,48 @@ export function warpOf(group: AafObject, { taken, shown }: { taken: Fraction; sh
   return { speed: isPlain ? normalSpeed : { numerator, denominator: Number(exact.denominator) }, isVariable }
 }
 
+/** What a segment comes to, laid out flat. */
+export interface Nested {
+  readonly lanes: readonly Lane[]
+  /** Record frames. */
+  readonly frames: Fraction
+}
+
+/**
+ * What a group that changes the speed of its input comes to.
+ * @param at how many record frames the group shows, and where it stands
+ * @throws CutFormatError for several clips that run otherwise than evenly forwards
+ */
+export function runWarped(
+  group: AafObject,
+  input: Nested,
+  { shown, at, recordRate }: { readonly shown: Fraction; readonly at: string; readonly recordRate: Rate },
+): Nested {
+  const { speed, isVariable } = warpOf(group, { taken: input.frames, shown }, at)
+  if (speed === normalSpeed) return { lanes: input.lanes, frames: shown }
+  const isOneClip = input.lanes.every(
+    ({ items }) => items.length === 1 && items[0]?.start.numerator === 0n && endsAt(items, input.frames),
+  )
+  if (isOneClip) {
+    const run = (placed: Placed): Placed => warped(placed, speed, shown, rateAsFraction(recordRate), at)
+    const lanes = input.lanes.map((lane) => ({ ...lane, items: lane.items.map(run) }))
+    return { lanes: isVariable ? lanes.map((lane) => withNotes(lane, [speedVaries])) : lanes, frames: shown }
+  }
+  if (speed.numerator <= 0 || isVariable)
+    throw new CutFormatError(
+      at,
+      'several clips that run backwards, are held or change their speed as one are not read: ' +
+        'render them, and export again.',
+    )
+  const standing = {
+    ...{ start: zero, innerRate: recordRate, holderRate: recordRate, innerFrames: input.frames, speed },
+    ...{ transition: null, isDisabled: false },
+  }
+  return { lanes: input.lanes.map((lane) => standIn(lane, standing)), frames: shown }
+}
+
 /** One clip as a group runs it: backwards it begins with the last frame that it takes. */
-export function warped(placed: Placed, speed: Speed, shown: Fraction, recordRate: Fraction, at: string): Placed {
+function warped(placed: Placed, speed: Speed, shown: Fraction, recordRate: Fraction, at: string): Placed {
   if (placed.event.speed !== normalSpeed)
     throw new CutFormatError(at, 'one change of speed lies within another: render it, and export again.')
   const perRecord = divide(rateAsFraction(placed.event.sourceRate), recordRate)

@@ -31,11 +31,11 @@ import {
   type Lane,
   type Placed,
   type PlacedGenerator,
-  speedVaries,
   standIn,
   tracksOfLanes,
   withinWindow,
   withLevel,
+  withNotes,
 } from '../placing.ts'
 import { inTrackOrder, isOfClip, kindOfSlot, mobsOf, nameOf, topCompositions } from './aaf-compositions.ts'
 import { property } from './aaf-model.ts'
@@ -43,11 +43,11 @@ import { AafObject } from './aaf-object.ts'
 import {
   definitionOf,
   gainOfGroup,
+  type Nested,
   type OperationDefinition,
   operationsOf,
+  runWarped,
   transitionOf,
-  warped,
-  warpOf,
 } from './aaf-operation.ts'
 import { markersOf, recordOf } from './aaf-record.ts'
 import { referenceOf, traceSource } from './aaf-source.ts'
@@ -72,12 +72,6 @@ const mostLaidOut = 100_000
 
 /** Years of pictures: beyond it a number is no length and no place, but a fault. */
 const mostFrames = fraction(1e10)
-
-interface Nested {
-  readonly lanes: readonly Lane[]
-  /** Record frames. */
-  readonly frames: Fraction
-}
 
 /** Where a segment stands: its slot's unit, what it is, and how deep it lies. */
 interface Where {
@@ -376,7 +370,8 @@ class AafReader {
       const made = [{ name: does.name ?? 'generator', start: zero, end: frames }]
       return { lanes: [{ kind: where.kind, items: [], generators: made }], frames }
     }
-    if (does.isTimeWarp && inputs.length === 1) return this.#warp(group, only, frames, where)
+    if (does.isTimeWarp && inputs.length === 1)
+      return runWarped(group, only, { shown: frames, at: where.at, recordRate: this.#rate })
     if (inputs.some((input) => compare(input.frames, frames) !== 0))
       throw new CutFormatError(
         where.at,
@@ -386,39 +381,6 @@ class AafReader {
     const gain = where.kind === 'sound' ? gainOfGroup(group, does) : null
     if (gain !== null && inputs.length === 1) return { lanes: only.lanes.map((lane) => withLevel(lane, gain)), frames }
     const note = does.name ? [`* EFFECT NAME: ${does.name.toUpperCase()}`] : []
-    const noted = (placed: Placed): Placed => ({
-      ...placed,
-      event: { ...placed.event, notes: [...placed.event.notes, ...note] },
-    })
-    const lanes = inputs.flatMap((input) => input.lanes.map((lane) => ({ ...lane, items: lane.items.map(noted) })))
-    return { lanes, frames }
-  }
-
-  #warp(group: AafObject, input: Nested, shown: Fraction, { at }: Where): Nested {
-    const { speed, isVariable } = warpOf(group, { taken: input.frames, shown }, at)
-    if (speed === normalSpeed) return { lanes: input.lanes, frames: shown }
-    const remark = isVariable ? [speedVaries] : []
-    const remarked = ({ event, ...placed }: Placed): Placed => ({
-      ...placed,
-      event: { ...event, notes: [...event.notes, ...remark] },
-    })
-    const isOneClip = input.lanes.every(
-      ({ items }) => items.length === 1 && items[0]?.start.numerator === 0n && endsAt(items, input.frames),
-    )
-    if (isOneClip) {
-      const run = (placed: Placed): Placed => remarked(warped(placed, speed, shown, rateAsFraction(this.#rate), at))
-      return { lanes: input.lanes.map((lane) => ({ ...lane, items: lane.items.map(run) })), frames: shown }
-    }
-    if (speed.numerator <= 0 || isVariable)
-      throw new CutFormatError(
-        at,
-        'several clips that run backwards, are held or change their speed as one are not read: ' +
-          'render them, and export again.',
-      )
-    const standing = {
-      ...{ start: zero, innerRate: this.#rate, holderRate: this.#rate, innerFrames: input.frames, speed },
-      ...{ transition: null, isDisabled: false },
-    }
-    return { lanes: input.lanes.map((lane) => standIn(lane, standing)), frames: shown }
+    return { lanes: inputs.flatMap((input) => input.lanes.map((lane) => withNotes(lane, note))), frames }
   }
 }

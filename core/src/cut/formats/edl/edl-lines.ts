@@ -100,8 +100,16 @@ function groupTracks(events: readonly CutEvent[]): Group[] {
   for (const event of events) {
     const before = last.get(event.track) ?? null
     const from = before && leavesInto(before.event, event) ? before : null
-    const { track, kind: _, location: __, carried: ___, sourceChannel: ____, soundTimes: _____, ...said } = event
-    const { level: ______, ...same } = said
+    const {
+      track,
+      kind: _,
+      location: __,
+      carried: ___,
+      sourceChannel: ____,
+      soundTimes: _____,
+      level: ______,
+      ...same
+    } = event
     const key = canonicalJson([same, from ? ids.get(from) : null])
     const known = groups.get(key)
     // The field says one picture beside sound, and that is the first.

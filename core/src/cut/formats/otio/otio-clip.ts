@@ -111,14 +111,14 @@ function levelOf({ level }: Json): Pick<CutEvent, 'level'> {
   const { gain, points } = (level ?? {}) as { gain?: unknown; points?: unknown }
   if (!isGain(gain) || (points !== undefined && !Array.isArray(points))) return {}
   const read = points?.map((point: Json) => ({ sourceFrame: point?.sourceFrame as PlainFraction, gain: point?.gain }))
-  const isWhole = (read ?? []).every(
+  const isRead = (read ?? []).every(
     ({ sourceFrame, gain: at }) =>
       isGain(at) &&
       Number.isSafeInteger(sourceFrame?.numerator) &&
       Number.isSafeInteger(sourceFrame?.denominator) &&
       sourceFrame.denominator > 0,
   )
-  return isWhole ? { level: { gain, ...(read && { points: read as Required<Level>['points'] }) } } : {}
+  return isRead ? { level: { gain, ...(read && { points: read as Required<Level>['points'] }) } } : {}
 }
 
 const isGain = (value: unknown): value is number => typeof value === 'number' && Number.isFinite(value) && value >= 0

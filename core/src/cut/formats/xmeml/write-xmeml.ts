@@ -243,25 +243,18 @@ class XmemlWriter {
 
   /** Percent, and where that does not say to the frame where it begins, keyframes that do. */
   #speed({ percent, isReversed, keyframes }: WrittenSpeed): void {
-    this.#element('filter', {}, () =>
-      this.#element('effect', {}, () => {
-        this.#text('name', 'Time Remap')
-        this.#text('effectid', 'timeremap')
-        this.#text('effectcategory', 'motion')
-        this.#text('effecttype', 'motion')
-        this.#text('mediatype', 'video')
-        this.#parameter('variablespeed', keyframes ? '1' : '0')
-        this.#parameter('speed', percent)
-        this.#parameter('reverse', isReversed ? 'TRUE' : 'FALSE')
-        this.#parameter('frameblending', 'FALSE')
-        if (keyframes)
-          this.#element('parameter', {}, () => {
-            this.#text('parameterid', 'graphdict')
-            this.#text('name', 'graphdict')
-            this.#keyframes(keyframes)
-          })
-      }),
-    )
+    this.#effect({ name: 'Time Remap', id: 'timeremap', category: 'motion', medium: 'video' }, () => {
+      this.#parameter('variablespeed', keyframes ? '1' : '0')
+      this.#parameter('speed', percent)
+      this.#parameter('reverse', isReversed ? 'TRUE' : 'FALSE')
+      this.#parameter('frameblending', 'FALSE')
+      if (keyframes)
+        this.#element('parameter', {}, () => {
+          this.#text('parameterid', 'graphdict')
+          this.#text('name', 'graphdict')
+          this.#keyframes(keyframes)
+        })
+    })
   }
 
   #fit({ fit, carried }: CutEvent): void {
@@ -274,38 +267,37 @@ class XmemlWriter {
       ),
     )
     if (!fit || isCarried) return
-    this.#element('filter', {}, () =>
-      this.#element('effect', {}, () => {
-        this.#text('name', 'Basic Motion')
-        this.#text('effectid', 'basic')
-        this.#text('effectcategory', 'motion')
-        this.#text('effecttype', 'motion')
-        this.#text('mediatype', 'video')
-        this.#parameter('scale', String(fit.scalePercent))
-        const { offset } = fit
-        if (offset)
-          this.#element('parameter', {}, () => {
-            this.#text('parameterid', 'center')
-            this.#text('name', 'Center')
-            this.#element('value', {}, () => {
-              this.#text('horiz', offset.horizontal)
-              this.#text('vert', offset.vertical)
-            })
+    this.#effect({ name: 'Basic Motion', id: 'basic', category: 'motion', medium: 'video' }, () => {
+      this.#parameter('scale', String(fit.scalePercent))
+      const { offset } = fit
+      if (offset)
+        this.#element('parameter', {}, () => {
+          this.#text('parameterid', 'center')
+          this.#text('name', 'Center')
+          this.#element('value', {}, () => {
+            this.#text('horiz', offset.horizontal)
+            this.#text('vert', offset.vertical)
           })
-      }),
-    )
+        })
+    })
   }
 
   #level(level: WrittenLevel | null): void {
     if (!level) return
+    this.#effect({ name: 'Audio Levels', id: 'audiolevels', category: 'audiolevels', medium: 'audio' }, () => {
+      this.#parameter('level', level.gain, level.keyframes)
+    })
+  }
+
+  #effect(of: { name: string; id: string; category: string; medium: 'video' | 'audio' }, parameters: () => void): void {
     this.#element('filter', {}, () =>
       this.#element('effect', {}, () => {
-        this.#text('name', 'Audio Levels')
-        this.#text('effectid', 'audiolevels')
-        this.#text('effectcategory', 'audiolevels')
-        this.#text('effecttype', 'audiolevels')
-        this.#text('mediatype', 'audio')
-        this.#parameter('level', level.gain, level.keyframes)
+        this.#text('name', of.name)
+        this.#text('effectid', of.id)
+        this.#text('effectcategory', of.category)
+        this.#text('effecttype', of.category)
+        this.#text('mediatype', of.medium)
+        parameters()
       }),
     )
   }
