@@ -4,6 +4,8 @@ import { defineConfig } from 'vite'
 const programs = [
   ...['main-server', 'main-worker', 'launch/start', 'launch/stop', 'launch/worker'],
   ...['reading/reading-thread', 'engine/copy-thread'],
+  // Of the tests, which run what people run.
+  'testing/parts-host',
 ]
 
 /** Module for module, so that what lies beside the source (migrations, LUTs) lies as far from what is built. */

@@ -67,7 +67,7 @@ describe('of a file that was being worked on when the encoder was killed nothing
   test('not that it cannot be read: it is looked at once more', async () => {
     await killHalfway('ffprobe', 100)
     await expect(probe(clip, await sized(clip))).rejects.toThrow(EndedFromOutside)
-    withoutStandIns()
+    await withoutStandIns()
     const ffprobe = (await run('sh', ['-c', 'command -v ffprobe'])).stdout
     const once = join(folder, 'once')
     const script = `if [ ! -e '${once}' ]; then touch '${once}'; kill -9 $$; fi\nexec ${ffprobe} "$@"`
@@ -103,7 +103,7 @@ describe('of a file that was being worked on when the encoder was killed nothing
     const target = join(folder, 'piece.mov')
     await killHalfway('ffmpeg', 0)
     await expect(cutOut(of, range, { target, reel: null }, signal)).rejects.toThrow(EndedFromOutside)
-    withoutStandIns()
+    await withoutStandIns()
     await rm(target, { force: true })
     const { soundHash } = await cutOut(of, range, { target, reel: null }, signal)
     const piece = { fullPath: target, facts: await probe(target, await sized(target), { countPackets: true }) }

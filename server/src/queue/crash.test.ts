@@ -58,7 +58,9 @@ test('a worker killed in the middle of a job: another takes it, it is done once,
   expect((await files()).sort()).toEqual(['long_proxy.mov', 'small_proxy.mov'])
   // What the dead one had in hand for a moment is gone too, and every folder left is a living process's.
   const scratch = await readdir(join(ennick.config.dataFolder, 'scratch'))
-  expect(scratch.map((name) => Number(name.split('.')[1])).sort()).toEqual([process.pid, workers.at(-1)?.pid].sort())
+  expect(scratch.map((name) => Number(name.split('.')[1])).sort()).toEqual(
+    [ennick.processId, workers.at(-1)?.pid].sort(),
+  )
   const ledger = await ennick.call('listPairs', { params: { productionId } })
   expect(ledger.map((row) => row.pairs.map((pair) => pair.verdict))).toEqual([['proven'], ['proven']])
 })

@@ -141,7 +141,7 @@ onAnotherMachine(
     const script = [
       `mount --bind "${card}" "${there}/card" && mount --bind "${made}" "${there}/made"`,
       `mount -t tmpfs none "${card}" && mount -t tmpfs none "${ennick.config.dataFolder}"`,
-      `exec "${process.execPath}" --import tsx server/src/main-worker.ts`,
+      `exec "${process.execPath}" server/dist/main-worker.js`,
     ].join(' && ')
     const worker = spawn('unshare', ['--mount', 'sh', '-c', script], {
       cwd: fileURLToPath(new URL('../../..', import.meta.url)),

@@ -2,13 +2,11 @@ import { mkdir, mkdtemp, readdir, realpath, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Answer, Clip, Job, MadePlace, RouteName, routes, Volume } from '@ennick/contract'
-import { routes as allRoutes } from '@ennick/contract'
 import pg from 'pg'
 import { type Config, madeFolder } from '../config.ts'
 import { freePort } from '../launch/postgres.ts'
-import { Worker } from '../queue/worker.ts'
-import { type RunningServer, serve } from '../serve.ts'
-import { work } from '../stops.ts'
+import { askHost } from './host.ts'
+import type { RouteAddresses, StartedPart } from './parts-host.ts'
 
 /** A whole Ennick for one test file: its own database, folders, server and worker. */
 export interface Harness {
@@ -16,6 +14,8 @@ export interface Harness {
   /** A folder inside the allowed roots, for volumes. */
   readonly media: string
   readonly url: string
+  /** The process in which the server runs. */
+  readonly processId: number
   call<K extends RouteName>(
     name: K,
     input?: { params?: Record<string, string>; query?: Record<string, string>; body?: unknown },
@@ -84,21 +84,27 @@ export async function startHarness(
     extraHosts: [],
   }
   await Promise.all([mkdir(media), mkdir(config.dataFolder)])
-  const server: RunningServer = await serve(config)
-  const worker = options.withWorker === false ? null : new Worker(config, work)
-  await worker?.start((reason) => console.error(reason))
+  await askHost({ kind: 'programs', path: process.env.PATH ?? '' })
+  const addresses = await askHost<RouteAddresses>({ kind: 'routes' })
+  const start = async (kind: 'server' | 'worker', settings: Partial<Config> = {}) => {
+    const { id, processId } = await askHost<StartedPart>({ kind, config: { ...config, ...settings } })
+    return { processId, stop: () => askHost<void>({ kind: 'stop', id }) }
+  }
+  const server = await start('server')
+  const worker = options.withWorker === false ? null : await start('worker')
+  const url = `http://127.0.0.1:${config.port}`
   const watching = new pg.Client({ connectionString: databaseUrl })
   await watching.connect()
   const harness: Harness = {
     config,
     media,
-    url: server.url,
+    url,
+    processId: server.processId,
     async call(routeName, input = {}) {
-      const path = allRoutes[routeName].path.replace(/:(\w+)/g, (_, key: string) =>
-        encodeURIComponent(input.params?.[key] ?? ''),
-      )
-      const response = await fetch(`${server.url}${path}${input.query ? `?${new URLSearchParams(input.query)}` : ''}`, {
-        method: allRoutes[routeName].method,
+      const { method, path: pattern } = addresses[routeName] as RouteAddresses[string]
+      const path = pattern.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(input.params?.[key] ?? ''))
+      const response = await fetch(`${url}${path}${input.query ? `?${new URLSearchParams(input.query)}` : ''}`, {
+        method,
         ...(input.body === undefined
           ? {}
           : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(input.body) }),
@@ -171,17 +177,11 @@ export async function startHarness(
       while (((await watching.query(waiting, [statement])).rowCount ?? 0) < sessions)
         await new Promise((resolve) => setTimeout(resolve, 10))
     },
-    async startWorker(settings = {}) {
-      const another = new Worker({ ...config, ...settings }, work)
-      await another.start((error) => {
-        throw error
-      })
-      return another
-    },
+    startWorker: (settings) => start('worker', settings),
     query: async (text, values) => (await watching.query(text, values)).rows,
     async stop() {
       await worker?.stop()
-      await server.close()
+      await server.stop()
       await watching.end()
       await rm(root, { recursive: true, force: true })
     },

@@ -1,13 +1,14 @@
 import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { findProgramsIn } from './host.ts'
 
-const { PATH } = process.env
+const PATH = process.env.PATH ?? ''
 
 /** Puts a program of a name before all others that are started here, which does what a shell is told. */
 export async function standIn(folder: string, name: string, script: string): Promise<void> {
   await mkdir(folder, { recursive: true })
   await writeFile(join(folder, name), `#!/bin/sh\n${script}\n`, { mode: 0o755 })
-  process.env.PATH = `${folder}:${PATH}`
+  await findProgramsIn(`${folder}:${PATH}`)
 }
 
 /** A program that writes the beginning of what it has to say, and is killed then. */
@@ -15,6 +16,4 @@ export const killedHalfway = (folder: string, name: string, bytes: number): Prom
   standIn(folder, name, `PATH='${PATH}' ${name} "$@" | head -c ${bytes}\nkill -9 $$`)
 
 /** Programs are themselves again. */
-export function withoutStandIns(): void {
-  process.env.PATH = PATH
-}
+export const withoutStandIns = (): Promise<void> => findProgramsIn(PATH)

@@ -3,6 +3,7 @@ import { chmod, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { delimiter, join } from 'node:path'
 import { promisify } from 'node:util'
+import { findProgramsIn } from './host.ts'
 
 /**
  * Encodes that begin meanwhile read their original at a part of the speed at which it plays: there is time to act in
@@ -19,12 +20,12 @@ export async function unhurried<T>(speed: number, act: () => Promise<T>): Promis
     `#!/bin/sh\n[ "$1" = -progress ] && exec ${encoder} -readrate ${speed} "$@"\nexec ${encoder} "$@"\n`,
   )
   await chmod(program, 0o755)
-  const before = process.env.PATH
-  process.env.PATH = `${folder}${delimiter}${before}`
+  const before = process.env.PATH ?? ''
+  await findProgramsIn(`${folder}${delimiter}${before}`)
   try {
     return await act()
   } finally {
-    process.env.PATH = before
+    await findProgramsIn(before)
     await rm(folder, { recursive: true })
   }
 }
