@@ -1,4 +1,4 @@
-import { cp, mkdir, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises'
+import { cp, mkdir, rename, rm, stat, symlink, truncate, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -60,10 +60,32 @@ test('what is filmed after the offload, written over, or gone from the copy is a
   expect(aloneCount).toBe(4)
   expect(found).toEqual([
     { path: 'CLIPS/F001.mov', reason: 'It was copied nowhere, or not as it is now.' },
-    { path: 'CLIPS/F001.xml', reason: expect.stringContaining('Its copy is not at day 1/CLIPS/F001.xml on “R-1”') },
+    { path: 'CLIPS/F001.xml', reason: expect.stringMatching(/Its copy at day 1.CLIPS.F001.xml on “R-1” is not there/) },
     { path: 'CLIPS/F002.mov', reason: 'It was copied nowhere, or not as it is now.' },
     { path: 'old data/database-secret', reason: 'It was copied nowhere, or not as it is now.' },
   ])
+})
+
+test('a copy that was written over since is none, whether or not that was seen, and whatever its size', async () => {
+  await offload('R-1', 'day 1')
+  const copy = join(root, 'R-1/day 1')
+  const { size, mtime } = await stat(join(copy, 'CLIPS/F001.mov'))
+  await makePicture(join(root, 'another.mov'), { seed: 9, reel: 'F009' })
+  await truncate(join(root, 'another.mov'), size)
+  await cp(join(root, 'another.mov'), join(copy, 'CLIPS/F001.mov'))
+  await writeFile(join(copy, 'CLIPS/F001.xml'), 'WHAT THE CAMERA SAYS OF IT')
+  await cp(join(copy, 'stills/S.0003.png'), join(copy, 'stills/S.0003.png.new'))
+  await rename(join(copy, 'stills/S.0003.png.new'), join(copy, 'stills/S.0003.png'))
+  const touched = 'was touched since it was read back.'
+  const clip = { path: 'CLIPS/F001.mov', reason: `Its copy at day 1/CLIPS/F001.mov on “R-1” ${touched}` }
+  expect(await held()).toMatchObject({ files: 14, aloneCount: 14 })
+  expect((await held()).alone).toEqual(
+    expect.arrayContaining([clip, { path: 'CLIPS/F001.xml', reason: expect.stringContaining(touched) }]),
+  )
+  // Somebody gives the clip the time that it had, and it is scanned: it is known to be another by then.
+  await utimes(join(copy, 'CLIPS/F001.mov'), mtime, mtime)
+  await ennick.scan((await ennick.volume(productionId, 'R-1'))?.id as string)
+  expect((await held()).alone).toContainEqual(clip)
 })
 
 test('what only a copy that is away, or a broken history, speaks for is alone, and that is told', async () => {

@@ -4,7 +4,7 @@ import type { HeldElsewhere } from '@ennick/contract'
 import { type HashedFile, sequenceFramePaths } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { isOneFile } from '../disk/file-identity.ts'
-import type { FileStamp } from '../disk/fingerprint.ts'
+import { type FileStamp, stampOfStats } from '../disk/fingerprint.ts'
 import { isBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 import { readApart } from '../reading/read-apart.ts'
@@ -27,20 +27,28 @@ interface OnBox extends FileStamp {
   readonly path: string
 }
 
+/** A copy that was read back, or compared whole. */
+interface Copy {
+  /** Below its volume's root. */
+  readonly path: string
+  /** Whether a copy of that size and time is as it was then, as far as can be told without reading it. */
+  readonly isUntouched: (now: FileStamp) => boolean
+}
+
 /** A place to which something of a box was copied and read back. */
 interface Place {
   readonly volume: VolumeRow
   /** Below the volume's root; null where the ledger knows files of it one by one. */
   readonly folder: string | null
-  /** Of a path on the box the path of its copy below the volume's root; null where it has none that was read back. */
-  readonly copyOf: (file: OnBox) => string | null
+  /** The copy of what lies on the box; null where it has none that was read back. */
+  readonly copyOf: (file: OnBox) => Copy | null
 }
 
 /**
  * What lies on a box that leaves again now, file by file, and where else each was copied to and read back: by the
  * manifests of its offloads, and by copies that were compared whole. A file counts as copied where it is as it was
- * then, by size and time, and its copy lies at its place on a volume that stays and is here, with that size. Nothing is
- * read whole, and nothing is written.
+ * then, by size and time, and its copy lies at its place on a volume that stays and is here, with that size, and was
+ * not touched since. Nothing is read whole, and nothing is written.
  * @throws PlainError where the box is away or cannot be read
  */
 export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Promise<HeldElsewhere> {
@@ -76,10 +84,12 @@ export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Pr
     for (const [index, place] of places.entries()) {
       // What an offload's manifest says of a volume is not looked at once more clip by clip.
       if (place.folder === null && copiedTo.has(place.volume.id)) continue
-      const path = place.copyOf(file)
-      if (path === null) continue
-      if (!(await isThere(box, file, place.volume, path))) {
-        reason = `Its copy is not at ${path} on “${place.volume.label}” any more, or has another size.`
+      const known = place.copyOf(file)
+      if (known === null) continue
+      const now = await lookAtCopy(box, file, place.volume, known.path)
+      if (now === null || !known.isUntouched(now)) {
+        const what = now === null ? 'is not there any more, or has another size' : 'was touched since it was read back'
+        reason = `Its copy at ${known.path} on “${place.volume.label}” ${what}.`
         continue
       }
       copiedTo.add(place.volume.id)
@@ -100,12 +110,18 @@ export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Pr
   }
 }
 
-/** A plain file of that size, that is reached by no link and is not the box's own by another path. */
-async function isThere(box: VolumeRow, file: OnBox, { rootPath }: VolumeRow, path: string): Promise<boolean> {
+/** The stamp of a plain file of that size, that is reached by no link and is not the box's own by another path. */
+async function lookAtCopy(
+  box: VolumeRow,
+  file: OnBox,
+  { rootPath }: VolumeRow,
+  path: string,
+): Promise<FileStamp | null> {
   const full = join(rootPath, path)
-  const info = await lstat(full).catch(() => null)
-  if (!info?.isFile() || info.size !== file.sizeBytes) return false
-  return (await isBeneath(rootPath, full)) && !(await isOneFile(full, join(box.rootPath, file.path)))
+  const info = await lstat(full, { bigint: true }).catch(() => null)
+  if (!info?.isFile() || Number(info.size) !== file.sizeBytes) return null
+  const isOther = (await isBeneath(rootPath, full)) && !(await isOneFile(full, join(box.rootPath, file.path)))
+  return isOther ? stampOfStats(info) : null
 }
 
 async function placesOf(
@@ -122,9 +138,12 @@ async function placesOf(
     }
     try {
       const listed = await readManifests(volume.rootPath, folder, manifests)
-      const copyOf = (file: OnBox): string | null => {
+      const known = await knownCopies(database, box, volume, folder)
+      const copyOf = (file: OnBox): Copy | null => {
         const entry = listed.get(file.path)
-        return entry && isAsListed(entry, file) ? join(folder, file.path) : null
+        if (!entry || !isAsListed(entry, file)) return null
+        const path = join(folder, file.path)
+        return { path, isUntouched: known.get(path) ?? ((now) => isNotLater(now, entry, file)) }
       }
       places.push({ volume, folder, copyOf })
     } catch (error) {
@@ -136,14 +155,25 @@ async function placesOf(
     places.push({
       ...{ volume, folder: null },
       copyOf: (file) => {
-        const copy = known.get(file.path)
-        const isAsKnown = copy && (copy.stamp === null || sameStamp(copy.stamp, file))
-        return isAsKnown ? copy.path : null
+        const compared = known.get(file.path)
+        return compared?.isOriginalUntouched(file) ? compared.copy : null
       },
     })
   }
   return { places, notLookedAt }
 }
+
+/** When an offload had read back what its manifest lists. */
+interface ListedFile extends HashedFile {
+  readonly listedAt: string
+}
+
+/**
+ * Of a copy that the ledger does not know: an offload gives it the time of its original, and what was there before it
+ * is older than its manifest.
+ */
+const isNotLater = ({ mtimeMicros }: FileStamp, { listedAt }: ListedFile, original: OnBox): boolean =>
+  mtimeMicros <= Math.max(Date.parse(listedAt) * 1000, original.mtimeMicros)
 
 const isAsListed = ({ sizeBytes, modifiedAt }: HashedFile, file: OnBox): boolean =>
   sizeBytes === file.sizeBytes && modifiedAt !== null && Date.parse(modifiedAt) === Math.trunc(file.mtimeMicros / 1000)
@@ -178,22 +208,64 @@ const readManifests = (
   root: string,
   folder: string,
   ours: ReadonlySet<string>,
-): Promise<ReadonlyMap<string, HashedFile>> =>
+): Promise<ReadonlyMap<string, ListedFile>> =>
   withHeld(root, (held) =>
     withFolder(held, folder, async (beside) => {
-      const listed = new Map<string, HashedFile>()
+      const listed = new Map<string, ListedFile>()
       for (const { name, text } of (await readHistory(beside, false))?.lists ?? []) {
         if (!ours.has(pathIn(folder, `${historyFolder}/${name}`))) continue
-        for (const file of (await readApart('hash list', { text })).files) listed.set(file.path, file)
+        const { files: all, createdAt } = await readApart('hash list', { text })
+        for (const file of all) listed.set(file.path, { ...file, listedAt: createdAt })
       }
       return listed
     }),
   )
 
-/** The path of a copy, and the stamp that its original had; null where that is known to be as it was. */
+type FileRow = typeof files.$inferSelect
+
+/** Whether a file of the ledger, or each still of a numbered one, is as the ledger knows it. */
+async function whetherUntouched(root: string, file: FileRow): Promise<(now: FileStamp) => boolean> {
+  if (!file.sequence) return (now) => sameStamp(file, now)
+  // Of numbered stills the ledger has one stamp for all of them.
+  const areAll = await isAsKnown({ ...file, fullPath: join(root, file.path), root })
+  return () => areAll
+}
+
+const pathsOf = ({ path, sequence }: FileRow): string[] => (sequence ? [...sequenceFramePaths(sequence)] : [path])
+
+/**
+ * What the ledger knows in the folder of an offload, by path: a copy that is as it is known there, and is not known to
+ * be another than what lies on the box.
+ */
+async function knownCopies(
+  database: Queryable,
+  box: VolumeRow,
+  volume: VolumeRow,
+  folder: string,
+): Promise<ReadonlyMap<string, Copy['isUntouched']>> {
+  const isIn = sql`starts_with(${files.path}, ${`${folder}/`})`
+  const copies = await database
+    .select()
+    .from(files)
+    .where(and(eq(files.volumeId, volume.id), eq(files.isGone, false), isIn))
+  const own = await database
+    .select()
+    .from(files)
+    .where(and(eq(files.volumeId, box.id), eq(files.isGone, false)))
+  const originals = new Map(own.map((file) => [pathIn(folder, file.path), file]))
+  const known = new Map<string, Copy['isUntouched']>()
+  for (const copy of copies) {
+    const original = originals.get(copy.path)
+    const isAnother = original?.sizeBytes === copy.sizeBytes && original.fingerprint !== copy.fingerprint
+    const isUntouched = isAnother ? () => false : await whetherUntouched(volume.rootPath, copy)
+    for (const path of pathsOf(copy)) known.set(path, isUntouched)
+  }
+  return known
+}
+
 interface ComparedCopy {
-  readonly path: string
-  readonly stamp: FileStamp | null
+  readonly isOriginalUntouched: (now: FileStamp) => boolean
+  readonly copy: Copy
 }
 
 /** By the volume that they lie on, and by their path on a box: files that are known to be the same, byte for byte. */
@@ -223,13 +295,12 @@ async function comparedCopies(
     if (!own || !other || !volume) continue
     const copies = found.get(volume) ?? new Map<string, ComparedCopy>()
     found.set(volume, copies)
-    if (!own.sequence && !other.sequence) copies.set(own.path, { path: other.path, stamp: own })
-    if (!own.sequence || !other.sequence) continue
-    // Of numbered stills the ledger has one stamp for all of them.
-    const place = { ...own, fullPath: join(box.rootPath, own.path), root: box.rootPath }
-    const [frames, others] = [[...sequenceFramePaths(own.sequence)], [...sequenceFramePaths(other.sequence)]]
-    if (frames.length !== others.length || !(await isAsKnown(place))) continue
-    for (const [index, path] of frames.entries()) copies.set(path, { path: others[index] as string, stamp: null })
+    const [paths, others] = [pathsOf(own), pathsOf(other)]
+    if (paths.length !== others.length) continue
+    const isOriginalUntouched = await whetherUntouched(box.rootPath, own)
+    const isUntouched = await whetherUntouched(volume.rootPath, other)
+    for (const [index, path] of paths.entries())
+      copies.set(path, { isOriginalUntouched, copy: { path: others[index] as string, isUntouched } })
   }
   return found
 }
