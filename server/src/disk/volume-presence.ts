@@ -94,7 +94,7 @@ export async function isVolumeHere(
 }
 
 /** Whether anything lies at one of some paths below a root. */
-export async function isAnyThere(rootPath: string, paths: readonly string[]): Promise<boolean> {
+async function isAnyThere(rootPath: string, paths: readonly string[]): Promise<boolean> {
   for (const path of paths) if (await stat(join(rootPath, path)).catch(() => null)) return true
   return false
 }

@@ -1,4 +1,4 @@
-import { mkdir, readdir, rename } from 'node:fs/promises'
+import { mkdir, readdir, rename, stat, truncate, utimes } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -23,15 +23,25 @@ beforeEach(async () => {
   for (const folder of ['first', 'second', 'NO NAME', 'storage']) await mkdir(join(root, folder), { recursive: true })
   await makePicture(join(root, 'first/C001.mov'), { seed: 1 })
   await makePicture(join(root, 'second/D001.mov'), { seed: 2, timecode: '11:00:00:00' })
+  isIn = null
   await putIn('first')
   firstId = await ennick.addVolume(productionId, 'A001', slot, 'card')
 })
 
+type Card = 'first' | 'second' | 'alike'
+let isIn: Card | null = null
 /** As a card's root has the same inode whichever it is, what is in the slot is exchanged and not the slot. */
-async function putIn(card: 'first' | 'second'): Promise<void> {
-  for (const name of await readdir(slot))
-    await rename(join(slot, name), join(root, name[0] === 'C' ? 'first' : 'second', name))
+async function putIn(card: Card): Promise<void> {
+  for (const name of await readdir(slot)) await rename(join(slot, name), join(root, isIn ?? card, name))
   for (const name of await readdir(join(root, card))) await rename(join(root, card, name), join(slot, name))
+  isIn = card
+}
+/** A card whose camera counts from one as well, and writes as many bytes. */
+async function makeAlike(): Promise<void> {
+  const { size } = await stat(join(slot, 'C001.mov'))
+  await makePicture(join(root, 'alike/C001.mov'), { seed: 3, timecode: '12:00:00:00', frames: 10 })
+  await truncate(join(root, 'alike/C001.mov'), size)
+  await utimes(join(root, 'alike/C001.mov'), new Date(2026, 9, 1), new Date(2026, 9, 1, 14, 31, 7))
 }
 const clips = async () =>
   (await ennick.clips(productionId)).map(({ name, volumeLabel, presence }) => [name, volumeLabel, presence]).sort()
@@ -56,6 +66,30 @@ test('another card at the place of one that was copied nowhere is not taken for 
   await putIn('first')
   await untilHere('A001', true)
   expect((await ennick.scan(firstId)).state).toBe('done')
+})
+
+test('nor is one whose files have the same names and sizes', async () => {
+  await makeAlike()
+  await putIn('alike')
+  const { state, error } = await ennick.scan(firstId)
+  expect([state, error]).toEqual(['failed', expect.stringMatching(/1 clip of that was copied nowhere/)])
+  await untilHere('A001', false)
+  expect((await ennick.volume(productionId, 'A001'))?.goneFiles).toBe(0)
+  const { id: secondId } = await add('A002')
+  expect((await ennick.scan(secondId)).state).toBe('done')
+  expect(await clips()).toEqual([
+    ['C001.mov', 'A001', 'away'],
+    ['C001.mov', 'A002', 'here'],
+  ])
+  await putIn('first')
+  await Promise.all([untilHere('A001', true), untilHere('A002', false)])
+})
+
+test('the same card is known again where its times are read in another zone', async () => {
+  const { atime, mtime } = await stat(join(slot, 'C001.mov'))
+  await utimes(join(slot, 'C001.mov'), atime, new Date(mtime.getTime() - 5.5 * 3600 * 1000))
+  expect((await ennick.scan(firstId)).state).toBe('done')
+  expect(await clips()).toEqual([['C001.mov', 'A001', 'here']])
 })
 
 test('it is a volume of its own there, and each is in when what is known of it is', async () => {

@@ -7,7 +7,8 @@ import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { files } from '../store/schema.ts'
-import { clipsOnItAlone, holdsNothing, othersAtItsPlace } from '../store/volume-presence.ts'
+import { clipsOnItAlone, holdsNothingByContent, othersAtItsPlace } from '../store/volume-presence.ts'
+import { lookAtVolumes } from './presence.ts'
 
 const known = (volume: VolumeRow) => and(eq(files.volumeId, volume.id), eq(files.isGone, false))
 
@@ -16,7 +17,7 @@ const known = (volume: VolumeRow) => and(eq(files.volumeId, volume.id), eq(files
  * cards are often mounted under one name, or it was formatted.
  */
 export const holdsNothingKnown = async (database: Queryable, volume: VolumeRow): Promise<boolean> =>
-  removableKinds.has(volume.kind) && holdsNothing(database, volume)
+  removableKinds.has(volume.kind) && holdsNothingByContent(database, volume)
 
 /**
  * Makes sure that what lies at a box's place is that box, before it is said of anything that it is gone.
@@ -29,6 +30,8 @@ export async function assertSameBox(database: Database, volume: VolumeRow): Prom
   if ((await othersAtItsPlace(database, volume)).length) return
   const alone = await clipsOnItAlone(database, volume)
   if (alone === 0) return
+  // Nobody has to wait for the next look until it is told to be away.
+  await lookAtVolumes(database, [volume])
   throw new JobFailure(
     `What lies at ${volume.rootPath} holds nothing of what is known of “${volume.label}”, and ` +
       `${count(alone, 'clip of that was', 'clips of that were')} copied nowhere. If another card is in, add it as a ` +
@@ -36,10 +39,13 @@ export async function assertSameBox(database: Database, volume: VolumeRow): Prom
   )
 }
 
-/** A person says that a box was formatted: nothing that was on it is there any more. */
+/**
+ * A person says that a box was formatted: nothing that was on it is there any more, and what comes to a place on it is
+ * something else.
+ */
 export async function noteFormatted(database: Database, volume: VolumeRow): Promise<void> {
   await database.transaction(async (transaction) => {
-    const { rowCount } = await transaction.update(files).set({ isGone: true }).where(known(volume))
+    const { rowCount } = await transaction.update(files).set({ isGone: true, isReplaced: true }).where(known(volume))
     const what = `“${volume.label}” was formatted, as somebody said: ${count(rowCount ?? 0, 'file')} gone from it.`
     await writeHistory(transaction, volume.productionId, 'volume', volume.id, what)
   })

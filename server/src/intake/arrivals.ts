@@ -21,7 +21,7 @@ import {
 import { and, asc, eq, inArray, isNotNull, isNull, ne, not, notExists, sql } from 'drizzle-orm'
 import { isOneFile } from '../disk/file-identity.ts'
 import { anyOf } from '../store/any-of.ts'
-import { heldContent } from '../store/backups.ts'
+import { hasChanged, heldContent } from '../store/backups.ts'
 import { cameraProxies, clipCopies, type DescribedValue } from '../store/catalogue-schema.ts'
 import type { Transaction } from '../store/database.ts'
 import { lockClasses } from '../store/lock-classes.ts'
@@ -183,7 +183,7 @@ async function withClipsOfVolume(transaction: Transaction, volume: VolumeRow, fr
 }
 
 /**
- * Content that some clip has already. Where its file is gone this is that file, moved: a mend can point the clip to it.
+ * Content that some clip has already, which its file is held to have. Where that is gone this is that file, moved: a mend can point the clip to it.
  * Where one of the two lies on a volume that leaves again, they are the card's original and its copy. Where both do, a
  * camera wrote to two cards at once, and where both stay, one drive is a backup of the other: under one name. What is
  * the very same file, by a hard link or as a folder that is mounted twice, is none of these.
@@ -242,7 +242,7 @@ async function knownContent(
     if (file.isGone || (home.isHere && (stamp === null || stamp === 'not known'))) {
       lost.add(heldContent(file))
       if (!file.isGone && stamp === null) left.push(file)
-    } else if (home.id !== volume.id) {
+    } else if (home.id !== volume.id && !hasChanged(file)) {
       const others = byContent.get(file.fingerprint)?.filter((other) => other.sizeBytes === file.sizeBytes) ?? []
       const alike: Arrival[] = []
       for (const other of others)

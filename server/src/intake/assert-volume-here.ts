@@ -2,6 +2,7 @@ import { JobFailure } from '../queue/failure.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { lookForVolume } from '../store/volume-presence.ts'
+import { lookAtVolumes } from './presence.ts'
 
 /**
  * Makes sure that a volume is really in before anything is said of it or written to it.
@@ -10,6 +11,7 @@ import { lookForVolume } from '../store/volume-presence.ts'
  */
 export async function assertVolumeHere(database: Database, volume: VolumeRow, then: string): Promise<void> {
   if (await lookForVolume(database, volume)) return
+  await lookAtVolumes(database, [volume])
   const why = volume.isAllowed
     ? `${volume.rootPath} does not exist, or is an empty or another folder.`
     : `${volume.rootPath} lies outside the folders that Ennick may use.`

@@ -82,6 +82,9 @@ test('a copy that was written over since is none, whether or not that was seen, 
   expect((await held()).alone).toEqual(
     expect.arrayContaining([clip, { path: 'CLIPS/F001.xml', reason: expect.stringContaining(touched) }]),
   )
+  // Also what has the time of before the offload.
+  await utimes(join(copy, 'CLIPS/F001.xml'), new Date(2026, 1, 1), new Date(2026, 1, 1))
+  expect((await held()).aloneCount).toBe(14)
   // Somebody gives the clip the time that it had, and it is scanned: it is known to be another by then.
   await utimes(join(copy, 'CLIPS/F001.mov'), mtime, mtime)
   await ennick.scan((await ennick.volume(productionId, 'R-1'))?.id as string)

@@ -1,11 +1,12 @@
 import { lstat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { HeldElsewhere } from '@ennick/contract'
-import { type HashedFile, sequenceFramePaths } from '@ennick/core'
+import { type HashedFile, hashKinds, sequenceFramePaths } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { isOneFile } from '../disk/file-identity.ts'
 import { type FileStamp, stampOfStats } from '../disk/fingerprint.ts'
 import { isBeneath, withFolder, withHeld } from '../disk/held-folder.ts'
+import { hashFile } from '../engine/copy.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 import { readApart } from '../reading/read-apart.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -21,18 +22,22 @@ import { pathIn, walk } from './walk.ts'
 
 /** So many files that are nowhere else are named. */
 const mostNamed = 500
+/** Files of so many bytes are read where their times do not say enough. */
+const mostReadBytes = 1_048_576
 
 /** A file of a box as it lies on it now. */
 interface OnBox extends FileStamp {
   readonly path: string
 }
 
+/** Whether a file with that stamp, at that full path, is as it was when it was read back, as far as can be told. */
+type IsUntouched = (now: FileStamp, fullPath: string) => boolean | Promise<boolean>
+
 /** A copy that was read back, or compared whole. */
 interface Copy {
   /** Below its volume's root. */
   readonly path: string
-  /** Whether a copy of that size and time is as it was then, as far as can be told without reading it. */
-  readonly isUntouched: (now: FileStamp) => boolean
+  readonly isUntouched: IsUntouched
 }
 
 /** A place to which something of a box was copied and read back. */
@@ -48,7 +53,7 @@ interface Place {
  * What lies on a box that leaves again now, file by file, and where else each was copied to and read back: by the
  * manifests of its offloads, and by copies that were compared whole. A file counts as copied where it is as it was
  * then, by size and time, and its copy lies at its place on a volume that stays and is here, with that size, and was
- * not touched since. Nothing is read whole, and nothing is written.
+ * not touched since. Nothing large is read whole, and nothing is written.
  * @throws PlainError where the box is away or cannot be read
  */
 export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Promise<HeldElsewhere> {
@@ -87,7 +92,8 @@ export async function readHeldElsewhere(database: Queryable, box: VolumeRow): Pr
       const known = place.copyOf(file)
       if (known === null) continue
       const now = await lookAtCopy(box, file, place.volume, known.path)
-      if (now === null || !known.isUntouched(now)) {
+      const fullPath = join(place.volume.rootPath, known.path)
+      if (now === null || !(await known.isUntouched(now, fullPath))) {
         const what = now === null ? 'is not there any more, or has another size' : 'was touched since it was read back'
         reason = `Its copy at ${known.path} on “${place.volume.label}” ${what}.`
         continue
@@ -143,7 +149,7 @@ async function placesOf(
         const entry = listed.get(file.path)
         if (!entry || !isAsListed(entry, file)) return null
         const path = join(folder, file.path)
-        return { path, isUntouched: known.get(path) ?? ((now) => isNotLater(now, entry, file)) }
+        return { path, isUntouched: known.get(path) ?? whetherAsListed(entry, file) }
       }
       places.push({ volume, folder, copyOf })
     } catch (error) {
@@ -169,11 +175,18 @@ interface ListedFile extends HashedFile {
 }
 
 /**
- * Of a copy that the ledger does not know: an offload gives it the time of its original, and what was there before it
- * is older than its manifest.
+ * Of a copy that the ledger does not know: an offload gives it the time of its original. What has another was there
+ * before the offload, or was touched since; a small one is read to know, a larger one has to be older than its manifest.
  */
-const isNotLater = ({ mtimeMicros }: FileStamp, { listedAt }: ListedFile, original: OnBox): boolean =>
-  mtimeMicros <= Math.max(Date.parse(listedAt) * 1000, original.mtimeMicros)
+const whetherAsListed =
+  ({ listedAt, hashes }: ListedFile, original: OnBox): IsUntouched =>
+  async (now, fullPath) => {
+    if (now.mtimeMicros === original.mtimeMicros) return true
+    const kind = hashKinds.find((each) => hashes[each] !== undefined)
+    if (now.sizeBytes > mostReadBytes || kind === undefined) return now.mtimeMicros <= Date.parse(listedAt) * 1000
+    const { signal } = new AbortController()
+    return (await hashFile(fullPath, { kind, signal }).catch(() => null)) === hashes[kind]
+  }
 
 const isAsListed = ({ sizeBytes, modifiedAt }: HashedFile, file: OnBox): boolean =>
   sizeBytes === file.sizeBytes && modifiedAt !== null && Date.parse(modifiedAt) === Math.trunc(file.mtimeMicros / 1000)
@@ -242,7 +255,7 @@ async function knownCopies(
   box: VolumeRow,
   volume: VolumeRow,
   folder: string,
-): Promise<ReadonlyMap<string, Copy['isUntouched']>> {
+): Promise<ReadonlyMap<string, IsUntouched>> {
   const isIn = sql`starts_with(${files.path}, ${`${folder}/`})`
   const copies = await database
     .select()
@@ -253,7 +266,7 @@ async function knownCopies(
     .from(files)
     .where(and(eq(files.volumeId, box.id), eq(files.isGone, false)))
   const originals = new Map(own.map((file) => [pathIn(folder, file.path), file]))
-  const known = new Map<string, Copy['isUntouched']>()
+  const known = new Map<string, IsUntouched>()
   for (const copy of copies) {
     const original = originals.get(copy.path)
     const isAnother = original?.sizeBytes === copy.sizeBytes && original.fingerprint !== copy.fingerprint

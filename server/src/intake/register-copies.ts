@@ -2,6 +2,8 @@ import { join } from 'node:path'
 import { claimsToBeMedia, removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import type { WorkContext } from '../queue/context.ts'
+import { anyOf } from '../store/any-of.ts'
+import { hasChanged, heldContent } from '../store/backups.ts'
 import { clipCopies } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
@@ -121,14 +123,18 @@ async function makeWay(transaction: Transaction, volumeId: string, path: string,
   else await transaction.delete(files).where(eq(files.id, before.id))
 }
 
-/** A file and its copy, both read whole, are known as such; a clip may live at the copy from now on. */
-export async function tie(transaction: Transaction, fileId: string, copyId: string, moves: boolean): Promise<void> {
+/**
+ * A file and its copy, both read whole, are known as such.
+ * @param leaves whether the file is on a volume that leaves again and its copy on one that stays: a clip lives there
+ * from now on
+ */
+export async function tie(transaction: Transaction, fileId: string, copyId: string, leaves: boolean): Promise<void> {
   // Of a clip that lives elsewhere already the card's file is a copy, and this is one more of it.
   const others = await transaction.select().from(clipCopies).where(eq(clipCopies.fileId, fileId))
   const homes = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, copyId))
   for (const { clipId, isVerified } of others) {
     if (homes.some((home) => home.clipId === clipId)) continue
-    if (moves && (await moveFromOtherCard(transaction, clipId, { fileId, copyId }))) continue
+    if (leaves && (await moveFromOtherCard(transaction, clipId, { fileId, copyId }))) continue
     await transaction
       .insert(clipCopies)
       .values({ clipId, fileId: copyId, isVerified })
@@ -137,6 +143,16 @@ export async function tie(transaction: Transaction, fileId: string, copyId: stri
         set: { isVerified: sql`${clipCopies.isVerified} or excluded.is_verified`, isUnlike: false },
       })
   }
+  const rows = await transaction
+    .select()
+    .from(files)
+    .where(anyOf(files.id, [fileId, copyId]))
+  const [file, copy] = [rows.find(({ id }) => id === fileId), rows.find(({ id }) => id === copyId)]
+  if (!file || !copy) return
+  // Where something else was before, what is there now is what was copied; it is no clip that was what it was before.
+  const isHeldAlike = heldContent(file) === heldContent(copy)
+  if (!isHeldAlike && hasChanged(file)) return
+  const moves = leaves && isHeldAlike
   const links = await transaction.select().from(clipFiles).where(eq(clipFiles.fileId, fileId))
   for (const link of links) {
     if (moves) {
@@ -174,6 +190,7 @@ async function moveFromOtherCard(
         join ${volumes} home on home.id = own.volume_id join files copy on copy.id = ${copyId}
       where link.clip_id = ${clipId} and not ${stays(sql`home.kind`)}
         and own.fingerprint = copy.fingerprint and own.size_bytes = copy.size_bytes
+        and own.first_fingerprint = own.fingerprint and copy.first_fingerprint = copy.fingerprint
       order by link.ordinal limit 1
     ), moved as (
       update ${clipFiles} link set file_id = ${copyId} from other

@@ -46,7 +46,7 @@ const clips = async () => {
   const said = await Promise.all(
     all.map(async ({ id, path, presence, startTimecode, volumeLabel }) => {
       const { notices } = await ennick.call('readClip', { params: { clipId: id } })
-      const kinds = notices.map(({ kind }) => kind).join(', ')
+      const kinds = notices.flatMap(({ kind }) => (kind === 'reel overlap' ? [] : [kind])).join(', ')
       return [startTimecode?.slice(0, 2), `${volumeLabel}/${path}`, presence, kinds]
     }),
   )
@@ -101,13 +101,28 @@ describe('a card that is used again', () => {
     expect(await clips()).toEqual([onStorage(1, 'by hand'), ['12', 'A001/C001.mov', 'here', 'only on a card']])
   })
 
-  test('and was copied nowhere: that its clip is another is told, also of the copy', async () => {
+  test('and was copied nowhere: it is asked whether it is that card, and what it was is gone', async () => {
     await shoot(2)
-    await ennick.scan(cardId)
-    expect(await clips()).toEqual([['12', 'A001/C001.mov', 'here', 'only on a card, original changed']])
+    expect((await ennick.scan(cardId)).error).toMatch(/1 clip of that was copied nowhere/)
+    expect((await clips()).map(([day]) => day)).toEqual(['11'])
+    await ennick.call('noteFormatted', { params: { volumeId: cardId } })
+    expect((await ennick.scan(cardId)).state).toBe('done')
+    const lost = ['11', 'A001/C001.mov', 'gone', '']
+    expect(await clips()).toEqual([lost, ['12', 'A001/C001.mov', 'here', 'only on a card']])
     expect((await offload('day 2')).state).toBe('done')
-    expect(await clips()).toEqual([['12', 'STORAGE/day 2/C001.mov', 'here', 'original changed']])
+    expect(await clips()).toEqual([lost, onStorage(2, 'day 2')])
   })
+})
+
+test('a file of a card that changes beside others is told, also of its copy', async () => {
+  await makePicture(join(card, 'C002.mov'), { seed: 7, timecode: '17:00:00:00' })
+  await ennick.scan(cardId)
+  await makePicture(join(card, 'C001.mov'), { seed: 2, timecode: '12:00:00:00' })
+  await ennick.scan(cardId)
+  const other = ['17', 'A001/C002.mov', 'here', 'only on a card']
+  expect(await clips()).toEqual([['12', 'A001/C001.mov', 'here', 'only on a card, original changed'], other])
+  expect((await offload('day 2')).state).toBe('done')
+  expect(await clips()).toContainEqual(['12', 'STORAGE/day 2/C001.mov', 'here', 'original changed'])
 })
 
 test('what is copied to a place that something else has left takes nothing from that', async () => {
@@ -127,3 +142,36 @@ test('what is copied to a place that something else has left takes nothing from 
 })
 
 const check = async () => ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
+
+describe('what lies in the place of a copy as another clip’s', () => {
+  const there = () => join(root, 'storage/day 1/C001.mov')
+  const shotOf = (day: number) => ({ seed: day, timecode: `1${day}:00:00:00` })
+  beforeEach(async () => {
+    await makePicture(join(card, 'C002.mov'), shotOf(7))
+    await ennick.scan(cardId)
+    await makePicture(there(), shotOf(5))
+    await ennick.scan(storageId)
+  })
+
+  test('is not the original of a clip whose file has become the same', async () => {
+    await makePicture(join(card, 'C001.mov'), shotOf(5))
+    await ennick.scan(cardId)
+    expect((await offload('day 1')).state).toBe('done')
+    expect(await clips()).toEqual([
+      ['15', 'A001/C001.mov', 'here', 'only on a card, original changed'],
+      ['15', 'STORAGE/day 1/C001.mov', 'here', ''],
+      ['17', 'STORAGE/day 1/C002.mov', 'here', ''],
+    ])
+  })
+
+  test('and has become what is copied: that stays told of its clip alone', async () => {
+    await makePicture(there(), shotOf(1))
+    await ennick.scan(storageId)
+    expect((await offload('day 1')).state).toBe('done')
+    expect(await clips()).toEqual([
+      ['11', 'A001/C001.mov', 'here', ''],
+      ['11', 'STORAGE/day 1/C001.mov', 'here', 'original changed'],
+      ['17', 'STORAGE/day 1/C002.mov', 'here', ''],
+    ])
+  })
+})

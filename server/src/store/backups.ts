@@ -10,7 +10,10 @@ interface Known {
 }
 
 /** Whether a file has other content than when it was first seen. */
-export const hasChanged = ({ firstFingerprint, fingerprint }: Known): boolean =>
+export const hasChanged = ({
+  firstFingerprint,
+  fingerprint,
+}: Pick<Known, 'firstFingerprint' | 'fingerprint'>): boolean =>
   firstFingerprint !== null && firstFingerprint !== fingerprint
 
 /** The content that a file is held to have: what it was when it was first seen, or what was accepted since. */
