@@ -48,7 +48,7 @@ afterAll(() => ennick.stop())
 
 const contentAt = async (path: string): Promise<string> => String(xxh64(await readFile(path)))
 
-test.each([200, 201, 202])('cards by the chance of seed %s: what is said to be elsewhere is', async (seed) => {
+test.each([200, 202])('cards by the chance of seed %s: what is said to be elsewhere is', async (seed) => {
   const cards = new Cards(seed)
   await cards.begin()
   for (let step = 0; step < 30; step++) await cards.step()
