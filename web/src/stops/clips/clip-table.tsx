@@ -78,9 +78,12 @@ export function ClipTable(props: Props): ReactElement {
   const total = pages.outline?.total ?? 0
   const scroller = useRef<HTMLDivElement>(null)
   const [editing, setEditing] = useState<EditedRow | null>(null)
-  const editedAt = editing && placeOfEdited(editing, total, pages.placeOf)
+  const edited = editing && placeOfEdited(editing, total, pages.placeOf, (index) => pages.rowAt(index) !== undefined)
+  const editedAt = edited?.at ?? null
+  const besideAt = edited?.isBeside ? edited.at : null
+  const rows = total + (besideAt === null ? 0 : 1)
   const virtual = useVirtualizer({
-    count: editing ? Math.max(total, 1) : total,
+    count: rows,
     getScrollElement: () => scroller.current,
     estimateSize: () => (props.isCompact ? compactHeight : rowHeight),
     overscan: 4,
@@ -98,7 +101,10 @@ export function ClipTable(props: Props): ReactElement {
   const first = inSight[0]?.index ?? 0
   const last = inSight.at(-1)?.index ?? 0
   const { show } = pages
-  useEffect(() => show(first, last), [show, first, last])
+  /** The place in the list of a row that is not beside it. */
+  const inList = (index: number): number => (besideAt !== null && index > besideAt ? index - 1 : index)
+  const [firstShown, lastShown] = [inList(first), inList(last)]
+  useEffect(() => show(firstShown, lastShown), [show, firstShown, lastShown])
   const { scrollToIndex, measure } = virtual
   // biome-ignore lint/correctness/useExhaustiveDependencies: rows are measured anew when their height is another
   useEffect(measure, [measure, props.isCompact])
@@ -106,10 +112,14 @@ export function ClipTable(props: Props): ReactElement {
     if (editedAt !== null) scrollToIndex(editedAt)
   }, [editedAt, scrollToIndex])
   const rowAt = (index: number): Clip | undefined =>
-    index === editedAt && editing && pages.rowAt(index)?.id !== editing.clip.id ? editing.clip : pages.rowAt(index)
+    index === editedAt
+      ? pages.rowAt(index)?.id === editing?.clip.id
+        ? pages.rowAt(index)
+        : editing?.clip
+      : pages.rowAt(inList(index))
 
   const move = (by: number): void => {
-    const next = Math.max(0, Math.min(total - 1, current + by))
+    const next = Math.max(0, Math.min(rows - 1, current + by))
     setCurrent(next)
     virtual.scrollToIndex(next)
   }
@@ -117,7 +127,7 @@ export function ClipTable(props: Props): ReactElement {
   marksNow.current = marks
   /** The clip of a row, also of one that is still being read: a key that was pressed meanwhile counts. */
   const idAt = async (index: number): Promise<string | undefined> =>
-    rowAt(index)?.id ?? (index < 0 ? undefined : (await props.readIds())[index])
+    rowAt(index)?.id ?? (index < 0 ? undefined : (await props.readIds())[inList(index)])
   const mark = async (index: number, clipId: string | undefined, isRange: boolean): Promise<void> => {
     const from = anchor.current
     const ids = isRange && from !== null ? await props.readIds() : null
@@ -127,7 +137,7 @@ export function ClipTable(props: Props): ReactElement {
     // What was marked while this was asked stays marked.
     const next = new Set(marksNow.current)
     if (ids !== null && from !== null)
-      for (const each of ids.slice(Math.min(from, index), Math.max(from, index) + 1)) next.add(each)
+      for (const each of ids.slice(inList(Math.min(from, index)), inList(Math.max(from, index)) + 1)) next.add(each)
     else if (!next.delete(id)) next.add(id)
     marksNow.current = next
     onMarks(next)
@@ -157,10 +167,10 @@ export function ClipTable(props: Props): ReactElement {
     ArrowUp: () => move(-1),
     PageDown: () => move(10),
     PageUp: () => move(-10),
-    Home: () => move(-total),
-    End: () => move(total),
-    x: () => void mark(current, pages.rowAt(current)?.id, false),
-    X: () => void mark(current, pages.rowAt(current)?.id, true),
+    Home: () => move(-rows),
+    End: () => move(rows),
+    x: () => void mark(current, rowAt(current)?.id, false),
+    X: () => void mark(current, rowAt(current)?.id, true),
     a: () => void markAll(),
     e: () => startEdit(current, editable[0]?.field.id),
     Enter: () => void idAt(current).then((id) => id !== undefined && props.onOpen(id)),

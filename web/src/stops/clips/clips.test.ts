@@ -76,11 +76,15 @@ describe('the row that is being edited', () => {
     (id: string): number | undefined =>
       ids.includes(id) ? ids.indexOf(id) : undefined
   test('goes where its clip goes when the list is sorted or filtered', () => {
-    expect(placeOfEdited(edited, 3, listOf('a', 'b', 'c'))).toBe(1)
+    expect(placeOfEdited(edited, 3, listOf('a', 'b', 'c'), () => true)).toEqual({ at: 1, isBeside: false })
   })
-  test('stays as near as can be while the list does not have it', () => {
-    expect(placeOfEdited(edited, 24, listOf('a', 'c'))).toBe(7)
-    expect(placeOfEdited(edited, 3, listOf('a', 'c'))).toBe(2)
-    expect(placeOfEdited(edited, 0, listOf())).toBe(0)
+  test('stays as near as can be while the list does not have it, beside what the list has', () => {
+    expect(placeOfEdited(edited, 24, listOf('a', 'c'), () => true)).toEqual({ at: 7, isBeside: true })
+    expect(placeOfEdited(edited, 3, listOf('a', 'c'), () => true)).toEqual({ at: 3, isBeside: true })
+    expect(placeOfEdited(edited, 0, listOf(), () => false)).toEqual({ at: 0, isBeside: true })
+  })
+  test('has the place of a row that is on its way, which may be its own', () => {
+    expect(placeOfEdited(edited, 24, listOf('a', 'c'), () => false)).toEqual({ at: 7, isBeside: false })
+    expect(placeOfEdited(edited, 3, listOf(), () => false)).toEqual({ at: 2, isBeside: false })
   })
 })
