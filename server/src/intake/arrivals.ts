@@ -183,10 +183,10 @@ async function withClipsOfVolume(transaction: Transaction, volume: VolumeRow, fr
 }
 
 /**
- * Content that some clip has already, which its file is held to have. Where that is gone this is that file, moved: a mend can point the clip to it.
- * Where one of the two lies on a volume that leaves again, they are the card's original and its copy. Where both do, a
- * camera wrote to two cards at once, and where both stay, one drive is a backup of the other: under one name. What is
- * the very same file, by a hard link or as a folder that is mounted twice, is none of these.
+ * Content that some clip's file is held to have already. Where that is gone this is that file, moved: a mend can point
+ * the clip to it. Where one of the two lies on a volume that leaves again, they are the card's original and its copy.
+ * Where both do, a camera wrote to two cards at once, and where both stay, one drive is a backup of the other: under one
+ * name. What is the very same file, by a hard link or as a folder that is mounted twice, is none of these.
  */
 async function knownContent(
   transaction: Transaction,

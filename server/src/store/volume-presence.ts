@@ -39,7 +39,8 @@ const many = 1000
 
 /**
  * Whether a volume of the ledger is in now, and may be used. Cards are often mounted under one name: of several at one
- * place that one is in of which something is there as it is known, and one of which nothing is known yet where that is so of no other.
+ * place that one is in of which something is there as it is known, and one of which nothing is known yet where that is
+ * so of no other.
  */
 export async function lookForVolume(database: Queryable, volume: VolumeRow): Promise<boolean> {
   if (!volume.isAllowed) return false
