@@ -127,7 +127,9 @@ test('a synced item is stale once its clip is synced otherwise or its recording 
   const [job] = await ennick.query<{ id: string }>('select id from jobs order by created_at desc limit 1')
   expect(await ennick.waitForJob(job?.id ?? '')).toMatchObject({ state: 'done', error: null })
   expect(await stands()).toMatchObject({ verdict: 'proven', shown: 'proven' })
-  // Another take under the same name, and as long.
+  // Another take under the same name, and as long; by the one beside it it is known to be that recorder.
+  await makeRecording(join(ennick.media, 'recorder/T2.wav'), [boom], { timeReference: 20 * 3600 * rate })
+  await ennick.scan((await ennick.volume(productionId, 'recorder'))?.id ?? '')
   await makeRecording(recorder(), [ines, boom], { timeReference: 10 * 3600 * rate })
   await check()
   const changed = { verdict: 'stale', why: 'Its recording has changed since this was made.', shown: 'stale' }
