@@ -35,6 +35,9 @@ export const volume = z.object({
   isWatched: z.boolean(),
   isHere: z.boolean(),
   isAllowed: z.boolean().describe('Its folder is among those that Ennick may use; what is not is away'),
+  isTaken: z
+    .boolean()
+    .describe('A box that is away, with something else at its place: another box is in, or it was formatted'),
   lastSeenAt: z.string().nullable(),
   lastScanAt: z.string().nullable(),
   files: z.int(),

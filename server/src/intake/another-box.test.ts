@@ -74,15 +74,17 @@ test('nor is one whose files have the same names and sizes', async () => {
   const { state, error } = await ennick.scan(firstId)
   expect([state, error]).toEqual(['failed', expect.stringMatching(/1 clip of that was copied nowhere/)])
   await untilHere('A001', false)
-  expect((await ennick.volume(productionId, 'A001'))?.goneFiles).toBe(0)
+  expect(await ennick.volume(productionId, 'A001')).toMatchObject({ goneFiles: 0, isTaken: true })
   const { id: secondId } = await add('A002')
   expect((await ennick.scan(secondId)).state).toBe('done')
   expect(await clips()).toEqual([
     ['C001.mov', 'A001', 'away'],
     ['C001.mov', 'A002', 'here'],
   ])
+  expect((await ennick.volume(productionId, 'A001'))?.isTaken).toBe(false)
   await putIn('first')
   await Promise.all([untilHere('A001', true), untilHere('A002', false)])
+  expect((await ennick.volume(productionId, 'A001'))?.isTaken).toBe(false)
 })
 
 test('the same card is known again where its times are read in another zone', async () => {

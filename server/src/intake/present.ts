@@ -1,3 +1,4 @@
+import { readdir } from 'node:fs/promises'
 import type { Volume } from '@ennick/contract'
 import { groupBy, removableKinds } from '@ennick/core'
 import { and, asc, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
@@ -40,6 +41,7 @@ export async function presentVolumes(database: Database, productionId: string): 
     .groupBy(volumes.id)
     .orderBy(asc(volumes.createdAt), asc(volumes.label))
   const found = await readAround(database, productionId)
+  const taken = new Set(rows.flatMap(({ volume }) => (volume.isHere ? [volume.rootPath] : [])))
   const isAllThere = rows.every(({ volume, goneFiles }) => volume.isHere && goneFiles === 0)
   const moved = isAllThere ? null : await movedOfVolumes.given(database, productionId)
   return Promise.all(
@@ -55,6 +57,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       isWatched: volume.isWatched,
       isHere: volume.isHere,
       isAllowed: volume.isAllowed,
+      isTaken: !taken.has(volume.rootPath) && (await isTaken(volume)),
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,
@@ -89,6 +92,10 @@ export async function presentVolumes(database: Database, productionId: string): 
     })),
   )
 }
+
+/** Whether something lies at the place of a box that is away. What lies there is no volume that is known to be in. */
+const isTaken = async ({ isHere, isAllowed, kind, rootPath }: typeof volumes.$inferSelect): Promise<boolean> =>
+  !isHere && isAllowed && removableKinds.has(kind) && (await readdir(rootPath).catch(() => [])).length > 0
 
 async function readAround(database: Database, productionId: string) {
   const waiting = await database

@@ -56,6 +56,15 @@ export function VolumeRow({
               Its folder is not among those that Ennick may use. Allow it (Settings says how), or say where it lies now.
             </Text>
           )}
+          {volume.isTaken && (
+            <HStack gap="2" align="start">
+              <StateWord word="needs a look" />
+              <Text as="span">
+                Something else is at its place, and nothing of what is known of it. If another one is in, add that as a
+                volume of its own; if this one was formatted, say so in its details
+              </Text>
+            </HStack>
+          )}
           {volume.toReadAgain > 0 && (
             <Text>
               {count(volume.toReadAgain, 'file')} of it {volume.toReadAgain === 1 ? 'was' : 'were'} read by an earlier
