@@ -2,10 +2,10 @@ import { copyFile, mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
 import { basename, dirname, join, relative } from 'node:path'
 import type { Clip, Mend } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { randomFrom } from '../../../core/src/testing/random.ts'
 import { fingerprint } from '../disk/fingerprint.ts'
-import { type Harness, Refusal, startHarness } from '../testing/harness.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
+import { WalkByChance } from '../testing/walk-by-chance.ts'
 
 /**
  * Days on which people move, copy, swap, lose and deliver again what lies on two drives, in any order, and Ennick scans,
@@ -39,10 +39,8 @@ test.each([100, 101, 102])('days by the chance of seed %s: what is said is so', 
   for (let step = 0; step < 30; step++) await days.step()
 })
 
-class Days {
-  readonly #chance: () => number
+class Days extends WalkByChance {
   readonly #base: string
-  readonly #told: string[] = []
   /** What each clip is held to be: as it was first seen, or as it was accepted. */
   readonly #held = new Map<string, string | undefined>()
   /** What a clip was held to be before an acceptance. */
@@ -51,8 +49,8 @@ class Days {
   #productionId = ''
   #cutId = ''
 
-  constructor(readonly seed: number) {
-    this.#chance = randomFrom(seed)
+  constructor(seed: number) {
+    super(seed)
     this.#base = join(ennick.media, `days ${seed}`)
   }
 
@@ -78,14 +76,9 @@ class Days {
       [this.#moveFolder, this.#moveFile, this.#moveFile, this.#copy, this.#copy, this.#lose, this.#deliver, this.#swap],
       [this.#scan, this.#pointAtMoved, this.#pointAtMoved, this.#accept, this.#takeBack, this.#takeBack, this.#search],
     ]
-    if (this.#chance() < 0.45) return this.#pick(byPeople).call(this)
+    if (this.chance() < 0.45) return this.pick(byPeople).call(this)
     const before = await this.#disk()
-    // A refusal is an answer: something else came first.
-    await this.#pick(byEnnick)
-      .call(this)
-      .catch((error: Error) => {
-        if (!(error instanceof Refusal) || error.status >= 500) throw error
-      })
+    await this.attempt(this.pick(byEnnick))
     expect(await this.#disk()).toEqual(before)
     await this.#look()
   }
@@ -120,7 +113,7 @@ class Days {
       const isSo = content?.endsWith(String(Number(number))) && content === this.#held.get(clip?.id ?? '')
       return isSo ? [] : [`event ${number} is said to be on its original, and is on ${content}`]
     })
-    if (wrong.length + unlike.length > 0) throw new Error([...wrong, ...unlike, ...this.#told].join('\n'))
+    if (wrong.length + unlike.length > 0) this.fail(...wrong, ...unlike)
   }
 
   async #disk(): Promise<Map<string, string>> {
@@ -133,44 +126,39 @@ class Days {
     return new Map([...files].sort(([a], [b]) => (a < b ? -1 : 1)))
   }
 
-  #pick<T>(list: readonly T[]): T {
-    return list[Math.floor(this.#chance() * list.length)] as T
-  }
-
   #place(name: string): string {
-    return join(this.#pick(['TIDE-1', 'TIDE-2']), this.#pick(['a', 'b', 'c d', 'é']), name)
+    return join(this.pick(['TIDE-1', 'TIDE-2']), this.pick(['a', 'b', 'c d', 'é']), name)
   }
 
-  #tell = (what: string): void => void this.#told.push(what)
   #at = (path: string): string => join(this.#base, path)
   #clips = () => ennick.clips(this.#productionId)
 
   async #moveFolder(): Promise<void> {
-    const drive = this.#pick(['TIDE-1', 'TIDE-2'])
+    const drive = this.pick(['TIDE-1', 'TIDE-2'])
     const entries = await readdir(this.#at(drive), { withFileTypes: true })
     const folders = entries.filter((entry) => entry.isDirectory()).map(({ name }) => name)
-    const [from, to] = [this.#pick(folders), this.#pick(['a', 'b', 'c d', 'é', 'checked'])]
+    const [from, to] = [this.pick(folders), this.pick(['a', 'b', 'c d', 'é', 'checked'])]
     if (from === undefined || folders.includes(to)) return
-    this.#tell(`folder ${drive}/${from} → ${to}`)
+    this.tell(`folder ${drive}/${from} → ${to}`)
     await rename(this.#at(join(drive, from)), this.#at(join(drive, to)))
   }
 
   async #moveFile(): Promise<void> {
     const disk = await this.#disk()
-    const from = this.#pick([...disk.keys()])
-    const to = this.#place(this.#chance() < 0.7 ? basename(from) : `X${Math.floor(this.#chance() * 9)}.mov`)
+    const from = this.pick([...disk.keys()])
+    const to = this.#place(this.chance() < 0.7 ? basename(from) : `X${Math.floor(this.chance() * 9)}.mov`)
     if (disk.has(to)) return
-    this.#tell(`${from} → ${to}`)
+    this.tell(`${from} → ${to}`)
     await mkdir(dirname(this.#at(to)), { recursive: true })
     await rename(this.#at(from), this.#at(to))
   }
 
   async #copy(): Promise<void> {
     const disk = await this.#disk()
-    const from = this.#pick([...disk.keys()])
+    const from = this.pick([...disk.keys()])
     const to = this.#place(basename(from))
     if (disk.has(to)) return
-    this.#tell(`copy of ${from} at ${to}`)
+    this.tell(`copy of ${from} at ${to}`)
     await mkdir(dirname(this.#at(to)), { recursive: true })
     await copyFile(this.#at(from), this.#at(to))
   }
@@ -178,26 +166,26 @@ class Days {
   /** Of what there is more than one. */
   async #lose(): Promise<void> {
     const disk = [...(await this.#disk())]
-    const [path, content] = this.#pick(disk)
+    const [path, content] = this.pick(disk)
     if (disk.filter(([, other]) => other === content).length < 2) return
-    this.#tell(`${path} is lost`)
+    this.tell(`${path} is lost`)
     await rm(this.#at(path))
   }
 
   /** A shot comes again under its name, or what it was comes back. */
   async #deliver(): Promise<void> {
-    const [path, content] = this.#pick([...(await this.#disk())])
-    const delivered = `${this.#pick(['first', 'again'])} ${content.at(-1)}`
-    this.#tell(`${delivered} at ${path}`)
+    const [path, content] = this.pick([...(await this.#disk())])
+    const delivered = `${this.pick(['first', 'again'])} ${content.at(-1)}`
+    this.tell(`${delivered} at ${path}`)
     await copyFile(join(store, `${delivered}.mov`), this.#at(`${path}.part`))
     await rename(this.#at(`${path}.part`), this.#at(path))
   }
 
   async #swap(): Promise<void> {
     const paths = [...(await this.#disk()).keys()]
-    const [one, other] = [this.#pick(paths), this.#pick(paths)]
+    const [one, other] = [this.pick(paths), this.pick(paths)]
     if (one === other) return
-    this.#tell(`${one} and ${other} change places`)
+    this.tell(`${one} and ${other} change places`)
     await rename(this.#at(one), this.#at(`${one}.between`))
     await rename(this.#at(other), this.#at(one))
     await rename(this.#at(`${one}.between`), this.#at(other))
@@ -209,15 +197,15 @@ class Days {
 
   async #pointAtMoved(): Promise<void> {
     await this.#scan()
-    const volumeId = this.#pick([...this.#volumes.values()])
+    const volumeId = this.pick([...this.#volumes.values()])
     const { changes } = await ennick.call('repointMoved', { params: { volumeId } })
-    this.#tell(changes.map(({ label }) => label).join(', '))
+    this.tell(changes.map(({ label }) => label).join(', '))
   }
 
   async #accept(): Promise<void> {
     await this.#scan()
     const changed = (await this.#clips()).filter(({ notice }) => notice.includes('original changed'))
-    const clip = this.#pick(changed)
+    const clip = this.pick(changed)
     if (!clip) return
     const { mend } = await ennick.call('acceptRedelivered', {
       params: { productionId: this.#productionId },
@@ -225,17 +213,17 @@ class Days {
     })
     this.#before.set(mend?.id ?? '', { clipId: clip.id, content: this.#held.get(clip.id) })
     this.#held.set(clip.id, (await this.#disk()).get(`${clip.volumeLabel}/${clip.path}`))
-    this.#tell(`${clip.name} is accepted`)
+    this.tell(`${clip.name} is accepted`)
   }
 
   async #takeBack(): Promise<void> {
     const mends = await ennick.call('listMends', { params: { productionId: this.#productionId } })
-    const mend: Mend | undefined = this.#pick(mends.filter(({ state }) => state === 'done'))
+    const mend: Mend | undefined = this.pick(mends.filter(({ state }) => state === 'done'))
     if (!mend) return
     await ennick.call('undoMend', { params: { mendId: mend.id } })
     const before = this.#before.get(mend.id)
     if (before) this.#held.set(before.clipId, before.content)
-    this.#tell(`taken back: ${mend.title}`)
+    this.tell(`taken back: ${mend.title}`)
   }
 
   async #search(): Promise<void> {
@@ -246,6 +234,6 @@ class Days {
     const choices = rows.flatMap(({ wantedId, candidateId }) => (candidateId ? [{ wantedId, candidateId }] : []))
     if (choices.length === 0) return
     const { changes } = await ennick.call('repoint', { params, body: { searchJobId: id, choices } })
-    this.#tell(`found: ${changes.map(({ label }) => label).join(', ')}`)
+    this.tell(`found: ${changes.map(({ label }) => label).join(', ')}`)
   }
 }

@@ -2,9 +2,9 @@ import { copyFile, mkdir, readdir, readFile, rename, rm } from 'node:fs/promises
 import { basename, dirname, join, relative } from 'node:path'
 import { afterAll, beforeAll, test } from '@jest/globals'
 import { xxh64 } from '@node-rs/xxhash'
-import { randomFrom } from '../../../core/src/testing/random.ts'
-import { type Harness, Refusal, startHarness } from '../testing/harness.ts'
+import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
+import { WalkByChance } from '../testing/walk-by-chance.ts'
 
 /**
  * Days on which people move, copy, swap, lose and write over what Ennick has made and what it was made of, and Ennick
@@ -35,11 +35,9 @@ test.each([502, 601])('proxies by the chance of seed %s: nothing else is touched
   for (let step = 0; step < 20; step++) await proxies.step()
 })
 
-class Proxies {
-  readonly #chance: () => number
+class Proxies extends WalkByChance {
   readonly #bay: string
   #made = ''
-  readonly #told: string[] = []
   /** What Ennick has put where, ever. */
   readonly #put = new Set<string>()
   /** Of what Ennick has made: of which clip, and of what content of its original. */
@@ -49,8 +47,8 @@ class Proxies {
   #productionId = ''
   #volumeId = ''
 
-  constructor(readonly seed: number) {
-    this.#chance = randomFrom(seed)
+  constructor(seed: number) {
+    super(seed)
     this.#bay = join(ennick.media, `bay ${seed}`)
   }
 
@@ -74,25 +72,21 @@ class Proxies {
       ...[this.#make, this.#make, this.#make, this.#release, this.#release, this.#untie, this.#rename],
       ...[this.#point, this.#takeBack, this.#accept],
     ]
-    if (this.#chance() < 0.5) await this.#pick(byPeople).call(this)
-    else await this.#byEnnick(this.#pick(byEnnick))
+    if (this.chance() < 0.5) await this.pick(byPeople).call(this)
+    else await this.#byEnnick(this.pick(byEnnick))
     await this.#look()
   }
 
   /** What Ennick does may take away and change only what it has put there itself. */
   async #byEnnick(act: () => Promise<void>): Promise<void> {
     const before = await this.#disk()
-    await act.call(this).catch((error: Error) => {
-      // A refusal is an answer.
-      if (!(error instanceof Refusal) || error.status >= 500) throw error
-      this.#tell(error.message)
-    })
+    await this.attempt(act)
     const after = await this.#disk()
     const left = new Set(after.values())
     for (const [path, content] of before) {
       if (after.get(path) === content || this.#put.has(`${path} ${content}`)) continue
       // What somebody has written into a file of Ennick's goes where that goes, and comes back with it.
-      if (!this.#writtenInto.has(content) || !left.has(content)) this.#fail(`${path} was touched`)
+      if (!this.#writtenInto.has(content) || !left.has(content)) this.fail(`${path} was touched`)
     }
     for (const [path, content] of after) if (before.get(path) !== content) this.#put.add(`${path} ${content}`)
   }
@@ -116,13 +110,9 @@ class Proxies {
         const original = disk.get(`bay/${clip?.path}`)
         const isRight = of?.clipId === row.clipId && of.original === original
         const said = `${pair.name} at ${this.#nameOf(path)}: ${pair.verdict} (${pair.why})`
-        if (pair.verdict === 'proven' && !isRight) this.#fail(said)
-        if (isRight && !['proven', 'matched'].includes(pair.verdict)) this.#fail(said)
+        if (pair.verdict === 'proven' && !isRight) this.fail(said)
+        if (isRight && !['proven', 'matched'].includes(pair.verdict)) this.fail(said)
       }
-  }
-
-  #fail(what: string): never {
-    throw new Error([what, ...this.#told].join('\n'))
   }
 
   #nameOf(path: string): string {
@@ -143,10 +133,6 @@ class Proxies {
     return new Map([...found].sort(([a], [b]) => (a < b ? -1 : 1)))
   }
 
-  #pick<T>(list: readonly T[]): T {
-    return list[Math.floor(this.#chance() * list.length)] as T
-  }
-  #tell = (what: string): void => void this.#told.push(what)
   #names = async (where: 'bay' | 'made'): Promise<string[]> =>
     [...(await this.#disk()).keys()].filter((name) => name.startsWith(`${where}/`) && name.endsWith('.mov'))
   #ledger = () => ennick.call('listPairs', { params: { productionId: this.#productionId } })
@@ -154,70 +140,70 @@ class Proxies {
 
   async #moveMade(): Promise<void> {
     const names = await this.#names('made')
-    const from = this.#pick(names)
+    const from = this.pick(names)
     if (from === undefined) return
-    const to = join(dirname(from), this.#chance() < 0.5 ? `moved ${names.length}.mov` : `aside/${basename(from)}`)
+    const to = join(dirname(from), this.chance() < 0.5 ? `moved ${names.length}.mov` : `aside/${basename(from)}`)
     if (names.includes(to)) return
-    this.#tell(`${from} → ${to}`)
+    this.tell(`${from} → ${to}`)
     await mkdir(dirname(this.#at(to)), { recursive: true })
     await rename(this.#at(from), this.#at(to))
   }
 
   async #swapMade(): Promise<void> {
     const names = await this.#names('made')
-    const [one, other] = [this.#pick(names), this.#pick(names)]
+    const [one, other] = [this.pick(names), this.pick(names)]
     if (one === undefined || other === undefined || one === other) return
-    this.#tell(`${one} and ${other} change places`)
+    this.tell(`${one} and ${other} change places`)
     await rename(this.#at(one), `${this.#at(one)}.between`)
     await rename(this.#at(other), this.#at(one))
     await rename(`${this.#at(one)}.between`, this.#at(other))
   }
 
   async #copyMade(): Promise<void> {
-    const from = this.#pick(await this.#names('made'))
+    const from = this.pick(await this.#names('made'))
     if (from === undefined) return
-    const to = this.#pick([`bay/${basename(from)}`, join(dirname(from), `copy of ${basename(from)}`)])
-    this.#tell(`${to} is a copy of ${from}`)
+    const to = this.pick([`bay/${basename(from)}`, join(dirname(from), `copy of ${basename(from)}`)])
+    this.tell(`${to} is a copy of ${from}`)
     await copyFile(this.#at(from), this.#at(to))
   }
 
   async #loseMade(): Promise<void> {
-    const name = this.#pick(await this.#names('made'))
+    const name = this.pick(await this.#names('made'))
     if (name === undefined) return
-    this.#tell(`${name} is lost`)
+    this.tell(`${name} is lost`)
     await rm(this.#at(name))
   }
 
   /** Something of somebody's gets the place of what was made, or a place where something may be made. */
   async #writeOver(): Promise<void> {
     const names = await this.#names('made')
-    const name = this.#pick(names)
+    const name = this.pick(names)
     if (name === undefined) return
-    const over = this.#chance() < 0.6 ? name : join(dirname(name), `C${this.#pick(shots)}_proxy.mov`)
-    const with_ = this.#pick([this.#at(this.#pick(names)), join(store, `again ${this.#pick(shots)}.mov`)])
+    const over = this.chance() < 0.6 ? name : join(dirname(name), `C${this.pick(shots)}_proxy.mov`)
+    const with_ = this.pick([this.#at(this.pick(names)), join(store, `again ${this.pick(shots)}.mov`)])
     if (with_ === this.#at(over)) return
-    const isInto = this.#chance() < 0.5
-    this.#tell(`${basename(with_)} is written ${isInto ? 'into' : 'in place of'} ${over}`)
+    const isInto = this.chance() < 0.5
+    this.tell(`${basename(with_)} is written ${isInto ? 'into' : 'in place of'} ${over}`)
     if (isInto) this.#writtenInto.add(String(xxh64(await readFile(with_))))
     await copyFile(with_, this.#at(isInto ? over : `${over}.part`))
     if (!isInto) await rename(this.#at(`${over}.part`), this.#at(over))
   }
 
   async #moveOriginal(): Promise<void> {
-    const from = this.#pick((await this.#names('bay')).filter((name) => /^bay\/(.*\/)?[CN]\d\.mov$/.test(name)))
+    const from = this.pick((await this.#names('bay')).filter((name) => /^bay\/(.*\/)?[CN]\d\.mov$/.test(name)))
     if (from === undefined) return
-    const to = `bay/${this.#pick(['a', 'b'])}/${this.#pick(['C', 'N'])}${from.at(-5)}.mov`
+    const to = `bay/${this.pick(['a', 'b'])}/${this.pick(['C', 'N'])}${from.at(-5)}.mov`
     if ((await this.#names('bay')).includes(to)) return
-    this.#tell(`${from} → ${to}`)
+    this.tell(`${from} → ${to}`)
     await mkdir(dirname(this.#at(to)), { recursive: true })
     await rename(this.#at(from), this.#at(to))
   }
 
   async #deliver(): Promise<void> {
-    const name = this.#pick((await this.#names('bay')).filter((each) => /[CN]\d\.mov$/.test(each)))
+    const name = this.pick((await this.#names('bay')).filter((each) => /[CN]\d\.mov$/.test(each)))
     if (name === undefined) return
-    const delivered = `${this.#pick(['first', 'again'])} ${name.at(-5)}.mov`
-    this.#tell(`${delivered} is delivered at ${name}`)
+    const delivered = `${this.pick(['first', 'again'])} ${name.at(-5)}.mov`
+    this.tell(`${delivered} is delivered at ${name}`)
     await copyFile(join(store, delivered), `${this.#at(name)}.part`)
     await rename(`${this.#at(name)}.part`, this.#at(name))
   }
@@ -231,7 +217,7 @@ class Proxies {
     })
     for (const { id } of jobs) {
       const { state, error } = await ennick.waitForJob(id)
-      this.#tell(`${clip?.name} is made: ${error ?? state}`)
+      this.tell(`${clip?.name} is made: ${error ?? state}`)
     }
     for (const [name, content] of await this.#disk())
       if (before.get(name) !== content) {
@@ -240,7 +226,7 @@ class Proxies {
       }
   }
 
-  #make = async (): Promise<void> => this.#makeOf(this.#pick(await ennick.clips(this.#productionId)).id)
+  #make = async (): Promise<void> => this.#makeOf(this.pick(await ennick.clips(this.#productionId)).id)
 
   async #release(): Promise<void> {
     const pairIds = (await this.#pairs()).map(({ id }) => id)
@@ -249,13 +235,13 @@ class Proxies {
       params: { productionId: this.#productionId },
       body: { pairIds, apply: true },
     })
-    this.#tell(`released: ${released}, kept ${kept.map(({ name, reason }) => `${name}: ${reason}`).join(' ')}`)
+    this.tell(`released: ${released}, kept ${kept.map(({ name, reason }) => `${name}: ${reason}`).join(' ')}`)
   }
 
   async #untie(): Promise<void> {
-    const pair = this.#pick(await this.#pairs())
+    const pair = this.pick(await this.#pairs())
     if (!pair) return
-    this.#tell(`${pair.name} is untied`)
+    this.tell(`${pair.name} is untied`)
     await ennick.call('untiePair', { params: { pairId: pair.id } })
   }
 
@@ -263,27 +249,27 @@ class Proxies {
     const pairIds = (await this.#pairs()).map(({ id }) => id)
     if (pairIds.length === 0) return
     await ennick.call('renameMade', { params: { productionId: this.#productionId }, body: { pairIds } })
-    this.#tell(`called as today: ${(await this.#pairs()).map(({ name }) => name).join(', ')}`)
+    this.tell(`called as today: ${(await this.#pairs()).map(({ name }) => name).join(', ')}`)
   }
 
   async #point(): Promise<void> {
     const { changes } = await ennick.call('repointMoved', { params: { volumeId: this.#volumeId } })
-    this.#tell(`pointed: ${changes.map(({ label }) => label).join(', ')}`)
+    this.tell(`pointed: ${changes.map(({ label }) => label).join(', ')}`)
   }
 
   async #takeBack(): Promise<void> {
     const mends = await ennick.call('listMends', { params: { productionId: this.#productionId } })
-    const mend = this.#pick(mends.filter(({ state }) => state === 'done'))
+    const mend = this.pick(mends.filter(({ state }) => state === 'done'))
     if (!mend) return
-    this.#tell(`taken back: ${mend.title}`)
+    this.tell(`taken back: ${mend.title}`)
     await ennick.call('undoMend', { params: { mendId: mend.id } })
   }
 
   async #accept(): Promise<void> {
     const changed = (await ennick.clips(this.#productionId)).filter(({ notice }) => notice.includes('original changed'))
-    const clip = this.#pick(changed)
+    const clip = this.pick(changed)
     if (!clip) return
-    this.#tell(`${clip.name} is accepted`)
+    this.tell(`${clip.name} is accepted`)
     await ennick.call('acceptRedelivered', {
       params: { productionId: this.#productionId },
       body: { clipIds: [clip.id], reason: 'delivered again', apply: true },
