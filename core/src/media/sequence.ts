@@ -126,6 +126,10 @@ export function* sequenceFramePaths(sequence: StillSequence): Generator<string> 
   }
 }
 
+/** Where a file lies, or each of numbered stills: below the root of its volume, as many as it has frames. */
+export const pathsOfFile = ({ path, sequence }: { path: string; sequence: StillSequence | null }): string[] =>
+  sequence ? [...sequenceFramePaths(sequence)] : [path]
+
 /** "frame 14", "frames 14 to 16 and 40": missing numbers in words. */
 export function describeGaps(gaps: readonly FrameRange[]): string {
   const words = gaps.map((gap) =>

@@ -1,7 +1,7 @@
 import { lstat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { HeldElsewhere } from '@ennick/contract'
-import { type HashedFile, hashKinds, sequenceFramePaths } from '@ennick/core'
+import { type HashedFile, hashKinds, pathsOfFile } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { isOneFile } from '../disk/file-identity.ts'
 import { type FileStamp, stampOfStats } from '../disk/fingerprint.ts'
@@ -136,6 +136,7 @@ async function placesOf(
 ): Promise<{ places: Place[]; notLookedAt: HeldElsewhere['notLookedAt'] }> {
   const notLookedAt: HeldElsewhere['notLookedAt'] = []
   const places: Place[] = []
+  const own = await filesOn(database, box, null)
   for (const { volume, folder, manifests } of await offloadsOf(database, box)) {
     const label = volume.label
     if (!volume.isHere) {
@@ -144,7 +145,7 @@ async function placesOf(
     }
     try {
       const listed = await readManifests(volume.rootPath, folder, manifests)
-      const known = await knownCopies(database, box, volume, folder)
+      const known = await knownCopies(database, own, volume, folder)
       const copyOf = (file: OnBox): Copy | null => {
         const entry = listed.get(file.path)
         if (!entry || !isAsListed(entry, file)) return null
@@ -234,7 +235,28 @@ const readManifests = (
     }),
   )
 
-type FileRow = typeof files.$inferSelect
+type FileRow = Pick<
+  typeof files.$inferSelect,
+  'id' | 'volumeId' | 'path' | 'sequence' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint'
+>
+/** Without what its file says of itself, which is most of a row. */
+const columns = {
+  ...{ id: files.id, volumeId: files.volumeId, path: files.path, sequence: files.sequence },
+  ...{ sizeBytes: files.sizeBytes, mtimeMicros: files.mtimeMicros, fingerprint: files.fingerprint },
+}
+
+/** What the ledger has on a volume, or in a folder of it. */
+const filesOn = (database: Queryable, { id: onId }: VolumeRow, folder: string | null): Promise<FileRow[]> =>
+  database
+    .select(columns)
+    .from(files)
+    .where(
+      and(
+        eq(files.volumeId, onId),
+        eq(files.isGone, false),
+        folder === null ? undefined : sql`starts_with(${files.path}, ${`${folder}/`})`,
+      ),
+    )
 
 /** Whether a file of the ledger, or each still of a numbered one, is as the ledger knows it. */
 async function whetherUntouched(root: string, file: FileRow): Promise<(now: FileStamp) => boolean> {
@@ -244,34 +266,23 @@ async function whetherUntouched(root: string, file: FileRow): Promise<(now: File
   return () => areAll
 }
 
-const pathsOf = ({ path, sequence }: FileRow): string[] => (sequence ? [...sequenceFramePaths(sequence)] : [path])
-
 /**
  * What the ledger knows in the folder of an offload, by path: a copy that is as it is known there, and is not known to
  * be another than what lies on the box.
  */
 async function knownCopies(
   database: Queryable,
-  box: VolumeRow,
+  own: readonly FileRow[],
   volume: VolumeRow,
   folder: string,
 ): Promise<ReadonlyMap<string, IsUntouched>> {
-  const isIn = sql`starts_with(${files.path}, ${`${folder}/`})`
-  const copies = await database
-    .select()
-    .from(files)
-    .where(and(eq(files.volumeId, volume.id), eq(files.isGone, false), isIn))
-  const own = await database
-    .select()
-    .from(files)
-    .where(and(eq(files.volumeId, box.id), eq(files.isGone, false)))
   const originals = new Map(own.map((file) => [pathIn(folder, file.path), file]))
   const known = new Map<string, IsUntouched>()
-  for (const copy of copies) {
+  for (const copy of await filesOn(database, volume, folder)) {
     const original = originals.get(copy.path)
     const isAnother = original?.sizeBytes === copy.sizeBytes && original.fingerprint !== copy.fingerprint
     const isUntouched = isAnother ? () => false : await whetherUntouched(volume.rootPath, copy)
-    for (const path of pathsOf(copy)) known.set(path, isUntouched)
+    for (const each of pathsOfFile(copy)) known.set(each, isUntouched)
   }
   return known
 }
@@ -297,7 +308,7 @@ async function comparedCopies(
       where own.volume_id = ${box.id} and not own.is_gone and own.problem is null and not other.is_gone
         and other.problem is null and lies.is_here and lies.kind <> 'made' and ${stays(sql`lies.kind`)}`)
   const wanted = [...new Set(rows.flatMap((row) => [row.own_id, row.other_id]))]
-  const known = await database.select().from(files).where(anyOf(files.id, wanted))
+  const known = await database.select(columns).from(files).where(anyOf(files.id, wanted))
   const byId = new Map(known.map((file) => [file.id, file]))
   const all = await database.select().from(volumes).where(eq(volumes.productionId, box.productionId))
   const volumeById = new Map(all.map((volume) => [volume.id, volume]))
@@ -308,7 +319,7 @@ async function comparedCopies(
     if (!own || !other || !volume) continue
     const copies = found.get(volume) ?? new Map<string, ComparedCopy>()
     found.set(volume, copies)
-    const [paths, others] = [pathsOf(own), pathsOf(other)]
+    const [paths, others] = [pathsOfFile(own), pathsOfFile(other)]
     if (paths.length !== others.length) continue
     const isOriginalUntouched = await whetherUntouched(box.rootPath, own)
     const isUntouched = await whetherUntouched(volume.rootPath, other)

@@ -5,10 +5,11 @@ import { and, asc, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { Contribution } from '../contribution.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { cameraProxies, manifests } from '../store/catalogue-schema.ts'
-import type { Database } from '../store/database.ts'
+import type { Database, Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction } from '../store/production-row.ts'
 import { clipFiles, declaredRoles, files, volumes } from '../store/schema.ts'
+import { isAnother } from '../store/volume-presence.ts'
 import { countNotCompared } from './compare-copies.ts'
 
 /** Of each volume, how many of its clips are nowhere else, and how many are used. Clips are a later stop. */
@@ -57,7 +58,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       isWatched: volume.isWatched,
       isHere: volume.isHere,
       isAllowed: volume.isAllowed,
-      isTaken: !taken.has(volume.rootPath) && (await isTaken(volume)),
+      isTaken: !taken.has(volume.rootPath) && (await isTaken(database, volume)),
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
       ...counts,
@@ -93,9 +94,12 @@ export async function presentVolumes(database: Database, productionId: string): 
   )
 }
 
-/** Whether something lies at the place of a box that is away. What lies there is no volume that is known to be in. */
-const isTaken = async ({ isHere, isAllowed, kind, rootPath }: typeof volumes.$inferSelect): Promise<boolean> =>
-  !isHere && isAllowed && removableKinds.has(kind) && (await readdir(rootPath).catch(() => [])).length > 0
+/** Whether a box is away as another is in its place, or as it was formatted. */
+const isTaken = async (database: Queryable, volume: typeof volumes.$inferSelect): Promise<boolean> => {
+  const { isHere, isAllowed, kind, rootPath } = volume
+  if (isHere || !isAllowed || !removableKinds.has(kind)) return false
+  return (await readdir(rootPath).catch(() => [])).length > 0 && isAnother(database, volume)
+}
 
 async function readAround(database: Database, productionId: string) {
   const waiting = await database

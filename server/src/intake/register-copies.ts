@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { claimsToBeMedia, removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import { claimsToBeMedia, pathsOfFile, removableKinds, type StillSequence, sequenceFramePaths } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import type { WorkContext } from '../queue/context.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -43,8 +43,7 @@ type CopiedRow = typeof files.$inferSelect
 /** Whether these are all media that were copied: a card may have been filled since its last scan. */
 export function areAllMedia(copied: readonly CopiedRow[], verified: readonly VerifiedCopy[]): boolean {
   const known = new Set<string>()
-  for (const { path, sequence } of copied)
-    for (const each of sequence ? sequenceFramePaths(sequence) : [path]) known.add(each)
+  for (const file of copied) for (const each of pathsOfFile(file)) known.add(each)
   return verified.every(({ path }) => known.has(path) || !claimsToBeMedia(path))
 }
 
@@ -143,11 +142,12 @@ export async function tie(transaction: Transaction, fileId: string, copyId: stri
         set: { isVerified: sql`${clipCopies.isVerified} or excluded.is_verified`, isUnlike: false },
       })
   }
+  const { id, fingerprint, firstFingerprint } = files
   const rows = await transaction
-    .select()
+    .select({ id, fingerprint, firstFingerprint })
     .from(files)
     .where(anyOf(files.id, [fileId, copyId]))
-  const [file, copy] = [rows.find(({ id }) => id === fileId), rows.find(({ id }) => id === copyId)]
+  const [file, copy] = [fileId, copyId].map((each) => rows.find((row) => row.id === each))
   if (!file || !copy) return
   // Where something else was before, what is there now is what was copied; it is no clip that was what it was before.
   const isHeldAlike = heldContent(file) === heldContent(copy)

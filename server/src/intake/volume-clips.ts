@@ -1,5 +1,5 @@
 import type { VolumeClip } from '@ennick/contract'
-import { formatTimecode, type StillSequence, sequenceFramePaths } from '@ennick/core'
+import { formatTimecode, pathsOfFile } from '@ennick/core'
 import { and, eq, isNull } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { cameraProxies, clipCopies } from '../store/catalogue-schema.ts'
@@ -94,8 +94,5 @@ export async function pathsOfClips(
   if (clipIds.length === 0) return new Set()
   const wanted = new Set(clipIds)
   const rows = (await filesOn(database, volumeId)).filter(({ clipId }) => wanted.has(clipId))
-  const paths = rows.flatMap(({ file }) =>
-    file.sequence ? [...sequenceFramePaths(file.sequence as StillSequence)] : [file.path],
-  )
-  return new Set(paths)
+  return new Set(rows.flatMap(({ file }) => pathsOfFile(file)))
 }

@@ -99,7 +99,7 @@ export const othersAtItsPlace = (database: Queryable, { id, productionId, rootPa
     .where(and(eq(volumes.productionId, productionId), eq(volumes.rootPath, rootPath), ne(volumes.id, id)))
 
 /** Whether what is at a card's place is another one, as far as can be told: nothing of what it alone holds may be lost. */
-async function isAnother(database: Queryable, volume: VolumeRow): Promise<boolean> {
+export async function isAnother(database: Queryable, volume: VolumeRow): Promise<boolean> {
   const some = await knownFiles(database, volume.id, enough)
   if (some.length === 0 || (await holdsAny(volume.rootPath, some))) return false
   return (await holdsNothing(database, volume)) && (await clipsOnItAlone(database, volume)) > 0

@@ -7,8 +7,8 @@ import { serve } from '../serve.ts'
 import { work } from '../stops.ts'
 
 /**
- * A process in which the servers and workers of one test file after another run, as they were built: what a file does
- * not load and warm up again is two thirds of what a short one takes.
+ * What is asked of a process in which the servers and workers of one test file after another run, as they were built,
+ * so that no file loads and compiles all of them again.
  */
 export type HostRequest =
   | { readonly kind: 'routes' }

@@ -111,12 +111,10 @@ export function ClipTable(props: Props): ReactElement {
   useEffect(() => {
     if (editedAt !== null) scrollToIndex(editedAt)
   }, [editedAt, scrollToIndex])
-  const rowAt = (index: number): Clip | undefined =>
-    index === editedAt
-      ? pages.rowAt(index)?.id === editing?.clip.id
-        ? pages.rowAt(index)
-        : editing?.clip
-      : pages.rowAt(inList(index))
+  const rowAt = (index: number): Clip | undefined => {
+    const listed = pages.rowAt(inList(index))
+    return editing && index === editedAt && listed?.id !== editing.clip.id ? editing.clip : listed
+  }
 
   const move = (by: number): void => {
     const next = Math.max(0, Math.min(rows - 1, current + by))
