@@ -11,6 +11,7 @@ const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
   copyKinds: [],
   presence: 'here',
   isChanged: false,
+  notOneClip: null,
   unlikeCopies: [],
   proxyPlays: false,
   sequence: null,
@@ -29,6 +30,12 @@ describe('what is noteworthy about a clip', () => {
   test('that it is another than at first, while it is there', () => {
     expect(kinds({ isChanged: true })).toEqual(['original changed'])
     expect(kinds({ isChanged: true, presence: 'gone' })).toEqual([])
+  })
+  test('that its files do not go together, where none of them has changed', () => {
+    const notOneClip = 'T_2.wav is 2 samples longer than T_1.wav'
+    expect(clipNotices(clip({ notOneClip }), '2026-11-25')[0]?.message).toContain(notOneClip)
+    expect(kinds({ notOneClip, isChanged: true })).toEqual(['original changed'])
+    expect(kinds({ notOneClip, presence: 'gone' })).toEqual([])
   })
   test.each(['card', 'recorder', 'disc', 'shuttle'])('only on a %s', (volumeKind) =>
     expect(kinds({ volumeKind })).toEqual(['only on a card']),

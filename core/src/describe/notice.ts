@@ -40,6 +40,8 @@ export interface NoticedClip {
   readonly unlikeCopies: readonly string[]
   /** Whether one of its files has other content than when it was first seen. */
   readonly isChanged: boolean
+  /** Why its files are no one clip any more; null while they are. */
+  readonly notOneClip: string | null
   /** Whether some made item is there to be played. */
   readonly proxyPlays: boolean
   readonly sequence: StillSequence | null
@@ -77,6 +79,13 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       message:
         `It has other content on “${clip.volumeLabel}” than when it was first seen: it was written over, or its card ` +
         'was used again. If what it was is meant, look for another copy of that; if it was delivered again, accept it.',
+    })
+  else if (clip.notOneClip !== null && clip.presence !== 'gone')
+    notices.push({
+      kind: 'original changed',
+      message:
+        `Its files are no one clip any more: ${clip.notOneClip}. Bring back the file that goes with the others, or take ` +
+        'back the mend by which this one came.',
     })
   for (const place of clip.unlikeCopies)
     notices.push({

@@ -114,6 +114,8 @@ export interface FindingClip extends ResolvableClip {
   readonly silentTracks: readonly number[]
   /** Files of the original whose content is another than when they were first seen. */
   readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
+  /** Why its files are no one clip any more; null while they are. */
+  readonly notOneClip: string | null
   /** A copy of it that is here, where it is away itself. */
   readonly copyHere?: { readonly path: string; readonly volumeLabel: string } | undefined
   /** Files of the original that are not where they should be, with where else they were seen. */

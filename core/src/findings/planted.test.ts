@@ -36,6 +36,7 @@ function healthyClip(index: number): FindingClip {
       silentTracks: [],
       volumeIsHere: true,
       changedFiles: [],
+      notOneClip: null,
       notices: [],
       lostFiles: [],
       pairs: [healthyPair(name)],

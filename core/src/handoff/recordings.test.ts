@@ -41,7 +41,7 @@ function clip(name: string, soundLink: SoundLink | null): FindingClip {
       fingerprint: name,
       volumeIsHere: true,
     },
-    ...{ changedFiles: [], notices: [], lostFiles: [], pairs: [] },
+    ...{ changedFiles: [], notOneClip: null, notices: [], lostFiles: [], pairs: [] },
   }
 }
 

@@ -1,6 +1,7 @@
 export * from './camera-proxy.ts'
 export * from './codec.ts'
 export * from './facts.ts'
+export * from './one-clip.ts'
 export * from './other-kinds.ts'
 export * from './overlap.ts'
 export * from './passed-over.ts'

@@ -43,7 +43,8 @@ export function findSpannedTakes<T extends SpanPart>(files: readonly T[]): T[][]
   return takes
 }
 
-function follows(before: MediaFacts, here: MediaFacts): boolean {
+/** Whether a file is the next part of what another is a part of: of the same make, from the very next frame. */
+export function follows(before: MediaFacts, here: MediaFacts): boolean {
   const a = before.picture as PictureFacts
   const b = here.picture as PictureFacts
   return (

@@ -43,6 +43,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     soundUse: null,
     silentTracks: [],
     changedFiles: [],
+    notOneClip: null,
     notices: [],
     lostFiles: [],
     pairs: [],

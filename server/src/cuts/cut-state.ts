@@ -14,6 +14,7 @@ import {
   type Resolution,
   removableKinds,
   type Sighting,
+  whyNotOneClip,
 } from '@ennick/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
@@ -209,6 +210,7 @@ const describeClip = (
   ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
+  notOneClip: whyNotOneClip(clip.files),
   notices: noticesOf(clip, today),
   copyHere: copyHere(clip),
   lostFiles: clip.files

@@ -8,6 +8,8 @@ const sampleBytes = 65_536
 export interface FileStamp {
   readonly sizeBytes: number
   readonly mtimeMicros: number
+  /** Of numbered stills: a mark of the size and time of each. */
+  readonly eachStamp?: string | null
 }
 
 export const stampOfStats = ({ size, mtimeNs }: Pick<BigIntStats, 'size' | 'mtimeNs'>): FileStamp => ({

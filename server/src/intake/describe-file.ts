@@ -17,6 +17,7 @@ import { type FileStamp, fingerprint, stampOfStats } from '../disk/fingerprint.t
 import { assertBeneath } from '../disk/held-folder.ts'
 import { probe, readStillPlace, UnreadableMedia } from '../engine/probe.ts'
 import { readNoteChunks } from '../engine/riff.ts'
+import { type KnownStills, StillsMark, stillNames } from './stills-mark.ts'
 
 export interface DescribedFile extends FileStamp {
   readonly fingerprint: string
@@ -36,19 +37,22 @@ export interface PlacedFile {
 export const stampOf = async (path: string): Promise<FileStamp> => stampOfStats(await stat(path, { bigint: true }))
 
 /**
- * The stamp of a file or of all stills of a sequence together: their bytes, and the newest of their times.
+ * The stamp of a file or of all stills of a sequence together: their bytes, the newest of their times, and a mark of
+ * the bytes and the time of each.
  * @throws as `stat` does when the file, or any of the stills, is not there
  */
 export async function stampOfPlaced(file: PlacedFile): Promise<FileStamp> {
   if (!file.sequence) return stampOf(file.fullPath)
   let sizeBytes = 0
   let mtimeMicros = 0
+  let each = 0n
   for (const name of stillNames(file.sequence)) {
     const stamp = await stampOf(join(file.root, file.sequence.folder, name))
     sizeBytes += stamp.sizeBytes
     mtimeMicros = Math.max(mtimeMicros, stamp.mtimeMicros)
+    each = xxh64(Buffer.from(`${stamp.sizeBytes} ${stamp.mtimeMicros}`), each)
   }
-  return { sizeBytes, mtimeMicros }
+  return { sizeBytes, mtimeMicros, eachStamp: each.toString(16).padStart(16, '0') }
 }
 
 /**
@@ -65,13 +69,11 @@ export async function lookForPlaced(file: PlacedFile): Promise<FileStamp | null>
   }
 }
 
-function* stillNames(sequence: StillSequence): Generator<string> {
-  for (const range of sequence.ranges)
-    for (let number = range.startFrame; number < range.endFrame; number++) yield stillName(sequence, number)
-}
-
+/** Whether two stamps agree. Numbered stills that were seen by an earlier version have no mark of each. */
 export const sameStamp = (a: FileStamp, b: FileStamp): boolean =>
-  a.sizeBytes === b.sizeBytes && a.mtimeMicros === b.mtimeMicros
+  a.sizeBytes === b.sizeBytes &&
+  a.mtimeMicros === b.mtimeMicros &&
+  (!a.eachStamp || !b.eachStamp || a.eachStamp === b.eachStamp)
 
 /** Whether a file lies where it is known, with the size and the time that are known of it. */
 export async function isAsKnown(file: PlacedFile & FileStamp): Promise<boolean> {
@@ -131,49 +133,11 @@ async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFac
     : facts
 }
 
-/** Stills by the mark, and the bytes, that they had when they were seen. */
-export interface KnownStills {
-  readonly sequence: StillSequence
-  readonly fingerprint: string
-  readonly sizeBytes: number
-}
-
 interface StillsReading {
   readonly rate: Rate
-  /** The same stills, as they may have been known before: marks once held where stills lay and were called. */
+  /** The same stills, as they may have been known before: marks were once made otherwise. */
   readonly knownAs: readonly KnownStills[]
   readonly signal: AbortSignal
-}
-
-/** What marks of before were made of, in the order of words that a scan or the database had them in. */
-const formsOfBefore = ({ folder, prefix, suffix, digits, ranges }: StillSequence): unknown[] => [
-  { folder, prefix, suffix, digits, ranges: ranges.map(({ startFrame, endFrame }) => ({ startFrame, endFrame })) },
-  { digits, folder, prefix, ranges: ranges.map(({ startFrame, endFrame }) => ({ endFrame, startFrame })), suffix },
-]
-
-const numbersOf = ({ ranges }: StillSequence): number[][] =>
-  ranges.map(({ startFrame, endFrame }) => [startFrame, endFrame])
-
-/** The mark of numbered stills: of their first, middle and last, of all their bytes, and of what is said of them. */
-async function stillsMark(
-  root: string,
-  sequence: StillSequence,
-  sizeBytes: number,
-): Promise<(what: unknown) => string> {
-  const { ranges } = sequence
-  const first = (ranges[0] as FrameRange).startFrame
-  const last = (ranges.at(-1) as FrameRange).endFrame - 1
-  const middle = (ranges[Math.floor(ranges.length / 2)] as FrameRange).startFrame
-  const stills: string[] = []
-  for (const number of [first, middle, last]) {
-    const path = join(root, sequence.folder, stillName(sequence, number))
-    stills.push(await fingerprint(path, (await stampOf(path)).sizeBytes))
-  }
-  return (what) =>
-    stills
-      .reduce((mark, still) => xxh64(Buffer.from(still), mark), xxh64(Buffer.from(JSON.stringify([what, sizeBytes]))))
-      .toString(16)
-      .padStart(16, '0')
 }
 
 /** Whether numbered stills hold all those of a known sequence, which are together what they were, and more. */
@@ -183,10 +147,8 @@ export async function isGrownFrom(root: string, sequence: StillSequence, known: 
   if (!known.sequence.ranges.every(isWithin)) return false
   const stamp = await lookForPlaced({ fullPath: '', root, sequence: known.sequence }).catch(() => null)
   if (stamp === null || stamp.sizeBytes !== known.sizeBytes) return false
-  const markWith = await stillsMark(root, known.sequence, known.sizeBytes)
-  return [numbersOf(known.sequence), ...formsOfBefore(known.sequence)].some(
-    (form) => markWith(form) === known.fingerprint,
-  )
+  const read = await StillsMark.read(root, known.sequence, known.sizeBytes)
+  return read.mark === known.fingerprint || read.wasMarked(known)
 }
 
 /**
@@ -201,13 +163,10 @@ export async function describeSequence(
 ): Promise<DescribedFile> {
   const first = (sequence.ranges[0] as FrameRange).startFrame
   const pathOf = (number: number): string => join(root, sequence.folder, stillName(sequence, number))
-  const markWith = await stillsMark(root, sequence, stamp.sizeBytes)
-  // Of many that are known few have as many bytes: only of those the marks are worked out.
-  const before = knownAs.find(
-    ({ sequence: known, fingerprint: mark, sizeBytes }) =>
-      sizeBytes === stamp.sizeBytes && formsOfBefore(known).some((form) => markWith(form) === mark),
-  )
-  const described = { ...stamp, fingerprint: before?.fingerprint ?? markWith(numbersOf(sequence)) }
+  const read = await StillsMark.read(root, sequence, stamp.sizeBytes, signal)
+  // Of what is known by both, the mark of before is what pairs and mends have.
+  const before = knownAs.find((known) => read.wasMarked(known))
+  const described = { ...stamp, fingerprint: before?.fingerprint ?? read.mark }
   try {
     const facts = await probe(pathOf(first), (await stampOf(pathOf(first))).sizeBytes, { signal })
     const { rate: ownRate, startFrame, dropFrame } = await readStillPlace(pathOf(first), rate)
@@ -250,14 +209,6 @@ export async function describePlaced(
     ? describeSequence(file.root, file.sequence, stamp, reading)
     : describeFile(file.fullPath, stamp, { signal: reading.signal })
 }
-
-/** What is known of a file as numbered stills; nothing of any other. */
-export const asKnownStills = ({
-  sequence,
-  fingerprint: mark,
-  sizeBytes,
-}: Pick<PlacedFile, 'sequence'> & Pick<DescribedFile, 'fingerprint' | 'sizeBytes'>): KnownStills[] =>
-  sequence ? [{ sequence, fingerprint: mark, sizeBytes }] : []
 
 /** Runs a task over items, a few at a time; the first failure stops the rest and is thrown. */
 export async function forEachAtOnce<T>(

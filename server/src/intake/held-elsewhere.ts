@@ -237,12 +237,13 @@ const readManifests = (
 
 type FileRow = Pick<
   typeof files.$inferSelect,
-  'id' | 'volumeId' | 'path' | 'sequence' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint'
+  'id' | 'volumeId' | 'path' | 'sequence' | 'sizeBytes' | 'mtimeMicros' | 'eachStamp' | 'fingerprint'
 >
 /** Without what its file says of itself, which is most of a row. */
 const columns = {
   ...{ id: files.id, volumeId: files.volumeId, path: files.path, sequence: files.sequence },
-  ...{ sizeBytes: files.sizeBytes, mtimeMicros: files.mtimeMicros, fingerprint: files.fingerprint },
+  ...{ sizeBytes: files.sizeBytes, mtimeMicros: files.mtimeMicros, eachStamp: files.eachStamp },
+  fingerprint: files.fingerprint,
 }
 
 /** What the ledger has on a volume, or in a folder of it. */

@@ -93,6 +93,7 @@ async function storeCopy(
     path,
     sizeBytes: stamp.sizeBytes,
     mtimeMicros: stamp.mtimeMicros,
+    eachStamp: stamp.eachStamp ?? null,
     fingerprint,
     facts,
     sequence,

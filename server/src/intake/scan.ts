@@ -21,7 +21,6 @@ import { settleArrivals } from './arrivals.ts'
 import { assertVolumeHere } from './assert-volume-here.ts'
 import { isGrowing } from './at-rest.ts'
 import {
-  asKnownStills,
   type DescribedFile,
   describePlaced,
   forEachAtOnce,
@@ -32,6 +31,7 @@ import {
   stampOfPlaced,
 } from './describe-file.ts'
 import { type FoundFile, findFiles } from './find-files.ts'
+import { asKnownStills } from './stills-mark.ts'
 import { nameUnreadable, type Unreadable } from './walk.ts'
 
 /** Probing is mostly waiting for a process to start: two at a time use two cores and leave the machine usable. */
@@ -47,7 +47,8 @@ interface Described extends DescribedFile, FoundFile {
 
 type KnownFile = Pick<
   typeof files.$inferSelect,
-  'id' | 'path' | 'sizeBytes' | 'mtimeMicros' | 'fingerprint' | 'firstFingerprint' | 'problem' | 'isGone' | 'sequence'
+  | ('id' | 'path' | 'sizeBytes' | 'mtimeMicros' | 'eachStamp')
+  | ('fingerprint' | 'firstFingerprint' | 'problem' | 'isGone' | 'sequence')
 > & {
   readonly hasFacts: boolean
   readonly toReadAgain: boolean
@@ -64,14 +65,14 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   await assertSameBox(database, volume)
   await assertVolumeHere(database, volume, 'It is scanned when it is back.')
   const production = await readProduction(database, volume.productionId)
-  const { id, path, sizeBytes, mtimeMicros, fingerprint, firstFingerprint } = files
+  const { id, path, sizeBytes, mtimeMicros, eachStamp, fingerprint, firstFingerprint } = files
   const { problem, isGone, sequence, toReadAgain } = files
   const hasFacts = sql<boolean>`${files.facts} is not null`
   const known: Map<string, KnownFile> = new Map(
     (
       await database
         .select({
-          ...{ id, path, sizeBytes, mtimeMicros, fingerprint, firstFingerprint },
+          ...{ id, path, sizeBytes, mtimeMicros, eachStamp, fingerprint, firstFingerprint },
           ...{ problem, isGone, sequence, hasFacts, toReadAgain },
         })
         .from(files)
@@ -308,6 +309,7 @@ async function insertFiles({ database }: WorkContext, volumeId: string, rows: re
       set: {
         sizeBytes: sql`excluded.size_bytes`,
         mtimeMicros: sql`excluded.mtime_micros`,
+        eachStamp: sql`excluded.each_stamp`,
         fingerprint: sql`excluded.fingerprint`,
         // What was known of an original stays known when it is damaged: it keeps its place in the ledger.
         facts: sql`coalesce(excluded.facts, ${files.facts})`,

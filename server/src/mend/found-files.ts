@@ -52,6 +52,7 @@ export async function rowsOfFound(
         ...atPlace,
         set: {
           ...{ sizeBytes: sql`excluded.size_bytes`, mtimeMicros: sql`excluded.mtime_micros` },
+          eachStamp: sql`excluded.each_stamp`,
           ...{ fingerprint: sql`excluded.fingerprint`, facts: sql`excluded.facts`, sequence: sql`excluded.sequence` },
           ...{ problem: null, isGone: false, seenAt: new Date() },
         },

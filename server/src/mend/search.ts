@@ -8,15 +8,8 @@ import {
   type Wanted,
 } from '@ennick/core'
 import { readAllCutStates, readCutRow } from '../cuts/cut-state.ts'
-import {
-  asKnownStills,
-  describeFile,
-  describeSequence,
-  forEachAtOnce,
-  type KnownStills,
-  lookForPlaced,
-  sameStamp,
-} from '../intake/describe-file.ts'
+import { describeFile, describeSequence, forEachAtOnce, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { asKnownStills, type KnownStills } from '../intake/stills-mark.ts'
 import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -224,9 +217,9 @@ function planner(
 /** A known file as its last scan has it; null when that could not read it. */
 function foundAsScanned(known: KnownFile | undefined): FoundFile | null {
   if (!known?.facts) return null
-  const { fullPath, sizeBytes, mtimeMicros, fingerprint, facts } = known
+  const { fullPath, sizeBytes, mtimeMicros, eachStamp, fingerprint, facts } = known
   return {
-    ...{ id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts },
+    ...{ id: fullPath, path: fullPath, sizeBytes, mtimeMicros, eachStamp, fingerprint, facts },
     sequence: besideEachOther(known),
   }
 }

@@ -156,6 +156,7 @@ export interface FoundFile {
   readonly path: string
   readonly sizeBytes: number
   readonly mtimeMicros: number
+  readonly eachStamp?: string | null
   readonly fingerprint: string
   readonly facts: MediaFacts
   /** Of numbered stills, which lie beside each other: without their folder. Searches of before found none. */

@@ -123,6 +123,8 @@ export const files = pgTable(
     sizeBytes: bigint('size_bytes', { mode: 'number' }).notNull(),
     /** Whole nanoseconds would not fit a number; microseconds since 1970 do. */
     mtimeMicros: bigint('mtime_micros', { mode: 'number' }).notNull(),
+    /** Of numbered stills, a mark of the size and time of each; null where an earlier version saw them. */
+    eachStamp: text('each_stamp'),
     /** xxHash64 over the size and samples of the content. */
     fingerprint: text('fingerprint').notNull(),
     /** Its content when it was first seen, kept by a trigger: an original that is another now is told by it. */

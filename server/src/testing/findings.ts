@@ -40,6 +40,7 @@ function clip(index: number): FindingClip {
       silentTracks: [],
     },
     changedFiles: fault === 3 ? [{ path: `/reach/${name}`, fingerprint: 'other' }] : [],
+    notOneClip: null,
     lostFiles: [],
     pairs: [pair],
   }

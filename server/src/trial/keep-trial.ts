@@ -232,10 +232,10 @@ class Counterparts {
 }
 
 const foundFile = (file: KnownFile): FoundFile => {
-  const { fullPath, sizeBytes, mtimeMicros, fingerprint, facts } = file
+  const { fullPath, sizeBytes, mtimeMicros, eachStamp, fingerprint, facts } = file
   if (!facts) throw conflict(`${fullPath} cannot be read.`)
   const sequence = besideEachOther(file)
-  return { ...{ id: fullPath, path: fullPath, sizeBytes, mtimeMicros, fingerprint, facts }, sequence }
+  return { ...{ id: fullPath, path: fullPath, sizeBytes, mtimeMicros, eachStamp, fingerprint, facts }, sequence }
 }
 
 /** The version that the trial's cut has become, as the next one of the cut itself. */

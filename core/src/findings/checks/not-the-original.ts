@@ -2,7 +2,7 @@ import { type Check, eventNumbers, type Finding, fact, usedClips } from '../find
 
 /**
  * What stands in an original's place and is not it: a proxy that a person chose, content that is another than when it
- * was first seen, a file that cannot be read to its end.
+ * was first seen, files that do not go together, a file that cannot be read to its end.
  */
 export const notTheOriginal: Check = (context) =>
   usedClips(context).flatMap(({ clip, events }): Finding[] => {
@@ -54,5 +54,14 @@ export const notTheOriginal: Check = (context) =>
         isWhole ? ['repoint', 'accept redelivery'] : ['repoint'],
       )
     }
+    if (clip.presence === 'here' && changed.length === 0 && clip.notOneClip !== null)
+      find(
+        'original changed',
+        `not one clip: ${clip.notOneClip}`,
+        `The files of ${clip.name} are no one clip any more: ${clip.notOneClip}. It carries ${uses}. ` +
+          'Bring back the file that goes with the others, or take back the mend by which this one came.',
+        [fact('set', 'files that go together', clip.notOneClip)],
+        [],
+      )
     return findings
   })

@@ -1,0 +1,1 @@
+ALTER TABLE "files" ADD COLUMN "each_stamp" text;
