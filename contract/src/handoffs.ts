@@ -164,6 +164,8 @@ export const restorePlan = z.object({
   volumes: z.array(z.object({ label: z.string(), folder: z.string(), isThere: z.boolean() })),
   clips: z.int(),
   lists: z.int(),
+  lacks: z.array(outstandingItem).describe('What it does not hold, and why, when it was made'),
+  lacksCount: z.int(),
   blocked: z.string().nullable().describe('Why it cannot be done'),
 })
 
@@ -184,6 +186,8 @@ export const restore = z.object({
       cuts: z.array(z.object({ name: z.string(), version: z.int(), events: z.int(), onOriginal: z.int() })).readonly(),
       trouble: z.array(z.object({ path: z.string(), reason: z.string() })).readonly(),
       troubleCount: z.int(),
+      lacks: z.array(outstandingItem).describe('What the archive does not hold'),
+      lacksCount: z.int(),
     })
     .nullable()
     .describe('Null until it has ended'),

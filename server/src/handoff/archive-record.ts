@@ -70,6 +70,11 @@ const archiveRecord = z.object({
       ),
     }),
   ),
+  /** What is not in it, and why, when it was made; archives of before do not say. */
+  lacks: z
+    .array(z.object({ name: z.string(), reason: z.string() }))
+    .readonly()
+    .default([]),
 })
 export type ArchiveRecord = z.infer<typeof archiveRecord>
 
@@ -80,11 +85,15 @@ export interface FoundArchive {
   readonly along: string
 }
 
-/** @param cuts every version, with the name of the file that its list has in the archive */
+/**
+ * @param cuts every version, with the name of the file that its list has in the archive
+ * @param lacks what could not be copied
+ */
 export function recordOf(
   { production, joined }: Material,
   plan: PullPlan,
   cuts: readonly { readonly state: CutState; readonly file: string }[],
+  lacks: ArchiveRecord['lacks'],
 ): ArchiveRecord {
   const inIt = plan.clips.filter(({ outstanding }) => outstanding === null).map(({ clip }) => clip)
   const placeOf = new Map(inIt.map((clip) => [clip.id, placeIn(plan, clip.main)]))
@@ -120,6 +129,7 @@ export function recordOf(
       ...{ name, rate: { numerator, denominator } },
       entries: calledOtherwise(entries, (id) => placeOf.get(id)),
     })),
+    lacks,
   }
 }
 

@@ -87,4 +87,16 @@ test('an original that is not where it was, or an event of no original, keeps an
     { name: 'A001C002', reason: 'A001C002.mov is not on “A001” any more: mend it.' },
     { name: 'B001C001.mov', reason: 'It is on no original yet, in event 002 of “Mill”: mend it.' },
   ])
+  // What another file has taken the place of is not what it was when the archive comes back.
+  await makePicture(join(ennick.media, 'card', 'A001C001.mov'), { seed: 3 })
+  await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
+  const changed = await archive('Changed')
+  expect(changed.job.summary).toMatch(/3 outstanding · 0 of 4 events covered/)
+  // What it lacks is said before it comes back, and after.
+  const plan = await ennick.call('planRestore', { body: { folder: join(shelf, 'Changed') } })
+  expect(plan).toMatchObject({ lacks: changed.outcome?.outstanding, lacksCount: 3 })
+  expect(changed.outcome?.outstanding[0]).toMatchObject({
+    name: 'A001C001',
+    reason: expect.stringMatching(/else than/),
+  })
 })

@@ -8,7 +8,7 @@ import type { WorkContext } from '../queue/context.ts'
 import type { Database } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
 import { type Material, readMaterial } from '../store/material.ts'
-import { recordName, recordOf } from './archive-record.ts'
+import { type ArchiveRecord, recordName, recordOf } from './archive-record.ts'
 import type { WrittenFile } from './hand-off.ts'
 import { coverageOf, eventsByClip, listAsRead, type PullOrder, placeIn } from './pull-order.ts'
 import { type PullPlan, planAll } from './pull-plan.ts'
@@ -34,8 +34,8 @@ export async function orderArchive({ database, job }: WorkContext): Promise<Pull
     ...{ plan, eventsOf },
     luts: await readUsedLuts(database, plan),
     coverage: (clipsInIt) => coverageOf(newest, clipsInIt),
-    along: async ({ copies }) => ({
-      written: await written(database, material, { states, plan, copies }),
+    along: async ({ copies, outstanding }) => ({
+      written: await written(database, material, { states, plan, copies, outstanding }),
       without: null,
     }),
     record: {
@@ -48,7 +48,12 @@ export async function orderArchive({ database, job }: WorkContext): Promise<Pull
 async function written(
   database: Database,
   material: Material,
-  archive: { states: readonly CutState[]; plan: PullPlan; copies: ReadonlyMap<string, VerifiedCopy> },
+  archive: {
+    states: readonly CutState[]
+    plan: PullPlan
+    copies: ReadonlyMap<string, VerifiedCopy>
+    outstanding: ArchiveRecord['lacks']
+  },
 ): Promise<WrittenFile[]> {
   const { id } = material.production
   const lists: WrittenFile[] = []
@@ -62,7 +67,7 @@ async function written(
   const log = await exportLog(database, id, { clipIds, fields, format: 'csv' })
   return [
     ...lists,
-    { name: recordName, content: JSON.stringify(recordOf(material, archive.plan, cuts)) },
+    { name: recordName, content: JSON.stringify(recordOf(material, archive.plan, cuts, archive.outstanding)) },
     { name: 'ledger.csv', content: ledgerOf(archive) },
     { name: 'recipes.json', content: `${JSON.stringify(recipesOf(archive.plan), null, 2)}\n` },
     { name: 'log.csv', content: log[0]?.text ?? '' },

@@ -36,7 +36,7 @@ export interface PullOrder {
   along(copied: {
     /** Where everything went to. */
     readonly folder: string
-    readonly isComplete: boolean
+    readonly outstanding: readonly { readonly name: string; readonly reason: string }[]
     readonly copies: ReadonlyMap<string, VerifiedCopy>
   }): Promise<{
     readonly written: readonly WrittenFile[]
@@ -63,10 +63,10 @@ export async function orderPull(
     eventsOf: eventsByClip(state, (number) => number),
     luts: await readUsedLuts(database, plan),
     coverage: (clipsInIt) => coverageOf([state], clipsInIt),
-    along: async ({ folder, isComplete }) => {
+    along: async ({ folder, outstanding }) => {
       // The list that was read names proxies.
       if (of === 'proxies') return { written: [await listAsRead(database, state.row)], without: null }
-      return listsOnCopies(database, state, plan, { folder, isComplete })
+      return listsOnCopies(database, state, plan, { folder, isComplete: outstanding.length === 0 })
     },
     handed: handedNow(state),
     record: { subject: 'cut', subjectId: cutId, what: `Pulled the ${of} of “${state.row.name}”` },

@@ -12,6 +12,7 @@ import {
   stem,
 } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
+import { hasChanged } from '../store/backups.ts'
 import {
   type KnownClip,
   type KnownFile,
@@ -176,13 +177,21 @@ function pulledOf(clip: KnownClip, of: PullOf): PulledClip {
   if (pair) return { clip, files: pair.files.map(({ file }) => file), pieces: null, outstanding: null }
   if (of === 'proxies' && !travelsAsItIs(clip))
     return { clip, files: [], pieces: null, outstanding: 'It has no proxy that is here: make one.' }
-  const [lost] = clip.files.filter(({ presence }) => presence !== 'here')
-  if (!lost) return { clip, files: clip.files, pieces: null, outstanding: null }
-  const why =
-    lost.presence === 'away'
+  const why = whyNotAsItIs(clip)
+  return { clip, files: why === null ? clip.files : [], pieces: null, outstanding: why }
+}
+
+/** Why the files of an original are not copied for it; null where they are. */
+function whyNotAsItIs({ files }: KnownClip): string | null {
+  const lost = files.find(({ presence }) => presence !== 'here')
+  if (lost)
+    return lost.presence === 'away'
       ? `“${lost.volume.label}” is away: put it in.`
       : `${lost.path} is not on “${lost.volume.label}” any more: mend it.`
-  return { clip, files: [], pieces: null, outstanding: why }
+  const changed = files.find(hasChanged)
+  return changed
+    ? `${changed.path} holds something else than when it was first seen: mend it, or accept what it is now.`
+    : null
 }
 
 /** Sound, stills and pictures with an alpha channel need no proxy. */

@@ -160,6 +160,22 @@ describe('originals', () => {
     await writeFile(path, kept)
     await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
   })
+
+  test('an original that is known to be another is outstanding until it is accepted, or what it was', async () => {
+    const path = join(box, 'B002C001.mov')
+    const kept = join(ennick.config.dataFolder, 'kept.mov')
+    await rename(path, kept)
+    await makePicture(path, { seed: 3, timecode: '11:00:00:00', reel: 'B002' })
+    await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
+    const reason = 'B002C001.mov holds something else than when it was first seen: mend it, or accept what it is now.'
+    expect((await plan()).outstanding).toMatchObject([{ name: 'B002C001', reason }])
+    const { job, outcome } = await pull()
+    expect([job.state, outcome?.copied, outcome?.events]).toEqual(['done', 2, { of: 4, covered: 3 }])
+    expect(outcome?.outstanding).toEqual([{ name: 'B002C001', reason }])
+    await rename(kept, path)
+    await ennick.waitForJob((await ennick.call('check', { params: { productionId } })).id)
+    expect((await pull()).outcome).toMatchObject({ copied: 1, already: 2, outstandingCount: 0, withoutLists: null })
+  })
 })
 
 describe('no more than is used, with handles', () => {

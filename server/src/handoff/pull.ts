@@ -118,7 +118,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     pulled.outstanding === null && placesOf(plan, pulled).every((path) => byPath.has(path))
   const clipsInIt = new Set(plan.clips.filter(isIn).map(({ clip }) => clip.id))
   const outstanding = outstandingOf(plan, clipsInIt).map(({ name, reason }) => ({ name, reason }))
-  const lists = await order.along({ folder: to.path, isComplete: outstanding.length === 0, copies: byPath })
+  const lists = await order.along({ folder: to.path, outstanding, copies: byPath })
   const table = { name: 'what is in it.csv', content: tableOf(order, byPath) }
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '-')
   const taken = await writeFolderIn(

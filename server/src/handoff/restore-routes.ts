@@ -13,6 +13,8 @@ import { readProduction } from '../store/production-row.ts'
 import { addProduction, assertNameFree } from '../store/productions.ts'
 import { type ArchiveRecord, findArchive } from './archive-record.ts'
 
+const mostNamed = 200
+
 /** Putting productions together again from their archives. */
 export function restoreRoutes({ app, database, config, folders }: Services): void {
   implement(app, 'planRestore', async ({ body }) => {
@@ -57,7 +59,7 @@ export function restoreRoutes({ app, database, config, folders }: Services): voi
 
 async function presentPlan(
   folder: string,
-  { production, volumes, clips, cuts, madeAt }: ArchiveRecord,
+  { production, volumes, clips, cuts, madeAt, lacks }: ArchiveRecord,
 ): Promise<RestorePlanInfo> {
   const isThere = (name: string): Promise<boolean> =>
     stat(join(folder, name)).then(
@@ -70,11 +72,10 @@ async function presentPlan(
   const { name, rate, width, height } = production
   return {
     ...{ name, rate, width, height, madeAt, volumes: found, clips: clips.length, lists: cuts.length },
+    ...{ lacks: lacks.slice(0, mostNamed), lacksCount: lacks.length },
     blocked: found.some((volume) => volume.isThere) ? null : `None of the folders of its volumes is in ${folder}.`,
   }
 }
-
-const mostNamed = 200
 
 function presentRestore(row: JobRow): Restore | null {
   const { input, result } = row
@@ -85,6 +86,7 @@ function presentRestore(row: JobRow): Restore | null {
     outcome: done && {
       ...{ verified: done.verified, clips: done.clips, recipes: done.recipes, cuts: done.cuts },
       ...{ trouble: done.trouble.slice(0, mostNamed), troubleCount: done.trouble.length },
+      ...{ lacks: (done.lacks ?? []).slice(0, mostNamed), lacksCount: done.lacks?.length ?? 0 },
     },
   }
 }

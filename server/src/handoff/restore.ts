@@ -75,6 +75,7 @@ export async function restoreArchive(
   const states = await readAllCutStates(database, await readMaterial(database, job.productionId))
   const result: RestoreResult = {
     ...{ kind: 'restore', verified, trouble, recipes, clips: material.clips.size, described },
+    lacks: archive.record.lacks,
     cuts: states.map(({ row, resolutions }) => ({
       ...{ name: row.name, version: row.version, events: resolutions.length },
       onOriginal: resolutions.filter(({ state }) => state === 'on original').length,

@@ -280,6 +280,8 @@ export type JobResult =
       readonly verified: number | null
       /** Files of it that are not what was written, and lists that could not be read. */
       readonly trouble: readonly { readonly path: string; readonly reason: string }[]
+      /** What the archive does not hold, and why, when it was made; of before that is not known. */
+      readonly lacks?: readonly { readonly name: string; readonly reason: string }[]
       /** Recipes that were not known here, by their names. */
       readonly recipes: readonly string[]
       readonly clips: number

@@ -64,7 +64,7 @@ export function RestoreForm({ onDone }: { onDone: (made: { productionId: string 
 }
 
 function WhatIsInIt({ plan }: { plan: RestorePlanInfo }): ReactElement {
-  const { name, rate, width, height, madeAt, volumes, clips, lists, blocked } = plan
+  const { name, rate, width, height, madeAt, volumes, clips, lists, lacks, lacksCount, blocked } = plan
   const missing = volumes.filter(({ isThere }) => !isThere)
   return (
     <Box>
@@ -80,6 +80,14 @@ function WhatIsInIt({ plan }: { plan: RestorePlanInfo }): ReactElement {
       {missing.length > 0 && (
         <Problem
           message={`Not in this folder: ${missing.map(({ folder }) => folder).join(', ')}. Their clips stay away.`}
+        />
+      )}
+      {lacksCount > 0 && (
+        <Problem
+          message={`The archive lacks ${count(lacksCount, 'original')}: ${lacks
+            .slice(0, 5)
+            .map(({ name: lacking, reason }) => `${lacking} (${reason})`)
+            .join(' ')}`}
         />
       )}
       {blocked !== null && <Problem message={blocked} />}

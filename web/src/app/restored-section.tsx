@@ -33,7 +33,7 @@ export function RestoredSection(): ReactElement | null {
 }
 
 function Outcome({ outcome }: { outcome: NonNullable<Restore['outcome']> }): ReactElement {
-  const { verified, clips, recipes, cuts, trouble, troubleCount } = outcome
+  const { verified, clips, recipes, cuts, trouble, troubleCount, lacks, lacksCount } = outcome
   const told = [
     verified === null
       ? 'Its files were not read back.'
@@ -56,6 +56,20 @@ function Outcome({ outcome }: { outcome: NonNullable<Restore['outcome']> }): Rea
           total: troubleCount,
         }}
       />
+      {lacksCount > 0 && (
+        <>
+          <Text pt="2">
+            The archive lacks {count(lacksCount, 'original')}, as it said when it was made. An event that is on original
+            by such a name is on another file: look at it.
+          </Text>
+          <DetailLines
+            details={{
+              lines: lacks.map(({ name, reason }) => ({ path: name, state: 'not in the archive', detail: reason })),
+              total: lacksCount,
+            }}
+          />
+        </>
+      )}
     </Box>
   )
 }
