@@ -64,7 +64,7 @@ function Outcome({ outcome }: { outcome: NonNullable<Restore['outcome']> }): Rea
           </Text>
           <DetailLines
             details={{
-              lines: lacks.map(({ name, reason }) => ({ path: name, state: 'not in the archive', detail: reason })),
+              lines: lacks.map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
               total: lacksCount,
             }}
           />

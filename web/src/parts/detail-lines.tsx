@@ -10,7 +10,7 @@ export function DetailLines({ details }: { details: JobDetails }): ReactElement 
     <>
       {details.lines.map((line) => (
         <HStack key={`${line.state} ${line.path} ${line.detail}`} align="baseline" gap="3" py="0.5">
-          <Box width="6.5rem" flexShrink="0">
+          <Box width="8rem" flexShrink="0">
             <StateWord word={line.state} />
           </Box>
           <Text overflowWrap="anywhere">
