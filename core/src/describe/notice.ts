@@ -7,6 +7,7 @@ export type NoticeKind =
   | 'proxy plays, original away'
   | 'only on a card'
   | 'original changed'
+  | 'parts mismatch'
   | 'copy differs'
   | 'gap in stills'
   | 'variable rate'
@@ -80,9 +81,9 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
         `It has other content on “${clip.volumeLabel}” than when it was first seen: it was written over, or its card ` +
         'was used again. If what it was is meant, look for another copy of that; if it was delivered again, accept it.',
     })
-  else if (clip.notOneClip !== null && clip.presence !== 'gone')
+  if (clip.notOneClip !== null && clip.presence !== 'gone')
     notices.push({
-      kind: 'original changed',
+      kind: 'parts mismatch',
       message:
         `Its files are no one clip any more: ${clip.notOneClip}. Bring back the file that goes with the others, or take ` +
         'back the mend by which this one came.',

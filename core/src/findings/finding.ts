@@ -27,6 +27,7 @@ export type FindingKind =
   | 'another name'
   | 'original is a proxy'
   | 'original changed'
+  | 'parts mismatch'
   | 'original damaged'
   | 'picture mismatch'
   | 'sound out of sync'

@@ -38,7 +38,9 @@ const questions = [
   {
     id: 'true',
     question: 'Is every original still the original?',
-    passes: 'No original is known to be damaged, a proxy, or other content than when it was first seen.',
+    passes:
+      'No original is known to be damaged, a proxy, or other content than when it was first seen, and the files of each ' +
+      'go together.',
   },
   {
     id: 'newest',
@@ -102,6 +104,7 @@ const questionOf: Record<FindingKind, (typeof questions)[number]['id']> = {
   'only on a card': 'here',
   'original is a proxy': 'true',
   'original changed': 'true',
+  'parts mismatch': 'true',
   'original damaged': 'true',
   'newer version': 'newest',
   'proxy plays, original lost': 'calm',

@@ -3,7 +3,7 @@ import { basename, dirname, join, relative } from 'node:path'
 import { afterAll, beforeAll, test } from '@jest/globals'
 import { DrivesByChance, type Shelf } from '../testing/drives-by-chance.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePartedShelf, partedEvents, partedShots } from '../testing/parted-shelf.ts'
+import { makePartedShelf, partedEvents } from '../testing/parted-shelf.ts'
 
 /**
  * Days on which a cut is pulled, handed off, archived and put together again, while people go on with the drives, and
@@ -55,15 +55,14 @@ class Deliveries extends DrivesByChance {
   }
 
   async #look(): Promise<void> {
-    await this.scan()
-    const { wrong } = await this.lookAtClips()
+    const wrong = await this.lookAtAll()
     if (wrong.length > 0) this.fail(...wrong)
   }
 
   /** One of the files that were copied. */
   async #someCopy(): Promise<string | undefined> {
     const paths = [...(await this.disk(this.#out)).keys()]
-    return this.pick(paths.filter((path) => shelf.shots.flat().includes(basename(path))))
+    return this.pick(paths.filter((path) => shelf.shots.some(({ files }) => files.includes(basename(path)))))
   }
 
   async #loseCopy(): Promise<void> {
@@ -110,7 +109,7 @@ class Deliveries extends DrivesByChance {
     return new Map(
       events.map(({ number, clipId }) => {
         const held = this.held.get(clipId ?? '')
-        const needs = partedShots[Number(number) - 1]?.needs
+        const needs = shelf.shots[Number(number) - 1]?.needs
         return [number, held ? held.filter((each) => needs?.some((name) => each.endsWith(name)) ?? true) : ['unknown']]
       }),
     )

@@ -5,25 +5,27 @@ import { fingerprint } from '../disk/fingerprint.ts'
 import type { Harness } from './harness.ts'
 import { WalkByChance } from './walk-by-chance.ts'
 
+/** The files of a shot, and those of them that the event of its number needs; null for all, as they are held to be. */
+export interface Shot {
+  readonly files: readonly string[]
+  readonly needs: readonly string[] | null
+}
+
 /** What may lie on the drives: each shot with the names of its files, which are delivered more than once. */
 export interface Shelf {
   /** A folder for each delivery, with a file of every name. */
   readonly folder: string
   readonly deliveries: readonly string[]
-  readonly shots: readonly (readonly string[])[]
+  readonly shots: readonly Shot[]
   /** "first A.mov", by what that file holds. */
   readonly contents: ReadonlyMap<string, string>
 }
 
 /** @throws when two files of the shelf hold the same */
-export async function readShelf(
-  folder: string,
-  deliveries: readonly string[],
-  shots: readonly (readonly string[])[],
-): Promise<Shelf> {
+export async function readShelf(folder: string, deliveries: readonly string[], shots: readonly Shot[]): Promise<Shelf> {
   const contents = new Map<string, string>()
   for (const delivery of deliveries)
-    for (const name of shots.flat()) {
+    for (const name of shots.flatMap(({ files }) => files)) {
       const content = await contentAt(join(folder, delivery, name))
       if (contents.has(content)) throw new Error(`${delivery} ${name} is ${contents.get(content)} as well.`)
       contents.set(content, `${delivery} ${name}`)
@@ -50,7 +52,6 @@ export class DrivesByChance extends WalkByChance {
   protected readonly held = new Map<string, readonly string[]>()
   /** What a clip was held to be before an acceptance, by its mend. */
   readonly #before = new Map<string, { clipId: string; held: readonly string[] }>()
-  readonly #volumes = new Map<string, string>()
 
   constructor(seed: number, ennick: Harness, shelf: Shelf, name: string) {
     super(seed)
@@ -72,10 +73,9 @@ export class DrivesByChance extends WalkByChance {
   async begin(fileName: string, text: string): Promise<void> {
     this.productionId = await this.ennick.addProduction(basename(this.base))
     for (const drive of drives) await mkdir(join(this.base, drive, 'a'), { recursive: true })
-    for (const name of this.shelf.shots.flat())
+    for (const name of this.shelf.shots.flatMap(({ files }) => files))
       await copyFile(this.#delivered(this.shelf.deliveries[0] as string, name), join(this.base, 'TIDE-1', 'a', name))
-    for (const drive of drives)
-      this.#volumes.set(drive, await this.ennick.addVolume(this.productionId, drive, join(this.base, drive)))
+    for (const drive of drives) await this.ennick.addVolume(this.productionId, drive, join(this.base, drive))
     const body = { fileName, text }
     this.cutId = (await this.ennick.call('addCut', { params: { productionId: this.productionId }, body })).id
   }
@@ -125,6 +125,21 @@ export class DrivesByChance extends WalkByChance {
     return { lying, wrong }
   }
 
+  /** What is said of clips, and of events that are on their originals, and is not so. */
+  protected async lookAtAll(): Promise<string[]> {
+    await this.scan()
+    const { lying, wrong } = await this.lookAtClips()
+    for (const { number, clipId } of await this.readyEvents()) {
+      const [lies, held] = [lying.get(clipId) ?? [], this.held.get(clipId) ?? []]
+      const needs = this.shelf.shots[Number(number) - 1]?.needs
+      const isSo = needs
+        ? needs.every((name) => lies.some((lie, at) => lie.endsWith(` ${name}`) && lie === held[at]))
+        : lies.join() === held.join()
+      if (!isSo) wrong.push(`event ${number} is said to be on its original, and is on ${lies.join(', ')}`)
+    }
+    return wrong
+  }
+
   /** The events of the cut that are said to be on their originals, with nothing in the way: by number, with the clip. */
   protected async readyEvents(): Promise<{ number: string; clipId: string }[]> {
     const params = { cutId: this.cutId }
@@ -137,6 +152,11 @@ export class DrivesByChance extends WalkByChance {
     )
   }
 
+  async #volumes(): Promise<string[]> {
+    const volumes = await this.ennick.call('listVolumes', { params: { productionId: this.productionId } })
+    return drives.flatMap((drive) => volumes.find(({ label }) => label === drive)?.id ?? [])
+  }
+
   async #pathsOf(clipId: string): Promise<string[]> {
     const { files } = await this.ennick.call('readClip', { params: { clipId } })
     return files.flatMap(({ path }: ClipDetail['files'][number]) => this.#eachPath(relative(this.base, path)))
@@ -146,14 +166,14 @@ export class DrivesByChance extends WalkByChance {
   #eachPath(path: string): string[] {
     if (!path.includes('#')) return [path]
     const [before, after] = basename(path).split(/#+/) as [string, string]
-    const stills = this.shelf.shots.find(([first]) => first?.startsWith(before) && first.endsWith(after)) ?? []
-    return stills.map((name) => join(dirname(path), name))
+    const stills = this.shelf.shots.find(({ files: [first] }) => first?.startsWith(before) && first.endsWith(after))
+    return (stills?.files ?? []).map((name) => join(dirname(path), name))
   }
 
   /** Some files of one folder that belong together, or only a part of them. */
   async #some(): Promise<{ folder: string; names: string[] } | null> {
     const disk = [...(await this.disk()).keys()]
-    const files = this.pick(this.shelf.shots)
+    const { files } = this.pick(this.shelf.shots)
     const folder = this.pick([...new Set(disk.filter((path) => files.includes(basename(path))).map(dirname))])
     if (folder === undefined) return null
     const there = files.filter((name) => disk.includes(join(folder, name)))
@@ -227,7 +247,7 @@ export class DrivesByChance extends WalkByChance {
   }
 
   protected async scan(): Promise<void> {
-    for (const volumeId of this.#volumes.values()) {
+    for (const volumeId of await this.#volumes()) {
       const { error } = await this.ennick.scan(volumeId)
       if (error !== null) this.fail(error)
     }
@@ -235,7 +255,8 @@ export class DrivesByChance extends WalkByChance {
 
   protected async pointAtMoved(): Promise<void> {
     await this.scan()
-    const volumeId = this.pick([...this.#volumes.values()])
+    const volumeId = this.pick(await this.#volumes())
+    if (volumeId === undefined) return
     const { changes } = await this.ennick.call('repointMoved', { params: { volumeId } })
     this.tell(`pointed: ${changes.map(({ label }) => label).join(', ')}`)
   }

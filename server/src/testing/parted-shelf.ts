@@ -1,7 +1,7 @@
 import { appendFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { run } from '../engine/process.ts'
-import { readShelf, type Shelf } from './drives-by-chance.ts'
+import { readShelf, type Shelf, type Shot } from './drives-by-chance.ts'
 import { makePicture, makeRecording, makeTrackSet } from './media.ts'
 
 const stills = [1, 2, 3, 4, 5, 6].map((number) => `P.000${number}.png`)
@@ -9,7 +9,7 @@ const stills = [1, 2, 3, 4, 5, 6].map((number) => `P.000${number}.png`)
  * Clips of several files: a take over two, a recording with a file for each track, MXF OP-Atom, numbered stills; and one
  * of one. An event is made of each, in order, and needs these of its files: of stills all, as they are held to be.
  */
-export const partedShots: readonly { readonly files: readonly string[]; readonly needs: readonly string[] | null }[] = [
+export const partedShots: readonly Shot[] = [
   { files: ['A_001.mov', 'A_002.mov'], needs: ['A_002.mov'] },
   { files: ['T04_1.wav', 'T04_2.wav'], needs: ['T04_1.wav', 'T04_2.wav'] },
   { files: ['M_V1.mxf', 'M_A1.mxf'], needs: ['M_V1.mxf'] },
@@ -51,11 +51,7 @@ export async function makePartedShelf(store: string): Promise<Shelf> {
     if ((await run('ffmpeg', made)).exitCode !== 0) throw new Error('No stills could be made.')
     await padToOneSize(folder, ['A_001.mov', 'A_002.mov'])
   }
-  return readShelf(
-    store,
-    deliveries,
-    partedShots.map(({ files }) => files),
-  )
+  return readShelf(store, deliveries, partedShots)
 }
 
 /** As files are that a camera ended at a limit. */

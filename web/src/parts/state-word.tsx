@@ -78,6 +78,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'proxy plays, original away': Luggage,
   'only on a card': HardDrive,
   'original changed': FileX,
+  'parts mismatch': EqualNot,
   'copy differs': EqualNot,
   'no sound on a track': VolumeX,
   'gap in stills': CircleDashed,

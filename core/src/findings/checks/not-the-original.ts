@@ -54,10 +54,10 @@ export const notTheOriginal: Check = (context) =>
         isWhole ? ['repoint', 'accept redelivery'] : ['repoint'],
       )
     }
-    if (clip.presence === 'here' && changed.length === 0 && clip.notOneClip !== null)
+    if (clip.presence === 'here' && clip.notOneClip !== null)
       find(
-        'original changed',
-        `not one clip: ${clip.notOneClip}`,
+        'parts mismatch',
+        clip.notOneClip,
         `The files of ${clip.name} are no one clip any more: ${clip.notOneClip}. It carries ${uses}. ` +
           'Bring back the file that goes with the others, or take back the mend by which this one came.',
         [fact('set', 'files that go together', clip.notOneClip)],
