@@ -1,21 +1,14 @@
 import { copyFile, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { basename, dirname, join, relative } from 'node:path'
-import { afterAll, beforeAll, test } from '@jest/globals'
-import { DrivesByChance, type Shelf } from '../testing/drives-by-chance.ts'
-import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePartedShelf, partedEvents } from '../testing/parted-shelf.ts'
+import { test } from '@jest/globals'
+import { DrivesByChance } from '../testing/drives-by-chance.ts'
+import { partedEvents, partedHarness } from '../testing/parted-shelf.ts'
 
 /**
  * Days on which a cut is pulled, handed off, archived and put together again, while people go on with the drives, and
  * with what was copied: whatever is said of a copy has to be in it, and nothing that was there before is another after.
  */
-let ennick: Harness
-let shelf: Shelf
-beforeAll(async () => {
-  ennick = await startHarness()
-  shelf = await makePartedShelf(join(ennick.media, 'store'))
-})
-afterAll(() => ennick.stop())
+const shared = partedHarness()
 
 test.each([407, 412])('deliveries by the chance of seed %s: what is said to be in a copy is', (seed) =>
   new Deliveries(seed).walk(),
@@ -27,7 +20,7 @@ class Deliveries extends DrivesByChance {
   #archives = 0
 
   constructor(seed: number) {
-    super(seed, ennick, shelf, 'deliveries')
+    super(seed, shared.ennick, shared.shelf, 'deliveries')
     this.#out = `${this.base}, copies`
   }
 
@@ -62,7 +55,7 @@ class Deliveries extends DrivesByChance {
   /** One of the files that were copied. */
   async #someCopy(): Promise<string | undefined> {
     const paths = [...(await this.disk(this.#out)).keys()]
-    return this.pick(paths.filter((path) => shelf.shots.some(({ files }) => files.includes(basename(path)))))
+    return this.pick(paths.filter((path) => this.shelf.shots.some(({ files }) => files.includes(basename(path)))))
   }
 
   async #loseCopy(): Promise<void> {
@@ -76,10 +69,10 @@ class Deliveries extends DrivesByChance {
   async #writeOver(): Promise<void> {
     const path = await this.#someCopy()
     if (path === undefined) return
-    const delivery = this.pick([...shelf.deliveries, 'none'])
+    const delivery = this.pick([...this.shelf.deliveries, 'none'])
     this.tell(`the copy ${path} is written over with ${delivery}`)
     if (delivery === 'none') await writeFile(join(this.#out, path), `nothing ${this.chance()}`)
-    else await copyFile(join(shelf.folder, delivery, basename(path)), join(this.#out, path))
+    else await copyFile(join(this.shelf.folder, delivery, basename(path)), join(this.#out, path))
   }
 
   /** Something lies where a copy would go. */
@@ -95,7 +88,7 @@ class Deliveries extends DrivesByChance {
 
   async #newVersion(): Promise<void> {
     const events = partedEvents.filter(() => this.chance() < 0.8)
-    const { id } = await ennick.call('addCut', {
+    const { id } = await this.ennick.call('addCut', {
       params: { productionId: this.productionId },
       body: { fileName: 'days.edl', text: `TITLE: Days\n${events.join('')}`, nextOf: this.cutId },
     })
@@ -105,11 +98,11 @@ class Deliveries extends DrivesByChance {
 
   /** What each event needs, as its clip is held to be; nothing where it is on no original. */
   async #needed(): Promise<Map<string, readonly string[]>> {
-    const { events } = await ennick.call('readCut', { params: { cutId: this.cutId } })
+    const { events } = await this.ennick.call('readCut', { params: { cutId: this.cutId } })
     return new Map(
       events.map(({ number, clipId }) => {
         const held = this.held.get(clipId ?? '')
-        const needs = shelf.shots[Number(number) - 1]?.needs
+        const needs = this.shelf.shots[Number(number) - 1]?.needs
         return [number, held ? held.filter((each) => needs?.some((name) => each.endsWith(name)) ?? true) : ['unknown']]
       }),
     )
@@ -118,9 +111,9 @@ class Deliveries extends DrivesByChance {
   async #pull(): Promise<void> {
     const params = { cutId: this.cutId }
     const body = { of: 'originals', folder: this.#out, name: 'Room' } as const
-    const { state, error } = await ennick.waitForJob((await ennick.call('pull', { params, body })).id)
+    const { state, error } = await this.ennick.waitForJob((await this.ennick.call('pull', { params, body })).id)
     this.tell(`pull: ${error ?? state}`)
-    const [newest] = await ennick.call('listPulls', { params })
+    const [newest] = await this.ennick.call('listPulls', { params })
     const outcome = newest?.outcome
     if (!outcome) return
     const room = await this.disk(join(this.#out, 'Room'))
@@ -139,12 +132,12 @@ class Deliveries extends DrivesByChance {
   async #pullShort(): Promise<void> {
     const params = { cutId: this.cutId }
     const body = { of: 'originals', folder: this.#out, name: 'Short', handles: 2 } as const
-    const { state, error } = await ennick.waitForJob((await ennick.call('pull', { params, body })).id)
+    const { state, error } = await this.ennick.waitForJob((await this.ennick.call('pull', { params, body })).id)
     this.tell(`pull of stretches: ${error ?? state}`)
   }
 
   async #handOff(): Promise<void> {
-    const { folder } = await ennick.call('handOff', { params: { cutId: this.cutId } })
+    const { folder } = await this.ennick.call('handOff', { params: { cutId: this.cutId } })
     this.tell('handed off')
     await this.#lookAtList(await readFile(join(folder, 'Days, online.edl'), 'utf8'), await this.disk(), this.base)
   }
@@ -166,10 +159,10 @@ class Deliveries extends DrivesByChance {
   async #archiveAndRestore(): Promise<void> {
     const name = `Archive ${++this.#archives}`
     const params = { productionId: this.productionId }
-    const job = await ennick.call('archive', { params, body: { folder: this.#out, name, hash: 'xxh64' } })
-    const { state, error } = await ennick.waitForJob(job.id)
+    const job = await this.ennick.call('archive', { params, body: { folder: this.#out, name, hash: 'xxh64' } })
+    const { state, error } = await this.ennick.waitForJob(job.id)
     this.tell(`${name}: ${error ?? state}`)
-    const [archive] = await ennick.call('listArchives', { params })
+    const [archive] = await this.ennick.call('listArchives', { params })
     if (state !== 'done' || !archive?.outcome) return
     const there = new Set((await this.disk(join(this.#out, name))).values())
     const out = new Set(archive.outcome.outstanding.map((each) => each.name))
@@ -177,11 +170,12 @@ class Deliveries extends DrivesByChance {
       for (const content of this.held.get(clip.id) ?? [])
         if (!there.has(content) && ![...out].some((each) => clip.title === each || clip.name === each))
           this.fail(`${clip.title}: ${content} is said to be in ${name} (outstanding: ${[...out].join(', ')})`)
-    const restored = await ennick.call('restore', {
+    const restored = await this.ennick.call('restore', {
       body: { folder: join(this.#out, name), name: `${basename(this.base)} ${name}`, verifies: true },
     })
-    await ennick.waitForJob(restored.job.id)
-    const outcome = (await ennick.call('readRestore', { params: { productionId: restored.productionId } }))?.outcome
+    await this.ennick.waitForJob(restored.job.id)
+    const outcome = (await this.ennick.call('readRestore', { params: { productionId: restored.productionId } }))
+      ?.outcome
     this.tell(`restored: ${JSON.stringify(outcome?.cuts)} ${JSON.stringify(outcome?.trouble)}`)
     const needed = await this.#needed()
     const covered = [...needed.values()].filter((contents) => contents.every((content) => there.has(content))).length

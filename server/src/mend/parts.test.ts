@@ -1,27 +1,19 @@
-import { join } from 'node:path'
-import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { DrivesByChance, type Shelf } from '../testing/drives-by-chance.ts'
-import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePartedShelf, partedEvents, partedShots } from '../testing/parted-shelf.ts'
+import { expect, test } from '@jest/globals'
+import { DrivesByChance } from '../testing/drives-by-chance.ts'
+import { partedEvents, partedHarness, partedShots } from '../testing/parted-shelf.ts'
 
 /**
  * Days with clips of several files, a take over two, a recording with a file for each track, MXF OP-Atom and numbered
  * stills: they are moved, copied, lost and delivered again, whole or some of them, and Ennick scans, points, accepts and
  * takes back in between. Whatever it says then of a clip, of each of its files, and of an event has to be so.
  */
-let ennick: Harness
-let shelf: Shelf
-beforeAll(async () => {
-  ennick = await startHarness()
-  shelf = await makePartedShelf(join(ennick.media, 'store'))
-})
-afterAll(() => ennick.stop())
+const shared = partedHarness()
 
 test.each([303, 320])('parts by the chance of seed %s: what is said is so', (seed) => new Parts(seed).walk())
 
 class Parts extends DrivesByChance {
   constructor(seed: number) {
-    super(seed, ennick, shelf, 'parts')
+    super(seed, shared.ennick, shared.shelf, 'parts')
   }
 
   async walk(): Promise<void> {

@@ -1,20 +1,12 @@
-import { join } from 'node:path'
-import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { DrivesByChance, type Shelf } from '../testing/drives-by-chance.ts'
-import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePartedShelf, partedEvents } from '../testing/parted-shelf.ts'
+import { expect, test } from '@jest/globals'
+import { DrivesByChance } from '../testing/drives-by-chance.ts'
+import { partedEvents, partedHarness } from '../testing/parted-shelf.ts'
 
 /**
  * Days on which proxies are made of clips of several files, while these are moved, copied, lost and delivered again,
  * whole or some of them: no proxy is said to be one of what lies there, but of what it was made of.
  */
-let ennick: Harness
-let shelf: Shelf
-beforeAll(async () => {
-  ennick = await startHarness()
-  shelf = await makePartedShelf(join(ennick.media, 'store'))
-})
-afterAll(() => ennick.stop())
+const shared = partedHarness()
 
 test.each([700])('proxies of parted clips by the chance of seed %s: what is said is so', (seed) =>
   new PartedProxies(seed).walk(),
@@ -25,7 +17,7 @@ class PartedProxies extends DrivesByChance {
   readonly #madeOf = new Map<string, string>()
 
   constructor(seed: number) {
-    super(seed, ennick, shelf, 'proxies')
+    super(seed, shared.ennick, shared.shelf, 'proxies')
   }
 
   async walk(): Promise<void> {
@@ -43,7 +35,7 @@ class PartedProxies extends DrivesByChance {
     await this.#look()
   }
 
-  #ledger = () => ennick.call('listPairs', { params: { productionId: this.productionId } })
+  #ledger = () => this.ennick.call('listPairs', { params: { productionId: this.productionId } })
 
   async #make(): Promise<void> {
     await this.scan()
@@ -51,9 +43,9 @@ class PartedProxies extends DrivesByChance {
     const { lying } = await this.lookAtClips()
     const known = new Set((await this.#ledger()).flatMap(({ pairs }) => pairs.map(({ id }) => id)))
     const params = { productionId: this.productionId }
-    const { jobs } = await ennick.call('make', { params, body: { clipIds, recipeId: 'half-h264-intra' } })
+    const { jobs } = await this.ennick.call('make', { params, body: { clipIds, recipeId: 'half-h264-intra' } })
     for (const { id } of jobs) {
-      const { state, error } = await ennick.waitForJob(id)
+      const { state, error } = await this.ennick.waitForJob(id)
       this.tell(`make: ${error ?? state}`)
     }
     for (const { clipId, pairs } of await this.#ledger())
@@ -61,8 +53,8 @@ class PartedProxies extends DrivesByChance {
   }
 
   async #check(): Promise<void> {
-    const { id } = await ennick.call('check', { params: { productionId: this.productionId } })
-    this.tell(`check: ${(await ennick.waitForJob(id)).error ?? 'done'}`)
+    const { id } = await this.ennick.call('check', { params: { productionId: this.productionId } })
+    this.tell(`check: ${(await this.ennick.waitForJob(id)).error ?? 'done'}`)
   }
 
   async #look(): Promise<void> {

@@ -1,7 +1,9 @@
 import { appendFile, stat } from 'node:fs/promises'
 import { join } from 'node:path'
+import { afterAll, beforeAll } from '@jest/globals'
 import { run } from '../engine/process.ts'
 import { readShelf, type Shelf, type Shot } from './drives-by-chance.ts'
+import { type Harness, startHarness } from './harness.ts'
 import { makePicture, makeRecording, makeTrackSet } from './media.ts'
 
 const stills = [1, 2, 3, 4, 5, 6].map((number) => `P.000${number}.png`)
@@ -26,8 +28,19 @@ export const partedEvents: readonly string[] = [
   '005  RC V C 13:00:00:05 13:00:00:15 01:00:05:00 01:00:05:10\n* FROM CLIP NAME: C.mov\n',
 ]
 
+/** An Ennick, and what may lie on its drives, for the tests of a file. */
+export function partedHarness(): { readonly ennick: Harness; readonly shelf: Shelf } {
+  const shared = {} as { ennick: Harness; shelf: Shelf }
+  beforeAll(async () => {
+    shared.ennick = await startHarness()
+    shared.shelf = await makePartedShelf(join(shared.ennick.media, 'store'))
+  })
+  afterAll(() => shared.ennick.stop())
+  return shared
+}
+
 /** Two deliveries of each. */
-export async function makePartedShelf(store: string): Promise<Shelf> {
+async function makePartedShelf(store: string): Promise<Shelf> {
   const deliveries = ['first', 'again']
   for (const [seed, delivery] of deliveries.entries()) {
     const folder = join(store, delivery)

@@ -1,21 +1,13 @@
-import { join } from 'node:path'
-import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { DrivesByChance, type Shelf } from '../testing/drives-by-chance.ts'
-import { type Harness, startHarness } from '../testing/harness.ts'
-import { makePartedShelf, partedEvents } from '../testing/parted-shelf.ts'
+import { expect, test } from '@jest/globals'
+import { DrivesByChance } from '../testing/drives-by-chance.ts'
+import { partedEvents, partedHarness } from '../testing/parted-shelf.ts'
 
 /**
  * Days on which a cut is mended in a trial and beside it, while people go on with the drives: of both has to be so what
  * is said; what is done in the one does not show in the other until it is kept, and nothing is left of a trial that is
  * thrown away.
  */
-let ennick: Harness
-let shelf: Shelf
-beforeAll(async () => {
-  ennick = await startHarness()
-  shelf = await makePartedShelf(join(ennick.media, 'store'))
-})
-afterAll(() => ennick.stop())
+const shared = partedHarness()
 
 test.each([604])('trials by the chance of seed %s: what is said is so', (seed) => new Trials(seed).walk())
 
@@ -28,7 +20,7 @@ class Trials extends DrivesByChance {
   #trial: Place | null = null
 
   constructor(seed: number) {
-    super(seed, ennick, shelf, 'trials')
+    super(seed, shared.ennick, shared.shelf, 'trials')
   }
 
   async walk(): Promise<void> {
@@ -75,15 +67,15 @@ class Trials extends DrivesByChance {
 
   /** Which files the clips of the production are on, and which clips its events. */
   async #links(): Promise<string> {
-    const { events } = await ennick.call('readCut', { params: { cutId: this.cutId } })
+    const { events } = await this.ennick.call('readCut', { params: { cutId: this.cutId } })
     const clips = (await this.clips()).map(({ id, volumeLabel, path }) => `${id} ${volumeLabel}/${path}`)
-    const mends = await ennick.call('listMends', { params: { productionId: this.productionId } })
+    const mends = await this.ennick.call('listMends', { params: { productionId: this.productionId } })
     return JSON.stringify([clips.sort(), events.map(({ clipId }) => clipId), mends.map(({ id, state }) => [id, state])])
   }
 
   async #beginTrial(): Promise<void> {
     if (this.#trial) return
-    const { productionId, cutId } = await ennick.call('beginTrial', { params: { cutId: this.cutId } })
+    const { productionId, cutId } = await this.ennick.call('beginTrial', { params: { cutId: this.cutId } })
     this.#trial = { productionId, cutId }
     this.tell('a trial is begun')
   }
@@ -91,7 +83,7 @@ class Trials extends DrivesByChance {
   async #keepTrial(): Promise<void> {
     if (!this.#trial) return
     const { productionId } = this.#trial
-    const kept = await ennick.call('keepTrial', { params: { productionId } })
+    const kept = await this.ennick.call('keepTrial', { params: { productionId } })
     this.tell(`the trial is kept${kept.stays === null ? '' : `, and stays: ${kept.stays}`}`)
     if (kept.stays === null) this.#trial = null
   }
@@ -99,7 +91,7 @@ class Trials extends DrivesByChance {
   async #throwAway(): Promise<void> {
     if (!this.#trial) return
     const before = await this.#links()
-    await ennick.call('endTrial', { params: { productionId: this.#trial.productionId } })
+    await this.ennick.call('endTrial', { params: { productionId: this.#trial.productionId } })
     this.#trial = null
     this.tell('the trial is thrown away')
     if (before !== (await this.#links())) this.fail('throwing the trial away changed its production')
