@@ -109,6 +109,10 @@ test('when every cut is handed off as it stands, what was made is told to be fre
     .call('archive', { params: { productionId }, body: { folder: ennick.media, name: 'Archive', hash: 'xxh64' } })
     .then(({ id }) => ennick.waitForJob(id))
   expect(await done()).toMatchObject({ items: 1, isArchived: true })
+  // What has come since is in no archive.
+  await makePicture(join(plates, 'tank, checked/SH030.mov'), { seed: 5, reel: null, timecode: '12:00:00:00' })
+  await ennick.scan(volumeId)
+  expect(await done()).toMatchObject({ items: 1, isArchived: false })
   // What is to be handed off again is not done.
   await ennick.call('chooseClips', {
     params: { cutId },

@@ -13,7 +13,7 @@ import type { Queryable } from '../store/database.ts'
 import { handoffs } from '../store/handoff-schema.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { Material } from '../store/material.ts'
-import { files, volumes } from '../store/schema.ts'
+import { clips, files, mends, volumes } from '../store/schema.ts'
 
 /** Is everything in, what runs, what is wrong, what next. */
 export async function presentToday(database: Queryable, material: Material): Promise<Today> {
@@ -133,10 +133,13 @@ async function lastHandoffs(
   return new Map(rows.map((row) => [row.cutId, row]))
 }
 
-/** Whether a whole archive of the production was made: nothing of it is outstanding. */
+/** Whether a whole archive of the production was made: nothing was outstanding, and nothing came or was mended since. */
 async function isArchived(database: Queryable, productionId: string): Promise<boolean> {
+  const newest = sql`select greatest(
+    (select max(created_at) from ${clips} where production_id = ${productionId}),
+    (select max(greatest(created_at, undone_at)) from ${mends} where production_id = ${productionId}))`
   const isArchive = sql`${jobs.input}->>'kind' = 'pull' and ${jobs.input}->>'cutId' is null
-    and ${jobs.result}->'outstanding' = '[]'`
+    and ${jobs.result}->'outstanding' = '[]' and ${jobs.startedAt} > coalesce((${newest}), '-infinity')`
   return (await database.$count(jobs, and(eq(jobs.productionId, productionId), eq(jobs.state, 'done'), isArchive))) > 0
 }
 
