@@ -1,4 +1,4 @@
-import { readFile, rename } from 'node:fs/promises'
+import { readFile, rename, utimes } from 'node:fs/promises'
 import { join } from 'node:path'
 import { builtInRecipes } from '@ennick/core'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
@@ -103,6 +103,38 @@ test('a clip without a recording keeps its own sound; one whose recording is awa
   )
   await rename(`${recorder()}.aside`, recorder())
   await untilRecorder(true)
+})
+
+test('what could not be made again with the sound that was laid is not released', async () => {
+  const rows = await ennick.call('listPairs', params())
+  const pairIds = [rows.find(({ name }) => name === 'S2.mov')?.pairs[0]?.id ?? '']
+  const kept = async () =>
+    (await ennick.call('release', { ...params(), body: { pairIds, apply: false } })).kept[0]?.reason
+  const kinds = (card: string, recording: string) =>
+    ennick.query(`update volumes set kind = case label when 'card' then $1 when 'recorder' then $2 else kind end`, [
+      ...[card, recording],
+    ])
+  await kinds('drive', 'recorder')
+  expect(await kept()).toBe('Its recording T1 is only on “recorder”, which leaves again.')
+  await kinds('drive', 'drive')
+  expect(await kept()).toBeUndefined()
+  const touched = new Date(2026, 1, 1)
+  await utimes(recorder(), touched, touched)
+  expect(await kept()).toMatch(/T1\.wav on “recorder”, which it was made of, is not as it was/)
+  await ennick.query(`update files set mtime_micros = $1 where path = 'T1.wav'`, [touched.getTime() * 1000])
+  expect(await kept()).toBeUndefined()
+  await kinds('drive', 'recorder')
+  await rename(recorder(), `${recorder()}.aside`)
+  await untilRecorder(false)
+  expect(await kept()).toBe('Its recording T1 is on volume “recorder”, which is away.')
+  await rename(`${recorder()}.aside`, recorder())
+  await untilRecorder(true)
+  await kinds('drive', 'drive')
+  await ennick.query(`update files set fingerprint = 'other' where path = 'T1.wav'`)
+  expect(await kept()).toBe('Its recording T1 is another than was laid: it could not be made again as it is.')
+  await ennick.query(`update files set fingerprint = first_fingerprint where path = 'T1.wav'`)
+  expect(await kept()).toBeUndefined()
+  await kinds('card', 'recorder')
 })
 
 test('a synced item is stale once its clip is synced otherwise or its recording is another; made anew it is well', async () => {

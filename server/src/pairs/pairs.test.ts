@@ -124,7 +124,7 @@ describe('release', () => {
     const kept = await readFile(path)
     await rename(path, away)
     // Not checked yet: the ledger still believes it is there, the disk is asked.
-    expect(await reason()).toMatch(/P2\.mov on “DRIVE” is not as it was: check again first/)
+    expect(await reason()).toMatch(/P2\.mov on “DRIVE”, which it was made of, is not as it was: check again first/)
     await check()
     expect(await reason()).toMatch(/is not on volume “DRIVE” any more: this may be the last copy/)
     await makePicture(path, { frames: 12, seed: 9, timecode: '11:00:00:00' })

@@ -1,8 +1,8 @@
 import type { Release } from '@ennick/contract'
 import { and, eq } from 'drizzle-orm'
-import { noticesOf } from '../clips/notices.ts'
+import { isAtRisk } from '../clips/notices.ts'
 import { explainFailure, isFileError } from '../errors.ts'
-import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
+import { isAsKnown } from '../intake/describe-file.ts'
 import { madePlaces } from '../make/made-item.ts'
 import { filesOfPair } from '../make/made-moves.ts'
 import { NotOurs, withPlacements } from '../placements/placements.ts'
@@ -17,8 +17,8 @@ import { mendRests, pairsOfMends } from './resting.ts'
 
 /**
  * Frees space by deleting made files, each pair in an act of its own. Deleted is only what Ennick made and can make
- * again: its recipe is stored, and its original is here, unchanged, whole, and not on a volume that leaves. All else is
- * kept, with the reason.
+ * again: its recipe is stored, and its original, and the recording that was laid, are here, unchanged, whole, and not on
+ * a volume that leaves alone. All else is kept, with the reason.
  * @param apply false answers what would be deleted
  */
 export async function releasePairs(
@@ -76,18 +76,42 @@ function whyKeptByLedger(
     return 'The recipe that it was made with is not stored: it could not be made again.'
   if (resting.has(pair.id)) return mendRests
   if (pair.files.some(({ file }) => file.presence === 'away')) return 'Its own volume is away.'
-  const volume = clip.main.volume.label
-  if (clip.presence === 'away') return `Its original is on volume “${volume}”, which is away.`
-  if (clip.presence === 'gone') return `Its original is not on volume “${volume}” any more: this may be the last copy.`
-  if (clip.damage !== null) return `Its original is damaged: ${clip.damage}`
+  const why = whyNotToBeHad(clip, 'Its original')
+  if (why !== null) return why
   if (pair.originalChanged) return 'Its original is another than it was made of: it could not be made again as it is.'
   if (clip.role !== 'original') return `What it was made of is no original: ${clip.roleReason ?? clip.role}.`
-  if (noticesOf(clip, new Date().toISOString().slice(0, 10)).some(({ kind }) => kind === 'only on a card'))
-    return `Its original is only on “${volume}”, which leaves again.`
+  return whyNotLaidAgain(material, pair)
+}
+
+/** Why nothing could be made again of a clip now, or soon; null where it could. @param what it is, for a sentence */
+function whyNotToBeHad(clip: KnownClip, what: string): string | null {
+  const volume = clip.main.volume.label
+  if (clip.presence === 'away') return `${what} is on volume “${volume}”, which is away.`
+  if (clip.presence === 'gone') return `${what} is not on volume “${volume}” any more: this may be the last copy.`
+  if (clip.damage !== null) return `${what} is damaged: ${clip.damage}`
+  return isAtRisk(clip) ? `${what} is only on “${volume}”, which leaves again.` : null
+}
+
+/** Why the sound of a recording could not be laid again as it was; null where it could, or none was. */
+function whyNotLaidAgain(material: Material, { laidSound }: KnownPair): string | null {
+  const recordings = recordingsLaid(material, laidSound)
+  if (recordings.length < (laidSound?.soundIds.length ?? 0))
+    return 'A recording that was laid is no clip of the production any more: this may be the last copy of it.'
+  for (const [index, recording] of recordings.entries()) {
+    const what = `Its recording ${recording.name}`
+    const why = whyNotToBeHad(recording, what)
+    if (why !== null) return why
+    const content = recording.files.map(({ fingerprint }) => fingerprint).join(' ')
+    if (content !== (laidSound?.fingerprints?.[index] ?? content))
+      return `${what} is another than was laid: it could not be made again as it is.`
+  }
   return null
 }
 
-/** The same; the original is looked at on disk as well, whatever the ledger says. */
+const recordingsLaid = ({ clips }: Material, laidSound: KnownPair['laidSound']): KnownClip[] =>
+  (laidSound?.soundIds ?? []).flatMap((id) => clips.get(id) ?? [])
+
+/** The same; what it was made of is looked at on disk as well, whatever the ledger says. */
 async function whyKept(
   material: Material,
   clip: KnownClip,
@@ -96,10 +120,11 @@ async function whyKept(
 ): Promise<string | null> {
   const known = whyKeptByLedger(material, clip, pair, resting)
   if (known !== null) return known
-  for (const file of clip.files) {
-    const stamp = await lookForPlaced(file).catch(() => null)
-    if (!stamp || !sameStamp(file, stamp)) return `Its original ${placeOf(file)} is not as it was: check again first.`
-  }
+  for (const file of [
+    ...clip.files,
+    ...recordingsLaid(material, pair.laidSound).flatMap((recording) => recording.files),
+  ])
+    if (!(await isAsKnown(file))) return `${placeOf(file)}, which it was made of, is not as it was: check again first.`
   return null
 }
 
