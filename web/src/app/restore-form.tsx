@@ -63,6 +63,9 @@ export function RestoreForm({ onDone }: { onDone: (made: { productionId: string 
   )
 }
 
+/** So many originals that an archive lacks are named before it comes back; all are, after. */
+const mostNamed = 12
+
 function WhatIsInIt({ plan }: { plan: RestorePlanInfo }): ReactElement {
   const { name, rate, width, height, madeAt, volumes, clips, lists, lacks, lacksCount, blocked } = plan
   const missing = volumes.filter(({ isThere }) => !isThere)
@@ -84,10 +87,10 @@ function WhatIsInIt({ plan }: { plan: RestorePlanInfo }): ReactElement {
       )}
       {lacksCount > 0 && (
         <Problem
-          message={`The archive lacks ${count(lacksCount, 'original')}: ${lacks
-            .slice(0, 5)
-            .map(({ name: lacking, reason }) => `${lacking} (${reason})`)
-            .join(' ')}`}
+          message={`It lacks ${count(lacksCount, 'original')}, as it said when it was made: ${lacks
+            .slice(0, mostNamed)
+            .map(({ name: lacking }) => lacking)
+            .join(', ')}${lacksCount > mostNamed ? ` and ${lacksCount - mostNamed} more` : ''}.`}
         />
       )}
       {blocked !== null && <Problem message={blocked} />}
