@@ -19,10 +19,11 @@ interface PartOfClip {
 export function whyNotOneClip(files: readonly PartOfClip[]): string | null {
   const [first] = files
   if (!first?.facts || files.length < 2) return null
+  const areTracks = isTrackSet(files)
   for (const [index, file] of files.slice(1).entries()) {
     const before = files[index] as PartOfClip
     if (!file.facts || !before.facts) return null
-    const why = !isTrackSet(files)
+    const why = !areTracks
       ? whyNotNext(before.path, before.facts, file.path, file.facts)
       : first.facts.picture
         ? whyNotOfPackage(first.path, first.facts, file.path, file.facts)

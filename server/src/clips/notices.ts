@@ -1,4 +1,4 @@
-import { clipNotices, isOnlyOnCard, type Notice, whyNotOneClip } from '@ennick/core'
+import { clipNotices, isOnlyOnCard, type Notice } from '@ennick/core'
 import { hasChanged } from '../store/backups.ts'
 import { type KnownClip, playsNow } from '../store/material.ts'
 import { placeOf } from '../store/place-words.ts'
@@ -23,7 +23,7 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
       ...placesOf(clip),
       unlikeCopies: clip.unlikeCopies.map(placeOf),
       isChanged: clip.files.some(hasChanged),
-      notOneClip: whyNotOneClip(clip.files),
+      notOneClip: clip.notOneClip,
       proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,
       facts: clip.main.facts,

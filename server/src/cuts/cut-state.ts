@@ -14,7 +14,6 @@ import {
   type Resolution,
   removableKinds,
   type Sighting,
-  whyNotOneClip,
 } from '@ennick/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
@@ -210,7 +209,7 @@ const describeClip = (
   ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
-  notOneClip: whyNotOneClip(clip.files),
+  notOneClip: clip.notOneClip,
   notices: noticesOf(clip, today),
   copyHere: copyHere(clip),
   lostFiles: clip.files

@@ -7,6 +7,7 @@ import type { CutState } from '../cuts/cut-state.ts'
 import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import type { DescribedValue } from '../store/catalogue-schema.ts'
+import type { Lacking } from '../store/job-types.ts'
 import type { KnownClip, Material } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
 import { placeIn } from './pull-order.ts'
@@ -93,7 +94,7 @@ export function recordOf(
   { production, joined }: Material,
   plan: PullPlan,
   cuts: readonly { readonly state: CutState; readonly file: string }[],
-  lacks: ArchiveRecord['lacks'],
+  lacks: readonly Lacking[],
 ): ArchiveRecord {
   const inIt = plan.clips.filter(({ outstanding }) => outstanding === null).map(({ clip }) => clip)
   const placeOf = new Map(inIt.map((clip) => [clip.id, placeIn(plan, clip.main)]))

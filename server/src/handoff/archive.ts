@@ -7,8 +7,9 @@ import type { VerifiedCopy } from '../intake/copier.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { Database } from '../store/database.ts'
 import { readHistory } from '../store/history.ts'
+import type { Lacking } from '../store/job-types.ts'
 import { type Material, readMaterial } from '../store/material.ts'
-import { type ArchiveRecord, recordName, recordOf } from './archive-record.ts'
+import { recordName, recordOf } from './archive-record.ts'
 import type { WrittenFile } from './hand-off.ts'
 import { coverageOf, eventsByClip, listAsRead, type PullOrder, placeIn } from './pull-order.ts'
 import { type PullPlan, planAll } from './pull-plan.ts'
@@ -52,7 +53,7 @@ async function written(
     states: readonly CutState[]
     plan: PullPlan
     copies: ReadonlyMap<string, VerifiedCopy>
-    outstanding: ArchiveRecord['lacks']
+    outstanding: readonly Lacking[]
   },
 ): Promise<WrittenFile[]> {
   const { id } = material.production

@@ -16,7 +16,7 @@ import { type CutRow, type CutState, readCutState } from '../cuts/cut-state.ts'
 import type { VerifiedCopy } from '../intake/copier.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { Queryable } from '../store/database.ts'
-import type { JobInput, OpenedList } from '../store/job-types.ts'
+import type { JobInput, Lacking, OpenedList } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
@@ -36,7 +36,7 @@ export interface PullOrder {
   along(copied: {
     /** Where everything went to. */
     readonly folder: string
-    readonly outstanding: readonly { readonly name: string; readonly reason: string }[]
+    readonly outstanding: readonly Lacking[]
     readonly copies: ReadonlyMap<string, VerifiedCopy>
   }): Promise<{
     readonly written: readonly WrittenFile[]

@@ -4,15 +4,16 @@ import {
   type FrameRange,
   hasAlpha,
   legalWords,
+  pathsOfFile,
   pieceName,
   piecesOf,
   pullsOf,
   rangeLength,
-  sequenceFramePaths,
   stem,
 } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
 import { hasChanged } from '../store/backups.ts'
+import type { Lacking } from '../store/job-types.ts'
 import {
   type KnownClip,
   type KnownFile,
@@ -101,10 +102,8 @@ export function planAll(material: Material, newest: readonly CutState[]): PullPl
 export const onNoOriginal = (event: string): string => `It is on no original yet, in ${event}: mend it.`
 
 /** What is not in a copy, or would not be, and why. */
-export interface Outstanding {
-  readonly name: string
+export interface Outstanding extends Lacking {
   readonly volumeLabel: string | null
-  readonly reason: string
 }
 
 /**
@@ -217,5 +216,4 @@ function folderNameOf(label: string, taken: Set<string>): string {
 }
 
 /** The paths of a file on its volume: of numbered stills each. */
-export const pathsOf = ({ path, sequence }: KnownFile): string[] =>
-  sequence ? [...new Set(sequenceFramePaths(sequence))] : [path]
+export const pathsOf = (file: KnownFile): string[] => [...new Set(pathsOfFile(file))]

@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { count, removableKinds, sequenceFramePaths } from '@ennick/core'
+import { count, pathsOfFile, removableKinds } from '@ennick/core'
 import { and, eq, type SQL, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
 import { isOneFile } from '../disk/file-identity.ts'
@@ -177,8 +177,7 @@ async function compare(
   return (await areAsKnown()) ? 'same' : changed
 }
 
-const pathsOf = ({ fullPath, root, sequence }: KnownFile): string[] =>
-  sequence ? [...sequenceFramePaths(sequence)].map((path) => join(root, path)) : [fullPath]
+const pathsOf = (file: KnownFile): string[] => pathsOfFile(file).map((path) => join(file.root, path))
 
 /** What was found of two files is kept, unless the clip has another file by now. */
 async function keep(

@@ -163,6 +163,12 @@ export interface FoundFile {
   readonly sequence?: StillSequence | null
 }
 
+/** What a copy does not hold, and why. */
+export interface Lacking {
+  readonly name: string
+  readonly reason: string
+}
+
 /** A list that went along with copies, and the events of it that do not land where there is nothing else. */
 export interface OpenedList {
   /** Of its format. */
@@ -265,7 +271,7 @@ export type JobResult =
       readonly manifest: string | null
       readonly refused: readonly { readonly path: string; readonly reason: string }[]
       /** Clips and events that are not in it, and why. */
-      readonly outstanding: readonly { readonly name: string; readonly reason: string }[]
+      readonly outstanding: readonly Lacking[]
       readonly events: { readonly of: number; readonly covered: number }
       /** The folder with the table, and the lists where they are in it. */
       readonly lists: string
@@ -281,7 +287,7 @@ export type JobResult =
       /** Files of it that are not what was written, and lists that could not be read. */
       readonly trouble: readonly { readonly path: string; readonly reason: string }[]
       /** What the archive does not hold, and why, when it was made; of before that is not known. */
-      readonly lacks?: readonly { readonly name: string; readonly reason: string }[]
+      readonly lacks?: readonly Lacking[]
       /** Recipes that were not known here, by their names. */
       readonly recipes: readonly string[]
       readonly clips: number

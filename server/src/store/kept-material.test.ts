@@ -123,8 +123,8 @@ test('what is read bit by bit is what is read at once, whatever has changed and 
     const read = await readTwice()
     expect([change, plain(read.bitByBit)]).toEqual([change, read.atOnce])
   }
-  // What did not change is the same object; what did is another. What was written since the oldest transaction began that
-  // still runs, be it of another database of the cluster, is read again until that has ended: it is tried until then.
+  // What did not change is the same object; what did is another. Something else may be written meanwhile: it is tried
+  // until nothing was.
   const same = async (turn: number): Promise<string[]> => {
     const last = await readMaterial(database, productionId)
     await ennick.query(`update clips set reel = 'K01${turn}' where name = 'K001C002'`)

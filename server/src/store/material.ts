@@ -13,6 +13,7 @@ import {
   type Presence,
   type Recipe,
   soundChangedSince,
+  whyNotOneClip,
   worstPresence,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
@@ -80,6 +81,8 @@ export interface KnownClip extends ClipRow {
   readonly isSpanned: boolean
   /** Whether its files are its tracks, the picture's first. */
   readonly isTrackSet: boolean
+  /** Why its files are no one clip any more; null while they are. */
+  readonly notOneClip: string | null
   /** What its file is for; only originals are resolved to. */
   readonly role: FileRole
   readonly roleReason: string | null
@@ -391,6 +394,7 @@ function assembleClip(
       presence,
       isSpanned,
       isTrackSet: isTrackSet(own),
+      notOneClip: whyNotOneClip(own),
       pairs: tied,
     },
     ...{
