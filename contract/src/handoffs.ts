@@ -132,7 +132,9 @@ export const pull = z.object({
       already: z.int(),
       bytes: z.number(),
       manifest: z.string().nullable().describe('Below the folder'),
-      events: z.object({ of: z.int(), covered: z.int() }).describe('Events, and those of which all is in the copy'),
+      events: z
+        .object({ of: z.int(), covered: z.int(), short: z.int(), damaged: z.int() })
+        .describe('Events, those of which all is in the copy, and those whose original in it is short or damaged'),
       lists: z.string().describe('The folder in it with a table of what is there, and the lists'),
       withoutLists: z.string().nullable().describe('Why no list is there'),
       opened: z

@@ -46,9 +46,18 @@ export interface ResolvableClip {
   readonly damage: string | null
   /** What marks its content; null where it has several files. */
   readonly fingerprint?: string | null
+  /** What marks the content that each of its files is held to have, in order; absent where that is not known. */
+  readonly content?: string
 }
 
-export type ResolvedBy = 'choice' | 'path' | 'path of its proxy' | 'name' | 'reel and timecode'
+/** What an event was on when its production was archived, and what the archive lacks. */
+export interface AwaitedOriginal {
+  readonly name: string
+  /** What marks its content; null where several claimed the event: then only a person says which is meant. */
+  readonly content: string | null
+}
+
+export type ResolvedBy = 'choice' | 'path' | 'path of its proxy' | 'name' | 'reel and timecode' | 'content'
 
 export interface Resolution {
   readonly state: EventState
@@ -62,6 +71,8 @@ export interface Resolution {
   readonly evidence: readonly EvidenceRow[]
   /** The clips that fit equally well, when none could be chosen. */
   readonly rivals: readonly string[]
+  /** What it is known to have been on, while it is on nothing. */
+  readonly awaited?: AwaitedOriginal
 }
 
 export interface ResolveContext {

@@ -20,20 +20,28 @@ import { type CutEvent, exactNeeds, wholeFrames } from './model.ts'
 import { namesOfEvent } from './names-of-event.ts'
 import { onClipAxis } from './on-clip-axis.ts'
 import { type Reach, reachOf } from './reach.ts'
-import type { EventState, Resolution, ResolvableClip, ResolveContext, ResolvedBy } from './resolution.ts'
+import type {
+  AwaitedOriginal,
+  EventState,
+  Resolution,
+  ResolvableClip,
+  ResolveContext,
+  ResolvedBy,
+} from './resolution.ts'
 import { SequenceIndex } from './sequence-index.ts'
 
 /**
  * Finds the original of every event: a person's choice first, then its path through the path map, then its name
  * by the suffix rule, then reel and timecode. A name or a reel that two clips share chooses neither. A path that reel or
  * timecode contradict gives way to a clip with which name and reel agree. A clip that fits by reel and timecode and is
- * called otherwise is a rival for a person to choose, and no landing.
+ * called otherwise is a rival for a person to choose, and no landing; so is one that holds something else than what the
+ * event is known to have been on.
  * An event that plays a proxy whose original is gone or away says "on proxy", never "on original".
  */
 export const resolveEvents = (
   events: readonly CutEvent[],
-  context: ResolveContext & { readonly chosen: ReadonlyMap<number, string>; readonly recordRate: Rate },
-): Resolution[] => new EventResolver(context).resolve(events, context.chosen, context.recordRate)
+  context: ResolveContext & KnownOfEvents & { readonly recordRate: Rate },
+): Resolution[] => new EventResolver(context).resolve(events, context, context.recordRate)
 
 const stemsOf = (clip: ResolvableClip): Set<string> =>
   new Set([clip.name, ...clip.formerNames].map((name) => normalName(stem(name))))
@@ -61,9 +69,13 @@ interface Found {
   readonly by: ResolvedBy
 }
 
-interface NotFound {
-  readonly rivals: readonly string[]
-  readonly evidence: readonly EvidenceRow[]
+type NotFound = Pick<Resolution, 'rivals' | 'evidence' | 'awaited'>
+
+/** What is known of the events of a cut beside their list, by position. */
+export interface KnownOfEvents {
+  /** The clip that a person or a mend chose. */
+  readonly chosen: ReadonlyMap<number, string>
+  readonly awaited?: ReadonlyMap<number, AwaitedOriginal>
 }
 
 const listed = (reel: string): string => reelKey(reel).slice(0, listedReelLength)
@@ -126,20 +138,19 @@ export class EventResolver {
           for (const path of clip.originalPaths) this.#byOriginalPath.add(path, clip)
   }
 
-  /**
-   * @param chosen the clip that a person or a mend chose, by the event's position
-   * @param recordRate at which the cut counts
-   */
-  resolve(events: readonly CutEvent[], chosen: ReadonlyMap<number, string>, recordRate: Rate): Resolution[] {
+  /** @param recordRate at which the cut counts */
+  resolve(events: readonly CutEvent[], { chosen, awaited }: KnownOfEvents, recordRate: Rate): Resolution[] {
     const needed = exactNeeds(events, recordRate)
-    return events.map((event, position) =>
-      this.#resolve(event, needed[position] as ExactRange, chosen.get(position) ?? null),
-    )
+    return events.map((event, position) => {
+      const need = needed[position] as ExactRange
+      const clip = this.#byId.get(chosen.get(position) ?? '')
+      if (clip) return this.#judge(event, need, { clip, by: 'choice' })
+      return this.#resolve(event, need, awaited?.get(position))
+    })
   }
 
-  #resolve(event: CutEvent, needed: ExactRange, chosenId: string | null): Resolution {
-    const chosen = chosenId === null ? undefined : this.#byId.get(chosenId)
-    const found = chosen ? { clip: chosen, by: 'choice' as const } : this.#find(event, needed)
+  #resolve(event: CutEvent, needed: ExactRange, awaited: AwaitedOriginal | undefined): Resolution {
+    const found = this.#unlessAnother(this.#find(event, needed), awaited)
     if ('rivals' in found)
       return {
         state: 'unresolved',
@@ -148,10 +159,25 @@ export class EventResolver {
         needed: wholeFrames(needed),
         exactNeed: needed,
         shortfall: null,
-        evidence: found.evidence,
-        rivals: found.rivals,
+        ...found,
       }
     return this.#judge(event, needed, found)
+  }
+
+  /** What fits by what a list says is no landing where the event is known to have been on something else. */
+  #unlessAnother(found: Found | NotFound, awaited: AwaitedOriginal | undefined): Found | NotFound {
+    if (!awaited) return found
+    if ('rivals' in found) {
+      const clip = found.rivals.map((id) => this.#byId.get(id)).find((rival) => rival?.content === awaited.content)
+      return clip ? { clip, by: 'content' } : { ...found, awaited }
+    }
+    if (found.clip.content === awaited.content) return found
+    const { name } = found.clip
+    const row =
+      awaited.content === null
+        ? unlike('content', `one of several, ${awaited.name} among them`, `${name}, and not the others`)
+        : unlike('content', `what ${awaited.name} held`, `${name} holds something else`)
+    return { rivals: [found.clip.id], evidence: [row], awaited }
   }
 
   #find(event: CutEvent, needed: ExactRange): Found | NotFound {

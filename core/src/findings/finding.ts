@@ -25,6 +25,7 @@ export type FindingKind =
   | 'proxy plays, original lost'
   | 'ambiguous'
   | 'another name'
+  | 'another original'
   | 'original is a proxy'
   | 'original changed'
   | 'parts mismatch'

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals'
 import { pictureFacts } from '../testing/facts.ts'
 import { clip, event, frame, look } from '../testing/trouble.ts'
+import type { FindingClip } from './finding.ts'
 
 describe('resolving', () => {
   test('by name, with a declared suffix taken off', () => {
@@ -48,6 +49,37 @@ describe('resolving', () => {
         'renamed in the cut: A001C001.mov fits event 001 by reel and timecode, and is called otherwise. ' +
         'Choose it if it is the same shot.',
     })
+  })
+
+  test('what an archive lacks is not what else is called so, until a person says it is', () => {
+    const was = { name: 'A001C001.mov', content: 'first' }
+    const other = clip({ id: 'x', content: 'other' })
+    const { resolutions, findings } = look([event()], [other], { awaited: [[0, was]] })
+    expect(resolutions[0]).toMatchObject({ state: 'unresolved', clipId: null, rivals: ['x'] })
+    expect(findings).toHaveLength(1)
+    expect(findings[0]).toMatchObject({
+      ...{ kind: 'another original', severity: 'blocks handoff', choices: [{ clipId: 'x' }] },
+      message:
+        'A001C001.mov: the archive lacks A001C001.mov, which event 001 used. A001C001.mov fits, and holds ' +
+        'something else. Choose it if it is the same shot.',
+    })
+    const state = (clips: FindingClip[], change: Parameters<typeof look>[2]) =>
+      look([event()], clips, change).resolutions[0]?.state
+    expect(state([other], { awaited: [[0, was]], chosen: [[0, 'x']] })).toBe('on original')
+    expect(state([clip({ content: 'first' })], { awaited: [[0, was]] })).toBe('on original')
+    // What several claimed is on none of them because one alone came back.
+    expect(state([other], { awaited: [[0, { ...was, content: null }]] })).toBe('unresolved')
+    expect(look([event()], [], { awaited: [[0, was]] }).findings[0]).toMatchObject({
+      ...{ kind: 'unresolved', choices: [] },
+      message: 'A001C001.mov: no known original fits event 001; the archive lacks A001C001.mov.',
+    })
+    // What it held is it, whatever it is called, and whatever else is called so.
+    const back = clip({ id: 'y', name: 'back.mov', content: 'first' })
+    const twin = clip({ id: 'z', content: 'first' })
+    for (const clips of [[back], [other, twin]])
+      expect(look([event()], clips, { awaited: [[0, was]] }).resolutions[0]).toMatchObject({
+        ...{ state: 'on original', by: 'content', clipId: clips.at(-1)?.id },
+      })
   })
 
   test('a clip of the same name on another reel, or elsewhere in time, is another twin', () => {

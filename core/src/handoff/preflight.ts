@@ -95,6 +95,7 @@ const questionOf: Record<FindingKind, (typeof questions)[number]['id']> = {
   unresolved: 'resolved',
   ambiguous: 'resolved',
   'another name': 'resolved',
+  'another original': 'resolved',
   'wrong kind': 'resolved',
   'joined file': 'resolved',
   'volume away': 'here',

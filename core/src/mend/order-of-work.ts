@@ -65,7 +65,7 @@ const blocks = ({ severity }: Finding): boolean => severity === 'blocks handoff'
 
 function stepOf({ kind, mends, severity }: Finding): StepKind {
   if (kind === 'volume away') return 'put in'
-  if (kind === 'ambiguous' || kind === 'another name') return 'choose'
+  if (kind === 'ambiguous' || kind === 'another name' || kind === 'another original') return 'choose'
   if (kind === 'newer version') return 'newer version'
   if (mends.includes('take apart')) return 'take apart'
   if (mends.includes('trim')) return 'trim'

@@ -1,4 +1,4 @@
-import { type CutEvent, resolveEvents } from '../cut/index.ts'
+import { type AwaitedOriginal, type CutEvent, resolveEvents } from '../cut/index.ts'
 import { type FindingClip, type FindingContext, findTrouble } from '../findings/index.ts'
 import { parseTimecode, rate } from '../time/index.ts'
 import { plainEvent } from './cuts.ts'
@@ -38,6 +38,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     volumeLabel: 'A001',
     volumeRoot: '/bay/A001',
     fingerprint: change.id ?? name,
+    content: change.id ?? name,
     volumeIsHere: true,
     soundLink: null,
     soundUse: null,
@@ -60,6 +61,7 @@ export function look(
   clips: FindingClip[],
   change: {
     chosen?: [number, string][]
+    awaited?: [number, AwaitedOriginal][]
     mappings?: { from: string; to: string }[]
     production?: FindingContext['production']
   } = {},
@@ -70,6 +72,7 @@ export function look(
     suffixes: ['_proxy'],
     unreadable: [],
     chosen: new Map(change.chosen),
+    awaited: new Map(change.awaited),
     recordRate: rate(25),
   })
   const context: FindingContext = {

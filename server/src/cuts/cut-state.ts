@@ -20,7 +20,7 @@ import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
 import { nameTodayOf } from '../pairs/name-today.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
-import { hasChanged, heldContent, isAsGood } from '../store/backups.ts'
+import { hasChanged, heldContent, heldContents, isAsGood } from '../store/backups.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, playsNow, readMaterial } from '../store/material.ts'
@@ -113,7 +113,8 @@ async function makeState(database: Queryable, row: CutRow, material: Material): 
   const chosen = new Map(
     eventRows.flatMap((event) => (event.chosenClipId ? [[event.position, event.chosenClipId] as const] : [])),
   )
-  const resolutions = resolver.resolve(cut.events, chosen, cut.rate)
+  const awaited = new Map(eventRows.flatMap(({ position, awaited }) => (awaited ? [[position, awaited] as const] : [])))
+  const resolutions = resolver.resolve(cut.events, { chosen, awaited }, cut.rate)
   const context = findingContext(cut, resolutions, clips, material)
   return {
     row,
@@ -208,6 +209,7 @@ const describeClip = (
   volumeIsHere: clip.main.volume.isHere,
   ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
+  content: heldContents(clip),
   changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
   notOneClip: clip.notOneClip,
   notices: noticesOf(clip, today),

@@ -1,5 +1,5 @@
 import { compareCuts, type EventChange, findTrouble, type SourceOf } from '@ennick/core'
-import { and, desc, eq } from 'drizzle-orm'
+import { and, desc, eq, isNotNull } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
 import type { Material } from '../store/material.ts'
@@ -54,6 +54,7 @@ export async function carryOver(
   // A choice was made for what a list says: its event is known by that.
   const { changes } = compareCuts(before.cut, open.cut, { before: listed, after: listed })
   const choices = await carryChoices(transaction, before, afterRow, changes)
+  await carryAwaited(transaction, beforeRow, afterRow, changes)
   const after = await readOpenState(transaction, afterRow, material)
   return { choices, decisions: await carryDecisions(transaction, before, after) }
 }
@@ -80,6 +81,30 @@ async function carryChoices(
     carried++
   }
   return carried
+}
+
+/** What an archive lacks, the next version of the cut lacks too. */
+async function carryAwaited(
+  transaction: Queryable,
+  before: CutRow,
+  after: CutRow,
+  changes: readonly EventChange[],
+): Promise<void> {
+  const rows = await transaction
+    .select({ position: events.position, awaited: events.awaited })
+    .from(events)
+    .where(and(eq(events.cutId, before.id), isNotNull(events.awaited)))
+  const isAt = new Map(
+    changes.map(({ before: was, after: is, kinds }) => [was, kinds.includes('replaced') ? null : is]),
+  )
+  for (const { position, awaited } of rows) {
+    const is = isAt.get(position) ?? null
+    if (is === null) continue
+    await transaction
+      .update(events)
+      .set({ awaited })
+      .where(and(eq(events.cutId, after.id), eq(events.position, is)))
+  }
 }
 
 /** A decision holds for a finding that is the same but for where its events stand. */

@@ -1,11 +1,19 @@
 import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type BoxLabel, boxLabel } from '@ennick/contract'
-import { type JoinedEntry, readSoundLink, soundLinkKey, writeSoundLink } from '@ennick/core'
+import {
+  type AwaitedOriginal,
+  type JoinedEntry,
+  type Resolution,
+  readSoundLink,
+  soundLinkKey,
+  writeSoundLink,
+} from '@ennick/core'
 import { z } from 'zod'
 import type { CutState } from '../cuts/cut-state.ts'
 import { type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
+import { heldContents } from '../store/backups.ts'
 import type { DescribedValue } from '../store/catalogue-schema.ts'
 import type { Lacking } from '../store/job-types.ts'
 import type { KnownClip, Material } from '../store/material.ts'
@@ -55,6 +63,10 @@ const archiveRecord = z.object({
       takesGood: z.boolean(),
       /** The clips that a person or a mend chose for events, by position, each by its place. */
       chosen: z.array(z.object({ position: z.int().nonnegative(), place: z.string() })),
+      /** What events were on, or might have been, that is not in it; archives of before do not say. */
+      awaited: z
+        .array(z.object({ position: z.int().nonnegative(), name: z.string(), content: z.string().nullable() }))
+        .default([]),
       /** What was let stand, with the clips in the keys called by their places. */
       decisions: z.array(z.object({ findingKey: z.string(), reason: z.string(), decidedAt: z.iso.datetime() })),
     }),
@@ -91,11 +103,12 @@ export interface FoundArchive {
  * @param lacks what could not be copied
  */
 export function recordOf(
-  { production, joined }: Material,
+  material: Material,
   plan: PullPlan,
   cuts: readonly { readonly state: CutState; readonly file: string }[],
   lacks: readonly Lacking[],
 ): ArchiveRecord {
+  const { production, joined } = material
   const inIt = plan.clips.filter(({ outstanding }) => outstanding === null).map(({ clip }) => clip)
   const placeOf = new Map(inIt.map((clip) => [clip.id, placeIn(plan, clip.main)]))
   const lines = [...new Set(cuts.map(({ state }) => state.row.lineId))]
@@ -121,6 +134,10 @@ export function recordOf(
           const place = by === 'choice' && clipId !== null ? placeOf.get(clipId) : undefined
           return place === undefined ? [] : [{ position, place }]
         }),
+        awaited: resolutions.flatMap((resolution, position) => {
+          const lacking = awaitedBy(resolution, material, placeOf)
+          return lacking ? [{ position, ...lacking }] : []
+        }),
         decisions: decisions.map((decision) => ({
           ...decision,
           findingKey: withPlaces(decision.findingKey, placeOf),
@@ -132,6 +149,18 @@ export function recordOf(
     })),
     lacks,
   }
+}
+
+/** What an event is on, or might be, that is not in the archive; null where all of it is, or nothing is known. */
+function awaitedBy(
+  { clipId, rivals, awaited }: Resolution,
+  { clips }: Material,
+  placeOf: ReadonlyMap<string, string>,
+): AwaitedOriginal | null {
+  const lacking = (clipId === null ? rivals : [clipId]).flatMap((id) => (placeOf.has(id) ? [] : (clips.get(id) ?? [])))
+  const [first] = lacking
+  if (awaited) return awaited
+  return first ? { name: first.name, content: clipId === null ? null : heldContents(first) } : null
 }
 
 const uuid = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g

@@ -46,7 +46,7 @@ test('every original is in it, and a production can begin again with what it hol
   const { job, outcome } = await archive('Whole')
   expect([job.state, outcome?.copied, outcome?.outstandingCount]).toEqual(['done', 3, 0])
   // Two cuts of one event each.
-  expect(outcome?.events).toEqual({ of: 2, covered: 2 })
+  expect(outcome?.events).toEqual({ of: 2, covered: 2, short: 0, damaged: 0 })
   const folder = join(shelf, 'Whole')
   expect((await readdir(join(folder, 'A001'))).sort()).toEqual(['A001C001.mov', 'A001C002.mov'])
   const along = join(folder, outcome?.lists ?? '')
@@ -99,4 +99,48 @@ test('an original that is not where it was, or an event of no original, keeps an
     name: 'A001C001',
     reason: expect.stringMatching(/else than/),
   })
+})
+
+test('what an archive lacks is not what else is called so when it comes back', async () => {
+  const id = await ennick.addProduction('Two of a name')
+  const params = { productionId: id }
+  const folders = ['one', 'other'].map((name) => join(ennick.media, name))
+  for (const [index, folder] of folders.entries()) {
+    await makePicture(join(folder, 'A001C001.mov'), { seed: 10 + index })
+    await ennick.addVolume(id, index ? 'OTHER' : 'ONE', folder, 'drive')
+  }
+  const text = `${list}002  A001 V C 10:00:00:10 10:00:01:10 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: A001C001.mov\n`
+  const { id: cutId } = await ennick.call('addCut', { params, body: { fileName: 'two.edl', text } })
+  const one = (await ennick.clips(id)).find(({ volumeLabel }) => volumeLabel === 'ONE')
+  const choices = [{ positions: [0], clipId: one?.id ?? '' }]
+  await ennick.call('chooseClips', { params: { cutId }, body: { choices } })
+  await rename(folders[0] as string, join(ennick.media, 'lent'))
+  while ((await ennick.volume(id, 'ONE'))?.isHere) await new Promise((done) => setTimeout(done, 50))
+  const job = await ennick.call('archive', { params, body: { folder: shelf, name: 'Two' } })
+  expect((await ennick.waitForJob(job.id)).summary).toMatch(/0 of 2 events covered/)
+
+  const body = { folder: join(shelf, 'Two'), name: 'Two again', verifies: false }
+  const made = await ennick.call('restore', { body })
+  await ennick.waitForJob(made.job.id)
+  const back = { params: { productionId: made.productionId } }
+  expect((await ennick.call('readRestore', back))?.outcome?.cuts).toMatchObject([{ events: 2, onOriginal: 0 }])
+  const [cut] = await ennick.call('listCuts', back)
+  const there = { params: { cutId: cut?.id ?? '' } }
+  const told = async () => (await ennick.call('listFindings', there)).map(({ kind, events }) => [kind, events])
+  expect(await told()).toEqual([
+    ['another original', [0]],
+    ['another original', [1]],
+  ])
+  // A next version of it lacks the same.
+  const next = await ennick.call('addCut', { ...back, body: { fileName: 'two.edl', text, nextOf: cut?.id ?? '' } })
+  const states = async () =>
+    (await ennick.call('readCut', { params: { cutId: next.id } })).events.map(({ state }) => state)
+  expect(await states()).toEqual(['unresolved', 'unresolved'])
+  // The one that was chosen lands when it comes back; which is meant by the other nobody has said.
+  await ennick.addVolume(made.productionId, 'ONE', join(ennick.media, 'lent'), 'drive')
+  expect(await states()).toEqual(['on original', 'unresolved'])
+  expect(await told()).toEqual([
+    ['ambiguous', [1]],
+    ['equal names', [0]],
+  ])
 })

@@ -34,7 +34,7 @@ export async function orderArchive({ database, job }: WorkContext): Promise<Pull
   return {
     ...{ plan, eventsOf },
     luts: await readUsedLuts(database, plan),
-    coverage: (clipsInIt) => coverageOf(newest, clipsInIt),
+    coverage: (clipsInIt) => coverageOf(newest, 'originals', clipsInIt),
     along: async ({ copies, outstanding }) => ({
       written: await written(database, material, { states, plan, copies, outstanding }),
       without: null,

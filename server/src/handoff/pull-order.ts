@@ -7,7 +7,6 @@ import {
   type HandedCut,
   opensAlone,
   preflight,
-  type Resolution,
   type WrittenList,
   writeDelimited,
 } from '@ennick/core'
@@ -16,11 +15,11 @@ import { type CutRow, type CutState, readCutState } from '../cuts/cut-state.ts'
 import type { VerifiedCopy } from '../intake/copier.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { Queryable } from '../store/database.ts'
-import type { JobInput, Lacking, OpenedList } from '../store/job-types.ts'
+import type { Coverage, JobInput, Lacking, OpenedList } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
-import { onNoOriginal, type PulledClip, type PullPlan, placesOf, planPull } from './pull-plan.ts'
+import { onNoOriginal, type PulledClip, type PullOf, type PullPlan, placesOf, planPull } from './pull-plan.ts'
 import { handedNow } from './since.ts'
 import { readUsedLuts, type UsedLuts } from './used-luts.ts'
 
@@ -30,8 +29,7 @@ export interface PullOrder {
   /** The events that use each clip, in words. */
   readonly eventsOf: ReadonlyMap<string, readonly string[]>
   readonly luts: UsedLuts
-  /** How many events there are, and of how many all is in the copy. */
-  coverage(clipsInIt: ReadonlySet<string>): { of: number; covered: number }
+  coverage(clipsInIt: ReadonlySet<string>): Coverage
   /** What is written beside the copies. */
   along(copied: {
     /** Where everything went to. */
@@ -62,7 +60,7 @@ export async function orderPull(
     plan,
     eventsOf: eventsByClip(state, (number) => number),
     luts: await readUsedLuts(database, plan),
-    coverage: (clipsInIt) => coverageOf([state], clipsInIt),
+    coverage: (clipsInIt) => coverageOf([state], of, clipsInIt),
     along: async ({ folder, outstanding }) => {
       // The list that was read names proxies.
       if (of === 'proxies') return { written: [await listAsRead(database, state.row)], without: null }
@@ -73,15 +71,16 @@ export async function orderPull(
   }
 }
 
-/** An event is covered when all files of its clip are in the copy, and the clip is as long as it needs. */
-export function coverageOf(
-  states: readonly CutState[],
-  clipsInIt: ReadonlySet<string>,
-): { of: number; covered: number } {
-  const isCovered = ({ clipId, state }: Resolution): boolean =>
-    clipId !== null && clipsInIt.has(clipId) && state !== 'short'
+/**
+ * An event is covered when all files of its clip are in the copy, and the clip is as long as it needs; where originals
+ * are copied, it has to be whole too: a damaged one goes along as it is.
+ */
+export function coverageOf(states: readonly CutState[], of: PullOf, clipsInIt: ReadonlySet<string>): Coverage {
   const all = states.flatMap(({ resolutions }) => resolutions)
-  return { of: all.length, covered: all.filter(isCovered).length }
+  const inIt = all.filter(({ clipId }) => clipId !== null && clipsInIt.has(clipId))
+  const short = inIt.filter(({ state }) => state === 'short').length
+  const damaged = of === 'proxies' ? 0 : inIt.filter(({ state }) => state === 'original damaged').length
+  return { of: all.length, covered: inIt.length - short - damaged, short, damaged }
 }
 
 /** The events that use each clip of a cut. */
@@ -108,7 +107,7 @@ export function tableOf({ plan, eventsOf, luts }: PullOrder, copies: ReadonlyMap
     return placesOf(plan, pulled).map((path, index) => {
       const copy = copies.get(path)
       const of = [clip.main.volume.label, path, String(copy?.sizeBytes ?? ''), copy?.hash ?? '']
-      return [...told, copy ? 'copied and read back' : 'not copied', ...of, lut, stretchInWords(pulled, index)]
+      return [...told, copy ? 'copied and read back' : 'not copied', ...of, lut, remarkOn(pulled, index)]
     })
   })
   const unknown = plan.unknown.map(({ event, name }) => [
@@ -127,6 +126,13 @@ export function tableOf({ plan, eventsOf, luts }: PullOrder, copies: ReadonlyMap
     'Remark',
   ]
   return writeDelimited(',', columns, [...rows, ...unknown])
+}
+
+/** Of a file that is copied; a damaged original goes along as it is. */
+function remarkOn(pulled: PulledClip, index: number): string {
+  const isItself = pulled.files.includes(pulled.clip.main)
+  const damage = isItself && pulled.clip.damage !== null ? `damaged: ${pulled.clip.damage}` : ''
+  return [stretchInWords(pulled, index), damage].filter(Boolean).join('; ')
 }
 
 /** A stretch may have shorter handles than were asked for, where its file has no more. */

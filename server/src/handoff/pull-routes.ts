@@ -145,7 +145,8 @@ function presentPull(row: JobRow): Pull[] {
       ...{ job: presentJob(row), asked: { of, folder, name, hash, handles }, target: join(folder, name) },
       outcome: done && {
         ...{ copied: done.copied, already: done.already, bytes: done.bytes, manifest: done.manifest },
-        ...{ events: done.events, lists: done.lists, withoutLists: done.withoutLists },
+        events: { short: 0, damaged: 0, ...done.events },
+        ...{ lists: done.lists, withoutLists: done.withoutLists },
         opened:
           done.opened?.map(({ name, missed }) => ({
             ...{ name, missed: missed.slice(0, mostMissed), missedCount: missed.length },

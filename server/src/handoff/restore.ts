@@ -285,7 +285,7 @@ async function readLists(
     .from(cuts)
     .where(eq(cuts.productionId, productionId))
   const newest = new Map<number, { id: string; version: number }>()
-  for (const { file, fileName, rate, line, takesGood, chosen, decisions: decided } of record.cuts) {
+  for (const { file, fileName, rate, line, takesGood, ...cut } of record.cuts) {
     const before = newest.get(line)
     try {
       const open = await along.open(file)
@@ -307,12 +307,17 @@ async function readLists(
           takeGood: takesGood,
         }))
       newest.set(line, { id: added.id, version: added.version })
-      for (const { position, place } of chosen) {
+      for (const { position, ...awaited } of cut.awaited)
+        await database
+          .update(events)
+          .set({ awaited })
+          .where(and(eq(events.cutId, added.id), eq(events.position, position)))
+      for (const { position, place } of cut.chosen) {
         const chosenClipId = clipAt(place)
         const at = and(eq(events.cutId, added.id), eq(events.position, position), isNull(events.chosenClipId))
         if (chosenClipId !== undefined) await database.update(events).set({ chosenClipId }).where(at)
       }
-      for (const { findingKey, reason, decidedAt } of decided)
+      for (const { findingKey, reason, decidedAt } of cut.decisions)
         await database
           .insert(decisions)
           .values({ cutId: added.id, findingKey: keyThere(findingKey, clipAt), reason, decidedAt: new Date(decidedAt) })

@@ -20,6 +20,10 @@ export const hasChanged = ({
 export const heldContent = ({ firstFingerprint, fingerprint }: Pick<Known, 'firstFingerprint' | 'fingerprint'>) =>
   firstFingerprint ?? fingerprint
 
+/** The content that the files of a clip are held to have, in order. */
+export const heldContents = ({ files }: { readonly files: readonly Known[] }): string =>
+  files.map(heldContent).join(' ')
+
 /** Whether a copy has the content of a file, and is here, on a volume that stays. */
 export const isAsGood = (copy: Known, file: Known): boolean =>
   copy.presence === 'here' &&

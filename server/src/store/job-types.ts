@@ -163,6 +163,15 @@ export interface FoundFile {
   readonly sequence?: StillSequence | null
 }
 
+/** How many events a copy is for, and of how many all is in it that they need. */
+export interface Coverage {
+  readonly of: number
+  readonly covered: number
+  /** Those whose original is in it and is too short, or is damaged; absent where an older version counted. */
+  readonly short?: number
+  readonly damaged?: number
+}
+
 /** What a copy does not hold, and why. */
 export interface Lacking {
   readonly name: string
@@ -272,7 +281,7 @@ export type JobResult =
       readonly refused: readonly { readonly path: string; readonly reason: string }[]
       /** Clips and events that are not in it, and why. */
       readonly outstanding: readonly Lacking[]
-      readonly events: { readonly of: number; readonly covered: number }
+      readonly events: Coverage
       /** The folder with the table, and the lists where they are in it. */
       readonly lists: string
       /** Why no list is in it; null where they are. */

@@ -1,5 +1,6 @@
 import type { BoxLabel } from '@ennick/contract'
 import type {
+  AwaitedOriginal,
   CustomColumn,
   Cut,
   CutEvent,
@@ -298,6 +299,8 @@ export const events = pgTable(
     position: integer('position').notNull(),
     event: jsonb('event').$type<CutEvent>().notNull(),
     chosenClipId: uuid('chosen_clip_id').references(() => clips.id, { onDelete: 'set null' }),
+    /** What it was on, of a cut that came back from an archive that lacks it. */
+    awaited: jsonb('awaited').$type<AwaitedOriginal>(),
   },
   (table) => [primaryKey({ columns: [table.cutId, table.position] })],
 )

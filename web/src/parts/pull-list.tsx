@@ -63,7 +63,7 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
         {outstandingCount > 0 && `It is not whole: ${outstandingCount} outstanding. `}
         {events.covered === events.of
           ? 'Every event is covered by it.'
-          : `${events.covered} of ${count(events.of, 'event')} covered by it.`}{' '}
+          : `${events.covered} of ${count(events.of, 'event')} covered by it${why(events)}.`}{' '}
         <Box as="span" color="quiet">
           {opened?.length
             ? 'What is in it, the report and the lists, one of them with relative paths'
@@ -77,6 +77,15 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
       <DetailLines details={{ lines: lines.slice(0, mostShown), total: refusedCount + outstandingCount }} />
     </Box>
   )
+}
+
+/** Why events are not covered whose originals are in it. */
+function why({ short, damaged }: NonNullable<Pull['outcome']>['events']): string {
+  const reasons = [
+    ...(damaged ? [`${damaged} on damaged originals, which are in it as they are`] : []),
+    ...(short ? [`${short} short`] : []),
+  ]
+  return reasons.length ? `; ${reasons.join(', ')}` : ''
 }
 
 /** The lists of a copy as somebody reads them who has nothing else. */

@@ -70,6 +70,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   waits: Clock,
   'original damaged': FileX,
   ambiguous: CircleHelp,
+  'another original': CircleHelp,
   refused: Ban,
   'not as written': EqualNot,
   'not found': CircleDashed,
