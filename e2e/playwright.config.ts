@@ -16,13 +16,13 @@ export default defineConfig({
   fullyParallel: false,
   // A loaded machine makes everything slow and nothing wrong: what is waited for is waited for long.
   timeout: 600_000,
-  expect: { timeout: 60_000 },
+  expect: { timeout: 120_000 },
   reporter: [['list'], ['json', { outputFile: join(results, 'report.json') }]],
   outputDir: join(results, 'shots'),
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 60_000,
+    actionTimeout: 120_000,
     screenshot: 'only-on-failure',
     launchOptions: {
       executablePath: '/usr/bin/chromium',

@@ -53,6 +53,7 @@ export interface ResolvableClip {
 /** What an event was on when its production was archived, and what the archive lacks. */
 export interface AwaitedOriginal {
   readonly name: string
+  readonly volumeLabel: string
   /** What marks its content; null where several claimed the event: then only a person says which is meant. */
   readonly content: string | null
 }

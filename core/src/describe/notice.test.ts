@@ -12,6 +12,7 @@ const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
   presence: 'here',
   isChanged: false,
   notOneClip: null,
+  syncChange: null,
   unlikeCopies: [],
   proxyPlays: false,
   sequence: null,

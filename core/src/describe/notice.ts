@@ -9,6 +9,7 @@ export type NoticeKind =
   | 'original changed'
   | 'parts mismatch'
   | 'copy differs'
+  | 'stale sync'
   | 'gap in stills'
   | 'variable rate'
   | 'edit list'
@@ -43,6 +44,8 @@ export interface NoticedClip {
   readonly isChanged: boolean
   /** Why its files are no one clip any more; null while they are. */
   readonly notOneClip: string | null
+  /** Why the sync with its recording may not hold any more; null while it does. */
+  readonly syncChange: string | null
   /** Whether some made item is there to be played. */
   readonly proxyPlays: boolean
   readonly sequence: StillSequence | null
@@ -88,6 +91,7 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
         `Its files are no one clip any more: ${clip.notOneClip}. Bring back the file that goes with the others, or take ` +
         'back the mend by which this one came.',
     })
+  if (clip.syncChange !== null) notices.push({ kind: 'stale sync', message: clip.syncChange })
   for (const place of clip.unlikeCopies)
     notices.push({
       kind: 'copy differs',

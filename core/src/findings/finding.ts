@@ -47,6 +47,7 @@ export type FindingKind =
   | 'other rate'
   | 'proxy scale'
   | 'guide sound'
+  | 'stale sync'
   | 'no guide'
   | 'old proxy name'
   | 'joined file'
@@ -110,6 +111,8 @@ export interface FindingClip extends ResolvableClip {
   readonly volumeIsHere: boolean
   /** The recording that it was synced with; null without one. */
   readonly soundLink: SoundLink | null
+  /** Why that sync may not hold any more; null while it does. */
+  readonly syncChange: string | null
   /** What a person said of its own sound. */
   readonly soundUse: SoundUse | null
   /** Its tracks that were heard and hold silence, the first is 1. */

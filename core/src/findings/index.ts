@@ -12,6 +12,7 @@ import { notTheOriginal } from './checks/not-the-original.ts'
 import { otherRate } from './checks/other-rate.ts'
 import { pairMismatch } from './checks/pair-mismatch.ts'
 import { proxyHidesLoss } from './checks/proxy-hides-loss.ts'
+import { staleSync } from './checks/stale-sync.ts'
 import { tooShort } from './checks/too-short.ts'
 import { unresolved } from './checks/unresolved.ts'
 import { variableRate } from './checks/variable-rate.ts'
@@ -38,6 +39,7 @@ const checks: readonly Check[] = [
   otherRate,
   fromProxies,
   guideSound,
+  staleSync,
   noGuide,
   equalNames,
   newerVersion,

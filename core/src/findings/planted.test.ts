@@ -32,6 +32,7 @@ function healthyClip(index: number): FindingClip {
     volumeRoot: '/bay',
     ...{
       soundLink: null,
+      syncChange: null,
       soundUse: null,
       silentTracks: [],
       volumeIsHere: true,

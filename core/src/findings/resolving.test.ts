@@ -52,7 +52,7 @@ describe('resolving', () => {
   })
 
   test('what an archive lacks is not what else is called so, until a person says it is', () => {
-    const was = { name: 'A001C001.mov', content: 'first' }
+    const was = { name: 'A001C001', volumeLabel: 'TIDE-1', content: 'first' }
     const other = clip({ id: 'x', content: 'other' })
     const { resolutions, findings } = look([event()], [other], { awaited: [[0, was]] })
     expect(resolutions[0]).toMatchObject({ state: 'unresolved', clipId: null, rivals: ['x'] })
@@ -60,7 +60,7 @@ describe('resolving', () => {
     expect(findings[0]).toMatchObject({
       ...{ kind: 'another original', severity: 'blocks handoff', choices: [{ clipId: 'x' }] },
       message:
-        'A001C001.mov: the archive lacks A001C001.mov, which event 001 used. A001C001.mov fits, and holds ' +
+        'A001C001.mov: the archive lacks A001C001 of “TIDE-1”, which event 001 used. A001C001.mov fits, and holds ' +
         'something else. Choose it if it is the same shot.',
     })
     const state = (clips: FindingClip[], change: Parameters<typeof look>[2]) =>
@@ -71,7 +71,7 @@ describe('resolving', () => {
     expect(state([other], { awaited: [[0, { ...was, content: null }]] })).toBe('unresolved')
     expect(look([event()], [], { awaited: [[0, was]] }).findings[0]).toMatchObject({
       ...{ kind: 'unresolved', choices: [] },
-      message: 'A001C001.mov: no known original fits event 001; the archive lacks A001C001.mov.',
+      message: 'A001C001.mov: no known original fits event 001; the archive lacks A001C001 of “TIDE-1”.',
     })
     // What it held is it, whatever it is called, and whatever else is called so.
     const back = clip({ id: 'y', name: 'back.mov', content: 'first' })

@@ -70,7 +70,9 @@ const questions = [
   {
     id: 'sound',
     question: 'Does the mix get the recordings?',
-    passes: 'No sound of a camera that is known to be a guide is in the cut, and no guide that was promised is silent.',
+    passes:
+      'No sound of a camera that is known to be a guide is in the cut, no guide that was promised is silent, and ' +
+      'recordings are what was synced.',
   },
   {
     id: 'names',
@@ -124,6 +126,7 @@ const questionOf: Record<FindingKind, (typeof questions)[number]['id']> = {
   'raster mismatch': 'format',
   'cut rate mismatch': 'format',
   'guide sound': 'sound',
+  'stale sync': 'sound',
   'no guide': 'sound',
   'old proxy name': 'names',
   'equal names': 'only',

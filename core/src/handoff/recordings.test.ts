@@ -29,6 +29,7 @@ function clip(name: string, soundLink: SoundLink | null): FindingClip {
       facts: pictureFacts(),
       presence: 'here',
       soundLink,
+      syncChange: null,
       soundUse: null,
       silentTracks: [],
     },

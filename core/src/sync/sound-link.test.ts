@@ -18,6 +18,8 @@ describe('a link', () => {
   test('comes back from its text to the fraction of a sample', () => {
     expect(readSoundLink(writeSoundLink(link))).toEqual(link)
     expect(readSoundLink(writeSoundLink({ ...link, tracks: null }))).toEqual({ ...link, tracks: null })
+    const contents = { picture: 'p', recordings: ['r'] }
+    expect(readSoundLink(writeSoundLink({ ...link, contents }))).toEqual({ ...link, contents })
   })
 
   test.each([undefined, '', '{}', 'null', '[1]', writeSoundLink(link).replace('waveform', 'luck'), '{"offset":"1/0"}'])(

@@ -41,6 +41,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     content: change.id ?? name,
     volumeIsHere: true,
     soundLink: null,
+    syncChange: null,
     soundUse: null,
     silentTracks: [],
     changedFiles: [],

@@ -5,6 +5,8 @@ import { pause, run } from '../bench/measure.ts'
 import type { Ennick } from '../ennick.ts'
 
 export const recipeId = 'half-h264-intra'
+/** How often something that was killed is asked again: on a machine that is busy it takes long to come back. */
+const mostTries = 1500
 
 /** The label at which the clip of a seed begins. */
 export const timecodeOf = (seed: number, second = 0): string =>
@@ -47,7 +49,7 @@ export async function ask<T extends pg.QueryResultRow>(
       await client.connect()
       return (await client.query<T>(text, values)).rows
     } catch (error) {
-      if (tries > 150) throw error
+      if (tries > mostTries) throw error
       await pause(200)
     } finally {
       await client.end().catch(() => undefined)
@@ -64,7 +66,7 @@ export async function insist(ennick: Ennick, method: string, path: string, body?
     } catch (error) {
       const isAway =
         error instanceof TypeError || /database is away|Ennick made a mistake/.test((error as Error).message)
-      if (!isAway || tries > 150) throw error
+      if (!isAway || tries > mostTries) throw error
       await pause(200)
     }
   }

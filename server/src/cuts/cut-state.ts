@@ -212,6 +212,7 @@ const describeClip = (
   content: heldContents(clip),
   changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),
   notOneClip: clip.notOneClip,
+  syncChange: clip.syncChange,
   notices: noticesOf(clip, today),
   copyHere: copyHere(clip),
   lostFiles: clip.files

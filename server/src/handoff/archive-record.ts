@@ -65,7 +65,12 @@ const archiveRecord = z.object({
       chosen: z.array(z.object({ position: z.int().nonnegative(), place: z.string() })),
       /** What events were on, or might have been, that is not in it; archives of before do not say. */
       awaited: z
-        .array(z.object({ position: z.int().nonnegative(), name: z.string(), content: z.string().nullable() }))
+        .array(
+          z.object({
+            ...{ position: z.int().nonnegative(), name: z.string(), volumeLabel: z.string() },
+            content: z.string().nullable(),
+          }),
+        )
         .default([]),
       /** What was let stand, with the clips in the keys called by their places. */
       decisions: z.array(z.object({ findingKey: z.string(), reason: z.string(), decidedAt: z.iso.datetime() })),
@@ -160,7 +165,9 @@ function awaitedBy(
   const lacking = (clipId === null ? rivals : [clipId]).flatMap((id) => (placeOf.has(id) ? [] : (clips.get(id) ?? [])))
   const [first] = lacking
   if (awaited) return awaited
-  return first ? { name: first.name, content: clipId === null ? null : heldContents(first) } : null
+  if (!first) return null
+  const { name, main } = first
+  return { name, volumeLabel: main.volume.label, content: clipId === null ? null : heldContents(first) }
 }
 
 const uuid = /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}/g

@@ -88,7 +88,7 @@ test('what is written over keeps what is known of it until it is whole', async (
   // A check of every file leaves it as well, and it is looked at again without another.
   await writeFile(join(drive, 'T03.wav'), 'RIFF')
   const check = await ennick.call('check', { params: { productionId } })
-  expect((await ennick.waitForJob(check.id)).summary).toContain('0 files changed')
+  expect((await ennick.waitForJob(check.id)).summary).toContain('0 files changed · 1 still being written')
   expect([await known(), (await volume('OVER'))?.growingFiles]).toEqual([[[25, '']], 1])
   await putWhole(drive, 'T03.wav')
   await untilNothingGrows('OVER')

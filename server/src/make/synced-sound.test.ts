@@ -167,3 +167,46 @@ test('a synced item is stale once its clip is synced otherwise or its recording 
   const changed = { verdict: 'stale', why: 'Its recording has changed since this was made.', shown: 'stale' }
   expect(await stands()).toMatchObject(changed)
 })
+
+test('a sync does not hold for another recording in the place of the one that was synced, until it is made anew', async () => {
+  const id = await clipId('S1')
+  const why = 'Its recording holds something else than when they were synced: sync them anew.'
+  const notice = async () => (await ennick.call('readClip', { params: { clipId: id } })).notices.map(({ kind }) => kind)
+  const isFound = async () =>
+    (
+      await ennick.call('searchClips', {
+        ...params(),
+        body: { condition: { all: [{ field: 'notice', operator: 'contains', value: 'stale sync' }] }, after: null },
+      })
+    ).rows.map(({ title }) => title)
+  const skipped = async () =>
+    (await ennick.call('planMake', { ...params(), body: { clipIds: [id], recipeId } })).items[0]?.skipped
+  const text = 'TITLE: Mill\n001  A001 A C 10:00:02:05 10:00:03:05 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: S1.mov\n'
+  const { id: cutId } = await ennick.call('addCut', { ...params(), body: { fileName: 'mill.edl', text } })
+  const blocking = async () =>
+    (await ennick.call('listFindings', { params: { cutId } })).flatMap(({ kind, severity, message }) =>
+      severity === 'blocks handoff' && kind !== 'only on a card' ? [[kind, message]] : [],
+    )
+  const list = () => ennick.call('writeSyncedList', { ...params(), body: { clipIds: [id], format: 'otio' } })
+  expect([await notice(), await isFound()]).toEqual([
+    expect.arrayContaining(['stale sync']),
+    expect.arrayContaining(['S1', 'S2']),
+  ])
+  expect(await skipped()).toBe(`S1: ${why} Or make it with its own sound.`)
+  expect(await blocking()).toEqual([['stale sync', `S1.mov carries event 001. ${why}`]])
+  await expect(list()).rejects.toThrow(`S1: ${why}`)
+  await sync([0], 'dropped')
+  expect([await notice(), await isFound(), await skipped(), await blocking()]).toEqual([
+    expect.not.arrayContaining(['stale sync']),
+    ...[[], null, []],
+  ])
+  expect((await list()).clips).toBe(1)
+  // The picture is delivered again.
+  await makeShot(join(ennick.media, 'card/S1.mov'), boom.slice(0, 2 * rate), { timecode: '10:00:02:00', reel: 'A001' })
+  await ennick.waitForJob((await ennick.call('check', params())).id)
+  const body = { clipIds: [id], reason: 'delivered again', apply: true }
+  await ennick.call('acceptRedelivered', { ...params(), body })
+  expect(await blocking()).toEqual([
+    ['stale sync', expect.stringMatching(/The picture holds something else than when it was synced/)],
+  ])
+})

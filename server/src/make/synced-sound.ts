@@ -45,7 +45,7 @@ export async function withRecordings(database: Queryable, clipIds: readonly stri
 
 /**
  * What a recipe makes of the sound of a clip.
- * @throws JobFailure when it wants the recording and that is not here
+ * @throws JobFailure when it wants the recording and that is not here, or is not what was synced
  */
 export function soundOf(material: Material, clip: KnownClip, facts: MediaFacts, recipe: Recipe): SoundOfClip {
   const link = recipe.syncedSound ? soundLinkOf(clip) : null
@@ -63,6 +63,7 @@ export function soundOf(material: Material, clip: KnownClip, facts: MediaFacts, 
       `${clip.name} was synced with ${names}, which is not here: put its volume in, or make it with its own sound.`,
     )
   }
+  if (clip.syncChange !== null) throw new JobFailure(`${clip.name}: ${clip.syncChange} Or make it with its own sound.`)
   const laid = withRecording(
     facts,
     link,

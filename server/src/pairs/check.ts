@@ -57,7 +57,8 @@ export async function checkFiles(
     for (const pair of clip.pairs) await comparePair(database, clip, pair)
   }
   await announce(database, job.productionId, 'pairs', 'clips', 'volumes', 'cuts')
-  const result: JobResult = { kind: 'check', pairs: after.pairs.size, changedFiles }
+  const growing = [...look.growing.values()].reduce((sum, files) => sum + files, 0)
+  const result: JobResult = { kind: 'check', pairs: after.pairs.size, changedFiles, ...(growing && { growing }) }
   if (look.unreadable.length)
     throw new JobFailure(`${nameUnreadable(look.unreadable)} What is known of it stays as it was.`, { result })
   return result

@@ -391,7 +391,11 @@ export function summarise(result: JobResult): string {
     case 'make':
       return `Checked: ${count(result.checks.length, 'fact agrees', 'facts agree')} with the original`
     case 'check':
-      return `${count(result.pairs, 'pair')} looked at · ${count(result.changedFiles, 'file')} changed`
+      return [
+        `${count(result.pairs, 'pair')} looked at`,
+        `${count(result.changedFiles, 'file')} changed`,
+        ...(result.growing ? [`${result.growing} still being written`] : []),
+      ].join(' · ')
     case 'decode': {
       const parts = [`${result.clean} decoded from first frame to last`]
       if (result.broken) parts.push(`${result.broken} broken`)

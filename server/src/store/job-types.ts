@@ -350,7 +350,13 @@ export type JobResult =
   | { readonly kind: 'join'; readonly joinedId: string; readonly parts: number; readonly frames: number }
   | { readonly kind: 'try'; readonly clean: number; readonly damaged: number; readonly absent: number }
   | { readonly kind: 'look'; readonly looked: number; readonly damaged: number; readonly compared: number }
-  | { readonly kind: 'check'; readonly pairs: number; readonly changedFiles: number }
+  | {
+      readonly kind: 'check'
+      readonly pairs: number
+      readonly changedFiles: number
+      /** Files that are left as they were known, as something is still writing them. */
+      readonly growing?: number
+    }
   | {
       readonly kind: 'collect'
       readonly looked: number

@@ -13,6 +13,7 @@ import {
   type Presence,
   type Recipe,
   soundChangedSince,
+  syncedSince,
   whyNotOneClip,
   worstPresence,
 } from '@ennick/core'
@@ -83,6 +84,8 @@ export interface KnownClip extends ClipRow {
   readonly isTrackSet: boolean
   /** Why its files are no one clip any more; null while they are. */
   readonly notOneClip: string | null
+  /** Why the sync with its recording may not hold any more; null while it does, and without one. */
+  readonly syncChange: string | null
   /** What its file is for; only originals are resolved to. */
   readonly role: FileRole
   readonly roleReason: string | null
@@ -139,6 +142,8 @@ interface ClipParts {
     /** Fingerprints of the recordings that it was made of, as they are now. */
     readonly recordings: readonly (string | null)[]
   }[]
+  /** What marks the content of the clips of the recording that it is synced with, as they are now. */
+  readonly recordings: readonly (string | null)[]
   readonly damages: readonly (string | undefined)[]
   /** Its tracks that were heard and are silent, the first is 1, as text; undefined where none is. */
   readonly silence: string | undefined
@@ -203,7 +208,7 @@ export async function readMaterial(
   const rows = await readRows(database, productionId, [...volumeById.keys()], clipIds, before?.rows ?? null)
   const fileById = placeFiles(rows, volumeById, known)
   const complaints = await readComplaints(database)
-  const marks = await recordingMarks(database, rows.pairs.rows)
+  const marks = await recordingMarks(database, rows.pairs.rows, rows.clips.rows)
   // Asked of clips alone that a guide is promised on.
   const promised = rows.clips.rows.filter((row) => soundUseOf(row) === 'guide')
   const contents = promised.map(({ id }) =>
@@ -315,6 +320,7 @@ function partsOf(
       made: linkedFiles(rows.filesOfPair.groups.get(pair.id), fileById, (file, { part }) => ({ file, part })),
       recordings: (pair.laidSound?.soundIds ?? []).map((id) => marks.get(id) ?? null),
     })),
+    recordings: (soundLinkOf(row)?.soundIds ?? []).map((id) => marks.get(id) ?? null),
     damages: own.map(({ file }) => file.problem ?? complaints.get(`${file.id} ${file.fingerprint}`)),
     silence: silences.size === 0 ? undefined : silences.get(contentOf({ files: own.map(({ file }) => file) })),
   }
@@ -338,6 +344,7 @@ const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
       isSameList(one.recordings, other.recordings, Object.is) &&
       isSameList(one.made, other.made, (made, others) => made.file === others.file && made.part === others.part),
   ) &&
+  isSameList(a.recordings, b.recordings, Object.is) &&
   isSameList(a.damages, b.damages, Object.is)
 
 /** A clip put together with its files, its copies and its pairs, each pair judged by what is known now. */
@@ -354,6 +361,7 @@ function assembleClip(
   const first = own[0] as KnownFile
   const isSpanned = has.own[0]?.part === 'span'
   const main = own.length > 1 ? { ...first, facts: factsOfAll(own) } : first
+  const link = soundLinkOf(row)
   const presence = worstPresence(own.map((file) => file.presence))
   const tied = has.tied.map(({ pair, made, recordings }): KnownPair => {
     // What was compared once is compared with what is known now: a reel set since then counts at once.
@@ -367,7 +375,7 @@ function assembleClip(
       return compared && [...compared, ...proof]
     }
     const wantsRecording = madeBy?.syncedSound ?? false
-    const soundChange = soundChangedSince(pair.laidSound, soundLinkOf(row), recordings, wantsRecording)
+    const soundChange = soundChangedSince(pair.laidSound, link, recordings, wantsRecording)
     return {
       ...{ ...pair, recipe, files: made, soundChange },
       originalChanged: differs(pair.originalFingerprints, own),
@@ -395,6 +403,7 @@ function assembleClip(
       isSpanned,
       isTrackSet: isTrackSet(own),
       notOneClip: whyNotOneClip(own),
+      syncChange: link && syncedSince(link, contentOf({ files: own }), has.recordings),
       pairs: tied,
     },
     ...{

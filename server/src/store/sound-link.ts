@@ -15,8 +15,18 @@ import type { Queryable } from './database.ts'
 import { clipFiles, type clips, files } from './schema.ts'
 
 /** The link of a picture's clip to the recording that it was synced with, as it is kept; null without one. */
-export const soundLinkOf = ({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundLink | null =>
-  readSoundLink(described[soundLinkKey]?.value)
+export function soundLinkOf({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundLink | null {
+  const kept = described[soundLinkKey]
+  if (!kept) return null
+  const known = links.get(kept)
+  if (known !== undefined) return known
+  const link = readSoundLink(kept.value)
+  links.set(kept, link)
+  return link
+}
+
+/** A production is read often, and its links seldom change: each is read once. */
+const links = new WeakMap<object, SoundLink | null>()
 
 /** What a person said of the sound that a clip's own file has; null when nobody did. */
 export function soundUseOf({ described }: Pick<typeof clips.$inferSelect, 'described'>): SoundUse | null {
@@ -50,12 +60,17 @@ export const recordingTracks = (
   recordings: readonly { readonly main: { readonly facts: MediaFacts | null } }[],
 ): string[] => recordings.flatMap(({ main: { facts } }) => (facts ? trackNamesOf(facts) : []))
 
-/** The content of the recordings that some items were made of, by the clip of each, whatever else is read. */
+/**
+ * The content of the recordings that some items were made of, and that some clips were synced with, by the clip of each,
+ * whatever else is read.
+ */
 export async function recordingMarks(
   database: Queryable,
   laid: readonly { readonly laidSound: LaidSound | null }[],
+  synced: readonly Pick<typeof clips.$inferSelect, 'described'>[],
 ): Promise<ReadonlyMap<string, string>> {
-  const ids = [...new Set(laid.flatMap(({ laidSound }) => laidSound?.soundIds ?? []))]
+  const ofItems = laid.flatMap(({ laidSound }) => laidSound?.soundIds ?? [])
+  const ids = [...new Set([...ofItems, ...synced.flatMap((clip) => soundLinkOf(clip)?.soundIds ?? [])])]
   if (ids.length === 0) return new Map()
   const rows = await database
     .select({ clipId: clipFiles.clipId, content: sql<string>`string_agg(${files.fingerprint}, ' ' order by ordinal)` })

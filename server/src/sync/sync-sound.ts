@@ -29,7 +29,7 @@ import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { notFound } from '../errors.ts'
 import { savedSearches } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
 import {
   asMedium,
@@ -200,6 +200,10 @@ function cellsOf(
   { withWords, tracks, cameraSound }: SoundSyncRequest,
 ): Wanted[] {
   const sound = clip(match.soundIds[0] as string)
+  const contents = {
+    picture: contentOf(clip(match.pictureId)),
+    recordings: match.soundIds.map((id) => contentOf(clip(id))),
+  }
   const set = (field: string, value: string | null | undefined, onlyWhereEmpty = false): Wanted[] =>
     value ? [{ clipId: match.pictureId, field, value, onlyWhereEmpty }] : []
   return [
@@ -207,7 +211,7 @@ function cellsOf(
     ...set('soundRoll', sound.reel),
     ...set('soundTimecode', words.timecode),
     ...set('soundOffset', words.offset),
-    ...set(soundLinkKey, writeSoundLink({ ...match, tracks, cameraSound })),
+    ...set(soundLinkKey, writeSoundLink({ ...match, tracks, cameraSound, contents })),
     ...(withWords
       ? [...set('scene', sound.described.scene?.value, true), ...set('take', sound.described.take?.value, true)]
       : []),

@@ -13,7 +13,10 @@ export async function writeSyncedList(
   { clipIds, format }: { clipIds: readonly string[]; format: 'otio' | 'xmeml' },
 ): Promise<SyncedList> {
   const asked = clipIds.flatMap((id) => material.clips.get(id) ?? [])
-  const synced = asked.flatMap((clip) => syncedClip(material, clip))
+  const stale = asked.filter(({ syncChange }) => syncChange !== null)
+  const synced = asked.flatMap((clip) => (clip.syncChange === null ? syncedClip(material, clip) : []))
+  const staleWords = stale.map(({ name, syncChange }) => `${name}: ${syncChange}`)
+  if (synced.length === 0 && stale.length) throw new PlainError('nothing-to-write', staleWords.slice(0, 3).join(' '))
   if (synced.length === 0)
     throw new PlainError('nothing-to-write', 'None of these clips is synced with a recording that is known here.')
   const name = `${material.production.name}, synced`
@@ -26,7 +29,7 @@ export async function writeSyncedList(
   )
   if (cut.events.length === 0) throw new PlainError('nothing-to-write', leftOut.join(' '))
   const { extension, text, losses } = await writeList(cut, format, { xmemlVersion: 5 }, 'The list')
-  const without = asked.length - synced.length
+  const without = asked.length - synced.length - stale.length
   const away = synced.flatMap(({ files }) => files).filter(({ presence }) => presence !== 'here')
   return {
     fileName: `${name}${extension}`,
@@ -34,6 +37,7 @@ export async function writeSyncedList(
     clips: synced.length - leftOut.length,
     leftOut: [
       ...leftOut,
+      ...staleWords,
       ...(without ? [`${without} of the chosen clips ${without === 1 ? 'is' : 'are'} not synced.`] : []),
     ],
     notHere: [...new Set(away.map(({ name: absent }) => absent))],

@@ -36,6 +36,7 @@ function clip(index: number): FindingClip {
       notices: [],
       volumeIsHere: fault !== 0,
       soundLink: null,
+      syncChange: null,
       soundUse: null,
       silentTracks: [],
     },

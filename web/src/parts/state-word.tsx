@@ -80,6 +80,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'only on a card': HardDrive,
   'original changed': FileX,
   'parts mismatch': EqualNot,
+  'stale sync': EqualNot,
   'copy differs': EqualNot,
   'no sound on a track': VolumeX,
   'gap in stills': CircleDashed,

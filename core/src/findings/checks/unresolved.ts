@@ -46,7 +46,7 @@ function unresolvedFinding(context: FindingContext, events: number[]): Finding {
         `${name}: ${rivals[0]?.name} fits ${uses} by reel and timecode, and is called otherwise. ` +
         'Choose it if it is the same shot.',
       'another original': `${name}: ${awaited && whatLacks(awaited, uses, rivals[0]?.name)}`,
-      unresolved: `${name}: no known original fits ${uses}${awaited ? `; the archive lacks ${awaited.name}` : ''}.`,
+      unresolved: `${name}: no known original fits ${uses}${awaited ? `; the archive lacks ${calledOf(awaited)}` : ''}.`,
     }[kind],
     clipId: null,
     pairIds: [],
@@ -65,10 +65,12 @@ const againstRival = {
   ...{ 'another original': 'not what was archived', unresolved: null },
 } as const
 
-const whatLacks = ({ name, content }: AwaitedOriginal, uses: string, fitting: string | undefined): string =>
-  (content === null
-    ? `the archive lacks ${name}, one of several that fitted ${uses}. ${fitting} is the one that fits here. `
-    : `the archive lacks ${name}, which ${uses} used. ${fitting} fits, and holds something else. `) +
+const calledOf = ({ name, volumeLabel }: AwaitedOriginal): string => `${name} of “${volumeLabel}”`
+
+const whatLacks = (awaited: AwaitedOriginal, uses: string, fitting: string | undefined): string =>
+  (awaited.content === null
+    ? `the archive lacks ${calledOf(awaited)}, one of several that fitted ${uses}. ${fitting} is the one that fits here. `
+    : `the archive lacks ${calledOf(awaited)}, which ${uses} used. ${fitting} fits, and holds something else. `) +
   'Choose it if it is the same shot.'
 
 function kindOf({ awaited }: Resolution, rivals: number): keyof typeof againstRival {
