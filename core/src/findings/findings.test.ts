@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
-import { compareTwin } from '../pairing/index.ts'
+import { type Aspect, compareTwin, type EvidenceRow } from '../pairing/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { clip, event, look, made } from '../testing/trouble.ts'
 import { rate } from '../time/index.ts'
@@ -184,6 +184,31 @@ describe('findings', () => {
   test('a decision on a shortfall is one on that shortfall', () => {
     const key = (frames: number) => look([event({ start: '10:00:03:20', frames })], [clip()]).findings[0]?.key
     expect(key(6)).not.toBe(key(9))
+  })
+
+  test('a decision on a mismatch is one on that mismatch, and the worst that differs is what it is about', () => {
+    const row = (aspect: Aspect, found: string) => ({
+      ...{ aspect, expected: '100 frames', found, agrees: false, difference: null },
+    })
+    const find = (...comparison: EvidenceRow[]) => {
+      const item = {
+        ...made,
+        id: 'p',
+        name: 'p.mov',
+        verdict: 'mismatched' as const,
+        comparison,
+        originalChanged: false,
+      }
+      const rest = { soundChange: null, isCuredByCopy: false, nameToday: null }
+      return look([event()], [clip({ pairs: [{ ...item, ...rest }] })]).findings
+    }
+    const short = find(row('length', '99 frames'))
+    expect(short[0]?.key).not.toBe(find(row('length', '60 frames'))[0]?.key)
+    expect(short[0]?.key).toBe(find(row('length', '99 frames'))[0]?.key)
+    const both = find(row('sound length', '98 frames'), row('length', '99 frames'))
+    expect(both).toMatchObject([{ kind: 'length mismatch', severity: 'blocks handoff' }])
+    expect(both[0]?.message).toContain('differs from its original A001C001.mov in length: 99 frames')
+    expect(both[0]?.key).not.toBe(short[0]?.key)
   })
 
   test('pictures that differ from the original’s block; what was made of other content is stale', () => {

@@ -232,3 +232,19 @@ test('a place that cannot be written is told, and leaves no half a handoff', asy
     (await ennick.call('listHandoffs', { params: { productionId } })).some((handoff) => handoff.cutId === cutId),
   ).toBe(false)
 })
+
+test('what is decided upon may have a long name; a decision that is withdrawn is told in words', async () => {
+  const name = Array.from({ length: 4000 }, (_, at) => xxh64(String(at), 0n).toString(36)[3]).join('')
+  const text = plain.replace('A001C001_proxy.mov', name).replace(/A001C001_proxy/, 'none')
+  const params = { cutId: await addCut('long.edl', text) }
+  const [open] = await ennick.call('listFindings', { params })
+  const findingKey = open?.key ?? ''
+  for (const reason of ['A title comes there.', 'A title comes there, says Ines.'])
+    expect(await ennick.call('decide', { params, body: { findingKey, reason } })).toMatchObject({ ready: true })
+  const [decided] = await ennick.call('listFindings', { params })
+  expect(decided?.decision?.reason).toBe('A title comes there, says Ines.')
+  await ennick.call('withdrawDecision', { params, body: { findingKey } })
+  expect((await preflight(params.cutId)).ready).toBe(false)
+  const [line] = await ennick.query<{ what: string }>('select what from history order by id desc limit 1')
+  expect(line?.what).toBe(`Decision withdrawn: ${open?.message}`)
+})

@@ -33,13 +33,9 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
     const finding = state.findings.find((candidate) => candidate.key === body.findingKey)
     if (!finding)
       throw new PlainError('no-finding', 'That finding is no longer there: nothing has to be decided.', { status: 409 })
-    await database
-      .insert(decisions)
-      .values({ cutId: params.cutId, findingKey: body.findingKey, reason: body.reason })
-      .onConflictDoUpdate({
-        target: [decisions.cutId, decisions.findingKey],
-        set: { reason: body.reason, decidedAt: sql`now()` },
-      })
+    await database.execute(sql`
+      insert into ${decisions} (cut_id, finding_key, reason) values (${params.cutId}, ${finding.key}, ${body.reason})
+      on conflict (cut_id, md5(finding_key)) do update set reason = excluded.reason, decided_at = now()`)
     await writeHistory(
       database,
       state.row.productionId,
@@ -52,11 +48,12 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
   })
 
   implement(app, 'withdrawDecision', async ({ params, body }) => {
-    const row = await readCutRow(database, params.cutId)
+    const { row, findings } = await readCutState(database, params.cutId, material)
+    const about = findings.find(({ key }) => key === body.findingKey)?.message ?? 'a finding that is no longer there'
     await database
       .delete(decisions)
       .where(sql`${decisions.cutId} = ${params.cutId} and ${decisions.findingKey} = ${body.findingKey}`)
-    await writeHistory(database, row.productionId, 'cut', params.cutId, `Decision withdrawn on ${body.findingKey}.`)
+    await writeHistory(database, row.productionId, 'cut', params.cutId, `Decision withdrawn: ${about}`)
     await announce(database, row.productionId, 'cuts')
     return readPreflight(database, material, params.cutId)
   })

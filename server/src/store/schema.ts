@@ -358,7 +358,8 @@ export const decisions = pgTable(
     reason: text('reason').notNull(),
     decidedAt: at('decided_at').notNull().defaultNow(),
   },
-  (table) => [primaryKey({ columns: [table.cutId, table.findingKey] })],
+  // A key names what was decided upon, and may be long; an index takes less.
+  (table) => [uniqueIndex('decisions_once').on(table.cutId, sql`md5(${table.findingKey})`)],
 )
 
 /** What was done, when and to what: a line for each change by a person or a job. */

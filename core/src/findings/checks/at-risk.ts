@@ -13,7 +13,7 @@ export const atRisk: Check = (context) => {
     for (const notice of use.clip.notices) {
       if (notice.kind === 'gap in stills')
         findings.push({
-          key: `gap in stills:${use.clip.id}`,
+          key: `gap in stills:${use.clip.id}:${notice.message}`,
           kind: 'gap in stills',
           severity: 'needs a look',
           message: `${use.clip.name}, used in ${eventNumbers(context, use.events)}: ${notice.message}`,

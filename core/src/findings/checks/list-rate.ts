@@ -14,7 +14,7 @@ export const listRate: Check = (context) =>
     const counted = (context.events[wrong[0] as number] as CutEvent).sourceRate
     return [
       {
-        key: `list rate:${clip.id}`,
+        key: `list rate:${clip.id}:${formatRate(counted)}:${formatRate(own)}`,
         kind: 'rate mismatch',
         severity: 'needs a look',
         message: `The list counts ${clip.name} at ${formatRate(counted)}, but it was recorded at ${formatRate(own)}: check the ins and outs of ${eventNumbers(context, wrong)}.`,

@@ -9,7 +9,7 @@ export const noGuide: Check = (context) =>
     if (what === null) return []
     return [
       {
-        key: `no guide:${clip.id}`,
+        key: `no guide:${clip.id}:${what}`,
         kind: 'no guide',
         severity: 'needs a look',
         message: `A guide is promised on ${clip.name}, and ${what}. It serves ${eventNumbers(context, events)}.`,

@@ -1,4 +1,5 @@
-import type { Aspect } from '../../pairing/index.ts'
+import type { Aspect, EvidenceRow } from '../../pairing/index.ts'
+import { groupBy } from '../../text/index.ts'
 import {
   type Check,
   eventNumbers,
@@ -26,6 +27,12 @@ const kinds: Partial<Record<Aspect, { kind: FindingKind; severity: Severity }>> 
   decode: { kind: 'picture mismatch', severity: 'needs a look' },
 }
 
+interface Differing {
+  readonly kind: FindingKind
+  readonly severity: Severity
+  readonly row: EvidenceRow
+}
+
 /** A made item of a used clip is no twin of its original: the cut was judged, or timed, on something else. */
 export const pairMismatch: Check = (context) => {
   const findings: Finding[] = []
@@ -34,15 +41,18 @@ export const pairMismatch: Check = (context) => {
       if (pair.originalChanged) findings.push(staleProxy(context, clip, pair, events))
       else if (pair.soundChange) findings.push(staleSound(context, clip, pair, events, pair.soundChange))
       if (pair.verdict !== 'mismatched' || !pair.comparison) continue
-      const seen = new Set<FindingKind>()
-      for (const row of pair.comparison) {
+      const differing = pair.comparison.flatMap((row) => {
         const known = row.agrees ? undefined : kinds[row.aspect]
-        if (!known || seen.has(known.kind)) continue
-        seen.add(known.kind)
+        return known ? [{ ...known, row } satisfies Differing] : []
+      })
+      for (const [kind, rows] of groupBy(differing, ({ kind }) => kind)) {
+        const { row, severity } = rows.find(({ severity }) => severity === 'blocks handoff') ?? (rows[0] as Differing)
+        // A decision is one on what differs now, and not on what may differ after the file was exchanged.
+        const differs = rows.map(({ row }) => `${row.aspect} ${row.expected} → ${row.found}`).join(', ')
         findings.push({
-          key: `${known.kind}:${pair.id}`,
-          kind: known.kind,
-          severity: known.severity,
+          key: `${kind}:${pair.id}:${differs}`,
+          kind,
+          severity,
           message: `The proxy ${pair.name} differs from its original ${clip.name} in ${row.aspect}: ${row.found} instead of ${row.expected}${row.difference ? ` (${row.difference})` : ''}. It serves ${eventNumbers(context, events)}.`,
           clipId: clip.id,
           pairIds: [pair.id],

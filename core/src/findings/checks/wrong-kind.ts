@@ -12,7 +12,7 @@ export const wrongKind: Check = (context) =>
     const asking = `${eventNumbers(context, wrong)} ${wrong.length === 1 ? 'asks' : 'ask'}`
     return [
       {
-        key: `wrong kind:${clip.id}`,
+        key: `wrong kind:${clip.id}:${found}`,
         kind: 'wrong kind',
         severity: 'blocks handoff',
         message: `${clip.name} has ${found}, and ${asking} for ${wanted}.`,
