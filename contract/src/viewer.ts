@@ -46,6 +46,7 @@ export const viewNote = z.object({
   kind: z.enum(['note', 'approved']),
   seenOn: z.string().describe('What was shown when it was written'),
   isOnOriginal: z.boolean(),
+  isOfAnother: z.boolean().describe('Whether the original holds something else by now'),
   at: z.string(),
 })
 

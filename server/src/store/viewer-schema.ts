@@ -30,6 +30,8 @@ export const viewNotes = pgTable(
     /** In words that stay true when the file has gone: what it was, its raster and its codec. */
     seenOn: text('seen_on').notNull(),
     isOnOriginal: boolean('is_on_original').notNull(),
+    /** What marked the content of the original then; null where an earlier version kept the note. */
+    content: text('content'),
     createdAt: createdAt(),
   },
   (table) => [index('view_notes_clip').on(table.clipId)],

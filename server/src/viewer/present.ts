@@ -16,7 +16,7 @@ import { stripRate } from '../clips/strip.ts'
 import { usesOfClips } from '../clips/uses.ts'
 import type { CutState } from '../cuts/cut-state.ts'
 import type { Queryable } from '../store/database.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
 import { clips } from '../store/schema.ts'
 import { recordingsOf, recordingTracks, soundLinkOf } from '../store/sound-link.ts'
@@ -98,6 +98,7 @@ async function readNotes(database: Queryable, clip: KnownClip, rate: Rate): Prom
   return rows.map((row) => ({
     ...{ id: row.id, frame: row.frame, text: row.text, kind: row.kind },
     ...{ seenOn: row.seenOn, isOnOriginal: row.isOnOriginal },
+    isOfAnother: row.content !== null && row.content !== contentOf(clip),
     timecode: nameFrame(clip, rate, row.frame),
     at: row.createdAt.toISOString(),
   }))

@@ -5,7 +5,7 @@ import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { announce } from '../store/announce.ts'
 import { writeHistory } from '../store/history.ts'
-import { type KnownClip, type Material, placeFile } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material, placeFile } from '../store/material.ts'
 import { productionRate, readProduction } from '../store/production-row.ts'
 import { withSaidFacts } from '../store/said-facts.ts'
 import { clipFiles, clips, files, productions, volumes } from '../store/schema.ts'
@@ -104,6 +104,7 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
     const seenOn = [`the ${side.kind}`, side.raster, side.codec].filter(Boolean).join(', ')
     await database.insert(viewNotes).values({
       ...{ clipId: clip.id, frame: body.frame, text: body.text, kind: body.kind, seenOn, isOnOriginal },
+      content: contentOf(clip),
     })
     const what = body.kind === 'approved' ? 'Approved' : 'Noted'
     const where = nameFrame(clip, viewRate(material, clip), body.frame)

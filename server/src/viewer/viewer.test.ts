@@ -80,6 +80,12 @@ describe('notes', () => {
       ['10:00:00:12', 'approved', 'the proxy, 160 × 90, H.264', false],
       ['10:00:00:12', 'note', 'the original, 320 × 180, H.264', true],
     ])
+    // Of what is delivered again under its name nothing was seen.
+    const others = async () => (await view('W1')).notes.map(({ isOfAnother }) => isOfAnother)
+    expect(await others()).toEqual([false, false])
+    await ennick.query(`update files set fingerprint = 'other' where path = 'W1.mov'`)
+    expect(await others()).toEqual([true, true])
+    await ennick.query(`update files set fingerprint = first_fingerprint where path = 'W1.mov'`)
     await expect(write('original', 'note', '  ')).rejects.toThrow('Write what is to be noted.')
     for (const note of notes) await ennick.call('removeViewNote', { params: { clipId: id, noteId: note.id } })
     expect((await view('W1')).notes).toEqual([])

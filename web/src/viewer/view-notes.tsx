@@ -89,11 +89,17 @@ export function ViewNotes({
             </Button>
           </Flex>
           {note.text && <Text overflowWrap="anywhere">{note.text}</Text>}
-          <Text fontSize="0.85rem" color={note.isOnOriginal ? 'quiet' : 'ink'}>
-            {note.isOnOriginal ? `Seen on ${note.seenOn}` : `Judged on ${note.seenOn}: look at the original again`}
+          <Text fontSize="0.85rem" color={note.isOnOriginal && !note.isOfAnother ? 'quiet' : 'ink'}>
+            {whatWasSeen(note)}
           </Text>
         </Box>
       ))}
     </Box>
   )
+}
+
+function whatWasSeen({ seenOn, isOnOriginal, isOfAnother }: ClipView['notes'][number]): string {
+  const what = isOnOriginal ? `Seen on ${seenOn}` : `Judged on ${seenOn}`
+  if (isOfAnother) return `${what}. The original holds something else since: look at it again`
+  return isOnOriginal ? what : `${what}: look at the original again`
 }

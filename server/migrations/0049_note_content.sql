@@ -1,0 +1,1 @@
+ALTER TABLE "view_notes" ADD COLUMN "content" text;
