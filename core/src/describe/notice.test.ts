@@ -12,6 +12,7 @@ const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
   presence: 'here',
   isChanged: false,
   notOneClip: null,
+  reelFromFile: null,
   syncChange: null,
   unlikeCopies: [],
   proxyPlays: false,
@@ -31,6 +32,20 @@ describe('what is noteworthy about a clip', () => {
   test('that it is another than at first, while it is there', () => {
     expect(kinds({ isChanged: true })).toEqual(['original changed'])
     expect(kinds({ isChanged: true, presence: 'gone' })).toEqual([])
+  })
+  test('that its file says another reel than when it came; what a person or a rule said is not held against it', () => {
+    const facts = { ...pictureFacts(), reel: 'B009' }
+    expect(clipNotices(clip({ facts, reelFromFile: 'A001' }), '2026-11-25')).toMatchObject([
+      {
+        kind: 'reel mismatch',
+        message:
+          'It is of reel A001, as its file said when it came; what lies there now says B009. ' +
+          'Set its reel right if that one is meant.',
+      },
+    ])
+    expect(kinds({ facts, reelFromFile: 'b009' })).toEqual([])
+    expect(kinds({ facts })).toEqual([])
+    expect(kinds({ facts: { ...facts, reel: null }, reelFromFile: 'A001' })).toEqual([])
   })
   test('that its files do not go together', () => {
     const notOneClip = 'T_2.wav is 2 samples longer than T_1.wav'

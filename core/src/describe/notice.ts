@@ -1,4 +1,12 @@
-import { describeGaps, type MediaFacts, type ReelOverlap, type StillSequence, sequenceGaps } from '../media/index.ts'
+import {
+  describeGaps,
+  type MediaFacts,
+  type ReelOverlap,
+  reelInFile,
+  type StillSequence,
+  sequenceGaps,
+} from '../media/index.ts'
+import { sameReel } from '../naming/index.ts'
 import type { Presence } from '../pairing/index.ts'
 import { formatRate, formatTimecode } from '../time/index.ts'
 
@@ -8,6 +16,7 @@ export type NoticeKind =
   | 'only on a card'
   | 'original changed'
   | 'parts mismatch'
+  | 'reel mismatch'
   | 'copy differs'
   | 'stale sync'
   | 'gap in stills'
@@ -44,6 +53,8 @@ export interface NoticedClip {
   readonly isChanged: boolean
   /** Why its files are no one clip any more; null while they are. */
   readonly notOneClip: string | null
+  /** The reel that its file named when it came; null where a person or a rule said it, or nobody did. */
+  readonly reelFromFile: string | null
   /** Why the sync with its recording may not hold any more; null while it does. */
   readonly syncChange: string | null
   /** Whether some made item is there to be played. */
@@ -90,6 +101,14 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
       message:
         `Its files are no one clip any more: ${clip.notOneClip}. Bring back the file that goes with the others, or take ` +
         'back the mend by which this one came.',
+    })
+  const reelNow = clip.facts && reelInFile(clip.facts)
+  if (clip.reelFromFile !== null && reelNow && !sameReel(clip.reelFromFile, reelNow))
+    notices.push({
+      kind: 'reel mismatch',
+      message:
+        `It is of reel ${clip.reelFromFile}, as its file said when it came; what lies there now says ${reelNow}. ` +
+        'Set its reel right if that one is meant.',
     })
   if (clip.syncChange !== null) notices.push({ kind: 'stale sync', message: clip.syncChange })
   for (const place of clip.unlikeCopies)

@@ -105,6 +105,10 @@ const faults: Record<
     plant: () => ({ notices: [{ kind: 'only on a card', message: 'only there' }] }),
     finds: ['only on a card'],
   },
+  'a file that says another reel by now': {
+    plant: () => ({ notices: [{ kind: 'reel mismatch', message: 'another reel' }] }),
+    finds: ['reel mismatch'],
+  },
   'a gap in stills': {
     plant: () => ({ notices: [{ kind: 'gap in stills', message: 'a gap' }] }),
     finds: ['gap in stills'],

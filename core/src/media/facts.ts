@@ -191,6 +191,10 @@ const firstInList = (facts: MediaFacts, listRate: Rate): Fraction =>
 const ratesOf = ({ picture }: MediaFacts, listRate: Rate): Fraction =>
   divide(rateAsFraction(picture?.rate ?? listRate), rateAsFraction(listRate))
 
+/** The reel that a file names itself, which a recorder calls tape; null where it names none. */
+export const reelInFile = ({ kind, reel, soundNotes }: MediaFacts): string | null =>
+  reel ?? (kind === 'sound' ? (soundNotes?.tape ?? null) : null)
+
 /** What the shape of a picture depends on. */
 export type ShapeOfPicture = Pick<PictureFacts, 'width' | 'height' | 'pixelAspect' | 'rotation'>
 

@@ -24,6 +24,7 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
       unlikeCopies: clip.unlikeCopies.map(placeOf),
       isChanged: clip.files.some(hasChanged),
       notOneClip: clip.notOneClip,
+      reelFromFile: clip.reelFrom === 'file' ? clip.reel : null,
       syncChange: clip.syncChange,
       proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,

@@ -13,6 +13,7 @@ import {
   nameOfSet,
   normalName,
   possibleStems,
+  reelInFile,
   removableKinds,
   sequenceFramePaths,
   sequenceName,
@@ -352,8 +353,7 @@ function firstWords(volume: VolumeRow, parts: readonly Arrival[]) {
   say('day', dayOf(facts.createdAt ?? notes?.originationDate ?? null), 'file')
   say('camera', folders.camera, 'rule')
   if (facts.reel) say('camera', cameraOfReel(facts.reel), 'rule')
-  // A recorder calls it tape.
-  const reel = facts.reel ?? (facts.kind === 'sound' ? (notes?.tape ?? null) : null)
+  const reel = reelInFile(facts)
   if (reel !== null) return { name, reel, reelFrom: 'file' as const, described }
   const ofBox = facts.kind === 'still' ? null : volume.box.reel || null
   return { name, reel: ofBox, reelFrom: ofBox === null ? null : ('person' as const), described }

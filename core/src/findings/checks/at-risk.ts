@@ -3,7 +3,7 @@ import { type Check, eventNumbers, type Finding, fact, usedClips } from '../find
 
 /**
  * Clips that a cut uses though they are only on a volume that leaves again, one finding a volume, and clips whose
- * stills have gaps.
+ * stills have gaps, or whose file says another reel by now.
  */
 export const atRisk: Check = (context) => {
   const used = usedClips(context)
@@ -11,10 +11,10 @@ export const atRisk: Check = (context) => {
   const findings: Finding[] = []
   for (const use of used) {
     for (const notice of use.clip.notices) {
-      if (notice.kind === 'gap in stills')
+      if (notice.kind === 'gap in stills' || notice.kind === 'reel mismatch')
         findings.push({
-          key: `gap in stills:${use.clip.id}:${notice.message}`,
-          kind: 'gap in stills',
+          key: `${notice.kind}:${use.clip.id}:${notice.message}`,
+          kind: notice.kind,
           severity: 'needs a look',
           message: `${use.clip.name}, used in ${eventNumbers(context, use.events)}: ${notice.message}`,
           clipId: use.clip.id,
