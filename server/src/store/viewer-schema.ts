@@ -16,6 +16,8 @@ export const clipViews = pgTable('clip_views', {
   /** In and out points, in frames from the clip's first. */
   inFrame: integer('in_frame'),
   outFrame: integer('out_frame'),
+  /** What marked the content of the clip when they were set; null where an earlier version set them. */
+  pointsContent: text('points_content'),
 })
 
 /** What was noted or approved at a frame of a clip, and on what it was seen. */

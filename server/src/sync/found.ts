@@ -20,7 +20,7 @@ import { notFound, PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { HeardPicture, HeardSound } from '../store/job-types.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material } from '../store/material.ts'
 import { clipViews } from '../store/viewer-schema.ts'
 
 /** What one way of syncing found, whichever it was. */
@@ -196,14 +196,21 @@ const whyNotHeard: Readonly<Record<HeardPicture['outcome'], string>> = {
  * Where several recordings of a day are marked, a person chooses.
  */
 export async function findByPoints(database: Database, { pictures, sounds, choices, fallback }: Scope): Promise<Found> {
-  const ids = [...pictures, ...sounds].map(({ id }) => id)
+  const all = new Map([...pictures, ...sounds].map((clip) => [clip.id, clip]))
+  const ids = [...all.keys()]
   const points = new Map<string, number>()
+  const ofAnother = new Set<string>()
   for (let index = 0; index < ids.length; index += 5000)
-    for (const { clipId, inFrame } of await database
-      .select({ clipId: clipViews.clipId, inFrame: clipViews.inFrame })
+    for (const { clipId, inFrame, pointsContent } of await database
+      .select()
       .from(clipViews)
-      .where(inArray(clipViews.clipId, ids.slice(index, index + 5000))))
-      if (inFrame !== null) points.set(clipId, inFrame)
+      .where(inArray(clipViews.clipId, ids.slice(index, index + 5000)))) {
+      if (inFrame === null) continue
+      if (pointsContent !== null && pointsContent !== contentOf(all.get(clipId) as KnownClip)) ofAnother.add(clipId)
+      else points.set(clipId, inFrame)
+    }
+  const whyNoPoint = (id: string): string =>
+    ofAnother.has(id) ? 'its in point was set when it held something else: set it anew' : 'it has no in point'
   const recordings = recordingsByFile(sounds)
   const marked = sounds.flatMap((sound) => {
     const inFrame = points.get(sound.id)
@@ -212,7 +219,7 @@ export async function findByPoints(database: Database, { pictures, sounds, choic
   const placed = pictures.map((picture): Placed => {
     const at = points.get(picture.id)
     const facts = picture.main.facts?.picture
-    if (at === undefined || !facts) return { id: picture.id, candidates: [], why: 'it has no in point' }
+    if (at === undefined || !facts) return { id: picture.id, candidates: [], why: whyNoPoint(picture.id) }
     const medium = asMedium(picture)
     const ofPicture = divide(fraction(at), rateAsFraction(facts.rate))
     const candidates = eachRecordingOnce(
@@ -228,8 +235,7 @@ export async function findByPoints(database: Database, { pictures, sounds, choic
     ).map(({ match }) => match)
     return { id: picture.id, candidates, why: 'no recording of its day has an in point that it fits' }
   })
-  const whyUnused = (id: string): string =>
-    points.has(id) ? 'no picture has an in point that fits' : 'it has no in point'
+  const whyUnused = (id: string): string => (points.has(id) ? 'no picture has an in point that fits' : whyNoPoint(id))
   return { ...decided(placed, sounds, choices, whyUnused), heard: new Map() }
 }
 

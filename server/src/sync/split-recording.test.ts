@@ -87,6 +87,14 @@ test('and by the point that is marked on any of them', async () => {
     body: { clipIds: [], by: { method: 'points' }, apply: false },
   })
   expect(found).toMatchObject({ synced: [{ name: 'P1', names: ['T7'], method: 'points' }], several: [] })
+  // A point on what a clip held before says nothing of what it holds now.
+  const content = async (sql: string) => ennick.query(`update files set fingerprint = ${sql} where path = 'P1.mov'`)
+  await content(`'other'`)
+  const body = { clipIds: [await idOf('P1')], by: { method: 'points' }, apply: false }
+  expect((await ennick.call('syncSound', { ...params(), body })).unsynced).toMatchObject([
+    { name: 'P1', why: 'its in point was set when it held something else: set it anew' },
+  ])
+  await content('first_fingerprint')
 })
 
 test('it is heard and played track by track', async () => {

@@ -83,7 +83,8 @@ export function viewerRoutes({ app, config, database, material: kept }: Services
   implement(app, 'setMarks', async ({ params, body: { inFrame, outFrame } }) => {
     if (inFrame !== null && outFrame !== null && outFrame < inFrame)
       throw new PlainError('marks', 'The out point lies before the in point.')
-    await keepView((await readClip(params.clipId)).clip, { inFrame, outFrame })
+    const { clip } = await readClip(params.clipId)
+    await keepView(clip, { inFrame, outFrame, pointsContent: contentOf(clip) })
     return { done: true as const }
   })
 

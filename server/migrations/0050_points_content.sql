@@ -1,0 +1,1 @@
+ALTER TABLE "clip_views" ADD COLUMN "points_content" text;
