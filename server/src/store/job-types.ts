@@ -344,7 +344,12 @@ export type JobResult =
       }[]
     }
   | { readonly kind: 'measure'; readonly measured: number; readonly skipped: number }
-  | { readonly kind: 'sync'; readonly heard: readonly HeardPicture[] }
+  | {
+      readonly kind: 'sync'
+      readonly heard: readonly HeardPicture[]
+      /** What marked the content of each clip that was listened to; absent where an earlier version listened. */
+      readonly contents?: Readonly<Record<string, string>>
+    }
   | { readonly kind: 'restamp'; readonly pairId: string }
   | { readonly kind: 'pad'; readonly clipId: string; readonly samples: number }
   | { readonly kind: 'join'; readonly joinedId: string; readonly parts: number; readonly frames: number }

@@ -73,7 +73,7 @@ export function findByTimecode({ pictures, sounds, choices, fallback }: Scope): 
   }
 }
 
-/** What a job told that listened to the clips; what is not there any more is left out. */
+/** What a job told that listened to the clips; what is not there any more, or holds something else, is left out. */
 export async function findByWaveform(
   database: Database,
   material: Material,
@@ -85,6 +85,11 @@ export async function findByWaveform(
   if (job.result?.kind !== 'sync')
     throw new PlainError('not-heard', 'The clips were not listened to yet. Wait until that has ended.', { status: 409 })
   const { pictures, sounds, choices } = scope
+  const { contents } = job.result
+  const isAnother = (id: string): boolean => {
+    const clip = material.clips.get(id)
+    return clip !== undefined && contents !== undefined && contents[id] !== contentOf(clip)
+  }
   const heard = new Map<string, HeardSound>()
   const recordings = recordingsByFile(sounds)
   const told = new Map(job.result.heard.map((picture) => [picture.clipId, picture]))
@@ -92,10 +97,12 @@ export async function findByWaveform(
   const meanwhile = ranMeanwhile({ ...scope, pictures: pictures.filter(isUnlike) })
   const placed = pictures.map((picture): Placed => {
     const { outcome, sounds: places } = told.get(picture.id) ?? { outcome: null, sounds: [] }
+    const others = places.filter(({ soundId }) => isAnother(picture.id) || isAnother(soundId))
     // The likest first: of several files of one recording that one tells where it lies.
     const candidates = eachRecordingOnce(
       [...places]
         .sort((one, other) => other.likeness - one.likeness)
+        .filter((place) => !others.includes(place))
         .flatMap((place) => {
           const recording = recordings.get(place.soundId)
           const match = recording && laid(picture, recording, fraction(place.offsetSamples), 'waveform')
@@ -105,8 +112,14 @@ export async function findByWaveform(
       heard.set(`${picture.id} ${match.soundIds[0]}`, place)
       return match
     })
-    const why = outcome === null ? 'it was not listened to: listen again' : whyNotHeard[outcome]
     const ran = meanwhile.get(picture.id)
+    const why = outcome === null ? 'it was not listened to: listen again' : whyNotHeard[outcome]
+    if (others.length || isAnother(picture.id))
+      return {
+        id: picture.id,
+        candidates,
+        why: 'it or its recording holds something else than was heard: listen again',
+      }
     return { id: picture.id, candidates, why: ran === undefined ? why : whyUnlike(ran) }
   })
   return { ...decided(placed, sounds, choices, () => 'no picture sounds like it'), heard }

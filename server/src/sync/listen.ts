@@ -87,7 +87,8 @@ export async function listenToClips(
     outcomes.push({ clipId: pictureId, outcome: places.length > 0 && sounds.length === 0 ? 'not exact' : kind, sounds })
     meter.report(++done, total, 'files')
   })
-  return { kind: 'sync', heard: outcomes }
+  const contents = Object.fromEntries(clips.map((clip) => [clip.id, contentOf(clip)]))
+  return { kind: 'sync', heard: outcomes, contents }
 }
 
 const filesOf = (clip: KnownClip): HeardFiles => ({

@@ -71,6 +71,14 @@ test('the files of one recording are found as one, by their sound', async () => 
   // Tracks are chosen among those of all files of a recording.
   const again = { ...body, clipIds: [await idOf('P2')], apply: false }
   expect((await ennick.call('syncSound', { ...params(), body: again })).tracks).toHaveLength(2)
+  // What was heard says nothing of what a clip holds since.
+  const set = (sql: string) => ennick.query(`update files set fingerprint = ${sql} where path = 'T7_1.wav'`)
+  await set(`'other'`)
+  const since = { ...body, clipIds: [await idOf('P1')], apply: false }
+  expect((await ennick.call('syncSound', { ...params(), body: since })).unsynced).toMatchObject([
+    { name: 'P1', why: 'it or its recording holds something else than was heard: listen again' },
+  ])
+  await set('first_fingerprint')
   const link = await linkOf('P1')
   expect(link?.soundIds).toEqual([await idOf('T7')])
   expect(Math.abs(Number(link?.offsetSamples.numerator) - 72_000)).toBeLessThanOrEqual(2)
