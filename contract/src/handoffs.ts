@@ -221,6 +221,7 @@ export const finished = z.object({
   start: z.string(),
   outcome: z
     .object({
+      fileNow: z.enum(['as checked', 'changed since', 'not found']).describe('What lies there now, by size and time'),
       settings: z.array(evidenceRow),
       frames: z.int().describe('That were decoded'),
       events: z.int(),

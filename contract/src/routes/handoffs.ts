@@ -53,10 +53,15 @@ export const handoffsRoutes = {
     params: z.object({ handoffId: id }),
     response: sinceHandoff,
   }),
-  readSincePull: route('GET', '/api/jobs/:jobId/since', 'Whether the cut still says what was pulled of it', {
-    params: z.object({ jobId: id }),
-    response: sinceHandoff,
-  }),
+  readSinceJob: route(
+    'GET',
+    '/api/jobs/:jobId/since',
+    'Whether the cut still says what was pulled of it, or what a finished file was held against',
+    {
+      params: z.object({ jobId: id }),
+      response: sinceHandoff,
+    },
+  ),
   readFormats: route('GET', '/api/cuts/:cutId/formats', 'What each format would say of a cut on its originals', {
     params: ofCut,
     query: writeOptions,

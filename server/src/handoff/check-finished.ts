@@ -13,6 +13,7 @@ import { writeHistory } from '../store/history.ts'
 import type { FinishedRow, JobInput, JobResult } from '../store/job-types.ts'
 import { readFinished } from './finished-file.ts'
 import { type FinishedCheck, notCompared, SpanJudge } from './judge-span.ts'
+import { handedNow, keepHanded } from './since.ts'
 
 type FinishedInput = Extract<JobInput, { kind: 'finished' }>
 type FinishedResult = Extract<JobResult, { kind: 'finished' }>
@@ -38,6 +39,7 @@ export async function checkFinished(
     })
     if (!(await isAsKnown({ ...file, root: dirname(path), fullPath: path, sequence: null })))
       throw new JobFailure(`${path} changed while it was checked: check it again once it is finished.`)
+    await keepHanded(database, job.id, handedNow(state))
     const told = `${result.asCut} of ${count(result.events, 'event')} shown as cut`
     const text = `The finished file ${path} was held against the originals of “${state.row.name}”: ${told}.`
     await writeHistory(database, job.productionId, 'cut', state.row.id, text)

@@ -1,4 +1,4 @@
-import { join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import type { Finished, FinishedPlan, FinishedTarget } from '@ennick/contract'
 import {
   beginsAt,
@@ -17,10 +17,11 @@ import { type CutState, readCutRow, readCutState } from '../cuts/cut-state.ts'
 import { PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
+import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { candidateSource } from '../mend/candidate-pictures.ts'
 import { addJob, type JobRow, presentJob, readJob } from '../queue/jobs.ts'
 import { jobs } from '../store/job-schema.ts'
-import type { FinishedRow } from '../store/job-types.ts'
+import type { FinishedRow, FoundFile } from '../store/job-types.ts'
 import { sendFrame } from '../viewer/send-frame.ts'
 import { readFinished } from './finished-file.ts'
 
@@ -64,7 +65,7 @@ export function finishedRoutes({ app, database, material, folders, config }: Ser
       .orderBy(desc(jobs.createdAt))
     if (rows.length === 0) return []
     const state = await readCutState(database, row.id, material)
-    return rows.flatMap((each) => presentFinished(each, state))
+    return (await Promise.all(rows.map((each) => presentFinished(each, state, folders)))).flat()
   })
   implementRaw(app, 'finishedPicture', async ({ params: { jobId, frame } }, response) => {
     const { result } = await readJob(database, jobId)
@@ -108,7 +109,21 @@ const mostRows = 200
 /** Of what was compared so much must be off by the same frames to say that all of it is. */
 const nearlyAll = 0.8
 
-function presentFinished(row: JobRow, { cut, resolutions, material }: CutState): Finished[] {
+/** What lies at the place of a finished file now; of a folder that may not be used any more nothing is told. */
+async function lookForFinished(folders: Services['folders'], file: FoundFile): Promise<FileNow> {
+  const folder = await folders.resolve(dirname(file.path)).catch(() => null)
+  const place = folder && { root: folder, fullPath: join(folder, basename(file.path)), sequence: null }
+  const there = place && (await lookForPlaced(place).catch(() => null))
+  if (!there) return 'not found'
+  return sameStamp(file, there) ? 'as checked' : 'changed since'
+}
+type FileNow = NonNullable<Finished['outcome']>['fileNow']
+
+async function presentFinished(
+  row: JobRow,
+  { cut, resolutions, material }: CutState,
+  folders: Services['folders'],
+): Promise<Finished[]> {
   const { input, result } = row
   if (input.kind !== 'finished') return []
   const done = result?.kind === 'finished' ? result : null
@@ -117,6 +132,7 @@ function presentFinished(row: JobRow, { cut, resolutions, material }: CutState):
     {
       ...{ job: presentJob(row), path: join(input.folder, input.name), start: label(input.firstFrame) },
       outcome: done && {
+        fileNow: await lookForFinished(folders, done.file),
         ...{ settings: [...done.settings], frames: done.frames, events: done.events },
         ...{ asCut: done.asCut, wrong: countWrong(done.rows), toTheFrame: done.toTheFrame },
         ...{ ofOriginal: done.ofOriginal, allOff: allOff(done) },

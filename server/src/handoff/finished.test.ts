@@ -176,6 +176,26 @@ describe('a finished file beside the originals of its cut', () => {
     await rename(join(card, 'A001.aside'), join(card, 'A001.mov'))
   })
 
+  test('what was checked is told apart from what lies there since, and from what the cut says since', async () => {
+    await render('since.mov', asCut, ['-timecode', '01:00:00:00'])
+    const { job } = await check('since.mov')
+    const fileNow = async () => (await ennick.call('listFinished', { params: { cutId } }))[0]?.outcome?.fileNow
+    const changes = async () =>
+      (await ennick.call('readSinceJob', { params: { jobId: job.id } })).changes?.map(({ number }) => number)
+    expect([await fileNow(), await changes()]).toEqual(['as checked', []])
+    await render('since.mov', asCut.slice(0, 2), ['-timecode', '01:00:00:00'])
+    expect(await fileNow()).toBe('changed since')
+    await rm(join(exports, 'since.mov'))
+    expect(await fileNow()).toBe('not found')
+    const other = (await ennick.clips(productionId)).find(({ name }) => name === 'A003.mov')?.id ?? ''
+    const choose = (clipId: string) =>
+      ennick.call('chooseClips', { params: { cutId }, body: { choices: [{ positions: [3], clipId }] } })
+    const mend = await choose(other)
+    expect(await changes()).toEqual(['004'])
+    await ennick.call('undoMend', { params: { mendId: mend.id } })
+    expect(await changes()).toEqual([])
+  })
+
   test('another rate, sound alone, a link, and what lies elsewhere are refused with their reason', async () => {
     await render('fast.mov', asCut, ['-r', '50'])
     expect((await ennick.call('planFinished', target('fast.mov'))).blocked).toMatch(/50 frames a second.*25/)

@@ -16,7 +16,6 @@ import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announce } from '../store/announce.ts'
-import { handedCuts } from '../store/handoff-schema.ts'
 import { writeHistory } from '../store/history.ts'
 import type { JobInput, JobResult } from '../store/job-types.ts'
 import type { KnownFile } from '../store/material.ts'
@@ -26,6 +25,7 @@ import { writeFolderIn } from './hand-off.ts'
 import { orderPull, type PullOrder, tableOf } from './pull-order.ts'
 import { copyPiece } from './pull-piece.ts'
 import { outstandingOf, type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
+import { keepHanded } from './since.ts'
 
 type PullInput = Extract<JobInput, { kind: 'pull' }>
 type PullResult = Extract<JobResult, { kind: 'pull' }>
@@ -135,11 +135,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
     ...{ lists: taken, withoutLists: lists.without },
     ...(lists.opened && { opened: lists.opened }),
   }
-  if (order.handed) {
-    const { handed } = order
-    const values = { jobId: job.id, handed }
-    await database.insert(handedCuts).values(values).onConflictDoUpdate({ target: handedCuts.jobId, set: { handed } })
-  }
+  if (order.handed) await keepHanded(database, job.id, order.handed)
   const told = [
     `${count(copies.length, 'file')} verified by ${input.hash}`,
     ...(refused.length ? [`${refused.length} not copied`] : []),

@@ -68,7 +68,7 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
     ).map(presentHandoff),
   )
   implement(app, 'readSinceHandoff', ({ params }) => readSinceHandoff(database, material, params))
-  implement(app, 'readSincePull', ({ params }) => readSinceHandoff(database, material, params))
+  implement(app, 'readSinceJob', ({ params }) => readSinceHandoff(database, material, params))
 
   implement(app, 'readFormats', async ({ params, query }) => {
     const state = await readCutState(database, params.cutId, material)

@@ -130,7 +130,7 @@ test('of a pull it counts what it shows, and not where the originals lie', async
     expect(job.state).toBe('done')
     return job.id
   }
-  const sincePull = (jobId: string) => ennick.call('readSincePull', { params: { jobId } })
+  const sincePull = (jobId: string) => ennick.call('readSinceJob', { params: { jobId } })
   const pulled = [await pull('originals'), await pull('proxies')]
   await rename(join(plates, 'tank, checked'), join(plates, 'tank'))
   await ennick.scan(volumeId)

@@ -37,7 +37,7 @@ export const handedNow = (state: CutState): HandedCut =>
 /** A state stays as it is, and so does a handoff: what lies between them is worked out once. */
 const known = new WeakMap<CutState, Map<string, Promise<readonly ChangeSince[] | null>>>()
 
-/** A handoff, whose lists point at originals, or the job of a pull, whose lists point at its copies. */
+/** A handoff, whose lists point at originals, or the job of a pull, or of the check of a finished file. */
 export type Handed = { readonly handoffId: string } | { readonly jobId: string }
 
 /** What a cut says now that is another thing than was handed off; null where it was not kept what that was. */
@@ -83,7 +83,13 @@ export async function readSinceHandoff(
   }
 }
 
-/** @throws PlainError for a handoff, or a pull of a cut, that is not there */
+/** Keeps what a cut said when a job pulled of it, or held a finished file against it. */
+export async function keepHanded(database: Queryable, jobId: string, handed: HandedCut): Promise<void> {
+  const values = { jobId, handed }
+  await database.insert(handedCuts).values(values).onConflictDoUpdate({ target: handedCuts.jobId, set: { handed } })
+}
+
+/** @throws PlainError for a handoff, or a job of a cut, that is not there */
 async function cutOf(database: Queryable, which: Handed): Promise<string> {
   if ('handoffId' in which) {
     const [row] = await database.select().from(handoffs).where(eq(handoffs.id, which.handoffId))
@@ -91,6 +97,8 @@ async function cutOf(database: Queryable, which: Handed): Promise<string> {
     return row.cutId
   }
   const [job] = await database.select({ input: jobs.input }).from(jobs).where(eq(jobs.id, which.jobId))
-  if (job?.input.kind !== 'pull' || job.input.cutId === null) throw notFound('This pull')
-  return job.input.cutId
+  const input = job?.input
+  const cutId = input?.kind === 'pull' || input?.kind === 'finished' ? input.cutId : null
+  if (cutId === null) throw notFound('This pull, or check of a finished file,')
+  return cutId
 }

@@ -37,7 +37,7 @@ export const handedCuts = pgTable('handed_cuts', {
   handoffId: uuid('handoff_id')
     .unique()
     .references(() => handoffs.id, { onDelete: 'cascade' }),
-  /** The job of a pull. */
+  /** The job of a pull, or of the check of a finished file. */
   jobId: uuid('job_id')
     .unique()
     .references(() => jobs.id, { onDelete: 'cascade' }),

@@ -123,12 +123,14 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'not taken': Ban,
   'as handed off': Check,
   'as pulled': Check,
+  'as checked': Check,
   'changed since': EqualNot,
 }
 
 const calm = new Set([
   'as handed off',
   'as pulled',
+  'as checked',
   'proven',
   'matched',
   'here',

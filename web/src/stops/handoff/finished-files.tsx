@@ -11,6 +11,7 @@ import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
 import { FinishedDialog } from './finished-dialog.tsx'
+import { SinceCheckLines, Told } from './since-then.tsx'
 
 /** What came back finished, held against the originals of the cut. */
 export function FinishedFiles({ cut }: { cut: Cut }): ReactElement {
@@ -35,7 +36,7 @@ export function FinishedFiles({ cut }: { cut: Cut }): ReactElement {
       {finished.data?.map((each) => (
         <Box key={each.job.id} data-testid="finished">
           <JobLine job={each.job} />
-          {each.outcome && <Outcome jobId={each.job.id} outcome={each.outcome} />}
+          {each.outcome && <Outcome jobId={each.job.id} cutId={cut.id} outcome={each.outcome} />}
         </Box>
       ))}
       {isOpen && <FinishedDialog cut={cut} onClose={() => setOpen(false)} />}
@@ -45,7 +46,7 @@ export function FinishedFiles({ cut }: { cut: Cut }): ReactElement {
 
 type Outcome = NonNullable<Finished['outcome']>
 
-function Outcome({ jobId, outcome }: { jobId: string; outcome: Outcome }): ReactElement {
+function Outcome({ jobId, cutId, outcome }: { jobId: string; cutId: string; outcome: Outcome }): ReactElement {
   const [isWhole, setWhole] = useState(false)
   const { settings, rows, rowCount, allOff } = outcome
   const differs = settings.flatMap(({ agrees, aspect, difference }) => (agrees ? [] : [`${aspect} (${difference})`]))
@@ -78,9 +79,17 @@ function Outcome({ jobId, outcome }: { jobId: string; outcome: Outcome }): React
         <Row key={`${row.track} ${row.number} ${row.record}`} jobId={jobId} row={row} />
       ))}
       {rowCount > rows.length && <Text color="quiet">And {rowCount - rows.length} more.</Text>}
+      {outcome.fileNow !== 'as checked' && <Told word={outcome.fileNow}>{fileWords[outcome.fileNow]}</Told>}
+      <SinceCheckLines jobId={jobId} cutId={cutId} />
     </Box>
   )
 }
+
+/** What was checked is not what lies there. */
+const fileWords = {
+  'changed since': 'Another file lies there now than was checked: check that.',
+  'not found': 'The file that was checked is not there now.',
+} as const
 
 function headline({ events, asCut, wrong }: Outcome): string {
   if (wrong > 0) return `${wrong} of ${count(events, 'event')} ${wrong === 1 ? 'is' : 'are'} not as cut.`

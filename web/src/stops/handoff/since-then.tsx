@@ -10,7 +10,7 @@ import { count } from '../../parts/words.ts'
 /** So many changed events are shown before all are asked for. */
 const shownAtOnce = 5
 
-type How = 'handed off' | 'pulled'
+type How = 'handed off' | 'pulled' | 'checked'
 
 /** Whether what was handed off is still what the cut says: who works by it wants to know. */
 export function SinceHandoffLines({ handoffId, cutId }: { handoffId: string; cutId: string }): ReactElement {
@@ -24,8 +24,21 @@ export function SinceHandoffLines({ handoffId, cutId }: { handoffId: string; cut
  */
 export function SincePullLines(of: { jobId: string; cutId: string; again: ReactNode }): ReactElement {
   const { jobId, cutId, again } = of
-  const since = useRead('readSincePull', { params: { jobId } })
+  const since = useRead('readSinceJob', { params: { jobId } })
   return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="pulled" again={again} />
+}
+
+/** The same of a finished file that was held against it. */
+export function SinceCheckLines({ jobId, cutId }: { jobId: string; cutId: string }): ReactElement {
+  const since = useRead('readSinceJob', { params: { jobId } })
+  return <SinceThen since={since.data} error={since.error?.message} cutId={cutId} how="checked" />
+}
+
+/** What is to be done about a cut that says another thing now. */
+const whatToDo: Readonly<Record<How, string>> = {
+  'handed off': 'hand off again, and say so to whoever works by this',
+  pulled: 'pull again, and say so to whoever works by this',
+  checked: 'have it finished by what it says now, and check that',
 }
 
 function SinceThen({
@@ -79,8 +92,7 @@ function Changes({
   return (
     <>
       <Told word="changed since" action={again}>
-        The cut says another thing now of {count(changes.length, 'event')}: {how === 'pulled' ? 'pull' : 'hand off'}{' '}
-        again, and say so to whoever works by this.
+        The cut says another thing now of {count(changes.length, 'event')}: {whatToDo[how]}.
       </Told>
       <Box as="ul" listStyleType="none" ps="9.75rem">
         {shown.map(({ number, track, words }) => (
@@ -107,7 +119,7 @@ interface ToldLine {
   readonly children: ReactNode
 }
 
-const Told = ({ word, action, children }: ToldLine): ReactElement => (
+export const Told = ({ word, action, children }: ToldLine): ReactElement => (
   <HStack gap="3" align="baseline">
     <Box width="9rem" flexShrink="0">
       <StateWord word={word} />
