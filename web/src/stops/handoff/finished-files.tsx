@@ -52,6 +52,7 @@ function Outcome({ jobId, cutId, outcome }: { jobId: string; cutId: string; outc
   const differs = settings.flatMap(({ agrees, aspect, difference }) => (agrees ? [] : [`${aspect} (${difference})`]))
   return (
     <Box pl="8.5rem" pt="1.5" pb="3">
+      {outcome.fileNow !== 'as checked' && <Told word={outcome.fileNow}>{fileWords[outcome.fileNow]}</Told>}
       <Text>
         <b>{headline(outcome)}</b>{' '}
         <Box as="span" color="quiet">
@@ -79,7 +80,6 @@ function Outcome({ jobId, cutId, outcome }: { jobId: string; cutId: string; outc
         <Row key={`${row.track} ${row.number} ${row.record}`} jobId={jobId} row={row} />
       ))}
       {rowCount > rows.length && <Text color="quiet">And {rowCount - rows.length} more.</Text>}
-      {outcome.fileNow !== 'as checked' && <Told word={outcome.fileNow}>{fileWords[outcome.fileNow]}</Told>}
       <SinceCheckLines jobId={jobId} cutId={cutId} />
     </Box>
   )
