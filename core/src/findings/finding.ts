@@ -4,7 +4,7 @@ import type { JoinedSources } from '../join/index.ts'
 import { onVolume } from '../naming/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { PairKind } from '../recipe/index.ts'
-import type { SoundLink } from '../sync/index.ts'
+import type { SoundLink, SyncChange } from '../sync/index.ts'
 import type { Rate } from '../time/index.ts'
 
 /** The words for how much a finding matters. */
@@ -112,7 +112,7 @@ export interface FindingClip extends ResolvableClip {
   /** The recording that it was synced with; null without one. */
   readonly soundLink: SoundLink | null
   /** Why that sync may not hold any more; null while it does. */
-  readonly syncChange: string | null
+  readonly syncChange: SyncChange | null
   /** What a person said of its own sound. */
   readonly soundUse: SoundUse | null
   /** Its tracks that were heard and hold silence, the first is 1. */

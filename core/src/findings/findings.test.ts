@@ -186,6 +186,16 @@ describe('findings', () => {
     expect(key(6)).not.toBe(key(9))
   })
 
+  test('a sync of something else blocks where it is heard; a decision is one on what is there now', () => {
+    const find = (kind: 'sound' | 'picture', mark: string) =>
+      look([event({ kind, track: 'A1' })], [clip({ syncChange: { why: 'Its recording is another.', mark } })]).findings
+    const [heard] = find('sound', 'b')
+    expect(heard).toMatchObject({ kind: 'stale sync', severity: 'blocks handoff' })
+    expect(heard?.message).toBe('A001C001.mov carries event 001. Its recording is another.')
+    expect(find('picture', 'b')[0]).toMatchObject({ kind: 'stale sync', severity: 'needs a look' })
+    expect(find('sound', 'c')[0]?.key).not.toBe(heard?.key)
+  })
+
   test('a decision on a mismatch is one on that mismatch, and the worst that differs is what it is about', () => {
     const row = (aspect: Aspect, found: string) => ({
       ...{ aspect, expected: '100 frames', found, agrees: false, difference: null },

@@ -10,8 +10,10 @@ const link: SoundLink = {
 
 test('a sync holds for the content that was synced', () => {
   expect(syncedSince(link, 'p', ['b', 'l'])).toBeNull()
-  expect(syncedSince(link, 'p', ['b', 'other'])).toMatch(/^Its recording holds something else/)
-  expect(syncedSince(link, 'other', ['b', 'l'])).toMatch(/^The picture holds something else/)
+  expect(syncedSince(link, 'p', ['b', 'other'])?.why).toMatch(/^Its recording holds something else/)
+  expect(syncedSince(link, 'other', ['b', 'l'])?.why).toMatch(/^The picture holds something else/)
+  const marks = ['other', 'another'].map((content) => syncedSince(link, 'p', ['b', content])?.mark)
+  expect(new Set(marks).size).toBe(2)
 })
 
 test('of what is not known any more, and of what an earlier version synced, nothing is said', () => {

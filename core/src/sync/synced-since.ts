@@ -1,8 +1,15 @@
 import type { SoundLink } from './sound-link.ts'
 
+/** Why a recording may lie otherwise beside its picture by now than its link says. */
+export interface SyncChange {
+  /** In a sentence, with what to do. */
+  readonly why: string
+  /** What marks the content of all of them now: a decision is one on this, and not on what may come after it. */
+  readonly mark: string
+}
+
 /**
- * Why a recording may lie otherwise beside its picture by now than its link says, in a sentence; null while nothing
- * speaks for it.
+ * Whether a recording may lie otherwise beside its picture by now than its link says; null while nothing speaks for it.
  * @param picture what marks the content of the picture's files now
  * @param recordings the same of each clip of the recording, in the order of the link; null for one that is not known
  * any more
@@ -11,10 +18,13 @@ export function syncedSince(
   { contents }: SoundLink,
   picture: string,
   recordings: readonly (string | null)[],
-): string | null {
+): SyncChange | null {
   if (!contents) return null
+  const mark = [picture, ...recordings].join(' ')
   if (contents.picture !== picture)
-    return 'The picture holds something else than when it was synced with its recording: sync them anew.'
-  const isOther = contents.recordings.some((mark, index) => (recordings[index] ?? mark) !== mark)
-  return isOther ? 'Its recording holds something else than when they were synced: sync them anew.' : null
+    return { why: 'The picture holds something else than when it was synced with its recording: sync them anew.', mark }
+  const isOther = contents.recordings.some((then, index) => (recordings[index] ?? then) !== then)
+  return isOther
+    ? { why: 'Its recording holds something else than when they were synced: sync them anew.', mark }
+    : null
 }

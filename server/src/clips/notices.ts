@@ -25,7 +25,7 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
       isChanged: clip.files.some(hasChanged),
       notOneClip: clip.notOneClip,
       reelFromFile: clip.reelFrom === 'file' ? clip.reel : null,
-      syncChange: clip.syncChange,
+      syncChange: clip.syncChange?.why ?? null,
       proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,
       facts: clip.main.facts,

@@ -63,7 +63,8 @@ export function soundOf(material: Material, clip: KnownClip, facts: MediaFacts, 
       `${clip.name} was synced with ${names}, which is not here: put its volume in, or make it with its own sound.`,
     )
   }
-  if (clip.syncChange !== null) throw new JobFailure(`${clip.name}: ${clip.syncChange} Or make it with its own sound.`)
+  if (clip.syncChange !== null)
+    throw new JobFailure(`${clip.name}: ${clip.syncChange.why} Or make it with its own sound.`)
   const laid = withRecording(
     facts,
     link,

@@ -12,6 +12,7 @@ import {
   type PathMapping,
   type Presence,
   type Recipe,
+  type SyncChange,
   soundChangedSince,
   syncedSince,
   whyNotOneClip,
@@ -85,7 +86,7 @@ export interface KnownClip extends ClipRow {
   /** Why its files are no one clip any more; null while they are. */
   readonly notOneClip: string | null
   /** Why the sync with its recording may not hold any more; null while it does, and without one. */
-  readonly syncChange: string | null
+  readonly syncChange: SyncChange | null
   /** What its file is for; only originals are resolved to. */
   readonly role: FileRole
   readonly roleReason: string | null

@@ -15,7 +15,7 @@ export async function writeSyncedList(
   const asked = clipIds.flatMap((id) => material.clips.get(id) ?? [])
   const stale = asked.filter(({ syncChange }) => syncChange !== null)
   const synced = asked.flatMap((clip) => (clip.syncChange === null ? syncedClip(material, clip) : []))
-  const staleWords = stale.map(({ name, syncChange }) => `${name}: ${syncChange}`)
+  const staleWords = stale.map(({ name, syncChange }) => `${name}: ${syncChange?.why}`)
   if (synced.length === 0 && stale.length) throw new PlainError('nothing-to-write', staleWords.slice(0, 3).join(' '))
   if (synced.length === 0)
     throw new PlainError('nothing-to-write', 'None of these clips is synced with a recording that is known here.')

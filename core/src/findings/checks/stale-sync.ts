@@ -11,10 +11,10 @@ export const staleSync: Check = (context) =>
     const isHeard = events.some((position) => context.events[position]?.kind === 'sound')
     return [
       {
-        key: `stale sync:${clip.id}:${clip.content}:${clip.soundLink?.soundIds.map((id) => context.clips.get(id)?.content)}`,
+        key: `stale sync:${clip.id}:${syncChange.mark}`,
         kind: 'stale sync',
         severity: isHeard ? 'blocks handoff' : 'needs a look',
-        message: `${clip.name} carries ${eventNumbers(context, events)}. ${syncChange}`,
+        message: `${clip.name} carries ${eventNumbers(context, events)}. ${syncChange.why}`,
         clipId: clip.id,
         pairIds: [],
         events,
