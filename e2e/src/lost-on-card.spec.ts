@@ -303,12 +303,16 @@ test('plates of a cut that were delivered again are accepted together', async ()
     text: `TITLE: Again\n${text.join('')}`,
   })
   await page.goto(`/p/${productionId}/mend/${cut.id}`)
-  await expect(heading()).toHaveText('2 findings block the handoff, 1 more to look at')
+  // One of them names another reel than the file that came first.
+  await expect(heading()).toHaveText('2 findings block the handoff, 2 more to look at')
+  await expect(
+    page.getByText(/It is of reel T12, as its file said when it came; what lies there now says T13/),
+  ).toBeVisible()
   await page.getByRole('button', { name: 'Accept 2 delivered again…' }).click()
   await expect(dialog().getByRole('list', { name: 'Delivered again' })).toContainText('SH020_v001.mov on PLATES')
   await dialog().getByLabel('Who delivered it again, and why').fill('both were graded anew')
   await dialog().getByRole('button', { name: 'Accept 2 clips' }).click()
-  await expect(heading()).toHaveText('1 finding, none in the way of the handoff')
+  await expect(heading()).toHaveText('2 findings, none in the way of the handoff')
 })
 
 test('a press counts, though the page has learned of something new while the button is down', async () => {

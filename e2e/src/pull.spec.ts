@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rename } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { expect, type Locator, type Page, test } from '@playwright/test'
 import { run } from './bench/measure.ts'
@@ -126,6 +126,11 @@ test('a finished file is held against the originals: an event as cut, and one th
     await expect
       .poll(() => row.getByAltText(what).evaluate((image: HTMLImageElement) => image.naturalWidth))
       .toBeGreaterThan(0)
+  await expect(finished.getByTestId('since checked')).toContainText('The cut says the same now.')
+  // What lies there since is not what was checked.
+  await writeFile(join(folder, 'courier', 'mill, render 1.mov'), 'exported again')
+  await page.reload()
+  await expect(finished).toContainText('Another file lies there now than was checked')
 })
 
 test('when the picture is done every original goes into an archive, with what it takes to begin again', async () => {
