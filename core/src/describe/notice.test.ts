@@ -13,6 +13,7 @@ const clip = (change: Partial<NoticedClip> = {}): NoticedClip => ({
   isChanged: false,
   notOneClip: null,
   reelFromFile: null,
+  notesFromFile: { scene: null, take: null },
   syncChange: null,
   unlikeCopies: [],
   proxyPlays: false,
@@ -46,6 +47,14 @@ describe('what is noteworthy about a clip', () => {
     expect(kinds({ facts, reelFromFile: 'b009' })).toEqual([])
     expect(kinds({ facts })).toEqual([])
     expect(kinds({ facts: { ...facts, reel: null }, reelFromFile: 'A001' })).toEqual([])
+  })
+  test('that its file says another scene or take than when it came', () => {
+    const facts = { ...soundFacts(1, 1), soundNotes: soundNotes({ scene: '12A', take: '3' }) }
+    const told = (scene: string | null, take: string | null) =>
+      clipNotices(clip({ facts, notesFromFile: { scene, take } }), '2026-11-25').map(({ message }) => message)
+    expect(told('12A', '2')).toEqual(['It is of take 2, as its file said when it came; what lies there now says 3.'])
+    expect(told('12', '3')).toEqual(['It is of scene 12, as its file said when it came; what lies there now says 12A.'])
+    expect([told('12A', '3'), told(null, null)]).toEqual([[], []])
   })
   test('that its files do not go together', () => {
     const notOneClip = 'T_2.wav is 2 samples longer than T_1.wav'

@@ -55,6 +55,8 @@ export interface NoticedClip {
   readonly notOneClip: string | null
   /** The reel that its file named when it came; null where a person or a rule said it, or nobody did. */
   readonly reelFromFile: string | null
+  /** The scene and take that its file named when it came, as far as nobody has said another since. */
+  readonly notesFromFile: { readonly scene: string | null; readonly take: string | null }
   /** Why the sync with its recording may not hold any more; null while it does. */
   readonly syncChange: string | null
   /** Whether some made item is there to be played. */
@@ -157,6 +159,14 @@ export function clipNotices(clip: NoticedClip, today: string): Notice[] {
         'in the file they share labels, or skip some. Here every picture has a label of its own; ' +
         `its first is ${formatTimecode(startFrame, picture.rate, dropFrame)}.`,
     })
+  for (const field of ['scene', 'take'] as const) {
+    const [came, now] = [clip.notesFromFile[field], clip.facts?.soundNotes?.[field]]
+    if (came && now && came !== now)
+      notices.push({
+        kind: 'odd notes',
+        message: `It is of ${field} ${came}, as its file said when it came; what lies there now says ${now}.`,
+      })
+  }
   for (const problem of clip.facts?.soundNotes?.problems ?? []) notices.push({ kind: 'odd notes', message: problem })
   const created = clip.facts?.createdAt?.slice(0, 10)
   if (created && /^\d{4}-\d{2}-\d{2}$/.test(created) && created > today)

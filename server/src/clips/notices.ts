@@ -14,6 +14,9 @@ const placesOf = ({ main, copies, presence }: KnownClip) => ({
 /** Whether a clip is on no volume that stays. */
 export const isAtRisk = (clip: KnownClip): boolean => isOnlyOnCard(placesOf(clip))
 
+const saidByFile = ({ described }: KnownClip, field: string): string | null =>
+  described[field]?.from === 'file' ? described[field].value : null
+
 /** What is noteworthy about a clip by itself. */
 export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
   clipNotices(
@@ -25,6 +28,7 @@ export const noticesOf = (clip: KnownClip, today: string): Notice[] =>
       isChanged: clip.files.some(hasChanged),
       notOneClip: clip.notOneClip,
       reelFromFile: clip.reelFrom === 'file' ? clip.reel : null,
+      notesFromFile: { scene: saidByFile(clip, 'scene'), take: saidByFile(clip, 'take') },
       syncChange: clip.syncChange?.why ?? null,
       proxyPlays: clip.pairs.some(playsNow),
       sequence: clip.main.sequence,
