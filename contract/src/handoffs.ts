@@ -119,6 +119,7 @@ export const pullPlan = z.object({
   target: z.string(),
   freeBytes: z.number(),
   outstanding: z.array(outstandingItem.extend({ volumeLabel: z.string().nullable() })),
+  damaged: z.array(outstandingItem).describe('Originals that go along as they are, and what is wrong with each'),
   blocked: z.string().nullable().describe('Why nothing may be copied there'),
 })
 

@@ -19,7 +19,7 @@ import type { Coverage, JobInput, Lacking, OpenedList } from '../store/job-types
 import type { KnownFile } from '../store/material.ts'
 import { cuts } from '../store/schema.ts'
 import { papersOf, safeName, takeWritten, type WrittenFile, writeLists } from './hand-off.ts'
-import { onNoOriginal, type PulledClip, type PullOf, type PullPlan, placesOf, planPull } from './pull-plan.ts'
+import { damageOf, onNoOriginal, type PulledClip, type PullOf, type PullPlan, placesOf, planPull } from './pull-plan.ts'
 import { handedNow } from './since.ts'
 import { readUsedLuts, type UsedLuts } from './used-luts.ts'
 
@@ -130,9 +130,8 @@ export function tableOf({ plan, eventsOf, luts }: PullOrder, copies: ReadonlyMap
 
 /** Of a file that is copied; a damaged original goes along as it is. */
 function remarkOn(pulled: PulledClip, index: number): string {
-  const isItself = pulled.files.includes(pulled.clip.main)
-  const damage = isItself && pulled.clip.damage !== null ? `damaged: ${pulled.clip.damage}` : ''
-  return [stretchInWords(pulled, index), damage].filter(Boolean).join('; ')
+  const damage = damageOf(pulled)
+  return [stretchInWords(pulled, index), damage === null ? '' : `damaged: ${damage}`].filter(Boolean).join('; ')
 }
 
 /** A stretch may have shorter handles than were asked for, where its file has no more. */

@@ -193,6 +193,9 @@ function whyNotAsItIs({ files }: KnownClip): string | null {
     : null
 }
 
+/** Why an original that is copied is damaged; null of one that is not, of what is not copied, and of its proxy. */
+export const damageOf = ({ clip, files }: PulledClip): string | null => (files.includes(clip.main) ? clip.damage : null)
+
 /** Sound, stills and pictures with an alpha channel need no proxy. */
 const travelsAsItIs = ({ main }: KnownClip): boolean =>
   main.sequence !== null || !main.facts?.picture || hasAlpha(main.facts.picture.pixelFormat)

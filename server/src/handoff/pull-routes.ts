@@ -16,7 +16,7 @@ import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { readProduction } from '../store/production-row.ts'
 import { volumes } from '../store/schema.ts'
-import { outstandingOf, type PullPlan, planAll, planPull } from './pull-plan.ts'
+import { damageOf, outstandingOf, type PullPlan, planAll, planPull } from './pull-plan.ts'
 
 /** Copying what a cut needs to where it goes on, and what a production needs to come back. */
 export function pullRoutes({ app, database, material, folders }: Services): void {
@@ -109,8 +109,23 @@ async function presentPlan(
   const wholeBytes = [...sources.values()].reduce((sum, size) => sum + size, 0)
   const free = await freeBytes(folder)
   const outstanding = outstandingOf(plan)
+  const damaged = plan.clips.flatMap((pulled) => {
+    const reason = damageOf(pulled)
+    return reason === null ? [] : [{ name: pulled.clip.name, reason }]
+  })
   return {
-    ...{ clips: plan.clips.length, files, pieces, bytes, wholeBytes, already, target, freeBytes: free, outstanding },
+    ...{
+      clips: plan.clips.length,
+      files,
+      pieces,
+      bytes,
+      wholeBytes,
+      already,
+      target,
+      freeBytes: free,
+      outstanding,
+      damaged,
+    },
     blocked: await whyNot(database, { target, files, bytes, free }),
   }
 }

@@ -321,6 +321,11 @@ test('a damaged original goes along as it is, and covers nothing', async () => {
   const cut = await ennick.call('addCut', { params: { productionId: id }, body: { fileName: 'mill.edl', text } })
   const params = { cutId: cut.id }
   await ennick.waitForJob((await ennick.call('tryOriginals', { params })).id)
+  const planned = await ennick.call('planPull', { params, body: asked() })
+  expect(planned).toMatchObject({
+    outstanding: [],
+    damaged: [{ name: 'A001C001', reason: expect.stringMatching(/frame/) }],
+  })
   const job = await ennick.waitForJob((await ennick.call('pull', { params, body: asked() })).id)
   const [newest] = await ennick.call('listPulls', { params })
   expect(job.summary).toMatch(/^1 file copied and read back · 0 of 1 event covered/)

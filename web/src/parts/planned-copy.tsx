@@ -10,6 +10,10 @@ const mostNamed = 8
 
 /** What would be copied to where, and what is not here. */
 export function PlannedCopy({ plan }: { plan: PullPlanInfo }): ReactElement {
+  const lines = [
+    ...plan.outstanding.map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
+    ...plan.damaged.map(({ name, reason }) => ({ path: name, state: 'damaged', detail: `Goes as it is: ${reason}` })),
+  ]
   return (
     <Box data-testid="pull-plan">
       <Text>
@@ -22,14 +26,7 @@ export function PlannedCopy({ plan }: { plan: PullPlanInfo }): ReactElement {
           · {bytes(plan.freeBytes)} free
         </Box>
       </Text>
-      <DetailLines
-        details={{
-          lines: plan.outstanding
-            .slice(0, mostNamed)
-            .map(({ name, reason }) => ({ path: name, state: 'outstanding', detail: reason })),
-          total: plan.outstanding.length,
-        }}
-      />
+      <DetailLines details={{ lines: lines.slice(0, mostNamed), total: lines.length }} />
       {plan.blocked && <Problem message={plan.blocked} />}
     </Box>
   )

@@ -69,6 +69,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   likely: CircleHelp,
   waits: Clock,
   'original damaged': FileX,
+  damaged: FileX,
   ambiguous: CircleHelp,
   'another original': CircleHelp,
   refused: Ban,
