@@ -1,6 +1,6 @@
 import type { PreflightInfo } from '@ennick/contract'
 import { asc, desc, eq, sql } from 'drizzle-orm'
-import { type CutState, readCutRow, readCutState } from '../cuts/cut-state.ts'
+import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { presentPreflight } from '../cuts/present.ts'
 import { PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
