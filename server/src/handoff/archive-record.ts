@@ -162,9 +162,9 @@ function awaitedBy(
   { clips }: Material,
   placeOf: ReadonlyMap<string, string>,
 ): AwaitedOriginal | null {
-  const lacking = (clipId === null ? rivals : [clipId]).flatMap((id) => (placeOf.has(id) ? [] : (clips.get(id) ?? [])))
-  const [first] = lacking
   if (awaited) return awaited
+  const lacking = (clipId === null ? rivals : [clipId]).filter((id) => !placeOf.has(id))
+  const [first] = lacking.flatMap((id) => clips.get(id) ?? [])
   if (!first) return null
   const { name, main } = first
   return { name, volumeLabel: main.volume.label, content: clipId === null ? null : heldContents(first) }
