@@ -93,6 +93,7 @@ export const job = z.object({
     'decode',
     'search',
     'offload',
+    'fetch',
     'pull',
     'restore',
     'finished',

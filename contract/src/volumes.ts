@@ -74,6 +74,7 @@ export const volume = z.object({
   manifests: z.array(manifest),
   scanJobId: id.nullable().describe('The scan that is waiting or running'),
   offloadJobId: id.nullable().describe('The newest offload of it'),
+  fetchJobIds: z.array(id).describe('What is being fetched to it; where nothing is, the newest that was'),
 })
 
 export const newVolume = z.object({
@@ -95,20 +96,23 @@ export const changedVolume = z.object({
 
 export const hashKind = z.enum(hashKinds)
 
+/** Below the volume's root, level by level. */
+const folderOfCopy = z
+  .string()
+  .trim()
+  .min(1, 'Name the folder of the copy.')
+  .max(400)
+  .regex(/^[^\\\0]+$/, 'Write the folder of the copy with / between its levels.')
+  .refine((path) => path.split('/').every((name) => name.trim() === name && name !== ''), {
+    message: 'A level of the folder of the copy has no name, or a blank at its end.',
+  })
+  .refine((path) => !path.split('/').some((name) => name.startsWith('.')), {
+    message: 'A name that begins with a dot is hidden from scans.',
+  })
+
 export const offloadRequest = z.object({
   destinationId: id,
-  folder: z
-    .string()
-    .trim()
-    .min(1, 'Name the folder of the copy.')
-    .max(400)
-    .regex(/^[^\\\0]+$/, 'Write the folder of the copy with / between its levels.')
-    .refine((path) => path.split('/').every((name) => name.trim() === name && name !== ''), {
-      message: 'A level of the folder of the copy has no name, or a blank at its end.',
-    })
-    .refine((path) => !path.split('/').some((name) => name.startsWith('.')), {
-      message: 'A name that begins with a dot is hidden from scans.',
-    }),
+  folder: folderOfCopy,
   hash: hashKind,
   leave: z.array(id).max(100_000).default([]).describe('Clips that are not copied; everything else is'),
   mendsLost: z.boolean().default(false).describe('Whether lost originals are pointed at the copies of their content'),
@@ -152,11 +156,37 @@ export const offloadPlan = z.object({
   blocked: z.string().nullable(),
 })
 
+export const fetchRequest = z.object({
+  address: z.string().min(1).max(2000).describe('Of a list of checksums; what it names lies beside it'),
+  folder: folderOfCopy,
+})
+
+export const fetchPlan = z.object({
+  name: z.string().describe('The list’s address, without what gives leave to read it'),
+  files: z.int(),
+  bytes: z.number().nullable().describe('Null where the list does not say how large each is'),
+  already: z.int().describe('Files of these names that are there; each will be compared'),
+  passedOver: z.array(z.string()).describe('Named, and not fetched: hidden files, and the store’s own manifests'),
+  paths: z.array(z.string()).describe('The first of them'),
+  freeBytes: z.number(),
+  target: z.string(),
+  blocked: z.string().nullable(),
+})
+
 export const jobDetails = z.object({
   lines: z
-    .array(z.object({ path: z.string(), state: z.string(), detail: z.string().nullable() }))
+    .array(
+      z.object({
+        ...{ path: z.string(), state: z.string(), detail: z.string().nullable() },
+        bytes: z
+          .object({ done: z.number(), of: z.number().nullable() })
+          .optional()
+          .describe('Of what is fetched: how much has come, and of how much where that is known'),
+      }),
+    )
     .describe('The first 5000'),
   total: z.int(),
+  counts: z.array(z.object({ state: z.string(), lines: z.int() })).describe('How many there are of each state'),
 })
 
 /** A small proxy that the camera made, with the original that it fits. */
@@ -252,3 +282,4 @@ export type OffloadPlan = z.infer<typeof offloadPlan>
 export type ProxyOffer = z.infer<typeof proxyOffer>
 export type VolumeClip = z.infer<typeof volumeClip>
 export type JobDetails = z.infer<typeof jobDetails>
+export type FetchPlan = z.infer<typeof fetchPlan>

@@ -1,4 +1,7 @@
+import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { expect, type Page, test } from '@playwright/test'
 import { openWalk } from './walk.ts'
@@ -113,6 +116,56 @@ test('proxies that a camera uploads find their originals when its card comes', a
   await page.getByRole('button', { name: 'Pair 2 proxies' }).click()
   await expect(page.getByText('2 proxies made elsewhere found their originals')).toHaveCount(0)
   await expect(volume('UPLINK')).not.toContainText('waiting for their originals')
+})
+
+test('what a list in a store names is fetched in the background, with the state of each file', async () => {
+  const md5 = (text: string): string => createHash('md5').update(text).digest('hex')
+  const files = new Map([['/day 3/sheet 1.txt', 'one']])
+  files.set('/day 3/list.md5', `${md5('one')}  sheet 1.txt\n${md5('two')}  sheet 2.txt\n`)
+  /** The first sheet stands still half-way until it may go on. */
+  let goOn = (): void => undefined
+  const stands = new Promise<void>((resolve) => {
+    goOn = resolve
+  })
+  const store = createServer(async ({ url = '' }, response) => {
+    const path = decodeURIComponent(url)
+    const text = files.get(path)
+    if (text === undefined) return response.writeHead(404).end()
+    response.writeHead(200, { 'content-length': text.length })
+    response.write(text.slice(0, 1))
+    if (path.endsWith('1.txt')) await stands
+    return response.end(text.slice(1))
+  })
+  await new Promise<void>((resolve) => store.listen(0, '127.0.0.1', resolve))
+  const address = `http://127.0.0.1:${(store.address() as AddressInfo).port}/day 3/list.md5`
+
+  await stop('Intake')
+  await page.getByRole('button', { name: 'Fetch from a store…' }).click()
+  await dialog().getByLabel('Address of the list').fill(address.replace('list.md5', 'none.md5'))
+  const choice = dialog().getByLabel('To', { exact: true })
+  await choice.selectOption(
+    (await choice.locator('option').filter({ hasText: 'MILL-RAID' }).getAttribute('value')) ?? '',
+  )
+  await dialog().getByLabel('into the folder').fill('day 3/sheets')
+  await dialog().getByRole('button', { name: 'Read the list' }).click()
+  await expect(dialog()).toContainText('The store does not have it.')
+  await dialog().getByLabel('Address of the list').fill(address)
+  await dialog().getByRole('button', { name: 'Read the list' }).click()
+  await expect(dialog()).toContainText('the list does not say how large they are')
+  await dialog().getByRole('button', { name: 'Fetch and verify 2 files' }).click()
+
+  const fetching = volume('MILL-RAID').getByTestId('fetch')
+  await expect(fetching).toContainText('0 of 2 files verified · 1 arriving · 1 refused')
+  await fetching.getByRole('button', { name: 'Show the state of each file' }).click()
+  await expect(fetching).toContainText('sheet 2.txt The store does not have it.')
+  expect(existsSync(join(demo, 'storage/day 3/sheets/sheet 1.txt'))).toBe(false)
+  goOn()
+  await expect(fetching).toContainText('Fetch not done. 1 of 2 files are there and verified.')
+  expect(existsSync(join(demo, 'storage/day 3/sheets/sheet 1.txt'))).toBe(true)
+  files.set('/day 3/sheet 2.txt', 'two')
+  await fetching.getByRole('button', { name: 'Retry the fetch' }).click()
+  await expect(fetching).toContainText('Fetched: 1 file fetched and verified · 1 there already')
+  store.close()
 })
 
 test('what came is told against the production, and leads to the clips that do not fit', async () => {

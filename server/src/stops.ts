@@ -16,6 +16,8 @@ import { restoreRoutes } from './handoff/restore-routes.ts'
 import { handoffRoutes } from './handoff/routes.ts'
 import type { Services } from './http/services.ts'
 import { compareCopies } from './intake/compare-copies.ts'
+import { fetchListed } from './intake/fetch.ts'
+import { fetchRoutes } from './intake/fetch-routes.ts'
 import { verifyManifest } from './intake/manifest.ts'
 import { offload } from './intake/offload.ts'
 import { offloadRoutes } from './intake/offload-routes.ts'
@@ -61,7 +63,7 @@ usesOfClips.give(async (database, media) => usesIn(newestOf(await readAllCutStat
 /** The API, stop by stop. */
 export const routesOfStops: readonly ((services: Services) => void)[] = [
   ...[queueRoutes, productionRoutes],
-  ...[volumeRoutes, offloadRoutes, standinRoutes],
+  ...[volumeRoutes, offloadRoutes, fetchRoutes, standinRoutes],
   ...[clipRoutes, clipTableRoutes, syncRoutes],
   ...[makeRoutes, recipeRoutes, lutRoutes],
   ...[
@@ -93,6 +95,7 @@ export const work: Work = {
       const { destinationId: volumeId, folder } = input
       return { ...result, mended: await mendByCopies(database, job.productionId, { volumeId, folder }) }
     },
+    fetch: fetchListed,
     pull: pullMedia,
     restore: async (context, meter, input) => {
       const result = await restoreArchive(context, meter, input)

@@ -3,6 +3,8 @@ import { fileRole, id } from '../common.ts'
 import { job } from '../make.ts'
 import {
   changedVolume,
+  fetchPlan,
+  fetchRequest,
   folderListing,
   folderSurvey,
   heldElsewhere,
@@ -101,6 +103,18 @@ export const volumesRoutes = {
       body: offloadRequest,
       response: job,
     },
+  ),
+  planFetch: route(
+    'POST',
+    '/api/volumes/:volumeId/fetch/plan',
+    'What a list in a store names, and whether there is room for it here',
+    { params: ofVolume, body: fetchRequest, response: fetchPlan },
+  ),
+  fetchToVolume: route(
+    'POST',
+    '/api/volumes/:volumeId/fetch',
+    'Fetch what a list in a store names in the background, each file held against its checksum; with its state',
+    { params: ofVolume, body: fetchRequest, response: job },
   ),
   readHeldElsewhere: route(
     'GET',

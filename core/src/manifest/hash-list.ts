@@ -61,7 +61,8 @@ export function writeHashList(list: HashList, listed: ReadonlySet<string> = new 
   return lines.join('\n')
 }
 
-const lengths: Readonly<Record<HashKind, number>> = { xxh64: 16, md5: 32, sha1: 40 }
+/** Digits of each, in hexadecimal. */
+export const hashLengths: Readonly<Record<HashKind, number>> = { xxh64: 16, md5: 32, sha1: 40 }
 
 /**
  * Reads an ASC Media Hash List.
@@ -83,15 +84,14 @@ export function parseHashList(text: string): HashList {
     const path = childrenOf(hash, 'path')[0]
     const name = path?.text.trim() ?? ''
     if (!path || name === '') throw new HashListError('One of its files has no path.')
-    if (name.startsWith('/') || name.includes('\\') || name.split('/').includes('..'))
-      throw new HashListError(`Its file “${name}” lies outside of the folder that the list is about.`)
+    assertBelow(name)
     const size = path.attributes.size
     if (size === undefined || !/^\d{1,15}$/.test(size)) throw new HashListError(`Its file “${name}” has no size.`)
     const read: Partial<Record<HashKind, string>> = {}
     for (const kind of hashKinds) {
       const value = textOf(hash, kind)?.toLowerCase()
       if (value === undefined) continue
-      if (value.length !== lengths[kind] || !/^[0-9a-f]+$/.test(value))
+      if (value.length !== hashLengths[kind] || !/^[0-9a-f]+$/.test(value))
         throw new HashListError(`Its ${kind} of “${name}” reads “${value}”, which is no ${kind}.`)
       read[kind] = value
     }
@@ -110,6 +110,12 @@ export function parseHashList(text: string): HashList {
     tool: (creator && textOf(creator, 'tool')) ?? '',
     files,
   }
+}
+
+/** @throws HashListError for a path that leads out of the folder which a list is about */
+export function assertBelow(path: string): void {
+  if (path.startsWith('/') || path.includes('\\') || path.includes('\0') || path.split('/').includes('..'))
+    throw new HashListError(`Its file “${path}” lies outside of the folder that the list is about.`)
 }
 
 /** The file name of a generation as the standard has it: "0001_A001_2026-11-04_180512Z.mhl" (section 5). */

@@ -1,6 +1,6 @@
 import { constants, existsSync } from 'node:fs'
 import { type FileHandle, lstat, mkdir, open, realpath, stat } from 'node:fs/promises'
-import { join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { freeBytes } from './free-space.ts'
 
 /** A folder that work was begun in is not there any more, or another one stands in its place. */
@@ -207,6 +207,10 @@ export async function withFolder<T>(
     await folder.release()
   }
 }
+
+/** Whether something has a path below a held folder, with no link on the way. */
+export const isThereBelow = (root: HeldFolder, path: string): Promise<boolean> =>
+  withFolder(root, dirname(path), async (folder) => (await folder.look(basename(path))) !== null).catch(() => false)
 
 /** Whether a path is there, and lies in its volume wherever links lead. */
 export const isBeneath = (root: string, path: string): Promise<boolean> =>

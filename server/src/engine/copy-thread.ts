@@ -1,7 +1,6 @@
-import { createHash } from 'node:crypto'
 import { closeSync, constants, openSync, readSync, writeSync } from 'node:fs'
 import type { HashKind } from '@ennick/core'
-import { Xxh64 } from '@node-rs/xxhash'
+import { startHash } from './running-hash.ts'
 
 /** What a thread is asked to do: read a file to its end and hash it, and write what was read to another. */
 export interface CopyTask {
@@ -42,20 +41,6 @@ const pieceBytes = 256 * 1024
  * WebAssembly always does.
  */
 const alignedPiece = (): Buffer => Buffer.from(new WebAssembly.Memory({ initial: pieceBytes / 65_536 }).buffer)
-
-interface RunningHash {
-  update(bytes: Buffer): void
-  digest(): string
-}
-
-function startHash(kind: HashKind): RunningHash {
-  if (kind === 'xxh64') {
-    const hash = new Xxh64()
-    return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest().toString(16).padStart(16, '0') }
-  }
-  const hash = createHash(kind)
-  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') }
-}
 
 /** Runs in a thread of its own, where waiting for a disk holds up nobody. */
 export default function runCopyTask({ from, to, kind, state, isDirect = false }: CopyTask): CopyOutcome {

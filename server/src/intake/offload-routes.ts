@@ -7,11 +7,12 @@ import { whyNoRoom } from '../disk/room.ts'
 import { explainFileError, notFound, PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
-import { addJob, presentJob, readJob } from '../queue/jobs.ts'
+import { addJob, presentJob } from '../queue/jobs.ts'
 import { manifests } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { readHeldElsewhere } from './held-elsewhere.ts'
+import { readJobDetails } from './job-details.ts'
 import { findManifests, isManifest, kindsOfManifests } from './manifest.ts'
 import { PassedOverKinds } from './passed-over.ts'
 import { pathsOfClips, readVolumeClips } from './volume-clips.ts'
@@ -84,25 +85,7 @@ export function offloadRoutes({ app, database }: Services): void {
       ),
     )
   })
-  implement(app, 'readJobDetails', async ({ params }) => {
-    const { result } = await readJob(database, params.jobId)
-    const lines =
-      result?.kind === 'verify' || result?.kind === 'compare'
-        ? result.lines
-        : result?.kind === 'offload'
-          ? [
-              ...result.refused.map(({ path, reason }) => ({
-                path,
-                state: 'not copied',
-                detail: reason as string | null,
-              })),
-              ...(result.unlike ?? []).map(({ path, reason }) => ({ path, state: 'not as listed', detail: reason })),
-              ...(result.left ?? []).map((path) => ({ path, state: 'left', detail: 'by choice' })),
-              ...(result.passedOver ?? []).map(({ path, what }) => ({ path, state: 'passed over', detail: what })),
-            ]
-          : []
-    return { lines: lines.slice(0, 5000), total: lines.length }
-  })
+  implement(app, 'readJobDetails', ({ params }) => readJobDetails(database, params.jobId))
 }
 
 async function readDestination(database: Database, source: VolumeRow, destinationId: string): Promise<VolumeRow> {
@@ -110,6 +93,12 @@ async function readDestination(database: Database, source: VolumeRow, destinatio
   if (destination.productionId !== source.productionId) throw notFound('This destination')
   if (destination.id === source.id)
     throw new PlainError('same-volume', `“${source.label}” cannot be offloaded onto itself.`, { status: 409 })
+  assertTakesCopies(destination)
+  return destination
+}
+
+/** @throws PlainError for a volume that leaves again, or that is for what Ennick makes */
+export function assertTakesCopies(destination: VolumeRow): void {
   if (removableKinds.has(destination.kind))
     throw new PlainError(
       'removable-destination',
@@ -124,7 +113,6 @@ async function readDestination(database: Database, source: VolumeRow, destinatio
       'The place of what Ennick makes holds no originals: choose another volume.',
       { status: 409 },
     )
-  return destination
 }
 
 async function planOffload(source: VolumeRow, destination: VolumeRow, folder: string, left: ReadonlySet<string>) {

@@ -1,7 +1,7 @@
-import { basename, dirname, join } from 'node:path'
+import { dirname, join } from 'node:path'
 import type { HashKind } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
+import { FolderLeft, type HeldFolder, isThereBelow, withFolder, withHeld } from '../disk/held-folder.ts'
 import { whyNoRoom } from '../disk/room.ts'
 import { explainFileError, isFileError } from '../errors.ts'
 import { assertAttempt } from '../queue/attempt.ts'
@@ -288,10 +288,8 @@ async function assertRoom(
   journal: Journal,
 ): Promise<void> {
   let needed = 0
-  for (const file of files) if (!journal.has(file.path) && !(await isThere(to, file.path))) needed += file.sizeBytes
+  for (const file of files)
+    if (!journal.has(file.path) && !(await isThereBelow(to, file.path))) needed += file.sizeBytes
   const trouble = whyNoRoom(`“${source.label}”`, needed, await to.freeBytes(), `at ${to.path}`)
   if (trouble !== null) throw new JobFailure(`${trouble} Nothing was copied.`)
 }
-
-const isThere = (to: HeldFolder, path: string): Promise<boolean> =>
-  withFolder(to, dirname(path), async (folder) => (await folder.look(basename(path))) !== null).catch(() => false)

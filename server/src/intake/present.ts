@@ -42,6 +42,11 @@ export async function presentVolumes(database: Database, productionId: string): 
     .groupBy(volumes.id)
     .orderBy(asc(volumes.createdAt), asc(volumes.label))
   const found = await readAround(database, productionId)
+  const fetchesOf = (volumeId: string): string[] => {
+    const all = found.jobs.filter(({ input }) => input.kind === 'fetch' && input.destinationId === volumeId)
+    const live = all.filter(({ state }) => state === 'waiting' || state === 'running')
+    return (live.length ? live : all.slice(0, 1)).map((job) => job.id)
+  }
   const taken = new Set(rows.flatMap(({ volume }) => (volume.isHere ? [volume.rootPath] : [])))
   const isAllThere = rows.every(({ volume, goneFiles }) => volume.isHere && goneFiles === 0)
   const moved = isAllThere ? null : await movedOfVolumes.given(database, productionId)
@@ -90,6 +95,7 @@ export async function presentVolumes(database: Database, productionId: string): 
         )?.id ?? null,
       offloadJobId:
         found.jobs.find((job) => job.input.kind === 'offload' && job.input.volumeId === volume.id)?.id ?? null,
+      fetchJobIds: fetchesOf(volume.id),
     })),
   )
 }
@@ -120,7 +126,7 @@ async function readAround(database: Database, productionId: string) {
     .where(
       and(
         eq(jobs.productionId, productionId),
-        inArray(sql`${jobs.input}->>'kind'`, ['scan', 'offload', 'verify', 'compare']),
+        inArray(sql`${jobs.input}->>'kind'`, ['scan', 'offload', 'fetch', 'verify', 'compare']),
       ),
     )
     .orderBy(desc(jobs.createdAt))

@@ -24,13 +24,13 @@ export async function clearAfterTheDead(database: Database, config: Config): Pro
   )
   const made = await database.select({ rootPath: volumes.rootPath }).from(volumes).where(eq(volumes.kind, 'made'))
   for (const { rootPath } of made) await clearParts(database, mapPath(rootPath, config.pathMap) ?? rootPath, '')
-  const offloads = await database
+  const copied = await database
     .select({ rootPath: volumes.rootPath, input: jobs.input })
     .from(jobs)
     .innerJoin(volumes, sql`${volumes.id}::text = ${jobs.input}->>'destinationId'`)
-    .where(and(sql`${jobs.input}->>'kind' = 'offload'`, inArray(jobs.state, ['failed', 'cancelled'])))
-  for (const { rootPath, input } of offloads)
-    if (input.kind === 'offload') await clearParts(database, rootPath, input.folder)
+    .where(and(sql`${jobs.input}->>'kind' in ('offload', 'fetch')`, inArray(jobs.state, ['failed', 'cancelled'])))
+  for (const { rootPath, input } of copied)
+    if (input.kind === 'offload' || input.kind === 'fetch') await clearParts(database, rootPath, input.folder)
   const pulls = await database
     .select({ input: jobs.input })
     .from(jobs)

@@ -18,14 +18,14 @@ export const holdChannel = 'ennick_hold'
 /** Marks a job on the queue, so that only workers that can encode so take it. */
 export const codecFlag = (codec: RecipeCodec): string => `codec ${codec}`
 
-export type Lane = 'make' | 'light' | 'look'
+export type Lane = 'make' | 'light' | 'look' | 'fetch'
 
 /**
  * Encodes take turns on their own lane, so that a scan or a search never waits behind a night of proxies; and looking
- * at pictures, which may take a night too, on another.
+ * at pictures, which may take a night too, on another. So does what comes over a slow line.
  */
 export const laneOf = ({ kind }: JobInput): Lane =>
-  kind === 'make' || kind === 'join' ? 'make' : kind === 'look' ? kind : 'light'
+  kind === 'make' || kind === 'join' ? 'make' : kind === 'look' || kind === 'fetch' ? kind : 'light'
 
 /**
  * Puts a job on the queue, behind all that waits. Row and queue entry are written together or not at all when a
@@ -324,6 +324,12 @@ export function summarise(result: JobResult): string {
       if (result.left?.length) parts.push(`${result.left.length} left by choice`)
       if (result.passedOver?.length) parts.push(`${result.passedOver.length} passed over`)
       if (result.mended) parts.push(`${count(result.mended, 'lost original points', 'lost originals point')} at them`)
+      return parts.join(' · ')
+    }
+    case 'fetch': {
+      const parts = [`${count(result.fetched, 'file')} fetched and verified`]
+      if (result.already) parts.push(`${result.already} there already`)
+      if (result.refused) parts.push(`${result.refused} not fetched`)
       return parts.join(' · ')
     }
     case 'pull': {

@@ -108,7 +108,10 @@ export class Worker {
     await this.#work.putInOrder(database, this.#config)
     await this.#addLane('make', makesAtOnce)
     // What reads volumes for the ledger writes their paths down: that is for workers that know them by the same ones.
-    if (pathMap.length === 0) await this.#addLane('light', 2)
+    if (pathMap.length === 0) {
+      await this.#addLane('light', 2)
+      await this.#addLane('fetch', 1)
+    }
     if (pathMap.length === 0 && looks) await this.#addLane('look', 1)
     const utils = await makeWorkerUtils({ pgPool: this.#connection.pool, logger: silent })
     this.#reaper = setInterval(() => {

@@ -1,5 +1,6 @@
 import {
   type Candidate,
+  type ChecksummedFile,
   CubeError,
   type Cut,
   type CutEvent,
@@ -19,6 +20,7 @@ import {
   type Printed,
   type ProposalRow,
   parseAle,
+  parseChecksums,
   parseDelimited,
   parseHashList,
   patternReader,
@@ -53,6 +55,7 @@ export interface Readings {
   pdf: { asked: Printed; answered: Uint8Array }
   log: { asked: { fileName: string; text: string }; answered: { format: 'ALE' | 'CSV' | 'TSV'; table: LogTable } }
   cube: { asked: { text: string }; answered: ReturnType<typeof readCube> }
+  checksums: { asked: { text: string }; answered: ChecksummedFile[] }
   'hash list': { asked: { text: string }; answered: HashList }
   replacement: { asked: { replacement: Replacement; texts: readonly string[] }; answered: string[] }
   /** Null where the rule does not fit. */
@@ -128,6 +131,8 @@ function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<
       return readLog(task.asked)
     case 'cube':
       return readCube(task.asked.text)
+    case 'checksums':
+      return parseChecksums(task.asked.text)
     case 'hash list':
       return parseHashList(task.asked.text)
     case 'replacement':

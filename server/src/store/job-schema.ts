@@ -1,8 +1,8 @@
 import type { JoinedEntry, LogTable, RecipeCodec } from '@ennick/core'
 import { sql } from 'drizzle-orm'
-import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
+import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
-import type { JobCheck, JobFiles, JobInput, JobProgress, JobResult, JobState } from './job-types.ts'
+import type { FetchState, JobCheck, JobFiles, JobInput, JobProgress, JobResult, JobState } from './job-types.ts'
 import { productions, volumes } from './schema.ts'
 
 /** Work for a worker, with its progress and its end. The queue carries its id; this row carries everything else. */
@@ -108,4 +108,24 @@ export const joinedFiles = pgTable(
     removedAt: at('removed_at'),
   },
   (table) => [index('joined_files_batch').on(table.batchId)],
+)
+
+/** The files that a job fetches from a store, in the order of their list. */
+export const fetchedFiles = pgTable(
+  'fetched_files',
+  {
+    jobId: uuid('job_id')
+      .notNull()
+      .references(() => jobs.id, { onDelete: 'cascade' }),
+    ordinal: integer('ordinal').notNull(),
+    path: text('path').notNull(),
+    /** Null until the list or the store has said it. */
+    sizeBytes: bigint('size_bytes', { mode: 'number' }),
+    /** Of it, so many have come. */
+    doneBytes: bigint('done_bytes', { mode: 'number' }).notNull().default(0),
+    state: text('state').$type<FetchState>().notNull().default('waiting'),
+    /** Why it is not had. */
+    reason: text('reason'),
+  },
+  (table) => [primaryKey({ columns: [table.jobId, table.ordinal] })],
 )

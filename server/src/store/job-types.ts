@@ -11,6 +11,9 @@ import type {
 } from '@ennick/core'
 import type { RootIdentity } from '../disk/volume-presence.ts'
 
+/** How far a file is that is fetched; "verified" is one that has its name, and the checksum of its list. */
+export type FetchState = 'waiting' | 'arriving' | 'verified' | 'refused'
+
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'
 
 export interface JobProgress {
@@ -70,6 +73,14 @@ export type JobInput =
       readonly leave?: readonly string[]
       /** Whether originals that are lost are pointed at the copies of their content. */
       readonly mendsLost?: boolean
+    }
+  /** Brings what a list names from a store that is reached by its address. */
+  | {
+      readonly kind: 'fetch'
+      /** Of the list; what it names lies beside it. */
+      readonly address: string
+      readonly destinationId: string
+      readonly folder: string
     }
   /** Copies what a cut needs into a folder of its own below another. */
   | {
@@ -270,6 +281,15 @@ export type JobResult =
       readonly passedOver?: readonly { path: string; what: string }[]
       /** Lost originals that point at the copies now. */
       readonly mended?: number
+    }
+  | {
+      readonly kind: 'fetch'
+      readonly fetched: number
+      readonly already: number
+      readonly bytes: number
+      /** Null when nothing is there. */
+      readonly manifest: string | null
+      readonly refused: number
     }
   | {
       readonly kind: 'pull'

@@ -20,6 +20,10 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ],
   ['drop-frame', 'At 29.97 and 59.94 some timecode numbers are left out so that the clock keeps time. Written with ;'],
   ['event', 'One use of a clip in a cut: from here to there of the source, at this place of the cut.'],
+  [
+    'fetch',
+    'To bring what a list of checksums names from a store at an address; each file is waiting, arriving, verified or refused.',
+  ],
   ['finding', 'Something that is wrong or uncertain, with its evidence and what would mend it.'],
   [
     'finished file',

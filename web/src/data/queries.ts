@@ -143,7 +143,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'today',
   ],
   // Told twice a second while anything runs: only what shows it is read again.
-  progress: ['listArchives', 'readRestore', 'listJobs', 'listPulls', 'listFinished', 'readJob'],
+  progress: ['listArchives', 'readRestore', 'listJobs', 'listPulls', 'listFinished', 'readJob', 'readJobDetails'],
   pairs: [
     ...clipReads,
     'listBatches',

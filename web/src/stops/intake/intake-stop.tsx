@@ -1,4 +1,4 @@
-import { Box, Button } from '@chakra-ui/react'
+import { Box, Button, HStack } from '@chakra-ui/react'
 import type { Volume } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
@@ -11,6 +11,7 @@ import { count } from '../../parts/words.ts'
 import { AddVolume } from './add-volume.tsx'
 import { Awaited } from './awaited.tsx'
 import { CardBay } from './card-bay.tsx'
+import { FetchDialog } from './fetch-dialog.tsx'
 import { FitTable } from './fit-table.tsx'
 import { FormatDialog } from './format-dialog.tsx'
 import { MovedDialog } from './moved-dialog.tsx'
@@ -28,6 +29,7 @@ export function IntakeStop(): ReactElement {
   const jobs = useRead('listJobs', { params })
   const today = useRead('today', { params })
   const [isAdding, setAdding] = useState(false)
+  const [isFetching, setFetching] = useState(false)
   const [problemsOf, setProblemsOf] = useAddressValue('problems')
   const [openId, setOpenId] = useAddressValue('volume')
   const [formatOf, setFormatOf] = useAddressValue('format')
@@ -49,9 +51,14 @@ export function IntakeStop(): ReactElement {
       }
       answer={list.length ? answerOf(list) : undefined}
       actions={
-        <Button size="sm" onClick={() => setAdding(true)}>
-          Add a volume
-        </Button>
+        <HStack gap="2">
+          <Button size="sm" variant="outline" onClick={() => setFetching(true)}>
+            Fetch from a store…
+          </Button>
+          <Button size="sm" onClick={() => setAdding(true)}>
+            Add a volume
+          </Button>
+        </HStack>
       }
     >
       {list.length === 0 && (
@@ -84,6 +91,12 @@ export function IntakeStop(): ReactElement {
           <StandInCamera />
         </Box>
       )}
+      <FetchDialog
+        isOpen={isFetching}
+        volumes={list}
+        onClose={() => setFetching(false)}
+        onAdd={() => setAdding(true)}
+      />
       <AddVolume isOpen={isAdding} onClose={() => setAdding(false)} />
       <ProblemsSheet volume={find(problemsOf)} onClose={() => setProblemsOf(null)} />
       <FormatDialog volume={find(formatOf)} onClose={() => setFormatOf(null)} />

@@ -1,11 +1,13 @@
-import { Box, Button, Flex, Grid, HStack, Progress, Text } from '@chakra-ui/react'
+import { Box, Button, Flex, Grid, HStack, Text } from '@chakra-ui/react'
 import type { Job, Volume } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { DetailLines } from '../../parts/detail-lines.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
-import { bytes, count, timeLeft, when } from '../../parts/words.ts'
+import { bytes, count, when } from '../../parts/words.ts'
+import { FetchLines } from './fetch-lines.tsx'
+import { RunningJob } from './running-job.tsx'
 import { volumeKinds } from './volume-kinds.ts'
 
 const isLive = (job: Job): boolean => job.state === 'waiting' || job.state === 'running'
@@ -36,6 +38,7 @@ export function VolumeRow({
   const scan = jobs.find((job) => job.id === volume.scanJobId) ?? null
   const offload = jobs.find((job) => job.id === volume.offloadJobId) ?? null
   const compared = jobs.find((job) => job.id === volume.compareJobId) ?? null
+  const fetches = jobs.filter((job) => volume.fetchJobIds.includes(job.id))
   const comparing = compared && isLive(compared) ? compared : null
   return (
     <Box borderTopWidth="1px" borderColor="rule" py="3" data-testid={`volume-${volume.label}`}>
@@ -191,9 +194,12 @@ export function VolumeRow({
           )}
         </Flex>
       </Grid>
-      {scan && <Running job={scan} stop="Stop the scan" />}
-      {comparing && <Running job={comparing} stop="Stop comparing" />}
-      {offload && isLive(offload) && <Running job={offload} stop="Stop the offload" />}
+      {scan && <RunningJob job={scan} stop="Stop the scan" />}
+      {comparing && <RunningJob job={comparing} stop="Stop comparing" />}
+      {fetches.map((job) => (
+        <FetchLines key={job.id} job={job} isLive={isLive(job)} />
+      ))}
+      {offload && isLive(offload) && <RunningJob job={offload} stop="Stop the offload" />}
     </Box>
   )
 }
@@ -290,51 +296,3 @@ function WhatOf({ job }: { job: Job }): ReactElement | null {
     </Box>
   )
 }
-
-function Running({ job, stop }: { job: Job; stop: string }): ReactElement {
-  const cancel = useChange('cancelJob')
-  const { progress } = job
-  return (
-    <Flex mt="2" gap="4" align="center">
-      <Box flex="1">
-        <Progress.Root
-          size="xs"
-          value={progress ? (100 * progress.done) / Math.max(1, progress.total) : null}
-          aria-label={job.title}
-        >
-          <Progress.Track bg="rule">
-            <Progress.Range bg="tide.solid" />
-          </Progress.Track>
-        </Progress.Root>
-        <Text color="quiet" fontSize="0.85rem" mt="1">
-          {pace(job)}
-        </Text>
-      </Box>
-      <Button
-        size="xs"
-        variant="outline"
-        loading={cancel.isPending}
-        onClick={() => cancel.mutate({ params: { jobId: job.id } })}
-      >
-        {stop}
-      </Button>
-    </Flex>
-  )
-}
-
-function pace(job: Job): string {
-  const { progress, state, kind } = job
-  if (!progress)
-    return state === 'waiting'
-      ? 'Waiting for its turn'
-      : kind === 'scan'
-        ? 'Looking through the folders'
-        : 'Looking at what is there'
-  const left = timeLeft(progress.secondsLeft)
-  if (kind === 'compare') return `${bytes(progress.done)} of ${bytes(progress.total)} read${speedOf(job)} · ${left}`
-  if (progress.unit !== 'bytes') return `${progress.done} of ${progress.total} files read · ${left}`
-  return `${bytes(progress.done)} of ${bytes(progress.total)} copied and read back${speedOf(job)} · ${left}`
-}
-
-const speedOf = ({ progress }: Job): string =>
-  typeof progress?.unitsPerSecond === 'number' ? ` · ${bytes(progress.unitsPerSecond)}/s` : ''
