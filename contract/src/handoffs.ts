@@ -222,7 +222,9 @@ export const finished = z.object({
   start: z.string(),
   outcome: z
     .object({
-      fileNow: z.enum(['as checked', 'changed since', 'not found']).describe('What lies there now, by size and time'),
+      fileNow: z
+        .enum(['as checked', 'changed since', 'not found', 'not answering'])
+        .describe('What lies there now, by size and time'),
       settings: z.array(evidenceRow),
       frames: z.int().describe('That were decoded'),
       events: z.int(),

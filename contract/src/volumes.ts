@@ -35,6 +35,7 @@ export const volume = z.object({
   isWatched: z.boolean(),
   isHere: z.boolean(),
   isAllowed: z.boolean().describe('Its folder is among those that Ennick may use; what is not is away'),
+  isAnswering: z.boolean().describe('False while its share or disk hangs, and says nothing at all: it is away then'),
   isTaken: z
     .boolean()
     .describe('A box that is away, with something else at its place: another box is in, or it was formatted'),

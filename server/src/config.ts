@@ -18,6 +18,8 @@ export interface Config {
   readonly leaseSeconds: number
   /** A file that nothing has changed for so long is whole: a scan leaves what still grows for later. */
   readonly restSeconds: number
+  /** How long a disk may take to say anything before it is left alone. */
+  readonly patienceSeconds: number
   /** Whether pictures of what arrives are looked at in the background. */
   readonly looks: boolean
   /** Folders inside which volumes and searches may lie. */
@@ -59,6 +61,7 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
     pathMap: readPathMap(environment.ENNICK_PATH_MAP),
     leaseSeconds: readLease(environment.ENNICK_LEASE_SECONDS),
     restSeconds: readRest(environment.ENNICK_REST_SECONDS),
+    patienceSeconds: readPatience(environment.ENNICK_PATIENCE_SECONDS),
     looks: readLooks(environment.ENNICK_LOOK),
     allowedRoots: [demoFolder(dataFolder), ...roots].map((root) => resolve(root)),
     extraHosts: settings.hosts ?? [],
@@ -120,6 +123,14 @@ function readLease(text: string | undefined): number {
   const seconds = Number(text || 30)
   if (!Number.isInteger(seconds) || seconds < 3 || seconds > 3600)
     throw new Error(`ENNICK_LEASE_SECONDS is "${text}": a number of seconds from 3 to 3600 is needed.`)
+  return seconds
+}
+
+/** Longer than a disk takes that has to be spun up first, unless something else is said. */
+function readPatience(text: string | undefined): number {
+  const seconds = Number(text || 20)
+  if (!Number.isInteger(seconds) || seconds < 2 || seconds > 600)
+    throw new Error(`ENNICK_PATIENCE_SECONDS is "${text}": a number of seconds from 2 to 600 is needed.`)
   return seconds
 }
 

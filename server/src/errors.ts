@@ -1,3 +1,4 @@
+import { NotAnswering } from './disk/answering.ts'
 import { FolderLeft, LedAway } from './disk/held-folder.ts'
 
 /** A request or job that cannot be done, with a sentence for the person who asked. */
@@ -43,12 +44,13 @@ const sentences: Readonly<Record<string, (path: string) => string>> = {
 /** Whether something failed because of the disk, and not because Ennick made a mistake. */
 export const isFileError = (error: unknown): boolean =>
   error instanceof FolderLeft ||
+  error instanceof NotAnswering ||
   error instanceof LedAway ||
   ((error as NodeJS.ErrnoException | null)?.code ?? '') in sentences
 
 /** The plain sentence behind a failure of the file system. */
 export function explainFileError(error: unknown, path: string): string {
-  if (error instanceof FolderLeft || error instanceof LedAway) return error.message
+  if (error instanceof FolderLeft || error instanceof LedAway || error instanceof NotAnswering) return error.message
   const { code = '', message } = error as NodeJS.ErrnoException
   return sentences[code]?.(path) ?? `${path}: ${message}`
 }

@@ -2,6 +2,7 @@ import express from 'express'
 import { buildApp } from './app.ts'
 import { IndexRefresher } from './clips/index-refresher.ts'
 import { alsoAllowed, type Config, usedFolders } from './config.ts'
+import { usePatience } from './disk/answering.ts'
 import { clearScratch, useScratch } from './engine/scratch.ts'
 import { clearUnfinishedHandoffs } from './handoff/hand-off.ts'
 import { ChangeStream } from './http/changes.ts'
@@ -20,6 +21,7 @@ export interface RunningServer {
 /** Serves the application on loopback until it is closed. */
 export async function serve(config: Config): Promise<RunningServer> {
   useScratch(config.dataFolder)
+  usePatience(config.patienceSeconds)
   const connection = connect(config.databaseUrl)
   // What a server that was killed has left half done is put in order before anybody asks.
   await Promise.all([

@@ -1,6 +1,7 @@
 import { constants, existsSync } from 'node:fs'
 import { type FileHandle, lstat, mkdir, open, realpath, stat } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
+import { ask } from './answering.ts'
 import { freeBytes } from './free-space.ts'
 
 /** A folder that work was begun in is not there any more, or another one stands in its place. */
@@ -48,13 +49,21 @@ export class HeldFolder {
   /**
    * Holds a root.
    * @param options.isOwn a folder in Ennick's own data, which may lie behind a link of its owner's
-   * @throws FolderLeft when it is not there, LedAway when a link stands in its place
+   * @throws FolderLeft when it is not there, LedAway when a link stands in its place, NotAnswering when it hangs
    */
   static async hold(path: string, options: { isOwn?: boolean } = {}): Promise<HeldFolder> {
-    const real = await realpath(path).catch(() => null)
-    if (real === null) throw new FolderLeft(path, 'is not there.')
-    if (real !== path && (!options.isOwn || (await lstat(path)).isSymbolicLink())) throw new LedAway(path, real)
-    return HeldFolder.#open(path, path)
+    const hold = async (): Promise<HeldFolder> => {
+      const real = await realpath(path).catch(() => null)
+      if (real === null) throw new FolderLeft(path, 'is not there.')
+      if (real !== path && (!options.isOwn || (await lstat(path)).isSymbolicLink())) throw new LedAway(path, real)
+      return HeldFolder.#open(path, path)
+    }
+    let holding: Promise<HeldFolder> | null = null
+    return ask(path, () => (holding = hold())).catch((error) => {
+      // What answers after it was given up is let go.
+      holding?.then((late) => late.release()).catch(() => undefined)
+      throw error
+    })
   }
 
   static async #open(path: string, at: string): Promise<HeldFolder> {
@@ -132,7 +141,7 @@ export class HeldFolder {
 
   /** Bytes that are free to be written here. */
   freeBytes(): Promise<number> {
-    return freeBytes(this.at('.'))
+    return freeBytes(this.at('.'), this.path)
   }
 
   /** Whatever has a name here, a link itself and not what it leads to; null when nothing has. */
@@ -221,10 +230,10 @@ export const isBeneath = (root: string, path: string): Promise<boolean> =>
 
 /**
  * Makes sure that reading a path does not leave its volume through a link.
- * @throws LedAway when it does; as `realpath` does when it is not there
+ * @throws LedAway when it does, NotAnswering when it hangs; as `realpath` does when it is not there
  */
 export async function assertBeneath(root: string, path: string): Promise<void> {
-  const [realRoot, real] = await Promise.all([realpath(root), realpath(path)])
+  const [realRoot, real] = await ask(root, () => Promise.all([realpath(root), realpath(path)]))
   if (real !== realRoot && !real.startsWith(realRoot.endsWith('/') ? realRoot : `${realRoot}/`))
     throw new LedAway(path, real)
 }

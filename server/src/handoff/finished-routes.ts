@@ -14,6 +14,7 @@ import {
 } from '@ennick/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import { type CutState, readCutRow, readCutState } from '../cuts/cut-state.ts'
+import { ask, NotAnswering } from '../disk/answering.ts'
 import { PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
@@ -111,11 +112,16 @@ const nearlyAll = 0.8
 
 /** What lies at the place of a finished file now; of a folder that may not be used any more nothing is told. */
 async function lookForFinished(folders: Services['folders'], file: FoundFile): Promise<FileNow> {
-  const folder = await folders.resolve(dirname(file.path)).catch(() => null)
-  const place = folder && { root: folder, fullPath: join(folder, basename(file.path)), sequence: null }
-  const there = place && (await lookForPlaced(place).catch(() => null))
-  if (!there) return 'not found'
-  return sameStamp(file, there) ? 'as checked' : 'changed since'
+  try {
+    const root = await folders.resolve(dirname(file.path))
+    const place = { root, fullPath: join(root, basename(file.path)), sequence: null }
+    const there = await ask(root, () => lookForPlaced(place))
+    if (!there) return 'not found'
+    return sameStamp(file, there) ? 'as checked' : 'changed since'
+  } catch (error) {
+    const hangs = error instanceof NotAnswering || (error instanceof PlainError && error.code === 'not-answering')
+    return hangs ? 'not answering' : 'not found'
+  }
 }
 type FileNow = NonNullable<Finished['outcome']>['fileNow']
 

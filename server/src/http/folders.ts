@@ -2,12 +2,20 @@ import { readdir, realpath, stat, statfs } from 'node:fs/promises'
 import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path'
 import type { FolderListing } from '@ennick/contract'
 import { claimsToBeMedia, isPassedOver } from '@ennick/core'
+import { ask, NotAnswering } from '../disk/answering.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { mountPoints } from '../disk/volume-presence.ts'
 import { explainFileError, PlainError } from '../errors.ts'
 
 /** Files of a folder that are named one by one. */
 const mostNamed = 500
+
+/** Where a path really leads; null when nothing is there. @throws NotAnswering */
+const realOf = (path: string): Promise<string | null> =>
+  ask(path, () => realpath(path)).catch((error) => {
+    if (error instanceof NotAnswering) throw error
+    return null
+  })
 
 const isIn = (path: string, roots: readonly string[]): boolean =>
   roots.some((root) => path === root || path.startsWith(root.endsWith(sep) ? root : root + sep))
@@ -16,6 +24,9 @@ const isIn = (path: string, roots: readonly string[]): boolean =>
 export class AllowedFolders {
   readonly #roots: readonly string[]
   readonly #added: () => readonly string[]
+
+  /** Where the roots that do not answer led when they did. */
+  readonly #known = new Map<string, string>()
 
   /** @param added folders that somebody has allowed since the start */
   constructor(roots: readonly string[], added: () => readonly string[] = () => []) {
@@ -30,7 +41,15 @@ export class AllowedFolders {
 
   /** The roots that exist today. */
   async roots(): Promise<string[]> {
-    const real = await Promise.all(this.named.map((root) => realpath(root).catch(() => null)))
+    const real = await Promise.all(
+      this.named.map((root) =>
+        realOf(root).catch((error) => {
+          if (error instanceof NotAnswering) return this.#known.get(root) ?? null
+          throw error
+        }),
+      ),
+    )
+    for (const [index, root] of this.named.entries()) if (real[index]) this.#known.set(root, real[index])
     return [...new Set(real.filter((root): root is string => root !== null))]
   }
 
@@ -39,12 +58,12 @@ export class AllowedFolders {
     return (await this.judge())(path)
   }
 
-  /** The same for many places, which are judged by the roots of one moment. */
+  /** The same for many places, which are judged by the roots of one moment; asking throws NotAnswering where one hangs. */
   async judge(): Promise<(path: string) => Promise<boolean>> {
     const roots = await this.roots()
     const named = [...roots, ...this.named]
     return async (path) => {
-      const real = await realpath(path).catch(() => null)
+      const real = await realOf(path)
       return real === null ? isIn(path, named) : isIn(real, roots)
     }
   }
@@ -56,12 +75,15 @@ export class AllowedFolders {
   async resolve(path: string): Promise<string> {
     if (!isAbsolute(path) || path.includes('\0')) throw new PlainError('bad-folder', `“${path}” is not a full path.`)
     const wanted = resolve(path)
-    await this.#assertInside(path, wanted)
     let real: string
     try {
-      real = await realpath(wanted)
-      if (!(await stat(real)).isDirectory()) throw Object.assign(new Error('not a folder'), { code: 'ENOTDIR' })
+      await this.#assertInside(path, wanted)
+      real = await ask(wanted, () => realpath(wanted))
+      if (!(await ask(real, () => stat(real))).isDirectory())
+        throw Object.assign(new Error('not a folder'), { code: 'ENOTDIR' })
     } catch (error) {
+      if (error instanceof PlainError) throw error
+      if (error instanceof NotAnswering) throw new PlainError('not-answering', error.message, { status: 409 })
       throw new PlainError('bad-folder', explainFileError(error, path), { status: 404 })
     }
     return real
@@ -77,7 +99,7 @@ export class AllowedFolders {
     let real = wanted
     if (isIn(wanted, named))
       for (let at = wanted; ; at = dirname(at)) {
-        const found = await realpath(at).catch(() => null)
+        const found = await realOf(at)
         if (found === null && at !== dirname(at)) continue
         real = found ?? at
         break
@@ -106,7 +128,7 @@ export class AllowedFolders {
         mounts: await mountsIn(roots),
       }
     const real = await this.resolve(path)
-    const entries = await readdir(real, { withFileTypes: true }).catch((error: unknown) => {
+    const entries = await ask(real, () => readdir(real, { withFileTypes: true })).catch((error: unknown) => {
       throw new PlainError('bad-folder', explainFileError(error, path), { status: 403 })
     })
     const shown = entries.filter((entry) => !isPassedOver(entry.name))
@@ -135,7 +157,7 @@ async function mountsIn(roots: readonly string[]): Promise<FolderListing['mounts
   )
   const mounts = await Promise.all(
     points.map(async (path) => {
-      const space = await statfs(path).catch(() => null)
+      const space = await ask(path, () => statfs(path)).catch(() => null)
       if (!space || space.blocks === 0) return []
       const block = Number(space.bsize)
       return [

@@ -1,7 +1,7 @@
 import { JobFailure } from '../queue/failure.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
-import { lookForVolume } from '../store/volume-presence.ts'
+import { presenceOf } from '../store/volume-presence.ts'
 import { lookAtVolumes } from './presence.ts'
 
 /**
@@ -10,8 +10,13 @@ import { lookAtVolumes } from './presence.ts'
  * @throws JobFailure, which waits for the volume
  */
 export async function assertVolumeHere(database: Database, volume: VolumeRow, then: string): Promise<void> {
-  if (await lookForVolume(database, volume)) return
+  const presence = await presenceOf(database, volume)
+  if (presence === 'here') return
   await lookAtVolumes(database, [volume])
+  if (presence === 'not answering')
+    throw new JobFailure(`Volume “${volume.label}” does not answer: its share or disk hangs. ${then}`, {
+      waitsForVolume: volume.id,
+    })
   const why = volume.isAllowed
     ? `${volume.rootPath} does not exist, or is an empty or another folder.`
     : `${volume.rootPath} lies outside the folders that Ennick may use.`

@@ -142,7 +142,7 @@ async function planOffload(source: VolumeRow, destination: VolumeRow, folder: st
       const { size } = info
       files++
       if (isManifest(path)) lists.push(path)
-      if (await stat(join(target, path)).catch(() => null)) already++
+      if (destination.isHere && (await stat(join(target, path)).catch(() => null))) already++
       else bytes += size
     }
   } catch (error) {

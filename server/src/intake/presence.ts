@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { and, eq } from 'drizzle-orm'
+import { ask, NotAnswering, within } from '../disk/answering.ts'
 import { readMarker, writeMarker } from '../disk/marker.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
 import type { AllowedFolders } from '../http/folders.ts'
@@ -10,7 +11,7 @@ import type { Database, Queryable } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { VolumeRow } from '../store/material.ts'
 import { volumes } from '../store/schema.ts'
-import { lookForVolume } from '../store/volume-presence.ts'
+import { presenceOf } from '../store/volume-presence.ts'
 import { FolderWatch } from './watched-folders.ts'
 
 /**
@@ -19,17 +20,24 @@ import { FolderWatch } from './watched-folders.ts'
  */
 export async function noteAllowed(database: Database, folders: AllowedFolders): Promise<void> {
   const allows = await folders.judge()
-  for (const row of await database.select().from(volumes)) {
-    const isAllowed = await allows(row.rootPath)
-    if (isAllowed === row.isAllowed) continue
-    const what = isAllowed ? 'may be used' : 'lies outside the folders that Ennick may use'
-    await settle(
-      database,
-      row,
-      { isAllowed, isHere: row.isHere && isAllowed },
-      `Volume “${row.label}” ${what}: ${row.rootPath}.`,
-    )
-  }
+  const rows = await database.select().from(volumes)
+  await Promise.all(
+    rows.map(async (row) => {
+      // Of a place that does not answer nothing new is known.
+      const isAllowed = await allows(row.rootPath).catch((error) => {
+        if (error instanceof NotAnswering) return row.isAllowed
+        throw error
+      })
+      if (isAllowed === row.isAllowed) return
+      const what = isAllowed ? 'may be used' : 'lies outside the folders that Ennick may use'
+      await settle(
+        database,
+        row,
+        { isAllowed, isHere: row.isHere && isAllowed },
+        `Volume “${row.label}” ${what}: ${row.rootPath}.`,
+      )
+    }),
+  )
 }
 
 /** Looks once which volumes are in, and writes down and announces those that came, went or lie elsewhere. */
@@ -42,26 +50,40 @@ export async function watchOnce(database: Database): Promise<void> {
 /** What is found of a volume is written down while it still lies where it was looked for. */
 export async function lookAtVolumes(database: Database, rows: readonly VolumeRow[]): Promise<void> {
   const taken = new Set(rows.map((row) => row.rootPath))
-  for (const row of rows) {
-    const isHere = await lookForVolume(database, row)
-    if (isHere && row.kind !== 'made') await noteIdentity(database, row)
-    if (isHere && row.kind === 'made' && row.markerId === null) await markPlace(database, row)
-    const elsewhere = isHere || row.markerId === null || row.kind === 'made' ? null : await findMarked(row, taken)
-    if (elsewhere)
+  // Beside each other: one that hangs keeps nobody from knowing of the others.
+  await Promise.all(rows.map((row) => lookAtVolume(database, row, taken)))
+}
+
+async function lookAtVolume(database: Database, row: VolumeRow, taken: ReadonlySet<string>): Promise<void> {
+  const presence = await presenceOf(database, row)
+  const isHere = presence === 'here'
+  if (presence === 'not answering') {
+    if (row.isHere || row.isAnswering)
       await settle(
         database,
         row,
-        { isHere: true, rootPath: elsewhere },
-        `Volume “${row.label}” is here, at ${elsewhere} now.`,
+        { isHere: false, isAnswering: false },
+        `Volume “${row.label}” does not answer: its share or disk hangs.`,
       )
-    else if (isHere !== row.isHere)
-      await settle(
-        database,
-        row,
-        { isHere },
-        isHere ? `Volume “${row.label}” is here.` : `Volume “${row.label}” went away.`,
-      )
+    return
   }
+  if (isHere && row.kind !== 'made') await noteIdentity(database, row)
+  if (isHere && row.kind === 'made' && row.markerId === null) await markPlace(database, row)
+  const elsewhere = isHere || row.markerId === null || row.kind === 'made' ? null : await findMarked(row, taken)
+  if (elsewhere)
+    await settle(
+      database,
+      row,
+      { isHere: true, isAnswering: true, rootPath: elsewhere },
+      `Volume “${row.label}” is here, at ${elsewhere} now.`,
+    )
+  else if (isHere !== row.isHere || !row.isAnswering)
+    await settle(
+      database,
+      row,
+      { isHere, isAnswering: true },
+      isHere ? `Volume “${row.label}” is here.` : `Volume “${row.label}” went away.`,
+    )
 }
 
 const asLookedAt = ({ id, rootPath }: VolumeRow) => and(eq(volumes.id, id), eq(volumes.rootPath, rootPath))
@@ -84,10 +106,12 @@ async function markPlace(database: Queryable, row: VolumeRow): Promise<void> {
  */
 async function findMarked(row: VolumeRow, taken: ReadonlySet<string>): Promise<string | null> {
   const parent = dirname(row.rootPath)
-  const entries = await readdir(parent, { withFileTypes: true }).catch(() => [])
+  const entries = await ask(parent, () => readdir(parent, { withFileTypes: true })).catch(() => [])
   for (const entry of entries) {
     const path = join(parent, entry.name)
-    if (entry.isDirectory() && !taken.has(path) && (await readMarker(path))?.volume === row.markerId) return path
+    if (!entry.isDirectory() || taken.has(path)) continue
+    const marker = await ask(path, () => readMarker(path)).catch(() => null)
+    if (marker?.volume === row.markerId) return path
   }
   return null
 }
@@ -95,7 +119,7 @@ async function findMarked(row: VolumeRow, taken: ReadonlySet<string>): Promise<s
 async function settle(
   database: Queryable,
   row: VolumeRow,
-  change: { isHere: boolean; isAllowed?: boolean; rootPath?: string },
+  change: { isHere: boolean; isAllowed?: boolean; isAnswering?: boolean; rootPath?: string },
   what: string,
 ): Promise<void> {
   const changed = await database
@@ -108,14 +132,33 @@ async function settle(
   await announce(database, row.productionId, 'volumes', 'clips', 'pairs', 'cuts')
 }
 
-/** Looks every two seconds, at the volumes and into the watched folders. @returns what ends it, once no look goes on */
+/**
+ * Looks every two seconds, at the volumes and into the watched folders. What takes its time, or hangs, goes on by
+ * itself, and is not begun again before it has ended: nobody waits for it.
+ * @returns what ends the looking
+ */
 export function watchPresence(database: Database, folders: AllowedFolders, restSeconds: number): () => Promise<void> {
   const watched = new FolderWatch(database, restSeconds)
+  const underWay = new Set<string>()
+  const begin = async (what: string, look: () => Promise<void>): Promise<void> => {
+    if (underWay.has(what)) return
+    underWay.add(what)
+    const looking = look()
+      .catch((error: Error) => console.error(`Could not look at the volumes: ${error.message}`))
+      .finally(() => underWay.delete(what))
+    await within(2, looking)
+  }
+  const lookOnce = async (): Promise<void> => {
+    await begin('allowed', () => noteAllowed(database, folders))
+    const rows = await database.select().from(volumes)
+    const taken = new Set(rows.map((row) => row.rootPath))
+    await Promise.all(rows.map((row) => begin(row.id, () => lookAtVolume(database, row, taken))))
+    await retryWaiting(database)
+    await within(2, watched.lookOnce())
+  }
   let looking: Promise<void> | null = null
   const timer = setInterval(() => {
-    looking ??= noteAllowed(database, folders)
-      .then(() => watchOnce(database))
-      .then(() => watched.lookOnce())
+    looking ??= lookOnce()
       .catch((error: Error) => console.error(`Could not look at the volumes: ${error.message}`))
       .finally(() => {
         looking = null

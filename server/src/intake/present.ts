@@ -3,6 +3,7 @@ import type { Volume } from '@ennick/contract'
 import { groupBy, removableKinds } from '@ennick/core'
 import { and, asc, desc, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { Contribution } from '../contribution.ts'
+import { ask, ifSoon } from '../disk/answering.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { cameraProxies, manifests } from '../store/catalogue-schema.ts'
 import type { Database, Queryable } from '../store/database.ts'
@@ -63,6 +64,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       isWatched: volume.isWatched,
       isHere: volume.isHere,
       isAllowed: volume.isAllowed,
+      isAnswering: volume.isAnswering,
       isTaken: !taken.has(volume.rootPath) && (await isTaken(database, volume)),
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       lastScanAt: volume.lastScanAt?.toISOString() ?? null,
@@ -79,7 +81,7 @@ export async function presentVolumes(database: Database, productionId: string): 
       compareJobId:
         found.jobs.find((job) => job.input.kind === 'compare' && job.input.volumeId === volume.id)?.id ?? null,
       waitingProxies: found.waiting.get(volume.id) ?? 0,
-      freeBytes: volume.isHere ? await freeBytes(volume.rootPath).catch(() => null) : null,
+      freeBytes: volume.isHere ? await ifSoon(freeBytes(volume.rootPath)) : null,
       manifests: (found.manifests.get(volume.id) ?? []).map(({ manifest }) => ({
         id: manifest.id,
         path: manifest.path,
@@ -102,9 +104,10 @@ export async function presentVolumes(database: Database, productionId: string): 
 
 /** Whether a box is away as another is in its place, or as it was formatted. */
 const isTaken = async (database: Queryable, volume: typeof volumes.$inferSelect): Promise<boolean> => {
-  const { isHere, isAllowed, kind, rootPath } = volume
-  if (isHere || !isAllowed || !removableKinds.has(kind)) return false
-  return (await readdir(rootPath).catch(() => [])).length > 0 && isAnother(database, volume)
+  const { isHere, isAllowed, isAnswering, kind, rootPath } = volume
+  if (isHere || !isAllowed || !isAnswering || !removableKinds.has(kind)) return false
+  const names = await ifSoon(ask(rootPath, () => readdir(rootPath)))
+  return names !== null && names.length > 0 && isAnother(database, volume)
 }
 
 async function readAround(database: Database, productionId: string) {

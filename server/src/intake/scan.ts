@@ -147,6 +147,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       lastScanAt: new Date(),
       lastSeenAt: new Date(),
       isHere: true,
+      isAnswering: true,
       growingFiles: growing,
       otherFiles: other,
       unreadKinds,

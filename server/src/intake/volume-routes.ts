@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import type { Volume } from '@ennick/contract'
 import { removableKinds } from '@ennick/core'
 import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
+import { ask } from '../disk/answering.ts'
 import { markerName, readMarker, writeMarker } from '../disk/marker.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
 import { signatureOf } from '../engine/file-system.ts'
@@ -31,7 +32,7 @@ export function volumeRoutes(services: Services): void {
   const { app, database, folders } = services
   implement(app, 'browseFolder', ({ query }) => folders.list(query.path))
   implement(app, 'listAllowedFolders', async () => {
-    const here = await Promise.all(folders.named.map((path) => realpath(path).catch(() => null)))
+    const here = await Promise.all(folders.named.map((path) => ask(path, () => realpath(path)).catch(() => null)))
     return folders.named.map((path, index) => ({ path, isHere: here[index] !== null }))
   })
   implement(app, 'surveyFolder', async ({ query }) => surveyFolder(await folders.resolve(query.path)))
@@ -156,7 +157,7 @@ function placeRoutes({ app, database, folders }: Services): void {
       .update(volumes)
       .set({
         rootPath,
-        ...{ isHere: true, isAllowed: true },
+        ...{ isHere: true, isAllowed: true, isAnswering: true },
         lastSeenAt: new Date(),
         signature: await signatureOf(rootPath),
         ...(await rootIdentity(rootPath)),

@@ -24,6 +24,8 @@ export class FolderWatch {
   readonly #looks = new Map<string, Look>()
   /** What a volume held, at rest, when its last scan was asked for. */
   readonly #scanned = new Map<string, string>()
+  /** Volumes that are being looked at: one that hangs is so until it answers. */
+  readonly #looking = new Set<string>()
   /** Large folders are looked at less often: not before this time. */
   readonly #notBefore = new Map<string, number>()
 
@@ -41,12 +43,16 @@ export class FolderWatch {
     const ids = new Set(watched.map(({ id }) => id))
     for (const known of [this.#looks, this.#scanned, this.#notBefore])
       for (const id of known.keys()) if (!ids.has(id)) known.delete(id)
-    for (const volume of watched) {
-      const startedAt = Date.now()
-      if (startedAt < (this.#notBefore.get(volume.id) ?? 0)) continue
-      await this.#look(volume)
-      this.#notBefore.set(volume.id, Date.now() + 20 * (Date.now() - startedAt))
-    }
+    await Promise.all(watched.map((volume) => this.#lookLater(volume)))
+  }
+
+  async #lookLater(volume: VolumeRow): Promise<void> {
+    if (this.#looking.has(volume.id)) return
+    const startedAt = Date.now()
+    if (startedAt < (this.#notBefore.get(volume.id) ?? 0)) return
+    this.#looking.add(volume.id)
+    await this.#look(volume).finally(() => this.#looking.delete(volume.id))
+    this.#notBefore.set(volume.id, Date.now() + 20 * (Date.now() - startedAt))
   }
 
   async #look(volume: VolumeRow): Promise<void> {

@@ -11,6 +11,7 @@ import {
   type Recipe,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
+import { ifSoon } from '../disk/answering.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { whyNoRoom } from '../disk/room.ts'
 import { canJoin } from '../engine/join-files.ts'
@@ -101,7 +102,7 @@ export async function roomFor(
   place: VolumeRow,
 ): Promise<{ bytes: number; free: number | null; noRoom: string | null }> {
   const bytes = items.reduce((sum, { pair }) => sum + (pair.files[0]?.file.sizeBytes ?? 0), 0)
-  const free = await freeBytes(place.rootPath).catch(() => null)
+  const free = await ifSoon(freeBytes(place.rootPath))
   const noRoom = free === null ? null : whyNoRoom('The joined file', bytes, free, `on “${place.label}”`)
   return { bytes, free, noRoom }
 }

@@ -4,6 +4,7 @@ import { basename, join } from 'node:path'
 import type { MadePlace } from '@ennick/contract'
 import { itemsOfKind, type PairKind, pairKinds } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
+import { ifSoon } from '../disk/answering.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { withHeld } from '../disk/held-folder.ts'
 import { markerName, readMarker, writeMarker } from '../disk/marker.ts'
@@ -42,7 +43,7 @@ export async function presentMadePlaces(database: Queryable, productionId: strin
     places.map(async ({ id, label, takes, rootPath, isHere }, index) => ({
       ...{ id, label, isMain: index === 0, path: rootPath, isHere },
       takes: index === 0 ? pairKinds.filter((kind) => !given.has(kind)) : takes,
-      freeBytes: isHere ? await freeBytes(rootPath).catch(() => null) : null,
+      freeBytes: isHere ? await ifSoon(freeBytes(rootPath)) : null,
       ...{ files: sumOf.get(id)?.files ?? 0, bytes: sumOf.get(id)?.bytes ?? 0 },
     })),
   )
@@ -279,7 +280,7 @@ async function settle(
 ): Promise<void> {
   await transaction
     .update(volumes)
-    .set({ ...now, isHere: true, isAllowed: true, lastSeenAt: new Date() })
+    .set({ ...now, isHere: true, isAllowed: true, isAnswering: true, lastSeenAt: new Date() })
     .where(eq(volumes.id, made.id))
   const what = `What goes to “${made.label}” lies at ${now.rootPath} from now on; before, at ${made.rootPath}.`
   await writeHistory(transaction, made.productionId, 'production', made.productionId, what)

@@ -10,6 +10,7 @@ import {
   type SizeEstimate,
 } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
+import { ifSoon } from '../disk/answering.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { JobFailure } from '../queue/failure.ts'
 import { makeKey, readMakesUnderWay } from '../queue/jobs.ts'
@@ -113,7 +114,7 @@ async function placesOf(
     places.push({
       ...{ label, path: rootPath, items: going.length },
       bytes: going.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0),
-      freeBytes: await freeBytes(rootPath).catch(() => null),
+      freeBytes: await ifSoon(freeBytes(rootPath)),
       disk: await stat(rootPath).then(
         ({ dev }) => dev,
         () => rootPath,

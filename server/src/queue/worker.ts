@@ -14,6 +14,7 @@ import {
 } from 'graphile-worker'
 import pg from 'pg'
 import type { Config } from '../config.ts'
+import { usePatience } from '../disk/answering.ts'
 import { Pause } from '../engine/pause.ts'
 import { clearScratch, useScratch } from '../engine/scratch.ts'
 import { explainFailure, isDatabaseFull, isFileError } from '../errors.ts'
@@ -22,7 +23,8 @@ import { type Connection, connect, type Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { jobs } from '../store/job-schema.ts'
 import { ofAttempt, Superseded } from './attempt.ts'
-import type { JobFailure } from './failure.ts'
+import { JobFailure } from './failure.ts'
+import { findHanging } from './hanging.ts'
 import {
   cancelChannel,
   codecFlag,
@@ -61,6 +63,17 @@ export interface Work {
   readonly putInOrder: (database: Database, config: Config) => Promise<void>
 }
 
+/**
+ * Fails a while after a job was told to stop: one that waits for a disk that hangs hears of nothing. Should that answer
+ * one day, the job finds itself stopped, and writes no more.
+ */
+const lateStop = (signal: AbortSignal, seconds: number): Promise<never> =>
+  new Promise((_, reject) => {
+    const stop = (): void => void setTimeout(() => reject(signal.reason), seconds * 1000).unref()
+    if (signal.aborted) stop()
+    else signal.addEventListener('abort', stop, { once: true })
+  })
+
 /** A worker process's hands: it takes jobs from both lanes until it is stopped. */
 export class Worker {
   readonly #config: Config
@@ -87,8 +100,9 @@ export class Worker {
 
   /** @param onLost called when the database no longer knows that this worker lives: the process must end. */
   async start(onLost: (reason: Error) => void): Promise<void> {
-    const { databaseUrl, pathMap, codecs, dataFolder, looks } = this.#config
+    const { databaseUrl, pathMap, codecs, dataFolder, looks, patienceSeconds } = this.#config
     useScratch(dataFolder)
+    usePatience(patienceSeconds)
     const { database } = this.#connection
     this.#lease = await Lease.open(databaseUrl, this.#id, onLost)
     this.#listener = new pg.Client({ connectionString: databaseUrl, application_name: sessionsOfWorker(this.#id) })
@@ -127,9 +141,24 @@ export class Worker {
     const dead = await findDeadWorkers(database)
     if (dead.length) await utils.forceUnlockWorkers(dead)
     await restorePlaces(database)
+    await this.#leaveWhatHangs()
     if (!dead.length) return
     await announce(database, null, 'workers')
     await clearScratch(this.#config.dataFolder)
+  }
+
+  /** Stops what works with a volume that does not answer: it goes on when that does. */
+  async #leaveWhatHangs(): Promise<void> {
+    if (this.#running.size === 0) return
+    for (const { jobId, volumeId, label } of await findHanging(this.#connection.database, this.#id))
+      this.#running
+        .get(jobId)
+        ?.controller.abort(
+          new JobFailure(
+            `Volume “${label}” does not answer: its share or disk hangs. What was done is kept, and it goes on when that answers again.`,
+            { waitsForVolume: volumeId },
+          ),
+        )
   }
 
   /** Stops a running job where it is, or lets it go on. What stands still gives its turn to another. */
@@ -195,7 +224,9 @@ export class Worker {
       if (job.cancelRequested) controller.abort(new Cancelled('stopped by a person'))
       if (this.#isStopping) controller.abort(new WorkerStopping('the worker is stopping'))
       controller.signal.throwIfAborted()
-      await performJob(this.#work.performers, { database, config: this.#config, job, signal: controller.signal, pause })
+      const { signal } = controller
+      const work = performJob(this.#work.performers, { database, config: this.#config, job, signal, pause })
+      await Promise.race([work, lateStop(signal, this.#config.patienceSeconds)])
     } catch (error) {
       // Another attempt has it: nothing that this one has to say counts any more.
       if (error instanceof Superseded) return

@@ -95,6 +95,8 @@ export const volumes = pgTable(
     isHere: boolean('is_here').notNull().default(true),
     /** Whether its folder is one that Ennick may use: the server looks, and every worker goes by it. */
     isAllowed: boolean('is_allowed').notNull().default(true),
+    /** Whether its share or disk says anything at all: one that hangs is away as well. */
+    isAnswering: boolean('is_answering').notNull().default(true),
     lastSeenAt: at('last_seen_at'),
     lastScanAt: at('last_scan_at'),
     /** Media files that the last scan left unread, as something was still writing them. */

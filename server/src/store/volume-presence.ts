@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { and, eq, ne, sql } from 'drizzle-orm'
+import { ask, NotAnswering } from '../disk/answering.ts'
 import { type FileStamp, fingerprint, stampOfStats } from '../disk/fingerprint.ts'
 import { isVolumeHere } from '../disk/volume-presence.ts'
 import { clipCopies } from './catalogue-schema.ts'
@@ -37,12 +38,28 @@ const enough = 20
 /** Where another volume has the same place all that matter are asked: some may be gone from a card. */
 const many = 1000
 
+/** What is said of a volume in that moment. */
+export type Presence = 'here' | 'away' | 'not answering'
+
+export const lookForVolume = async (database: Queryable, volume: VolumeRow): Promise<boolean> =>
+  (await presenceOf(database, volume)) === 'here'
+
+/** Looks for a volume, which may be used and may hang. */
+export const presenceOf = (database: Queryable, volume: VolumeRow): Promise<Presence> =>
+  ask(volume.rootPath, () => isThere(database, volume)).then(
+    (isHere) => (isHere ? 'here' : 'away'),
+    (error) => {
+      if (error instanceof NotAnswering) return 'not answering'
+      throw error
+    },
+  )
+
 /**
  * Whether a volume of the ledger is in now, and may be used. Cards are often mounted under one name: of several at one
  * place that one is in of which something is there as it is known, and one of which nothing is known yet where that is
  * so of no other.
  */
-export async function lookForVolume(database: Queryable, volume: VolumeRow): Promise<boolean> {
+async function isThere(database: Queryable, volume: VolumeRow): Promise<boolean> {
   if (!volume.isAllowed) return false
   const others = await othersAtItsPlace(database, volume)
   if (others.length === 0) {

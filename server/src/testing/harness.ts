@@ -59,7 +59,7 @@ export class Refusal extends Error {
 }
 
 export async function startHarness(
-  options: { withWorker?: boolean; looks?: boolean; restSeconds?: number } = {},
+  options: { withWorker?: boolean; looks?: boolean; restSeconds?: number; patienceSeconds?: number } = {},
 ): Promise<Harness> {
   const template = process.env.ENNICK_TEST_DATABASE as string
   const name = `test_${Math.random().toString(36).slice(2)}`
@@ -79,6 +79,7 @@ export async function startHarness(
     leaseSeconds: 30,
     // Most tests scan what they have made a moment ago.
     restSeconds: options.restSeconds ?? 0,
+    patienceSeconds: options.patienceSeconds ?? 20,
     looks: options.looks ?? false,
     allowedRoots: [media],
     extraHosts: [],

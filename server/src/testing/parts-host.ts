@@ -5,6 +5,7 @@ import type { Config } from '../config.ts'
 import { Worker } from '../queue/worker.ts'
 import { serve } from '../serve.ts'
 import { work } from '../stops.ts'
+import { hang } from './hang.ts'
 
 /**
  * What is asked of a process in which the servers and workers of one test file after another run, as they were built,
@@ -15,6 +16,8 @@ export type HostRequest =
   | { readonly kind: 'server' | 'worker'; readonly config: Config }
   | { readonly kind: 'stop'; readonly id: number }
   | { readonly kind: 'programs'; readonly path: string }
+  /** Whatever is asked of the disk below a path has no answer until this is asked with null. */
+  | { readonly kind: 'hang'; readonly below: string | null }
 
 /** How the API's routes are asked, by their names. */
 export type RouteAddresses = { readonly [name: string]: { readonly method: string; readonly path: string } }
@@ -49,6 +52,10 @@ async function answer(request: HostRequest): Promise<unknown> {
     return Object.fromEntries(Object.entries(routes).map(([name, { method, path }]) => [name, { method, path }]))
   if (request.kind === 'programs') {
     process.env.PATH = request.path
+    return null
+  }
+  if (request.kind === 'hang') {
+    hang(request.below)
     return null
   }
   if (request.kind === 'stop') {

@@ -44,6 +44,8 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'both gone': FileX,
   here: HardDrive,
   away: Luggage,
+  'does not answer': Unplug,
+  'not answering': Unplug,
   gone: FileX,
   moved: MapPinned,
   'on original': Check,

@@ -89,6 +89,7 @@ function Outcome({ jobId, cutId, outcome }: { jobId: string; cutId: string; outc
 const fileWords = {
   'changed since': 'Another file lies there now than was checked: check that.',
   'not found': 'The file that was checked is not there now.',
+  'not answering': 'Its share or disk does not answer: what lies there now is not known.',
 } as const
 
 function headline({ events, asCut, wrong }: Outcome): string {

@@ -59,6 +59,15 @@ export function VolumeRow({
               Its folder is not among those that Ennick may use. Allow it (Settings says how), or say where it lies now.
             </Text>
           )}
+          {!volume.isAnswering && (
+            <HStack gap="2" align="start">
+              <StateWord word="does not answer" />
+              <Text as="span">
+                Its share or disk hangs: whoever asks it waits. Ennick goes on without it, stops what worked with it,
+                and takes both up again when it answers. Look at its cable, its network or its server
+              </Text>
+            </HStack>
+          )}
           {volume.isTaken && (
             <HStack gap="2" align="start">
               <StateWord word="needs a look" />

@@ -1,0 +1,1 @@
+ALTER TABLE "volumes" ADD COLUMN "is_answering" boolean DEFAULT true NOT NULL;

@@ -1,0 +1,64 @@
+import { mkdir } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Volume } from '@ennick/contract'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { type Harness, startHarness } from '../testing/harness.ts'
+import { askHost } from '../testing/host.ts'
+import type { Performers } from './perform.ts'
+import { Worker } from './worker.ts'
+
+/** A worker whose scans wait without an end, as for a share that hangs, and hear nothing of being stopped. */
+let ennick: Harness
+let worker: Worker
+let productionId: string
+const volumes: Volume[] = []
+const scanned: string[] = []
+beforeAll(async () => {
+  ennick = await startHarness({ withWorker: false, patienceSeconds: 4 })
+  productionId = await ennick.addProduction('Hanging')
+  for (const label of ['FIRST', 'SECOND', 'SHARE']) {
+    const rootPath = join(ennick.media, label)
+    await mkdir(rootPath)
+    const body = { label, kind: 'share' as const, rootPath, notes: '', isWatched: false }
+    volumes.push(await ennick.call('addVolume', { params: { productionId }, body }))
+  }
+  const scan: Performers['scan'] = ({ job }) => {
+    scanned.push(job.id)
+    return new Promise(() => undefined)
+  }
+  worker = new Worker(ennick.config, {
+    performers: { scan } as unknown as Performers,
+    putInOrder: async () => undefined,
+  })
+  await worker.start(() => undefined)
+})
+afterAll(async () => {
+  await askHost({ kind: 'hang', below: null })
+  await worker.stop()
+  await ennick.stop()
+})
+
+const scan = async (index: number): Promise<string> =>
+  (await ennick.call('scanVolume', { params: { volumeId: volumes[index]?.id as string } })).id
+const untilScanned = async (id: string): Promise<void> => {
+  while (!scanned.includes(id)) await new Promise((resolve) => setTimeout(resolve, 50))
+}
+
+test('one that is stopped ends, and gives its place to the next, though it never hears of it', async () => {
+  const ids = [await scan(0), await scan(1)]
+  for (const id of ids) await untilScanned(id)
+  const third = await scan(2)
+  for (const id of ids) await ennick.call('cancelJob', { params: { jobId: id } })
+  for (const id of ids) expect(await ennick.waitForJob(id)).toMatchObject({ state: 'cancelled', error: null })
+  await untilScanned(third)
+
+  // The third works with a share that turns out to say nothing: it waits for that, and no longer for an answer.
+  await askHost({ kind: 'hang', below: join(ennick.media, 'SHARE') })
+  const ended = await ennick.waitForJob(third)
+  expect(ended).toMatchObject({
+    state: 'failed',
+    error: expect.stringContaining('Volume “SHARE” does not answer: its share or disk hangs.'),
+  })
+  const [row] = await ennick.query('select waits_for_volume from jobs where id = $1', [third])
+  expect(row).toEqual({ waits_for_volume: volumes[2]?.id })
+})
