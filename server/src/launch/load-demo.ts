@@ -26,6 +26,7 @@ import { placeOfKind } from '../make/made-item.ts'
 import { addMadePlace } from '../make/made-places.ts'
 import { adoptPair } from '../pairs/adopt.ts'
 import { performJob } from '../queue/perform.ts'
+import { ProgressMeter } from '../queue/progress.ts'
 import { work } from '../stops.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
@@ -133,12 +134,9 @@ async function runNow(
     .values({ productionId, title, input, state: 'running', startedAt: new Date(), attempts: 1 })
     .returning()
   if (!job) throw new Error('The job could not be written.')
-  await performJob(work.performers, {
-    database,
-    config: { ...config, restSeconds: 0 },
-    job,
-    signal: new AbortController().signal,
-    pause: new Pause(),
-  })
+  const pause = new Pause()
+  const { signal } = new AbortController()
+  const context = { database, config: { ...config, restSeconds: 0 }, job, signal, pause }
+  await performJob(work.performers, context, new ProgressMeter(database, job, pause))
   await database.update(jobs).set({ endedAt: new Date() }).where(eq(jobs.id, job.id))
 }

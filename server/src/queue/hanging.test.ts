@@ -13,6 +13,8 @@ let worker: Worker
 let productionId: string
 const volumes: Volume[] = []
 const scanned: string[] = []
+let silentCheck: string | null = null
+let mayEnd = false
 beforeAll(async () => {
   ennick = await startHarness({ withWorker: false, patienceSeconds: 4 })
   productionId = await ennick.addProduction('Hanging')
@@ -26,8 +28,19 @@ beforeAll(async () => {
     scanned.push(job.id)
     return new Promise(() => undefined)
   }
+  // A check names no volume. The first one says nothing more; the second says how far it is until it may end.
+  const check: Performers['check'] = async ({ job }, meter) => {
+    scanned.push(job.id)
+    if (silentCheck === null) silentCheck = job.id
+    if (silentCheck === job.id) return new Promise(() => undefined)
+    for (let done = 0; !mayEnd; done++) {
+      meter.report(done, 1000, 'files')
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+    return { kind: 'check', pairs: 0, changedFiles: 0 }
+  }
   worker = new Worker(ennick.config, {
-    performers: { scan } as unknown as Performers,
+    performers: { scan, check } as unknown as Performers,
     putInOrder: async () => undefined,
   })
   await worker.start(() => undefined)
@@ -61,4 +74,15 @@ test('one that is stopped ends, and gives its place to the next, though it never
   })
   const [row] = await ennick.query('select waits_for_volume from jobs where id = $1', [third])
   expect(row).toEqual({ waits_for_volume: volumes[2]?.id })
+
+  // What names no volume is taken to wait for the share when nothing is heard of it; what goes on goes on.
+  const check = async (): Promise<string> => (await ennick.call('check', { params: { productionId }, body: {} })).id
+  const silent = await check()
+  await untilScanned(silent)
+  const lively = await check()
+  await untilScanned(lively)
+  expect((await ennick.waitForJob(silent)).error).toContain('Volume “SHARE” does not answer')
+  expect((await ennick.call('readJob', { params: { jobId: lively } })).state).toBe('running')
+  mayEnd = true
+  expect((await ennick.waitForJob(lively)).state).toBe('done')
 })

@@ -3,14 +3,19 @@ import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { clipFiles, files, volumes } from '../store/schema.ts'
 
-/** Running jobs of a worker that read from, or write to, a volume whose share or disk says nothing any more. */
+/**
+ * Running jobs of a worker that read from, or write to, a volume whose share or disk says nothing any more.
+ * @param still those of which nothing was heard for a while: they are taken to wait for such a volume of their production
+ */
 export async function findHanging(
   database: Database,
   workerId: string,
+  still: readonly string[],
 ): Promise<{ jobId: string; volumeId: string; label: string }[]> {
   const { rows } = await database.execute<{ jobId: string; volumeId: string; label: string }>(sql`
-    select job.id as "jobId", volume.id as "volumeId", volume.label
+    select distinct on (job.id) job.id as "jobId", volume.id as "volumeId", volume.label
     from ${jobs} job join ${volumes} volume on not volume.is_answering and (
+      (job.id = any(${sql.param(still)}::uuid[]) and volume.production_id = job.production_id) or
       volume.id::text in (job.input->>'volumeId', job.input->>'destinationId') or exists (
         select from ${clipFiles} link join ${files} file on file.id = link.file_id
         where link.clip_id::text = job.input->>'clipId' and file.volume_id = volume.id))

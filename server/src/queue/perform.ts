@@ -2,7 +2,7 @@ import { announce } from '../store/announce.ts'
 import type { JobInput, JobResult } from '../store/job-types.ts'
 import type { WorkContext } from './context.ts'
 import { endJob } from './end-job.ts'
-import { ProgressMeter } from './progress.ts'
+import type { ProgressMeter } from './progress.ts'
 
 type Kind = JobInput['kind']
 /** Does one kind of work. @returns null when it writes its own end, together with what it has made */
@@ -19,9 +19,8 @@ export type Performers = { readonly [K in Kind]: Performer<K> }
  * Does what a job asks and writes down its result.
  * @throws JobFailure with a plain sentence, or the signal's reason.
  */
-export async function performJob(performers: Performers, context: WorkContext): Promise<void> {
-  const { database, job, pause } = context
-  const meter = new ProgressMeter(database, job, pause)
+export async function performJob(performers: Performers, context: WorkContext, meter: ProgressMeter): Promise<void> {
+  const { database, job } = context
   const result = await (performers[job.input.kind] as Performer)(context, meter, job.input)
   await meter.close()
   if (result) {

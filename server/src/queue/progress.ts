@@ -19,6 +19,7 @@ export class ProgressMeter {
   #startedAt = Date.now()
   #pausedBefore = 0
   #writtenAt = 0
+  #movedAt = Date.now()
   #writing: Promise<void> = Promise.resolve()
 
   constructor(database: Database, job: JobRow, pause: Pause) {
@@ -34,8 +35,14 @@ export class ProgressMeter {
     this.#pausedBefore = this.#pause.milliseconds
   }
 
+  /** When the work last said that it goes on, in milliseconds. */
+  get movedAt(): number {
+    return this.#movedAt
+  }
+
   report(done: number, total: number, unit: JobProgress['unit']): void {
     const now = Date.now()
+    this.#movedAt = now
     if (now - this.#writtenAt < 500) return
     this.#writtenAt = now
     this.#write(this.#progress(done, total, unit))

@@ -39,6 +39,7 @@ import {
 import { endSilentWorkers, findDeadWorkers, isWorkerAlive, Lease, leaseOfWorker, sessionsOfWorker } from './lease.ts'
 import { holdJobs } from './order.ts'
 import { type Performers, performJob } from './perform.ts'
+import { ProgressMeter } from './progress.ts'
 import { makesAtOnceOn, readCodecs, sayAlive, signOff, signOn } from './workers.ts'
 
 /** What a job says when it fails is read by a person. */
@@ -74,13 +75,20 @@ const lateStop = (signal: AbortSignal, seconds: number): Promise<never> =>
     else signal.addEventListener('abort', stop, { once: true })
   })
 
+/** A job that this worker is doing. */
+interface Running {
+  readonly controller: AbortController
+  readonly pause: Pause
+  readonly meter: ProgressMeter
+}
+
 /** A worker process's hands: it takes jobs from both lanes until it is stopped. */
 export class Worker {
   readonly #config: Config
   readonly #work: Work
   readonly #id = randomUUID()
   readonly #connection: Connection
-  readonly #running = new Map<string, { readonly controller: AbortController; readonly pause: Pause }>()
+  readonly #running = new Map<string, Running>()
   readonly #taken = new Set<string>()
   #codecs: readonly RecipeCodec[] = []
   /** Lanes that take a job while another stands still. */
@@ -150,7 +158,12 @@ export class Worker {
   /** Stops what works with a volume that does not answer: it goes on when that does. */
   async #leaveWhatHangs(): Promise<void> {
     if (this.#running.size === 0) return
-    for (const { jobId, volumeId, label } of await findHanging(this.#connection.database, this.#id))
+    // So long nothing of it was heard that a disk is given up.
+    const since = Date.now() - 2000 * this.#config.patienceSeconds
+    const still = [...this.#running].flatMap(([id, { pause, meter }]) =>
+      !pause.isOn && meter.movedAt < since ? [id] : [],
+    )
+    for (const { jobId, volumeId, label } of await findHanging(this.#connection.database, this.#id, still))
       this.#running
         .get(jobId)
         ?.controller.abort(
@@ -218,14 +231,15 @@ export class Worker {
     const jobId = job.id
     const controller = new AbortController()
     const pause = new Pause()
-    this.#running.set(jobId, { controller, pause })
+    const meter = new ProgressMeter(database, job, pause)
+    this.#running.set(jobId, { controller, pause, meter })
     try {
       await announce(database, job.productionId, 'jobs')
       if (job.cancelRequested) controller.abort(new Cancelled('stopped by a person'))
       if (this.#isStopping) controller.abort(new WorkerStopping('the worker is stopping'))
       controller.signal.throwIfAborted()
       const { signal } = controller
-      const work = performJob(this.#work.performers, { database, config: this.#config, job, signal, pause })
+      const work = performJob(this.#work.performers, { database, config: this.#config, job, signal, pause }, meter)
       await Promise.race([work, lateStop(signal, this.#config.patienceSeconds)])
     } catch (error) {
       // Another attempt has it: nothing that this one has to say counts any more.
