@@ -190,6 +190,8 @@ function beginOf({ status, headers }: Response): number {
 
 /** Bytes of the whole file, as a store says; null where it does not. */
 function wholeBytes({ status, headers }: Response): number | null {
+  // Some stores pack what they send whatever they are asked: then they say how long that is.
+  if ((headers.get('content-encoding') ?? 'identity') !== 'identity') return null
   const said = status === 206 ? /\/(\d+)$/.exec(headers.get('content-range') ?? '')?.[1] : headers.get('content-length')
   return said === undefined || said === null ? null : Number(said)
 }

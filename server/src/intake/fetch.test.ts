@@ -210,6 +210,13 @@ test('hidden files are passed over: a list cannot write what Ennick keeps beside
   expect(await filesIn('hidden')).toEqual(['A.txt'])
 })
 
+test('what a store packs for the way is unpacked, and held against the list as it lies there', async () => {
+  const content = Buffer.alloc(200_000, 'take ')
+  put('/packed/A.txt', content, { isPacked: true })
+  expect(await fetched(list('/packed', { 'A.txt': content }), 'packed')).toMatchObject({ state: 'done', error: null })
+  expect(await readFile(join(storage, 'packed/A.txt'))).toEqual(content)
+})
+
 test('a store sends no more than was listed', async () => {
   const content = randomBytes(5000)
   put('/more/A.mov', content)

@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { gzipSync } from 'node:zlib'
 
 /** A file of a store: what it holds, and how the store behaves about it. */
 export interface StoredFile {
@@ -8,6 +9,8 @@ export interface StoredFile {
   tag?: string | null
   /** So many times it breaks off in the middle. */
   breaks?: number
+  /** It is packed for the way, whatever was asked for. */
+  isPacked?: boolean
   /** It stands still in the middle until this is called. */
   stall?: Promise<void>
 }
@@ -50,13 +53,14 @@ async function answer(
   asked.push({ path, range })
   const file = files.get(path)
   if (!file) return void response.writeHead(404).end('no such file')
-  const content = Buffer.from(file.content)
+  const content = file.isPacked ? gzipSync(file.content) : Buffer.from(file.content)
   const { tag = '"first"' } = file
   const from = range !== null && tag !== null && headers['if-range'] === tag ? Number(/\d+/.exec(range)?.[0]) : 0
   response.writeHead(from ? 206 : 200, {
     'content-length': content.length - from,
     'last-modified': 'Wed, 04 Nov 2026 09:14:00 GMT',
     ...(tag === null ? {} : { etag: tag }),
+    ...(file.isPacked ? { 'content-encoding': 'gzip' } : {}),
     ...(from ? { 'content-range': `bytes ${from}-${content.length - 1}/${content.length}` } : {}),
   })
   const middle = from + Math.floor((content.length - from) / 2)
