@@ -47,7 +47,7 @@ export const finding = z.object({
 /** One step of the work on a cut. */
 export const workStep = z.object({
   kind: z.enum(stepKinds),
-  volumeLabel: z.string().nullable().describe('The volume to put in or to copy from'),
+  volumeLabel: z.string().nullable().describe('The volume to put in, to see to as it does not answer, or to copy from'),
   keys: z.array(z.string()).describe('The findings that it is about'),
   blocking: z.int().describe('How many of those block the handoff'),
   pairIds: z.array(id).describe('The pairs that it makes again, or renames'),

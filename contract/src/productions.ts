@@ -82,6 +82,7 @@ export const today = z.object({
       label: z.string(),
       kind: z.string(),
       isAllowed: z.boolean().describe('What is away because its folder may not be used is not'),
+      isAnswering: z.boolean().describe('False where its share or disk hangs'),
       lastSeenAt: z.string().nullable(),
       neededBy: z.array(z.string()),
     }),

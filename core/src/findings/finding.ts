@@ -83,6 +83,8 @@ export interface Finding {
   readonly pairIds: readonly string[]
   /** The volume that has to be put in, or copied from, where that is what it is about. */
   readonly volumeLabel?: string
+  /** Whether that is in, and its share or disk says nothing. */
+  readonly volumeHangs?: boolean
   /** Positions of the events it touches. */
   readonly events: readonly number[]
   readonly evidence: readonly EvidenceRow[]
@@ -104,6 +106,8 @@ export interface FindingClip extends ResolvableClip {
   readonly volumeLabel: string
   /** Where its volume stands on this system. */
   readonly volumeRoot: string
+  /** Whether its share or disk says nothing at all, which is why it is away. */
+  readonly volumeHangs: boolean
   /** What tells its content, of a clip of one file. */
   readonly fingerprint: string | null
   /** What is noteworthy about it by itself. */

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals'
+import { orderOfWork } from '../mend/index.ts'
 import { type Aspect, compareTwin, type EvidenceRow } from '../pairing/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
 import { clip, event, look, made } from '../testing/trouble.ts'
@@ -25,6 +26,15 @@ describe('findings', () => {
     expect(findings[0]?.message).toContain('“A001”')
     // Where it lies is told by its volume, not by where that stood on this system.
     expect(findings[0]?.evidence.map(({ expected }) => expected)).toContain('A001C001.mov on “A001”')
+  })
+
+  test('a volume that is in and says nothing is not to be put in, but to be seen to', () => {
+    const [finding] = look([event()], [clip({ presence: 'away', volumeHangs: true })]).findings
+    expect(finding).toMatchObject({ kind: 'volume away', severity: 'blocks handoff', volumeHangs: true })
+    expect(finding?.message).toMatch(
+      /“A001”, which does not answer: its share or disk hangs. See to its cable, network or server; event 001 needs it/,
+    )
+    expect(orderOfWork(finding ? [finding] : [], new Set())).toMatchObject([{ kind: 'see to', volumeLabel: 'A001' }])
   })
 
   test('where a copy of what is away is here, that is told first', () => {

@@ -30,6 +30,7 @@ function healthyClip(index: number): FindingClip {
     ...{ presence: 'here', originalPaths: [`/bay/A00${index}/${name}`], madePaths: [], parts: [], proxyPlays: true },
     ...{ role: 'original', roleReason: null, damage: null, volumeLabel: `A00${index}`, fingerprint: `f${index}` },
     volumeRoot: '/bay',
+    volumeHangs: false,
     ...{
       soundLink: null,
       syncChange: null,

@@ -39,6 +39,7 @@ function clip(name: string, soundLink: SoundLink | null): FindingClip {
       damage: null,
       volumeLabel: 'A001',
       volumeRoot: '/bay',
+      volumeHangs: false,
       fingerprint: name,
       volumeIsHere: true,
     },

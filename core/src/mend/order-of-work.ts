@@ -5,7 +5,7 @@ import type { Finding } from '../findings/index.ts'
  * which they are done: what makes others go away by itself comes first.
  */
 export const stepKinds = [
-  ...(['put in', 'take apart', 'choose', 'newer version', 'from the card', 'search', 'make again'] as const),
+  ...(['put in', 'see to', 'take apart', 'choose', 'newer version', 'from the card', 'search', 'make again'] as const),
   ...(['trim', 'rename', 'offload', 'decide', 'look at'] as const),
 ] as const
 export type StepKind = (typeof stepKinds)[number]
@@ -13,7 +13,7 @@ export type StepKind = (typeof stepKinds)[number]
 /** One step of the work on a cut. */
 export interface WorkStep {
   readonly kind: StepKind
-  /** The volume to put in or to copy from. */
+  /** The volume to put in, to see to as it does not answer, or to copy from. */
   readonly volumeLabel: string | null
   /** The findings that it is about, by their keys. */
   readonly keys: readonly string[]
@@ -28,7 +28,7 @@ export interface WorkStep {
 }
 
 /** Steps that are about one volume each. */
-const ofVolumes: ReadonlySet<StepKind> = new Set<StepKind>(['put in', 'from the card', 'offload'])
+const ofVolumes: ReadonlySet<StepKind> = new Set<StepKind>(['put in', 'see to', 'from the card', 'offload'])
 
 /** Steps that are done to pairs. */
 const ofPairs: ReadonlySet<string> = new Set<StepKind>(['make again', 'rename'])
@@ -63,8 +63,8 @@ export function orderOfWork(findings: readonly Finding[], decided: ReadonlySet<s
 
 const blocks = ({ severity }: Finding): boolean => severity === 'blocks handoff'
 
-function stepOf({ kind, mends, severity }: Finding): StepKind {
-  if (kind === 'volume away') return 'put in'
+function stepOf({ kind, mends, severity, volumeHangs }: Finding): StepKind {
+  if (kind === 'volume away') return volumeHangs ? 'see to' : 'put in'
   if (kind === 'ambiguous' || kind === 'another name' || kind === 'another original') return 'choose'
   if (kind === 'newer version') return 'newer version'
   if (mends.includes('take apart')) return 'take apart'

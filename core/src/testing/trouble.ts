@@ -37,6 +37,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     damage: null,
     volumeLabel: 'A001',
     volumeRoot: '/bay/A001',
+    volumeHangs: false,
     fingerprint: change.id ?? name,
     content: change.id ?? name,
     volumeIsHere: true,

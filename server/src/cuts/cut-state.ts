@@ -206,6 +206,7 @@ const describeClip = (
   proxyPlays: clip.pairs.some(playsNow),
   ...{ role: clip.role, roleReason: clip.roleReason, damage: clip.damage },
   ...{ volumeLabel: clip.main.volume.label, volumeRoot: clip.main.volume.rootPath },
+  volumeHangs: !clip.main.volume.isAnswering,
   volumeIsHere: clip.main.volume.isHere,
   ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,

@@ -22,6 +22,7 @@ import {
   playsNow,
   type VolumeRow,
 } from '../store/material.ts'
+import { whyAway } from '../store/place-words.ts'
 import { worth } from '../viewer/sides.ts'
 
 /** What of a cut is copied: its originals, or what it is watched and cut with. */
@@ -185,7 +186,7 @@ function whyNotAsItIs({ files }: KnownClip): string | null {
   const lost = files.find(({ presence }) => presence !== 'here')
   if (lost)
     return lost.presence === 'away'
-      ? `“${lost.volume.label}” is away: put it in.`
+      ? whyAway(lost.volume)
       : `${lost.path} is not on “${lost.volume.label}” any more: mend it.`
   const changed = files.find(hasChanged)
   return changed

@@ -51,6 +51,8 @@ test('a share that hangs is told, holds up nobody, and is taken up again when it
     state: 'failed',
     error: expect.stringContaining('Volume “SHARE” does not answer: its share or disk hangs.'),
   })
+  const today = await ennick.call('today', { params: { productionId } })
+  expect(today.volumesAway).toMatchObject([{ label: 'SHARE', isAnswering: false }])
   // What is known is known all the same, and what would have to ask it says why it cannot.
   const clips = await ennick.clips(productionId)
   expect(clips.map(({ name, presence }) => [name, presence]).sort()).toEqual([

@@ -31,7 +31,7 @@ import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import { type KnownClip, type Material, readMaterial, type VolumeRow } from '../store/material.ts'
 import { nameSourceOf } from '../store/name-source.ts'
-import { placeOf } from '../store/place-words.ts'
+import { placeOf, whyAway } from '../store/place-words.ts'
 import { productionFormat, productionRate } from '../store/production-row.ts'
 import { readRecipe } from '../store/recipes.ts'
 import { files } from '../store/schema.ts'
@@ -325,9 +325,8 @@ async function readFreshMaterial({ database, config, job, signal }: WorkContext,
 }
 
 function assertPresent(clip: KnownClip): void {
-  const label = clip.main.volume.label
   if (clip.presence === 'away')
-    throw new JobFailure(`${clip.name} is on volume “${label}”, which is away. Put it in, and retry.`)
+    throw new JobFailure(`${placeOf(clip.main)} cannot be read. ${whyAway(clip.main.volume)} Then retry.`)
   if (clip.presence === 'gone')
     throw new JobFailure(`${placeOf(clip.main)} is gone, though that is here. Find it in Mend, and retry.`)
 }

@@ -4,6 +4,12 @@ import type { KnownFile, VolumeRow } from './material.ts'
 /** Where a file lies, as people say it: its path on a volume, and the volume. */
 export const placeOf = ({ path, volume }: Pick<KnownFile, 'path' | 'volume'>): string => `${path} on “${volume.label}”`
 
+/** Why a volume's files are not to be had, and what to do, in a sentence. */
+export const whyAway = ({ label, isAnswering }: Pick<VolumeRow, 'label' | 'isAnswering'>): string =>
+  isAnswering
+    ? `“${label}” is away: put it in.`
+    : `“${label}” does not answer: its share or disk hangs. See to its cable, network or server.`
+
 /** Where a path of the server lies, as people say it: the path itself where that is on no volume that is known. */
 export function placeOfPath(volumes: readonly VolumeRow[], path: string): string {
   const found = onVolume(volumes, path)

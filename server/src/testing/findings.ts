@@ -32,6 +32,7 @@ function clip(index: number): FindingClip {
     ...{
       volumeLabel: 'REACH-1',
       volumeRoot: '/reach',
+      volumeHangs: false,
       fingerprint: String(index),
       notices: [],
       volumeIsHere: fault !== 0,

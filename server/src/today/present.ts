@@ -74,6 +74,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
       label: volume.label,
       kind: volume.kind,
       isAllowed: volume.isAllowed,
+      isAnswering: volume.isAnswering,
       lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
       neededBy: neededBy(material, states, volume.id),
     })),

@@ -9,6 +9,7 @@ import { mayPlay, type Played, play } from '../engine/play.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { assertInVolume, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile, Material } from '../store/material.ts'
+import { placeOf, whyAway } from '../store/place-words.ts'
 import { recordingFiles, soundLinkOf } from '../store/sound-link.ts'
 import { clipFrameAt, lengthInFrames, type SideFiles, sidesOf } from './sides.ts'
 
@@ -22,7 +23,7 @@ const absent = (file: KnownFile): PlainError =>
   new PlainError(
     'not-here',
     file.presence === 'away'
-      ? `${file.path} is on volume “${file.volume.label}”, which is away. Put it in to look at it.`
+      ? `${placeOf(file)} cannot be looked at. ${whyAway(file.volume)}`
       : `${file.path} is not on volume “${file.volume.label}” any more.`,
     { status: 404 },
   )

@@ -1,24 +1,32 @@
 import { type Check, eventNumbers, fact, placeOf, usedClips } from '../finding.ts'
 
+const cure = (hangs: boolean): string => (hangs ? 'see to its cable, network or server' : 'put it in')
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
+
 /** The original's volume is not here today: nothing is lost, but somebody has to fetch it. */
 export const volumeAway: Check = (context) =>
   usedClips(context)
     .filter(({ clip }) => clip.presence === 'away')
-    .map(({ clip, clip: { name, volumeLabel, copyHere }, events }) => ({
+    .map(({ clip, clip: { name, volumeLabel, volumeHangs, copyHere }, events }) => ({
       key: `volume away:${clip.id}`,
       kind: 'volume away' as const,
       severity: 'blocks handoff' as const,
-      message: `${name} is on volume “${volumeLabel}”, which is away. ${
+      message: `${name} is on volume “${volumeLabel}”, which ${volumeHangs ? 'does not answer: its share or disk hangs' : 'is away'}. ${
         copyHere
-          ? `The same content is here, at ${copyHere.path} on “${copyHere.volumeLabel}”: repoint to that, or put it in`
-          : 'Put it in'
+          ? `The same content is here, at ${copyHere.path} on “${copyHere.volumeLabel}”: repoint to that, or ${cure(volumeHangs)}`
+          : capital(cure(volumeHangs))
       }; ${eventNumbers(context, events)} ${events.length === 1 ? 'needs' : 'need'} it.`,
       clipId: clip.id,
       pairIds: [],
       volumeLabel: clip.volumeLabel,
+      volumeHangs,
       events,
       evidence: [
-        fact('place', `volume “${clip.volumeLabel}” here`, 'the volume is away'),
+        fact(
+          'place',
+          `volume “${clip.volumeLabel}” here`,
+          clip.volumeHangs ? 'it does not answer' : 'the volume is away',
+        ),
         ...clip.originalPaths.map((path) =>
           fact('place', placeOf(clip, path), 'cannot be seen while the volume is away'),
         ),

@@ -19,7 +19,7 @@ import { Workers } from './workers.tsx'
 const pageSize = 60
 /** What failed stands first, but must not push what runs off the screen. */
 const failedShown = 3
-const kinds: Readonly<Record<string, string>> = {
+const kinds: Readonly<Record<Job['kind'], string>> = {
   decode: 'decoding',
   look: 'looks at pictures',
   try: 'trials of originals',
@@ -29,6 +29,9 @@ const kinds: Readonly<Record<string, string>> = {
   make: 'making',
   scan: 'scans',
   offload: 'offloads',
+  fetch: 'fetches',
+  collect: 'checks of collections',
+  sync: 'syncs by waveform',
   verify: 'verifications',
   compare: 'comparisons of copies',
   measure: 'measurements',

@@ -163,6 +163,8 @@ function sentence({ kind, volumeLabel, keys }: WorkStep): string {
   switch (kind) {
     case 'put in':
       return `Put in “${volumeLabel}”: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
+    case 'see to':
+      return `See to “${volumeLabel}”, which does not answer: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
     case 'take apart':
       return `Take ${count(keys.length, 'joined file')} apart, so that each use names what it shows`
     case 'choose':

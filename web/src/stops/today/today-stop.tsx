@@ -39,9 +39,11 @@ export function TodayStop(): ReactElement {
                     <StateWord word="away" />
                     <b>{volume.label}</b>
                     <Text color="quiet">
-                      {volume.isAllowed
-                        ? `${volume.kind}, last seen ${when(volume.lastSeenAt)}`
-                        : 'its folder is not among those that Ennick may use'}
+                      {!volume.isAllowed
+                        ? 'its folder is not among those that Ennick may use'
+                        : volume.isAnswering
+                          ? `${volume.kind}, last seen ${when(volume.lastSeenAt)}`
+                          : `${volume.kind}, does not answer: its share or disk hangs`}
                     </Text>
                   </HStack>
                   {volume.neededBy.length > 0 && <Text color="quiet">Needed by {volume.neededBy.join('; ')}</Text>}
