@@ -1,6 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { within } from '../disk/answering.ts'
 import { programOf } from '../program.ts'
 
 const projectFolder = fileURLToPath(new URL('../../..', import.meta.url))
@@ -46,7 +47,11 @@ export class Supervised {
     const ended = new Promise((resolve) => child.on('exit', resolve))
     child.kill('SIGTERM')
     const force = setTimeout(() => child.kill('SIGKILL'), 8000)
-    await ended
+    // Some disks that hang hold a process beyond its end: the system does away with it when they answer.
+    if (!(await within(20, ended))) {
+      console.error(`${this.#script} has ended, but for a question to a disk that does not answer. It is left to that.`)
+      child.unref()
+    }
     clearTimeout(force)
   }
 }
