@@ -49,6 +49,11 @@ test('of many that ask at once a handful waits, and the others hear of it with t
   await expect(ask('/many', async () => 2)).resolves.toBe(2)
 })
 
+test('a question that asks the same on its way is one question, however many are asked at once', async () => {
+  const nested = () => ask('/nested', () => ask('/nested', () => ask('/other', async () => 5)))
+  await expect(Promise.all(Array.from({ length: 30 }, nested))).resolves.toEqual(Array(30).fill(5))
+})
+
 test('a page goes without what is not there in a moment', async () => {
   const hung = never<number>()
   const soon = ifSoon(ask('/slow', hung.question))

@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks'
 import pLimit, { type LimitFunction } from 'p-limit'
 
 /**
@@ -30,6 +31,8 @@ interface Asked {
 }
 
 const asked = new Map<string, Asked>()
+/** What the question asks that is being answered: what it asks on the way is part of it. */
+const asking = new AsyncLocalStorage<ReadonlySet<string>>()
 
 /**
  * Asks something of a disk, and gives up where no answer comes. As long as one question has no answer no other of its
@@ -38,6 +41,8 @@ const asked = new Map<string, Asked>()
  * @throws NotAnswering
  */
 export async function ask<T>(what: string, question: () => Promise<T>): Promise<T> {
+  const around = asking.getStore()
+  if (around?.has(what)) return question()
   const known = asked.get(what) ?? { limit: pLimit(mostAtOnce), open: 0, overdue: 0 }
   asked.set(what, known)
   const end = (): void => {
@@ -50,7 +55,7 @@ export async function ask<T>(what: string, question: () => Promise<T>): Promise<
       end()
       throw new NotAnswering(what)
     }
-    const answer = question()
+    const answer = asking.run(new Set([...(around ?? []), what]), question)
     answer.then(end, end)
     if (await within(patienceSeconds, answer)) return answer
     known.overdue++
