@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { and, eq, ne, sql } from 'drizzle-orm'
-import { ask, NotAnswering } from '../disk/answering.ts'
+import { ask, NotAnswering, within } from '../disk/answering.ts'
 import { type FileStamp, fingerprint, stampOfStats } from '../disk/fingerprint.ts'
 import { isVolumeHere } from '../disk/volume-presence.ts'
 import { clipCopies } from './catalogue-schema.ts'
@@ -41,26 +41,38 @@ const many = 1000
 /** What is said of a volume in that moment. */
 export type Presence = 'here' | 'away' | 'not answering'
 
+/** Whether a volume of the ledger is in now, and may be used. */
 export const lookForVolume = async (database: Queryable, volume: VolumeRow): Promise<boolean> =>
   (await presenceOf(database, volume)) === 'here'
 
-/** Looks for a volume, which may be used and may hang. */
-export const presenceOf = (database: Queryable, volume: VolumeRow): Promise<Presence> =>
-  ask(volume.rootPath, () => isThere(database, volume)).then(
-    (isHere) => (isHere ? 'here' : 'away'),
-    (error) => {
-      if (error instanceof NotAnswering) return 'not answering'
-      throw error
-    },
-  )
+/**
+ * Looks for a volume, which may be used or not, and may hang. Whether its disk says anything at all is asked of that alone, before and as long as the look goes
+ * on: the database, which is asked on the way, may take its time.
+ */
+export async function presenceOf(database: Queryable, volume: VolumeRow): Promise<Presence> {
+  const { rootPath } = volume
+  if (!volume.isAllowed) return 'away'
+  try {
+    const answers = () => ask(rootPath, () => stat(rootPath).catch(() => null))
+    await answers()
+    const look = isThere(database, volume)
+    while (!(await within(secondsBetween, look))) await answers()
+    return (await look) ? 'here' : 'away'
+  } catch (error) {
+    if (error instanceof NotAnswering) return 'not answering'
+    throw error
+  }
+}
+
+/** A look that takes longer than this is asked about. */
+const secondsBetween = 5
 
 /**
- * Whether a volume of the ledger is in now, and may be used. Cards are often mounted under one name: of several at one
+ * Whether a volume of the ledger, which may be used, is in now. Cards are often mounted under one name: of several at one
  * place that one is in of which something is there as it is known, and one of which nothing is known yet where that is
  * so of no other.
  */
 async function isThere(database: Queryable, volume: VolumeRow): Promise<boolean> {
-  if (!volume.isAllowed) return false
   const others = await othersAtItsPlace(database, volume)
   if (others.length === 0) {
     const isHere = await isVolumeHere(volume, async () => pathsOf(await knownFiles(database, volume.id, enough)))

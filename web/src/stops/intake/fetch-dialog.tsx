@@ -1,11 +1,11 @@
-import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
+import { Box, Button, Field, HStack, Input, Stack, Text } from '@chakra-ui/react'
 import type { FetchPlan, Volume } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
-import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { bytes, count } from '../../parts/words.ts'
+import { DestinationChoice, NoDestination } from './destination-choice.tsx'
 
 /** Fetches what a list in a store names: what that is and where it goes, before anything comes. */
 export function FetchDialog({
@@ -19,25 +19,23 @@ export function FetchDialog({
   onClose: () => void
   onAdd: () => void
 }): ReactElement {
-  const production = useProduction()
   const destinations = volumes.filter((each) => !each.isRemovable && each.isHere)
   const [address, setAddress] = useState('')
   const [chosenId, setChosenId] = useState('')
   const [folder, setFolder] = useState('')
-  const [shown, setShown] = useState<FetchPlan | null>(null)
-  const plan = useChange('planFetch', setShown)
+  const plan = useChange('planFetch')
   const start = useChange('fetchToVolume', () => {
     setAddress('')
-    setShown(null)
+    plan.reset()
     onClose()
   })
   const destinationId = chosenId || (destinations.length === 1 ? (destinations[0]?.id ?? '') : '')
   const isAsked = address.trim() !== '' && destinationId !== '' && folder.trim() !== ''
   const asked = { params: { volumeId: destinationId }, body: { address, folder } }
+  const shown = plan.data ?? null
   /** What was read speaks of what was asked then. */
-  const change = (set: (value: string) => void) => (event: { target: { value: string } }) => {
-    set(event.target.value)
-    setShown(null)
+  const change = (set: (value: string) => void) => (value: string) => {
+    set(value)
     plan.reset()
     start.reset()
   }
@@ -60,26 +58,20 @@ export function FetchDialog({
       }
     >
       {destinations.length === 0 ? (
-        <Box>
-          <Text mb="2">{production.name} has no drive, share or folder to fetch to yet.</Text>
-          <Button
-            size="sm"
-            variant="outline"
-            onClick={() => {
-              onClose()
-              onAdd()
-            }}
-          >
-            Add a volume to fetch to
-          </Button>
-        </Box>
+        <NoDestination
+          what="fetch"
+          onAdd={() => {
+            onClose()
+            onAdd()
+          }}
+        />
       ) : (
         <Stack gap="4">
           <Field.Root required>
             <Field.Label>Address of the list</Field.Label>
             <Input
               value={address}
-              onChange={change(setAddress)}
+              onChange={(event) => change(setAddress)(event.target.value)}
               placeholder="https://store.example/day-3/proxies.md5"
               fontFamily="mono"
               fontSize="0.9rem"
@@ -91,23 +83,14 @@ export function FetchDialog({
             </Field.HelperText>
           </Field.Root>
           <HStack gap="4" align="start">
-            <Field.Root required>
-              <Field.Label>To</Field.Label>
-              <NativeSelect.Root>
-                <NativeSelect.Field value={destinationId} onChange={change(setChosenId)}>
-                  <option value="">choose a volume…</option>
-                  {destinations.map((each) => (
-                    <option key={each.id} value={each.id}>
-                      {each.label}, {each.freeBytes === null ? 'space not known' : `${bytes(each.freeBytes)} free`}
-                    </option>
-                  ))}
-                </NativeSelect.Field>
-                <NativeSelect.Indicator />
-              </NativeSelect.Root>
-            </Field.Root>
+            <DestinationChoice destinations={destinations} value={destinationId} onChange={change(setChosenId)} />
             <Field.Root required>
               <Field.Label>into the folder</Field.Label>
-              <Input value={folder} onChange={change(setFolder)} placeholder="day 3/proxies" />
+              <Input
+                value={folder}
+                onChange={(event) => change(setFolder)(event.target.value)}
+                placeholder="day 3/proxies"
+              />
             </Field.Root>
           </HStack>
           {error && <Problem message={error.message} />}

@@ -1,13 +1,13 @@
 import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
 import type { HashKindName, OffloadPlan, Volume } from '@ennick/contract'
 import { type ReactElement, useEffect, useState } from 'react'
-import { useProduction } from '../../app/production.tsx'
 import { usePlanned } from '../../data/planned.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { Tick } from '../../parts/tick.tsx'
 import { bytes, count } from '../../parts/words.ts'
+import { DestinationChoice, NoDestination } from './destination-choice.tsx'
 import { PassedOver } from './passed-over.tsx'
 import { TakenClips } from './taken-clips.tsx'
 
@@ -26,7 +26,6 @@ export function OffloadDialog({
   onClose: () => void
   onAdd: () => void
 }): ReactElement {
-  const production = useProduction()
   const destinations = volumes.filter(
     (each) => !each.isRemovable && each.kind !== 'upload' && each.isHere && each.id !== volume?.id,
   )
@@ -84,35 +83,16 @@ export function OffloadDialog({
     >
       <Stack gap="4">
         {destinations.length === 0 ? (
-          <Box>
-            <Text mb="2">{production.name} has no drive, share or folder to copy to yet.</Text>
-            <Button
-              size="sm"
-              variant="outline"
-              onClick={() => {
-                onClose()
-                onAdd()
-              }}
-            >
-              Add a volume to copy to
-            </Button>
-          </Box>
+          <NoDestination
+            what="copy"
+            onAdd={() => {
+              onClose()
+              onAdd()
+            }}
+          />
         ) : (
           <HStack gap="4" align="start">
-            <Field.Root required>
-              <Field.Label>To</Field.Label>
-              <NativeSelect.Root>
-                <NativeSelect.Field value={destinationId} onChange={(event) => setDestinationId(event.target.value)}>
-                  <option value="">choose a volume…</option>
-                  {destinations.map((each) => (
-                    <option key={each.id} value={each.id}>
-                      {each.label}, {each.freeBytes === null ? 'space not known' : `${bytes(each.freeBytes)} free`}
-                    </option>
-                  ))}
-                </NativeSelect.Field>
-                <NativeSelect.Indicator />
-              </NativeSelect.Root>
-            </Field.Root>
+            <DestinationChoice destinations={destinations} value={destinationId} onChange={setDestinationId} />
             <Field.Root required>
               <Field.Label>into the folder</Field.Label>
               <Input value={folder} onChange={(event) => setFolder(event.target.value)} />
