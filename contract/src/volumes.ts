@@ -185,7 +185,7 @@ export const jobDetails = z.object({
           .describe('Of what is fetched: how much has come, and of how much where that is known'),
       }),
     )
-    .describe('The first 5000'),
+    .describe('The first 5000; 200 while it runs'),
   total: z.int(),
   counts: z.array(z.object({ state: z.string(), lines: z.int() })).describe('How many there are of each state'),
 })

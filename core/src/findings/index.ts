@@ -20,6 +20,7 @@ import { volumeAway } from './checks/volume-away.ts'
 import { wrongKind } from './checks/wrong-kind.ts'
 import type { Check, Finding, FindingContext, Severity } from './finding.ts'
 
+export * from './away-words.ts'
 export * from './finding.ts'
 
 const checks: readonly Check[] = [

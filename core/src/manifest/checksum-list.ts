@@ -57,7 +57,8 @@ function parseLines(text: string): ChecksummedFile[] {
     const kind = hashKinds.find((each) => hashLengths[each] === hash?.length)
     if (hash === undefined || name === undefined || !kind)
       throw new HashListError(
-        `Line ${index + 1} is no line of a list of checksums: one has a checksum (${hashKinds.join(', ')}), a space, a mark and a path.`,
+        `Line ${index + 1} is no line of a list of checksums: one has a checksum (${hashKinds.join(', ')}), a space, ` +
+          'a mark and a path.',
       )
     const path = escaped ? name.replace(/\\([\\nr])/g, (_, mark: string) => escapes[mark] ?? mark) : name
     return [{ path: plainPath(path), sizeBytes: null, modifiedAt: null, kind, hash: hash.toLowerCase() }]

@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
+import { doesNotAnswer } from '@ennick/core'
 import pLimit, { type LimitFunction } from 'p-limit'
 
 /**
@@ -9,7 +10,8 @@ export class NotAnswering extends Error {
   override readonly name = 'NotAnswering'
   constructor(what: string) {
     super(
-      `${what} does not answer: its share or disk hangs. Nothing waits for it; Ennick goes on without it, and takes it up again when it answers.`,
+      `${what} ${doesNotAnswer}. Nothing waits for it; Ennick goes on without it, and takes it up again when it ` +
+        'answers.',
     )
   }
 }

@@ -37,8 +37,9 @@ const idleMilliseconds = 60_000
 const mostBreaks = 5
 
 /**
- * Brings a file from a store into an open, empty one. Where the connection breaks it goes on from the byte where it was,
- * as long as the store still has the same file (RFC 9110, sections 14 and 13.1.5), and from the beginning otherwise.
+ * Brings a file from a store into an open, empty one. Where the connection breaks it goes on from the byte where it
+ * was, as long as the store still has the same file (RFC 9110, sections 14 and 13.1.5), and from the beginning
+ * otherwise.
  * @throws StoreTrouble with a sentence; the signal's reason when that ends it; what the disk says when that is full
  */
 export async function download(address: URL, file: FileHandle, options: DownloadOptions): Promise<Downloaded> {
@@ -58,9 +59,8 @@ export async function download(address: URL, file: FileHandle, options: Download
     const before = done
     try {
       await pause.ended(signal)
-      const reading = ask(address, { signal, ...(done > 0 && mark !== null ? { from: done, mark } : {}) })
-      const { response, idle } = await reading
-      try {
+      const rest = done > 0 && mark !== null ? { from: done, mark } : {}
+      return await withAnswer(address, { signal, ...rest }, async ({ response, idle }) => {
         const begins = beginOf(response)
         if (begins !== done) {
           if (begins !== 0) throw new StoreTrouble('The store sends another part of it than was asked for.')
@@ -85,10 +85,7 @@ export async function download(address: URL, file: FileHandle, options: Download
         const wanted = whole ?? sizeBytes
         if (wanted !== null && done < wanted) throw new Broken(`it ended after ${done} of ${wanted} bytes`)
         return { hash: hash.digest(), sizeBytes: done, modifiedAt: changedAt(response) }
-      } finally {
-        idle.rest()
-        await response.body?.cancel().catch(() => undefined)
-      }
+      })
     } catch (error) {
       signal.throwIfAborted()
       if (!isOfConnection(error)) throw error
@@ -108,8 +105,7 @@ export async function download(address: URL, file: FileHandle, options: Download
  */
 export async function readText(address: URL, mostBytes: number, signal: AbortSignal): Promise<string> {
   try {
-    const { response, idle } = await ask(address, { signal })
-    try {
+    return await withAnswer(address, { signal }, async ({ response, idle }) => {
       const pieces: Uint8Array[] = []
       let bytes = 0
       for await (const piece of response.body ?? []) {
@@ -119,10 +115,7 @@ export async function readText(address: URL, mostBytes: number, signal: AbortSig
         pieces.push(piece)
       }
       return new TextDecoder().decode(Buffer.concat(pieces))
-    } finally {
-      idle.rest()
-      await response.body?.cancel().catch(() => undefined)
-    }
+    })
   } catch (error) {
     signal.throwIfAborted()
     if (!isOfConnection(error)) throw error
@@ -138,10 +131,30 @@ interface Idle {
   rest(): void
 }
 
-async function ask(
-  address: URL,
-  { signal, from, mark }: { signal: AbortSignal; from?: number; mark?: string },
-): Promise<{ response: Response; idle: Idle }> {
+/** What is asked for: all of a file or, where the store has the one of a mark, the rest of it. */
+interface Asked {
+  readonly signal: AbortSignal
+  readonly from?: number
+  readonly mark?: string
+}
+
+interface Answer {
+  readonly response: Response
+  readonly idle: Idle
+}
+
+/** Asks a store, and lets go of the connection when its answer was read, or is read no further. */
+async function withAnswer<T>(address: URL, asked: Asked, read: (answer: Answer) => Promise<T>): Promise<T> {
+  const answer = await ask(address, asked)
+  try {
+    return await read(answer)
+  } finally {
+    answer.idle.rest()
+    await answer.response.body?.cancel().catch(() => undefined)
+  }
+}
+
+async function ask(address: URL, { signal, from, mark }: Asked): Promise<Answer> {
   const controller = new AbortController()
   let timer: NodeJS.Timeout | undefined
   const idle = {

@@ -58,7 +58,7 @@ export class AllowedFolders {
     return (await this.judge())(path)
   }
 
-  /** The same for many places, which are judged by the roots of one moment; asking throws NotAnswering where one hangs. */
+  /** The same for many places, judged by the roots of one moment; it throws NotAnswering of one that hangs. */
   async judge(): Promise<(path: string) => Promise<boolean>> {
     const roots = await this.roots()
     const named = [...roots, ...this.named]

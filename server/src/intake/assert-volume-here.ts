@@ -1,3 +1,4 @@
+import { doesNotAnswer } from '@ennick/core'
 import { JobFailure } from '../queue/failure.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/material.ts'
@@ -14,7 +15,7 @@ export async function assertVolumeHere(database: Database, volume: VolumeRow, th
   if (presence === 'here') return
   await lookAtVolumes(database, [volume])
   if (presence === 'not answering')
-    throw new JobFailure(`Volume “${volume.label}” does not answer: its share or disk hangs. ${then}`, {
+    throw new JobFailure(`Volume “${volume.label}” ${doesNotAnswer}. ${then}`, {
       waitsForVolume: volume.id,
     })
   const why = volume.isAllowed

@@ -63,7 +63,10 @@ test('what a media hash list names comes, is held against it, and is what a scan
     `<hash><path size="${content.length}">${path}</path><md5>${md5(content)}</md5></hash>`
   put(
     '/day 1/ascmhl/0001_day.mhl',
-    `<hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0"><hashes>${hash('RUSHES/P001C001.mov', picture)}${hash('50 % &amp; #2 – é.txt', 'odd')}</hashes></hashlist>`,
+    `<hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0"><hashes>${[
+      hash('RUSHES/P001C001.mov', picture),
+      hash('50 % &amp; #2 – é.txt', 'odd'),
+    ].join('')}</hashes></hashlist>`,
   )
   const address = `${store.address}/day 1/ascmhl/0001_day.mhl?leave=s3cret`
   const name = `${store.address}/day%201/ascmhl/0001_day.mhl`
@@ -93,7 +96,7 @@ test('what a media hash list names comes, is held against it, and is what a scan
   expect(store.asked.filter(({ path }) => !path.endsWith('.mhl'))).toEqual([])
 })
 
-test('a file has no name until all of it is there and is what was listed; stopped, nothing unfinished stays', async () => {
+test('a file has no name until all of it is there as listed; stopped, nothing unfinished stays', async () => {
   let go = (): void => undefined
   const stall = new Promise<void>((resolve) => {
     go = resolve

@@ -129,7 +129,8 @@ async function fetchAll(
       const { code } = error as NodeJS.ErrnoException
       if (code === 'ENOSPC' || code === 'EDQUOT')
         throw new JobFailure(
-          `${destination.rootPath} is full after ${verified.length} of ${files.length} files. Those are verified; free some space and retry, and it goes on from there.`,
+          `${destination.rootPath} is full after ${verified.length} of ${files.length} files. Those are verified; ` +
+            'free some space and retry, and it goes on from there.',
         )
       if (!(error instanceof StoreTrouble || error instanceof Refused || isFileError(error))) throw error
       const reason = isFileError(error) ? explainFileError(error, file.path) : (error as Error).message
@@ -154,7 +155,8 @@ async function fetchAll(
       manifest = await writeManifest(context, destination, input.folder, to, destination.label, kind, copies)
   }
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
-  const outcome = `${verified.length} of ${files.length} files verified${refused.length ? `, ${refused.length} not fetched` : ''}`
+  const far = `${verified.length} of ${files.length} files`
+  const outcome = refused.length ? `${far} verified, ${refused.length} not fetched` : `${far} verified`
   await writeHistory(
     database,
     job.productionId,
@@ -170,7 +172,8 @@ async function fetchAll(
   const [first] = refused
   if (first)
     throw new JobFailure(
-      `${verified.length} of ${files.length} files are there and verified. ${first.path} is not: ${first.reason}${refused.length > 1 ? ` So with ${refused.length - 1} more.` : ''} Retry, and it goes on from there.`,
+      `${far} are there and verified. ${first.path} is not: ${first.reason}` +
+        `${refused.length > 1 ? ` So with ${refused.length - 1} more.` : ''} Retry, and it goes on from there.`,
       { result },
     )
   return result
@@ -201,12 +204,14 @@ async function bring(
         )
         if (come.hash !== file.hash)
           throw new Refused(
-            `Its ${kind} should be ${file.hash} and is ${come.hash}: it was changed in the store since it was listed, or damaged on the way.`,
+            `Its ${kind} should be ${file.hash} and is ${come.hash}: it was changed in the store since it was ` +
+              'listed, or damaged on the way.',
           )
         const back = await readBack(folder.at(part), { kind, signal, pause })
         if (back.hash !== file.hash)
           throw new Refused(
-            `It does not read back as it came (${kind} ${come.hash} came, ${back.hash} read): the destination may be failing.`,
+            `It does not read back as it came (${kind} ${come.hash} came, ${back.hash} read): ` +
+              'the destination may be failing.',
           )
         const changed = come.modifiedAt ?? dateOf(file.modifiedAt)
         if (changed) await utimes(folder.at(part), changed, changed)
@@ -288,7 +293,7 @@ function rarely(task: () => Promise<void>): { now(): void; ended(): Promise<void
   }
 }
 
-/** Clears a folder of what an earlier attempt left unfinished there. One that cannot be reached is told of its files. */
+/** Clears a folder of what an earlier attempt left unfinished. One that cannot be reached is told of its files. */
 const tidy = (to: HeldFolder, below: string, jobId: string): Promise<void> =>
   withFolder(to, below, (folder) => removeParts(folder, jobId)).catch((error) => {
     if (!isFileError(error)) throw error

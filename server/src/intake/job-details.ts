@@ -8,6 +8,8 @@ import type { JobResult } from '../store/job-types.ts'
 
 /** So many lines are told; the counts are of all. */
 const mostLines = 5000
+/** The same while they change, as they are told anew twice a second: what arrives, and what comes next. */
+const mostWhileRunning = 200
 
 /** The files that a job has a word about, each with what became of it and why. */
 export async function readJobDetails(database: Database, jobId: string): Promise<JobDetails> {
@@ -49,7 +51,7 @@ async function readFetched(database: Database, jobId: string, isRunning: boolean
     .from(fetchedFiles)
     .where(ofJob)
     .orderBy(sql`array_position(array['refused', 'arriving', 'waiting', 'verified'], ${state})`, asc(ordinal))
-    .limit(mostLines)
+    .limit(isRunning ? mostWhileRunning : mostLines)
   const lines = rows.map(({ doneBytes: done, sizeBytes: of, ...line }) => ({ ...line, bytes: { done, of } }))
   return { lines, total: counts.reduce((sum, each) => sum + each.lines, 0), counts }
 }

@@ -1,5 +1,6 @@
 import { readdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
+import { doesNotAnswer } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { ask, NotAnswering, within } from '../disk/answering.ts'
 import { readMarker, writeMarker } from '../disk/marker.ts'
@@ -59,12 +60,7 @@ async function lookAtVolume(database: Database, row: VolumeRow, taken: ReadonlyS
   const isHere = presence === 'here'
   if (presence === 'not answering') {
     if (row.isHere || row.isAnswering)
-      await settle(
-        database,
-        row,
-        { isHere: false, isAnswering: false },
-        `Volume “${row.label}” does not answer: its share or disk hangs.`,
-      )
+      await settle(database, row, { isHere: false, isAnswering: false }, `Volume “${row.label}” ${doesNotAnswer}.`)
     return
   }
   if (isHere && row.kind !== 'made') await noteIdentity(database, row)

@@ -66,7 +66,7 @@ async function start(ledgerFile: string | undefined): Promise<void> {
       DATABASE_URL: databaseUrl,
       ENNICK_DATA: dataFolder,
       ENNICK_PORT: String(port),
-      // A share that hangs keeps a thread for each question until it answers: others are to be left for everything else.
+      // A share that hangs keeps a thread for each question until it answers: enough are left for everything else.
       UV_THREADPOOL_SIZE: process.env.UV_THREADPOOL_SIZE ?? '64',
     }
     if (ledgerFile) await beginWith(databaseUrl, ledgerFile)

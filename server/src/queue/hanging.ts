@@ -5,7 +5,7 @@ import { clipFiles, files, volumes } from '../store/schema.ts'
 
 /**
  * Running jobs of a worker that read from, or write to, a volume whose share or disk says nothing any more.
- * @param still those of which nothing was heard for a while: they are taken to wait for such a volume of their production
+ * @param still those of which nothing was heard for a while: they are taken to wait for such a volume of their own
  */
 export async function findHanging(
   database: Database,

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import { cpus } from 'node:os'
-import { cleanText, type RecipeCodec, recipeCodecs } from '@ennick/core'
+import { cleanText, doesNotAnswer, type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import {
   Logger,
@@ -168,7 +168,7 @@ export class Worker {
         .get(jobId)
         ?.controller.abort(
           new JobFailure(
-            `Volume “${label}” does not answer: its share or disk hangs. What was done is kept, and it goes on when that answers again.`,
+            `Volume “${label}” ${doesNotAnswer}. What was done is kept, and it goes on when that answers again.`,
             { waitsForVolume: volumeId },
           ),
         )

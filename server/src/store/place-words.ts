@@ -1,4 +1,4 @@
-import { onVolume } from '@ennick/core'
+import { bringsBack, doesNotAnswer, onVolume } from '@ennick/core'
 import type { KnownFile, VolumeRow } from './material.ts'
 
 /** Where a file lies, as people say it: its path on a volume, and the volume. */
@@ -6,9 +6,7 @@ export const placeOf = ({ path, volume }: Pick<KnownFile, 'path' | 'volume'>): s
 
 /** Why a volume's files are not to be had, and what to do, in a sentence. */
 export const whyAway = ({ label, isAnswering }: Pick<VolumeRow, 'label' | 'isAnswering'>): string =>
-  isAnswering
-    ? `“${label}” is away: put it in.`
-    : `“${label}” does not answer: its share or disk hangs. See to its cable, network or server.`
+  isAnswering ? `“${label}” is away: ${bringsBack(false)}.` : `“${label}” ${doesNotAnswer}; ${bringsBack(true)}.`
 
 /** Where a path of the server lies, as people say it: the path itself where that is on no volume that is known. */
 export function placeOfPath(volumes: readonly VolumeRow[], path: string): string {

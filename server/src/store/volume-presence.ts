@@ -46,8 +46,8 @@ export const lookForVolume = async (database: Queryable, volume: VolumeRow): Pro
   (await presenceOf(database, volume)) === 'here'
 
 /**
- * Looks for a volume, which may be used or not, and may hang. Whether its disk says anything at all is asked of that alone, before and as long as the look goes
- * on: the database, which is asked on the way, may take its time.
+ * Looks for a volume, which may be used or not, and may hang. Whether its disk says anything at all is asked of that
+ * alone, before and as long as the look goes on: the database, which is asked on the way, may take its time.
  */
 export async function presenceOf(database: Queryable, volume: VolumeRow): Promise<Presence> {
   const { rootPath } = volume
@@ -68,8 +68,8 @@ export async function presenceOf(database: Queryable, volume: VolumeRow): Promis
 const secondsBetween = 5
 
 /**
- * Whether a volume of the ledger, which may be used, is in now. Cards are often mounted under one name: of several at one
- * place that one is in of which something is there as it is known, and one of which nothing is known yet where that is
+ * Whether a volume of the ledger, which may be used, is in now. Cards are often mounted under one name: of several at
+ * one place that one is in of which something is there as it is known, and one of which nothing is known yet where that is
  * so of no other.
  */
 async function isThere(database: Queryable, volume: VolumeRow): Promise<boolean> {

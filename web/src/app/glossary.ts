@@ -22,7 +22,7 @@ export const glossary: readonly (readonly [word: string, meaning: string])[] = [
   ['event', 'One use of a clip in a cut: from here to there of the source, at this place of the cut.'],
   [
     'fetch',
-    'To bring what a list of checksums names from a store at an address; each file is waiting, arriving, verified or refused.',
+    'To bring what a list of checksums names from a remote store; each file is waiting, arriving, verified or refused.',
   ],
   ['finding', 'Something that is wrong or uncertain, with its evidence and what would mend it.'],
   [

@@ -1,7 +1,12 @@
-import { type Check, eventNumbers, fact, placeOf, usedClips } from '../finding.ts'
+import { bringsBack, doesNotAnswer } from '../away-words.ts'
+import { type Check, eventNumbers, type FindingClip, fact, placeOf, usedClips } from '../finding.ts'
 
-const cure = (hangs: boolean): string => (hangs ? 'see to its cable, network or server' : 'put it in')
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
+
+const whatToDo = (cure: string, copyHere: FindingClip['copyHere']): string =>
+  copyHere
+    ? `The same content is here, at ${copyHere.path} on “${copyHere.volumeLabel}”: repoint to that, or ${cure}`
+    : capital(cure)
 
 /** The original's volume is not here today: nothing is lost, but somebody has to fetch it. */
 export const volumeAway: Check = (context) =>
@@ -11,11 +16,10 @@ export const volumeAway: Check = (context) =>
       key: `volume away:${clip.id}`,
       kind: 'volume away' as const,
       severity: 'blocks handoff' as const,
-      message: `${name} is on volume “${volumeLabel}”, which ${volumeHangs ? 'does not answer: its share or disk hangs' : 'is away'}. ${
-        copyHere
-          ? `The same content is here, at ${copyHere.path} on “${copyHere.volumeLabel}”: repoint to that, or ${cure(volumeHangs)}`
-          : capital(cure(volumeHangs))
-      }; ${eventNumbers(context, events)} ${events.length === 1 ? 'needs' : 'need'} it.`,
+      message:
+        `${name} is on volume “${volumeLabel}”, which ${volumeHangs ? doesNotAnswer : 'is away'}. ` +
+        `${whatToDo(bringsBack(volumeHangs), copyHere)}; ` +
+        `${eventNumbers(context, events)} ${events.length === 1 ? 'needs' : 'need'} it.`,
       clipId: clip.id,
       pairIds: [],
       volumeLabel: clip.volumeLabel,

@@ -160,11 +160,12 @@ export function OrderOfWork({
 
 function sentence({ kind, volumeLabel, keys }: WorkStep): string {
   const findings = count(keys.length, 'finding')
+  const waiting = `${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
   switch (kind) {
     case 'put in':
-      return `Put in “${volumeLabel}”: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
+      return `Put in “${volumeLabel}”: ${waiting}`
     case 'see to':
-      return `See to “${volumeLabel}”, which does not answer: ${findings} ${keys.length === 1 ? 'waits' : 'wait'} for it`
+      return `See to “${volumeLabel}”, which does not answer: ${waiting}`
     case 'take apart':
       return `Take ${count(keys.length, 'joined file')} apart, so that each use names what it shows`
     case 'choose':

@@ -1,5 +1,6 @@
 import { Box, Grid, HStack, Text } from '@chakra-ui/react'
 import type { LedgerCopies, Today } from '@ennick/contract'
+import { doesNotAnswer } from '@ennick/core'
 import type { ReactElement, ReactNode } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
@@ -43,7 +44,7 @@ export function TodayStop(): ReactElement {
                         ? 'its folder is not among those that Ennick may use'
                         : volume.isAnswering
                           ? `${volume.kind}, last seen ${when(volume.lastSeenAt)}`
-                          : `${volume.kind}, does not answer: its share or disk hangs`}
+                          : `${volume.kind}, ${doesNotAnswer}`}
                     </Text>
                   </HStack>
                   {volume.neededBy.length > 0 && <Text color="quiet">Needed by {volume.neededBy.join('; ')}</Text>}
