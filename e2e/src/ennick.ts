@@ -83,13 +83,13 @@ export class Ennick {
   }
 
   /** Waits as the interface does: by the stream of changes, without asking all the time. */
-  async jobEnd(jobId: string): Promise<void> {
+  async jobEnd(jobId: string): Promise<{ summary: string | null }> {
     const stop = new AbortController()
     const changes = await fetch(`${this.url}/api/changes`, { signal: stop.signal })
     try {
       for await (const _ of changes.body as unknown as AsyncIterable<Uint8Array>) {
         const job = await this.call('GET', `/jobs/${jobId}`)
-        if (job.state === 'done') return
+        if (job.state === 'done') return job
         if (job.state === 'failed' || job.state === 'cancelled') throw new Error(job.error)
       }
       throw new Error('The stream of changes ended.')
@@ -144,6 +144,15 @@ export class Ennick {
 
   async scan(volumeId: string): Promise<void> {
     await this.jobEnd((await this.call('POST', `/volumes/${volumeId}/scan`)).id)
+  }
+
+  /** Waits until nothing is done for a production any more, as what follows a scan by itself. */
+  async untilQuiet(productionId: string): Promise<void> {
+    for (;;) {
+      const jobs: { state: string }[] = await this.call('GET', `/productions/${productionId}/jobs`)
+      if (jobs.every(({ state }) => state !== 'waiting' && state !== 'running')) return
+      await pause(500)
+    }
   }
 
   /** The resident memory of one of its processes, in bytes. */

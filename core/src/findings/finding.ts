@@ -4,7 +4,7 @@ import type { JoinedSources } from '../join/index.ts'
 import { onVolume } from '../naming/index.ts'
 import type { Aspect, EvidenceRow, PairVerdict } from '../pairing/index.ts'
 import type { PairKind } from '../recipe/index.ts'
-import type { SoundLink, SyncChange } from '../sync/index.ts'
+import type { GuidelessTrack, SoundLink, SyncChange } from '../sync/index.ts'
 import type { Rate } from '../time/index.ts'
 
 /** The words for how much a finding matters. */
@@ -119,8 +119,8 @@ export interface FindingClip extends ResolvableClip {
   readonly syncChange: SyncChange | null
   /** What a person said of its own sound. */
   readonly soundUse: SoundUse | null
-  /** Its tracks that were heard and hold silence, the first is 1. */
-  readonly silentTracks: readonly number[]
+  /** Its tracks that were heard and are no guide. */
+  readonly guidelessTracks: readonly GuidelessTrack[]
   /** Files of the original whose content is another than when they were first seen. */
   readonly changedFiles: readonly { readonly path: string; readonly fingerprint: string }[]
   /** Why its files are no one clip any more; null while they are. */

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import { type CutEvent, normalSpeed, resolveEvents } from '../cut/index.ts'
+import type { GuidelessTrack } from '../sync/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
 import { parseTimecode, rate } from '../time/index.ts'
 import { type FindingClip, type FindingKind, findTrouble } from './index.ts'
@@ -35,7 +36,7 @@ function healthyClip(index: number): FindingClip {
       soundLink: null,
       syncChange: null,
       soundUse: null,
-      silentTracks: [],
+      guidelessTracks: [],
       volumeIsHere: true,
       changedFiles: [],
       notOneClip: null,
@@ -56,6 +57,9 @@ function healthyEvent(index: number): CutEvent {
     record: { startFrame: index * 25, endFrame: index * 25 + 25 },
   }
 }
+
+const tracksThatHold = (...holds: GuidelessTrack['holds'][]): GuidelessTrack[] =>
+  holds.map((each, index) => ({ track: index + 1, holds: each }))
 
 interface Planted {
   clips: FindingClip[]
@@ -161,7 +165,11 @@ const faults: Record<
     finds: ['no guide'],
   },
   'a silent guide': {
-    plant: () => ({ soundUse: 'guide', silentTracks: [1, 2] }),
+    plant: () => ({ soundUse: 'guide', guidelessTracks: tracksThatHold('silence', 'silence') }),
+    finds: ['no guide'],
+  },
+  'music for a guide': {
+    plant: () => ({ soundUse: 'guide', guidelessTracks: tracksThatHold('music', 'a steady sound') }),
     finds: ['no guide'],
   },
   'a LUT burnt in': {

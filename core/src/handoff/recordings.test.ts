@@ -31,7 +31,7 @@ function clip(name: string, soundLink: SoundLink | null): FindingClip {
       soundLink,
       syncChange: null,
       soundUse: null,
-      silentTracks: [],
+      guidelessTracks: [],
     },
     ...{ originalPaths: [`/bay/${name}`], madePaths: [], parts: [], proxyPlays: false, role: 'original' },
     ...{

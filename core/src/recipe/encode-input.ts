@@ -18,9 +18,12 @@ export const readableFormats =
 /** How many inputs of the encoder it is. */
 export const inputCount = (input: EncodeInput): number => (input.kind === 'tracks' ? input.paths.length : 1)
 
-/** What the encoder calls a stream of its sound, the first is 0. */
-export const soundPad = (input: EncodeInput, stream: number): string =>
-  input.kind === 'tracks' ? `${stream + (input.hasPicture ? 1 : 0)}:a:0` : `0:a:${stream}`
+/**
+ * What the encoder calls a stream of its sound, the first is 0.
+ * @param inputsBefore how many inputs it has before this one
+ */
+export const soundPad = (input: EncodeInput, stream: number, inputsBefore = 0): string =>
+  input.kind === 'tracks' ? `${inputsBefore + stream + (input.hasPicture ? 1 : 0)}:a:0` : `${inputsBefore}:a:${stream}`
 
 /** The encoder's words to begin at a moment of a file; none for its beginning. */
 export const beginAt = (seconds: number): string[] => (seconds > 0 ? ['-ss', seconds.toFixed(6)] : [])

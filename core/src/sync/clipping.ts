@@ -14,15 +14,8 @@ const [fullScale, beyond] = [0.9999, 1.00001]
 /** What follows within a hundredth of a second is the same time. */
 const apartSeconds = 0.01
 
-/** Most sound never does, and hours of it are looked through. */
-function reachesFullScale(samples: Float32Array): boolean {
-  let loudest = 0
-  for (let index = 0; index < samples.length; index++) {
-    const loud = Math.abs(samples[index] as number)
-    if (loud > loudest) loudest = loud
-  }
-  return loudest >= fullScale
-}
+const loudestOf = (samples: Float32Array): number =>
+  samples.reduce((loudest, sample) => Math.max(loudest, Math.abs(sample)), 0)
 
 /** Finds where a channel was clipped, as its samples come, at the rate of its file. */
 export class ClippingMeter {
@@ -38,9 +31,12 @@ export class ClippingMeter {
     this.#sampleRate = sampleRate
   }
 
-  /** Takes the next samples, from -1 to 1. */
-  add(samples: Float32Array): void {
-    if (!reachesFullScale(samples)) {
+  /**
+   * Takes the next samples, from -1 to 1.
+   * @param loudest of them; most sound never reaches full scale, and hours of it need not be looked through twice
+   */
+  add(samples: Float32Array, loudest = loudestOf(samples)): void {
+    if (loudest < fullScale) {
       this.#run = 0
       this.#sign = 0
       this.#at += samples.length

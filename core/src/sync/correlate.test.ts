@@ -9,18 +9,52 @@ import {
   packEnvelope,
   unpackEnvelope,
 } from './envelope.ts'
-import { crossSpectrum, Fourier, powerOfTwo } from './fourier.ts'
+import { Fourier, powerOfTwo, type Spectrum } from './fourier.ts'
 
 test('a Fourier transform: one tone is one line, and values come back', () => {
   const fourier = new Fourier(64)
   const tone = Float64Array.from({ length: 64 }, (_, index) => Math.cos((2 * Math.PI * 5 * index) / 64))
   const { real } = fourier.spectrum(tone)
-  expect(real.findIndex((value) => value > 1)).toBe(5)
-  expect(real[5]).toBeCloseTo(32, 9)
+  const lines = Array.from(fourier.places, (place) => real[place] as number)
+  expect(lines.findIndex((value) => value > 1)).toBe(5)
+  expect(lines[5]).toBeCloseTo(32, 9)
   const back = fourier.values(fourier.spectrum(tone))
   for (const [index, value] of tone.entries()) expect(back[index]).toBeCloseTo(value, 9)
   expect(() => new Fourier(60)).toThrow('60 is no power of two.')
   expect([1, 2, 3, 1000, 1024].map(powerOfTwo)).toEqual([2, 2, 4, 1024, 1024])
+})
+
+/** By its definition: the first conjugated, times the second. */
+const crossSpectrum = (one: Spectrum, other: Spectrum): Spectrum => {
+  const cross = { real: new Float64Array(one.real.length), imaginary: new Float64Array(one.real.length) }
+  for (const index of cross.real.keys()) {
+    const [a, b] = [one.real[index] as number, -(one.imaginary[index] as number)]
+    const [c, d] = [other.real[index] as number, other.imaginary[index] as number]
+    cross.real[index] = a * c - b * d
+    cross.imaginary[index] = a * d + b * c
+  }
+  return cross
+}
+
+test.each([2, 4, 8, 16, 32, 64, 128, 256])('a transform of %i values is what its definition says', (size) => {
+  const fourier = new Fourier(size)
+  const values = Float64Array.from({ length: size }, (_, index) => Math.sin(index * index + 1))
+  const { real, imaginary } = fourier.spectrum(values)
+  for (let line = 0; line < size; line++) {
+    const turned = (part: (angle: number) => number): number =>
+      values.reduce((sum, value, index) => sum + value * part((-2 * Math.PI * line * index) / size), 0)
+    expect(real[fourier.places[line] as number]).toBeCloseTo(turned(Math.cos), 8)
+    expect(imaginary[fourier.places[line] as number]).toBeCloseTo(turned(Math.sin), 8)
+  }
+  const other = fourier.spectrum(values.map((value) => value * value))
+  const one = fourier.spectrum(values)
+  const scratch = { real: new Float64Array(size), imaginary: new Float64Array(size) }
+  const [first, second] = fourier.correlationsWithTwo(one, other, one, scratch)
+  const [alone, itself] = [other, one].map((each) => fourier.values(crossSpectrum(one, each)))
+  for (let index = 0; index < size; index++) {
+    expect(first[index]).toBeCloseTo(alone?.[index] as number, 8)
+    expect(second[index]).toBeCloseTo(itself?.[index] as number, 8)
+  }
 })
 
 test('a correlation has its peak where one lies in the other', () => {

@@ -1,4 +1,4 @@
-import { crossSpectrum, Fourier, powerOfTwo, type Spectrum } from './fourier.ts'
+import { Fourier, powerOfTwo, type Spectrum } from './fourier.ts'
 
 /** An envelope made ready for being compared with many others. */
 export interface PreparedEnvelope {
@@ -26,7 +26,7 @@ const near = 25
 /** Compares envelopes of one length at most, each prepared once. */
 export class EnvelopeMatcher {
   readonly #fourier: Fourier
-  #scratch: [Spectrum, Spectrum] | null = null
+  #scratch: Spectrum | null = null
 
   /** @param longest values of the longest envelope */
   constructor(longest: number) {
@@ -51,14 +51,16 @@ export class EnvelopeMatcher {
     others: readonly PreparedEnvelope[],
     leastOverlap: number,
   ): readonly (EnvelopeMatch | null)[] {
-    this.#scratch ??= [emptySpectrum(this.#fourier.size), emptySpectrum(this.#fourier.size)]
-    const [left, right] = this.#scratch
+    const { size } = this.#fourier
+    this.#scratch ??= { real: new Float64Array(size), imaginary: new Float64Array(size) }
     const matches: (EnvelopeMatch | null)[] = []
     for (let index = 0; index < others.length; index += 2) {
       const [first, second] = [others[index] as PreparedEnvelope, others[index + 1]]
-      const both = this.#fourier.valuesOfTwo(
-        crossSpectrum(one.spectrum, first.spectrum, left),
-        crossSpectrum(one.spectrum, (second ?? first).spectrum, right),
+      const both = this.#fourier.correlationsWithTwo(
+        one.spectrum,
+        first.spectrum,
+        (second ?? first).spectrum,
+        this.#scratch,
       )
       matches.push(this.#place(one, first, both[0], Math.min(leastOverlap, first.values.length)))
       if (second) matches.push(this.#place(one, second, both[1], Math.min(leastOverlap, second.values.length)))
@@ -77,31 +79,31 @@ export class EnvelopeMatcher {
     const from = -(length - leastOverlap)
     const weights = new Float64Array(Math.max(0, otherLength - leastOverlap - from + 1))
     let best = -1
+    const [squares, otherSquares] = [one.squares, other.squares]
+    // Nothing is made in this loop: a day asks it some hundred million times.
     for (let index = 0; index < weights.length; index++) {
       const lag = from + index
       const start = Math.max(0, -lag)
       const end = Math.min(length, otherLength - lag)
-      const energy = squaresOf(one, start, end) * squaresOf(other, start + lag, end + lag)
+      const energy =
+        ((squares[end] as number) - (squares[start] as number)) *
+        ((otherSquares[end + lag] as number) - (otherSquares[start + lag] as number))
       if (energy <= 0) continue
-      const sum = sums[lag < 0 ? lag + size : lag] as number
-      weights[index] = (sum / Math.sqrt(energy)) * Math.sqrt(end - start)
-      if (best < 0 || (weights[index] as number) > (weights[best] as number)) best = index
+      const weight = (sums[lag < 0 ? lag + size : lag] as number) * Math.sqrt((end - start) / energy)
+      weights[index] = weight
+      if (best < 0 || weight > (weights[best] as number)) best = index
     }
     if (best < 0) return null
     let nextWeight = 0
     for (let index = 0; index < weights.length; index++)
-      if (Math.abs(index - best) > near) nextWeight = Math.max(nextWeight, weights[index] as number)
+      if ((weights[index] as number) > nextWeight && Math.abs(index - best) > near)
+        nextWeight = weights[index] as number
     const lag = from + best
     const overlap = Math.min(length, otherLength - lag) - Math.max(0, -lag)
     const weight = weights[best] as number
     return { lag, likeness: weight / Math.sqrt(overlap), weight, nextWeight }
   }
 }
-
-const emptySpectrum = (size: number): Spectrum => ({ real: new Float64Array(size), imaginary: new Float64Array(size) })
-
-const squaresOf = ({ squares }: PreparedEnvelope, from: number, to: number): number =>
-  (squares[to] as number) - (squares[from] as number)
 
 /** How a stretch of sound lies against another of the same length. */
 export interface SoundAlignment {
@@ -127,18 +129,19 @@ export function alignSound(one: Float32Array, other: Float32Array, most: number)
   const cross = fourier.crossOf(windowed(one), windowed(other))
   let power = 0
   // Of real values the upper half of the spectrum mirrors the lower one.
-  for (let index = 0; index <= fourier.size / 2; index++) {
-    const real = cross.real[index] as number
-    const imaginary = cross.imaginary[index] as number
+  for (let line = 0; line <= fourier.size / 2; line++) {
+    const place = fourier.places[line] as number
+    const real = cross.real[place] as number
+    const imaginary = cross.imaginary[place] as number
     const magnitude = Math.sqrt(real * real + imaginary * imaginary)
     if (magnitude === 0) continue
     const weight = magnitude ** -whitening
-    const mirrored = (fourier.size - index) % fourier.size
-    cross.real[index] = real * weight
-    cross.imaginary[index] = imaginary * weight
+    const mirrored = fourier.places[(fourier.size - line) % fourier.size] as number
+    cross.real[place] = real * weight
+    cross.imaginary[place] = imaginary * weight
     cross.real[mirrored] = real * weight
-    if (mirrored !== index) cross.imaginary[mirrored] = -imaginary * weight
-    power += magnitude * weight * (mirrored === index ? 1 : 2)
+    if (mirrored !== place) cross.imaginary[mirrored] = -imaginary * weight
+    power += magnitude * weight * (mirrored === place ? 1 : 2)
   }
   if (power === 0) return null
   const values = fourier.values(cross)

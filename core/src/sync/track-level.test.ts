@@ -4,7 +4,7 @@ import { envelopeSourceRate as rate } from './envelope.ts'
 import { describeLevel, TrackMeter } from './track-level.ts'
 
 const measure = (samples: Float32Array) => {
-  const meter = new TrackMeter()
+  const meter = new TrackMeter(rate)
   for (let index = 0; index < samples.length; index += 777) meter.add(samples.subarray(index, index + 777))
   return meter.finish()
 }
@@ -37,5 +37,22 @@ test('what is clipped says so, how often and where first', () => {
 
 test('a tone at full scale: 0 dBFS at most, three decibels less on the mean', () => {
   const tone = Float32Array.from({ length: 4 * rate }, (_, index) => Math.sin((2 * Math.PI * index) / 16))
-  expect(measure(tone)).toEqual({ peakDecibels: 0, meanDecibels: -3, holds: 'a steady sound' })
+  expect(measure(tone)).toEqual({ peakDecibels: 0, meanDecibels: -3, holds: 'a steady sound', clipping: null })
 })
+
+test.each([8000, 11_025, 22_050, 44_100, 48_000, 96_000, 192_000])(
+  'what is made of %i samples a second is eight thousand, each the mean of its own, however they come',
+  (sampleRate) => {
+    const ramp = Float32Array.from({ length: sampleRate }, (_, index) => index / sampleRate)
+    const [whole, pieces] = [new TrackMeter(sampleRate), new TrackMeter(sampleRate)]
+    const lowered = whole.add(ramp)
+    expect(lowered).toHaveLength(rate)
+    for (const [index, value] of lowered.entries())
+      expect(Math.abs(value - index / rate)).toBeLessThan(1 / rate + 1 / sampleRate)
+    const inPieces = Array.from({ length: Math.ceil(sampleRate / 1001) }, (_, piece) => [
+      ...pieces.add(ramp.subarray(piece * 1001, (piece + 1) * 1001)),
+    ]).flat()
+    expect(inPieces).toEqual([...lowered])
+    expect(pieces.finish()).toEqual(whole.finish())
+  },
+)

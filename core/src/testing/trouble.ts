@@ -44,7 +44,7 @@ export function clip(change: Partial<FindingClip> = {}): FindingClip {
     soundLink: null,
     syncChange: null,
     soundUse: null,
-    silentTracks: [],
+    guidelessTracks: [],
     changedFiles: [],
     notOneClip: null,
     notices: [],

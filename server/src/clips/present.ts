@@ -119,9 +119,11 @@ export async function presentClipDetail(
       path: clip.main.path,
       declared: clip.declaredRole,
     },
-    notices: [...noticesOf(clip, today), ...found.overlaps, ...noticesOfTracks(heard ?? [])].map(
-      ({ kind, message }) => ({ kind, message }),
-    ),
+    notices: [
+      ...noticesOf(clip, today),
+      ...found.overlaps,
+      ...noticesOfTracks(heard ?? [], facts?.picture != null),
+    ].map(({ kind, message }) => ({ kind, message })),
     tracks: facts ? trackNamesOf(facts) : [],
     levels: heard?.map(describeLevel) ?? null,
     copies: clip.copies.map(({ file, isVerified }) => ({
@@ -157,11 +159,16 @@ async function readTrackLevels(database: Queryable, clip: KnownClip): Promise<re
   return row?.tracks ?? null
 }
 
-/** Channels that hold something else than sound, or were clipped: nobody should be promised a guide track there. */
-const noticesOfTracks = (tracks: readonly TrackLevel[]): { kind: string; message: string }[] =>
+/**
+ * Channels that hold something else than sound, or were clipped: nobody should be promised a guide track there. A
+ * recording may well be one of music.
+ */
+const noticesOfTracks = (tracks: readonly TrackLevel[], hasPicture: boolean): { kind: string; message: string }[] =>
   tracks.flatMap((level, index) => {
     const of = `Track ${index + 1} of it`
-    if (level.holds !== 'sound')
+    if (level.holds === 'music' && hasPicture)
+      return [{ kind: 'music on a track', message: `${of} holds ${describeLevel(level)}.` }]
+    if (level.holds === 'silence' || level.holds === 'a steady sound')
       return [{ kind: 'no sound on a track', message: `${of} holds ${describeLevel(level)}.` }]
     const { clipping } = level
     if (!clipping) return []

@@ -208,7 +208,7 @@ const describeClip = (
   ...{ volumeLabel: clip.main.volume.label, volumeRoot: clip.main.volume.rootPath },
   volumeHangs: !clip.main.volume.isAnswering,
   volumeIsHere: clip.main.volume.isHere,
-  ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), silentTracks: clip.silentTracks },
+  ...{ soundLink: soundLinkOf(clip), soundUse: soundUseOf(clip), guidelessTracks: clip.guidelessTracks },
   fingerprint: clip.files.length === 1 ? clip.main.fingerprint : null,
   content: heldContents(clip),
   changedFiles: clip.files.filter(hasChanged).map((file) => ({ path: file.fullPath, fingerprint: file.fingerprint })),

@@ -1,6 +1,7 @@
 import { type FileHandle, open } from 'node:fs/promises'
 import { readableFormats } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
+import { type Box, boxes, firstBox } from './movie-boxes.ts'
 import { run } from './process.ts'
 
 /**
@@ -54,11 +55,6 @@ export async function timecodeBegins(path: string): Promise<TrackMoment | null> 
   }
 }
 
-interface Box {
-  readonly from: number
-  readonly to: number
-}
-
 async function beginOfTimecode(file: FileHandle, track: Box): Promise<TrackMoment | null> {
   const [edits, media] = [await firstBox(file, track, 'edts'), await firstBox(file, track, 'mdia')]
   const [list, header, handler] = [
@@ -84,26 +80,3 @@ async function beginOfTimecode(file: FileHandle, track: Box): Promise<TrackMomen
 
 /** Nobody needs more than the first that is not empty. */
 const mostEdits = 16
-/** In one other; a file of nothing but boxes would keep a reader for hours. */
-const mostBoxes = 10_000
-
-async function firstBox(file: FileHandle, { from, to }: Box, type: string): Promise<Box | null> {
-  for await (const box of boxes(file, from, to, type)) return box
-  return null
-}
-
-/** The boxes of a type between two bytes, with where their content lies (ISO/IEC 14496-12, 4.2). */
-async function* boxes(file: FileHandle, from: number, to: number, type: string): AsyncGenerator<Box> {
-  let at = from
-  for (let count = 0; count < mostBoxes && at + 8 <= to; count++) {
-    const head = await readAt(file, at, 16)
-    if (head.length < 8) return
-    const told = head.readUInt32BE(0)
-    const isLong = told === 1 && head.length === 16
-    const size = isLong ? Number(head.readBigUInt64BE(8)) : told === 0 ? to - at : told
-    const headBytes = isLong ? 16 : 8
-    if (size < headBytes || at + size > to) return
-    if (head.toString('latin1', 4, 8) === type) yield { from: at + headBytes, to: at + size }
-    at += size
-  }
-}

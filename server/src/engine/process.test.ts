@@ -81,7 +81,9 @@ describe('of a file that was being worked on when the encoder was killed nothing
     await expect(all(greyFrames(clip, signal))).rejects.toThrow(EndedFromOutside)
     await expect(all(pictureHashes(clip, signal))).rejects.toThrow(EndedFromOutside)
     await expect(all(decodedSound(clip, facts, signal))).rejects.toThrow(EndedFromOutside)
-    const heard = { root: folder, path: 'a.wav', fullPath: join(folder, 'a.wav'), sequence: null, facts: sound }
+    // Of what is read as it lies no encoder is asked.
+    const packed = { ...sound, sound: sound.sound.map((stream) => ({ ...stream, codec: 'flac' })) }
+    const heard = { root: folder, path: 'a.wav', fullPath: join(folder, 'a.wav'), sequence: null, facts: packed }
     await expect(hearWhole({ files: [heard] }, signal)).rejects.toThrow(EndedFromOutside)
   })
   test('to a screen that it cannot be played: why nothing comes', async () => {

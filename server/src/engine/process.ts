@@ -106,16 +106,17 @@ export async function run(program: string, args: readonly string[], options: Run
 /**
  * Starts the encoder behind all other work; what it writes is read from its stdout as it comes, and it waits while
  * nobody reads. It ends with the signal; whoever awaits its end asks `asEnded` of it.
- * @param hasSecondOutput whether it writes to a second pipe as well, its descriptor 3
+ * @param furtherOutputs pipes that it writes to as well, its descriptors from 3 on
  */
-export function startEncoder(words: readonly string[], signal: AbortSignal, hasSecondOutput = false) {
+export function startEncoder(words: readonly string[], signal: AbortSignal, furtherOutputs = 0) {
   const [file, ...rest] = [...politely, ...leash, 'ffmpeg', '-hide_banner', '-nostdin', '-v', 'error', ...words] as [
     string,
     ...string[],
   ]
+  const further = Array.from({ length: furtherOutputs }, (_, index) => index + 3)
   return execa(file, rest, {
-    stdio: ['ignore', 'pipe', 'pipe', ...(hasSecondOutput ? (['pipe'] as const) : [])],
-    buffer: { stdout: false, ...(hasSecondOutput ? { fd3: false } : {}) },
+    stdio: ['ignore', 'pipe', 'pipe', ...further.map(() => 'pipe' as const)],
+    buffer: { stdout: false, ...Object.fromEntries(further.map((descriptor) => [`fd${descriptor}`, false])) },
     encoding: 'buffer',
     cancelSignal: signal,
     forceKillAfterDelay: 1000,

@@ -6,7 +6,8 @@ import {
   type MediaFacts,
   soundSyncEvidence,
 } from '@ennick/core'
-import { type HeardFiles, soundStretches } from '../engine/hear.ts'
+import type { HeardFiles } from '../engine/decode-sound.ts'
+import { soundStretches } from '../engine/hear.ts'
 import type { KnownClip, KnownPair } from '../store/material.ts'
 
 const sampleRate = 48_000

@@ -251,6 +251,8 @@ export const soundEnvelopes = pgTable('sound_envelopes', {
   envelope: bytes('envelope').notNull(),
   /** Its channels one by one. */
   tracks: jsonb('tracks').$type<readonly TrackLevel[]>().notNull(),
+  /** Of the way it was measured. */
+  version: integer('version').notNull().default(1),
   takenAt: at('taken_at').notNull().defaultNow(),
 })
 

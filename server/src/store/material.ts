@@ -4,6 +4,7 @@ import {
   clipFacts,
   type EvidenceRow,
   type FileRole,
+  type GuidelessTrack,
   isTrackSet,
   JoinedSources,
   type MediaFacts,
@@ -22,6 +23,7 @@ import { eq } from 'drizzle-orm'
 import { fromBackups } from './backups.ts'
 import { readComplaints } from './complaints.ts'
 import type { Queryable } from './database.ts'
+import { readGuideless, readGuidelessTracks } from './guideless-tracks.ts'
 import { joinedFiles } from './job-schema.ts'
 import { lutAssignments } from './lut-schema.ts'
 import { type MaterialRows, readRows } from './material-rows.ts'
@@ -32,7 +34,6 @@ import { readRecipeVersions } from './recipes.ts'
 import { type KeptTwins, type KnownRole, readAllRoles } from './roles.ts'
 import { withSaidFacts } from './said-facts.ts'
 import { type clips, type files, type pairs, volumes } from './schema.ts'
-import { readSilentTracks } from './silent-tracks.ts'
 import { recordingMarks, soundLinkOf, soundUseOf } from './sound-link.ts'
 
 export type VolumeRow = typeof volumes.$inferSelect
@@ -94,8 +95,8 @@ export interface KnownClip extends ClipRow {
   readonly declaredRole: FileRole | null
   /** Why one of its files cannot be read any more. */
   readonly damage: string | null
-  /** Its tracks that were heard and hold silence, the first is 1. */
-  readonly silentTracks: readonly number[]
+  /** Its tracks that were heard and are no guide. */
+  readonly guidelessTracks: readonly GuidelessTrack[]
   /** Those in use; what a mend has replaced is left out. */
   readonly pairs: readonly KnownPair[]
 }
@@ -147,7 +148,7 @@ interface ClipParts {
   readonly recordings: readonly (string | null)[]
   readonly damages: readonly (string | undefined)[]
   /** Its tracks that were heard and are silent, the first is 1, as text; undefined where none is. */
-  readonly silence: string | undefined
+  readonly guideless: string | undefined
 }
 
 interface AssembledClip {
@@ -215,10 +216,10 @@ export async function readMaterial(
   const contents = promised.map(({ id }) =>
     contentOf({ files: linkedFiles(rows.filesOfClip.groups.get(id), fileById, (file) => file) }),
   )
-  const silences = await readSilentTracks(database, contents)
+  const guideless = await readGuidelessTracks(database, contents)
   const assembled = new Map<string, AssembledClip>()
   for (const row of rows.clips.rows) {
-    const parts = partsOf(row, rows, fileById, { complaints, marks, silences })
+    const parts = partsOf(row, rows, fileById, { complaints, marks, guideless })
     if (parts.own.length === 0) continue
     const last = known?.clips.get(row.id)
     if (last && isSameParts(last.parts, parts)) assembled.set(row.id, last)
@@ -304,7 +305,7 @@ function partsOf(
   row: ClipRow,
   rows: MaterialRows,
   fileById: ReadonlyMap<string, KnownFile>,
-  { complaints, marks, silences }: Record<'complaints' | 'marks' | 'silences', ReadonlyMap<string, string>>,
+  { complaints, marks, guideless }: Record<'complaints' | 'marks' | 'guideless', ReadonlyMap<string, string>>,
 ): ClipParts {
   const linked = linkedFiles(rows.filesOfClip.groups.get(row.id), fileById, (file, { part }) => ({ file, part }))
   const isOwn = new Set(linked.map(({ file }) => file.id))
@@ -323,7 +324,7 @@ function partsOf(
     })),
     recordings: (soundLinkOf(row)?.soundIds ?? []).map((id) => marks.get(id) ?? null),
     damages: own.map(({ file }) => file.problem ?? complaints.get(`${file.id} ${file.fingerprint}`)),
-    silence: silences.size === 0 ? undefined : silences.get(contentOf({ files: own.map(({ file }) => file) })),
+    guideless: guideless.size === 0 ? undefined : guideless.get(contentOf({ files: own.map(({ file }) => file) })),
   }
 }
 
@@ -332,7 +333,7 @@ const isSameList = <T>(a: readonly T[], b: readonly T[], isSame: (a: T, b: T) =>
 
 const isSameParts = (a: ClipParts, b: ClipParts): boolean =>
   a.row === b.row &&
-  a.silence === b.silence &&
+  a.guideless === b.guideless &&
   isSameList(a.linkedIds, b.linkedIds, Object.is) &&
   isSameList(a.unlikeCopies, b.unlikeCopies, Object.is) &&
   isSameList(a.own, b.own, (one, other) => one.file === other.file && one.part === other.part) &&
@@ -412,7 +413,7 @@ function assembleClip(
       roleReason: null,
       declaredRole: null,
       damage: has.damages.find((damage) => damage !== undefined) ?? null,
-      silentTracks: has.silence === undefined ? [] : has.silence.split(' ').map(Number),
+      guidelessTracks: readGuideless(has.guideless),
     },
   }
 }

@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { readSoundLink, soundLinkKey } from '@ennick/core'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
-import { echoed, noise, speech, withNoise } from '../../../core/src/testing/sounds.ts'
+import { echoed, music, noise, speech, withNoise } from '../../../core/src/testing/sounds.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeRecording, makeShot } from '../testing/media.ts'
 
@@ -26,6 +26,8 @@ beforeAll(async () => {
   await makePicture(card('P5'), { frames: 25, channels: 0, timecode: null, reel: 'B001' })
   // T2 ran meanwhile, and something else is heard.
   await makeShot(card('P6'), speech(5, rate, 60), { timecode: '10:10:02:00', reel: 'B001' })
+  // Somebody had the radio on.
+  await makeShot(card('P7'), music(13, rate, 70), { timecode: '20:00:00:00', reel: 'B001' })
   const recorder = (name: string) => join(ennick.media, `recorder/${name}.wav`)
   const quiet = (take: Float32Array) => take.map((sample) => sample * 0.3)
   await makeRecording(recorder('T1'), [takeOne, quiet(takeOne)], { timeReference: tenHours })
@@ -49,7 +51,7 @@ const listen = (): Promise<string> => {
 }
 const listenOnce = async (): Promise<string> => {
   const { id } = await ennick.call('listenToClips', { ...params(), body: { clipIds: [] } })
-  expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done', summary: '2 of 6 pictures found in a recording' })
+  expect(await ennick.waitForJob(id)).toMatchObject({ state: 'done', summary: '2 of 7 pictures found in a recording' })
   return id
 }
 const sync = (by: object, more: object = {}) =>
@@ -78,6 +80,7 @@ test('scratch tracks are found in their recordings to the sample, and a clock th
     ['P4', 'no recording sounds like it'],
     ['P5', 'it has no scratch track'],
     ['P6', expect.stringMatching(/^no recording sounds like it, though T2 ran meanwhile .*: is that music/)],
+    ['P7', 'no recording sounds like it'],
   ])
   expect(found.clocks).toEqual([
     {
@@ -164,6 +167,35 @@ test('what each track holds is measured, and a silent one is told', async () => 
   )
   expect(silent.notices).toContainEqual({ kind: 'no sound on a track', message: 'Track 1 of it holds silence.' })
   expect((await detail('P5')).levels).toBeNull()
+})
+
+test('music where a guide is promised is told, in the clip and in the cut that uses it', async () => {
+  await listen()
+  const { id } = await clip('P7')
+  const { levels, notices } = await ennick.call('readClip', { params: { clipId: id } })
+  const words = /what sounds like music \(notes are held in \d+ % of it\), −\d+\.\d dBFS on the mean, −\d+\.\d at most/
+  expect(levels).toEqual([expect.stringMatching(words)])
+  expect(notices).toContainEqual({ kind: 'music on a track', message: `Track 1 of it holds ${levels?.[0]}.` })
+  const said = { kind: 'set', clipIds: [id], field: 'soundUse', value: 'guide' }
+  await ennick.call('editClips', { ...params(), body: { action: said, apply: true } })
+  const text = 'TITLE: Loud\n001  B001 V C 20:00:01:00 20:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: P7.mov\n'
+  const cut = await ennick.call('addCut', { ...params(), body: { fileName: 'loud.edl', text } })
+  const findings = await ennick.call('listFindings', { params: { cutId: cut.id } })
+  expect(findings.find(({ kind }) => kind === 'no guide')?.message).toBe(
+    'A guide is promised on P7.mov, and its track holds what sounds like music. It serves event 001.',
+  )
+})
+
+test('what was measured in an older way is measured anew, and no sooner than somebody listens', async () => {
+  await listen()
+  const measured = () =>
+    ennick.query<{ version: number; tracks: unknown[] }>(
+      'select version, tracks from sound_envelopes order by fingerprint',
+    )
+  const before = await measured()
+  await ennick.query("update sound_envelopes set version = 1, tracks = '[]'", [])
+  await ennick.waitForJob((await ennick.call('listenToClips', { ...params(), body: { clipIds: [] } })).id)
+  expect(await measured()).toEqual(before)
 })
 
 test('marked points: the frame of a clap lies on its sample', async () => {

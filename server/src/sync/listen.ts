@@ -1,20 +1,17 @@
 import {
-  alignSound,
   channelCount,
   fitOffset,
   type Heard,
   type HeardPlace,
   type MeasuredStretch,
   type MediaFacts,
-  matchWaveforms,
   packEnvelope,
-  sameDay,
   stretchesToMeasure,
   unpackEnvelope,
-  type WaveformOutcome,
 } from '@ennick/core'
 import { eq } from 'drizzle-orm'
-import { type HeardFiles, hearWhole, soundStretch } from '../engine/hear.ts'
+import type { HeardFiles } from '../engine/decode-sound.ts'
+import { hearWhole, soundStretches } from '../engine/hear.ts'
 import { forEachAtOnce, isAsKnown } from '../intake/describe-file.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
@@ -23,9 +20,17 @@ import type { Database } from '../store/database.ts'
 import type { HeardPicture, HeardSound, JobResult } from '../store/job-types.ts'
 import { contentOf, type KnownClip, readMaterial } from '../store/material.ts'
 import { asMedium, isRecording, isShotPicture } from './found.ts'
+import { alignApart, matchApart } from './match-apart.ts'
 
-/** How long a stretch is that is measured to the sample: a second and a third at 48 kHz. */
-const stretchSamples = 65_536
+/**
+ * How long a stretch is that is measured to the sample: a second and a third at 48 kHz. With what it may lie apart it is
+ * a power of two, the length of the transform.
+ */
+const stretchSamples = 63_616
+/** What was measured in an older way, without clipping or music, is measured anew: the way's number. */
+const measuredBy = 2
+/** One more than there are processors, as a rule: one of them waits for a disk. */
+const atOnce = 3
 /** What a place of an envelope may be off by. */
 const roughSeconds = 0.04
 
@@ -56,7 +61,7 @@ export async function listenToClips(
   let done = 0
   // Each is listened to once and, when it was found, measured: half of the work each.
   const total = clips.length + pictures.length
-  await forEachAtOnce(clips, 2, async (clip) => {
+  await forEachAtOnce(clips, atOnce, async (clip) => {
     const envelope = await envelopeOf(database, clip, signal)
     if (envelope === 'absent') absent.add(clip.id)
     else heard.set(clip.id, { id: clip.id, envelope, day: asMedium(clip).day })
@@ -66,14 +71,8 @@ export async function listenToClips(
   const outcomes: HeardPicture[] = pictures
     .filter(({ id }) => absent.has(id))
     .map(({ id }) => ({ clipId: id, outcome: 'not here', sounds: [] }))
-  const found: WaveformOutcome[] = []
-  for (const outcome of matchWaveforms(heardOf(pictures), heardOf(recordings), sameDay)) {
-    // Others want the processor too, and the lease of this job.
-    await new Promise((resolve) => setImmediate(resolve))
-    signal.throwIfAborted()
-    found.push(outcome)
-  }
-  await forEachAtOnce(found, 2, async (outcome) => {
+  const found = await matchApart(heardOf(pictures), heardOf(recordings), signal)
+  await forEachAtOnce(found, atOnce, async (outcome) => {
     const { pictureId } = outcome
     const places = outcome.kind === 'found' ? [outcome.place] : outcome.kind === 'several' ? outcome.places : []
     const picture = { clip: material.clips.get(pictureId) as KnownClip, heard: heard.get(pictureId) as Heard }
@@ -104,18 +103,18 @@ async function envelopeOf(
   if (!clip.main.facts || channelCount(clip.main.facts) === 0) return null
   const fingerprint = contentOf(clip)
   const [kept] = await database.select().from(soundEnvelopes).where(eq(soundEnvelopes.fingerprint, fingerprint))
-  // What was measured before clipping was looked for is measured anew.
-  if (kept?.tracks.every((track) => 'clipping' in track))
+  if (kept?.version === measuredBy)
     return kept.envelope.length === 0 ? null : unpackEnvelope(Int8Array.from(kept.envelope))
   for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
   const whole = await hearWhole(filesOf(clip), signal)
   // What was heard is of this content only if it is still there.
   for (const file of clip.files) if (!(await isAsKnown(file))) return 'absent'
   const envelope = Uint8Array.from(whole ? packEnvelope(whole.envelope) : [])
+  const measured = { envelope, tracks: whole?.tracks ?? [], version: measuredBy }
   await database
     .insert(soundEnvelopes)
-    .values({ fingerprint, envelope, tracks: whole?.tracks ?? [] })
-    .onConflictDoUpdate({ target: soundEnvelopes.fingerprint, set: { envelope, tracks: whole?.tracks ?? [] } })
+    .values({ fingerprint, ...measured })
+    .onConflictDoUpdate({ target: soundEnvelopes.fingerprint, set: measured })
   return whole?.envelope ?? null
 }
 
@@ -139,17 +138,19 @@ async function measure(
       (stream.samples ?? 0) / sampleRate - place.roughSeconds,
     ),
   }
+  const moments = stretchesToMeasure(heard.envelope, overlap, samples / sampleRate)
+    .map((atSeconds) => ({ atSeconds, fromSeconds: Math.round((atSeconds + place.roughSeconds) * 1000) / 1000 }))
+    .filter(({ fromSeconds }) => fromSeconds >= 0)
+  const asked = { samples, sampleRate }
+  const [ofPicture, ofRecording] = await Promise.all([
+    soundStretches(filesOf(clip), { ...asked, fromSeconds: moments.map(({ atSeconds }) => atSeconds) }, signal),
+    soundStretches(filesOf(recording), { ...asked, fromSeconds: moments.map((each) => each.fromSeconds) }, signal),
+  ])
   const stretches: MeasuredStretch[] = []
-  for (const atSeconds of stretchesToMeasure(heard.envelope, overlap, samples / sampleRate)) {
-    const fromSeconds = Math.round((atSeconds + place.roughSeconds) * 1000) / 1000
-    if (fromSeconds < 0) continue
-    const of = (seconds: number) => ({ fromSeconds: seconds, samples, sampleRate })
-    const [one, other] = await Promise.all([
-      soundStretch(filesOf(clip), of(atSeconds), signal),
-      soundStretch(filesOf(recording), of(fromSeconds), signal),
-    ])
+  for (const [index, { atSeconds, fromSeconds }] of moments.entries()) {
+    const [one, other] = [ofPicture[index], ofRecording[index]]
     if (one?.length !== samples || other?.length !== samples) continue
-    const aligned = alignSound(one, other, Math.ceil(roughSeconds * sampleRate))
+    const aligned = await alignApart(one, other, Math.ceil(roughSeconds * sampleRate), signal)
     if (!aligned) continue
     stretches.push({
       atSeconds: atSeconds + samples / sampleRate / 2,

@@ -39,7 +39,7 @@ function clip(index: number): FindingClip {
       soundLink: null,
       syncChange: null,
       soundUse: null,
-      silentTracks: [],
+      guidelessTracks: [],
     },
     changedFiles: fault === 3 ? [{ path: `/reach/${name}`, fingerprint: 'other' }] : [],
     notOneClip: null,

@@ -1,4 +1,5 @@
 import { channelCount } from '../../media/index.ts'
+import type { GuidelessTrack } from '../../sync/index.ts'
 import { count } from '../../text/index.ts'
 import { type Check, eventNumbers, type Finding, type FindingClip, fact, usedClips } from '../finding.ts'
 
@@ -16,16 +17,26 @@ export const noGuide: Check = (context) =>
         clipId: clip.id,
         pairIds: [],
         events,
-        evidence: [fact('sound', 'a guide', what, 'nothing is heard there')],
+        evidence: [fact('sound', 'a guide', what, 'no guide is heard there')],
         mends: [],
       },
     ]
   })
 
 /** What keeps a clip from having a guide; null where one is heard, or where nobody has listened yet. */
-function lackOf({ facts, silentTracks }: FindingClip): string | null {
+function lackOf({ facts, guidelessTracks }: FindingClip): string | null {
   const channels = channelCount(facts)
   if (channels === 0) return 'it has no sound'
-  if (silentTracks.length < channels) return null
-  return channels === 1 ? 'its track holds silence' : `all of its ${count(channels, 'track')} hold silence`
+  if (guidelessTracks.length < channels) return null
+  const [first, ...others] = guidelessTracks.map(({ holds }) => wordsFor[holds])
+  if (channels === 1) return `its track holds ${first}`
+  if (others.every((words) => words === first)) return `all of its ${count(channels, 'track')} hold ${first}`
+  const each = guidelessTracks.map(({ track, holds }) => `track ${track} ${wordsFor[holds]}`)
+  return `none of its ${count(channels, 'track')} holds one: ${each.join(', ')}`
+}
+
+const wordsFor: Record<GuidelessTrack['holds'], string> = {
+  silence: 'silence',
+  'a steady sound': 'a steady sound, a tone or hiss',
+  music: 'what sounds like music',
 }

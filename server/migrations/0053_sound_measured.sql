@@ -1,0 +1,1 @@
+ALTER TABLE "sound_envelopes" ADD COLUMN "version" integer DEFAULT 1 NOT NULL;
