@@ -59,7 +59,8 @@ try {
     results.push(...(await benchMend(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('frame', 'frame-cached'))
     results.push(...(await benchFrame(ennick, folder)).filter((result) => wants(result.id)))
-  if (wants('sync-day')) results.push(await benchSyncDay(ennick, folder))
+  if (wants('sync-day', 'sync-day-timecode'))
+    results.push(...(await benchSyncDay(ennick, folder)).filter((result) => wants(result.id)))
   if (wants('sync-hour')) results.push(await benchSyncHour(ennick, folder))
   if (wants('scan', 'rescan')) results.push(...(await benchScan(ennick, folder)).filter((result) => wants(result.id)))
 } finally {
