@@ -136,6 +136,11 @@ export const job = z.object({
   hasDetails: z.boolean().describe('Whether there are checks or words of the encoder'),
   attempts: z.int(),
   cancelRequested: z.boolean(),
+  goesOnByItself: z
+    .boolean()
+    .describe(
+      'Of a failed job: whether it is done again when the volume is back that it waits for; until it is stopped',
+    ),
   isHeld: z.boolean().describe('A waiting job that is kept from starting, or a running one that stands still'),
   hasNewerRecipe: z
     .boolean()

@@ -144,10 +144,15 @@ export const makeRoutes = {
     },
   ),
   readJob: route('GET', '/api/jobs/:jobId', 'One job', { params: ofJob, response: job }),
-  cancelJob: route('POST', '/api/jobs/:jobId/cancel', 'Stop a job and leave nothing of it', {
-    params: ofJob,
-    response: job,
-  }),
+  cancelJob: route(
+    'POST',
+    '/api/jobs/:jobId/cancel',
+    'Stop a job and leave nothing of it; or call off one that waits for a volume',
+    {
+      params: ofJob,
+      response: job,
+    },
+  ),
   retryJob: route('POST', '/api/jobs/:jobId/retry', 'Run a failed or cancelled job again', {
     params: ofJob,
     body: z.object({ recipe: z.enum(['same', 'newest']).default('same') }),

@@ -168,8 +168,9 @@ const noticesOfTracks = (tracks: readonly TrackLevel[], hasPicture: boolean): { 
     const of = `Track ${index + 1} of it`
     if (level.holds === 'music' && hasPicture)
       return [{ kind: 'music on a track', message: `${of} holds ${describeLevel(level)}.` }]
-    if (level.holds === 'silence' || level.holds === 'a steady sound')
-      return [{ kind: 'no sound on a track', message: `${of} holds ${describeLevel(level)}.` }]
+    if (level.holds === 'silence') return [{ kind: 'no sound on a track', message: `${of} holds silence.` }]
+    if (level.holds === 'a steady sound')
+      return [{ kind: 'tone on a track', message: `${of} holds ${describeLevel(level)}.` }]
     const { clipping } = level
     if (!clipping) return []
     return [{ kind: 'clipped', message: `${of} is ${describeClipping(clipping)}: what was cut off there is lost.` }]

@@ -153,22 +153,32 @@ describe('offload', () => {
     await rename(other, `${other} out`)
     const input = { kind: 'offload', volumeId: otherId, destinationId: storageId, folder: 'A009', hash: 'xxh64' }
     // The plan refuses a card that is away; this is one that left after the job was queued.
-    const [job] = await ennick.query<{ id: string }>(
-      'insert into jobs (production_id, title, input) values ($1, $2, $3) returning id',
-      [productionId, 'Offload A009', input],
-    )
-    await ennick.query(
-      `select graphile_worker.add_job('light', payload => json_build_object('jobId', $1::text), job_key => $1, max_attempts => 100)`,
-      [job?.id],
-    )
-    expect(await ennick.waitForJob(job?.id ?? '')).toMatchObject({
-      state: 'failed',
-      error: expect.stringContaining('goes on when it is back'),
-    })
+    const queue = async (asked: object): Promise<string> => {
+      const [row] = await ennick.query<{ id: string }>(
+        'insert into jobs (production_id, title, input) values ($1, $2, $3) returning id',
+        [productionId, 'Offload A009', asked],
+      )
+      await ennick.query(
+        `select graphile_worker.add_job('light', payload => json_build_object('jobId', $1::text), job_key => $1, max_attempts => 100)`,
+        [row?.id],
+      )
+      return row?.id ?? ''
+    }
+    const job = await queue(input)
+    const failed = { state: 'failed', error: expect.stringContaining('goes on when it is back'), goesOnByItself: true }
+    expect(await ennick.waitForJob(job)).toMatchObject(failed)
+    // Another that somebody thought better of: it waits no more, and does not go on with the first.
+    const called = await queue({ ...input, folder: 'A009 no more' })
+    expect(await ennick.waitForJob(called)).toMatchObject(failed)
+    const stop = () => ennick.call('cancelJob', { params: { jobId: called } })
+    expect(await stop()).toMatchObject({ state: 'cancelled', goesOnByItself: false, error: null })
+    await expect(stop()).rejects.toThrow('has already ended: there is nothing to stop.')
     await rename(`${other} out`, other)
     while ((await clip('A009C001.mov'))?.volumeLabel !== 'RAID')
       await new Promise((resolve) => setTimeout(resolve, 100))
-    expect(await ennick.waitForJob(job?.id ?? '')).toMatchObject({ state: 'done', error: null })
+    expect(await ennick.waitForJob(job)).toMatchObject({ state: 'done', error: null })
+    expect((await ennick.call('readJob', { params: { jobId: called } })).state).toBe('cancelled')
+    expect(await readdir(storage)).not.toContain('A009 no more')
   })
 
   test('a card pulled out in the middle of its scan: what was read is kept, and the rest is read when it is back', async () => {

@@ -1,6 +1,6 @@
 import type { Job } from '@ennick/contract'
 import { count, type Recipe, type RecipeCodec } from '@ennick/core'
-import { and, desc, eq, getTableColumns, inArray, type SQL, sql } from 'drizzle-orm'
+import { and, desc, eq, getTableColumns, inArray, isNotNull, or, type SQL, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
@@ -116,12 +116,18 @@ const listed = {
   hasDetails: sql<boolean>`${jobs.log} is not null or jsonb_array_length(coalesce(${jobs.checks}, '[]')) > 0`,
 }
 
-/** Stops a job: a waiting one at once, a running one as soon as its worker hears of it. */
+/** A failed job that is done again by itself when its volume is back. */
+const goesOnByItself = and(eq(jobs.state, 'failed'), isNotNull(jobs.waitsForVolume))
+
+/**
+ * Stops a job: a waiting one at once, a running one as soon as its worker hears of it. One that failed and would go on
+ * when its volume is back is called off.
+ */
 export async function cancelJob(database: Queryable, jobId: string): Promise<JobRow> {
   const [job] = await database
     .update(jobs)
-    .set({ state: 'cancelled', cancelRequested: true, endedAt: new Date() })
-    .where(and(eq(jobs.id, jobId), eq(jobs.state, 'waiting')))
+    .set({ state: 'cancelled', cancelRequested: true, waitsForVolume: null, error: null, endedAt: new Date() })
+    .where(and(eq(jobs.id, jobId), or(eq(jobs.state, 'waiting'), goesOnByItself)))
     .returning()
   if (job) await failMendOf(database, job)
   else await stopRunning(database, jobId)
@@ -147,15 +153,21 @@ async function stopRunning(database: Queryable, jobId: string): Promise<void> {
  * @param recipe whether an item is made with the version that was planned, or with the newest of its recipe
  */
 export async function retryJob(database: Database, jobId: string, recipe: 'same' | 'newest' = 'same'): Promise<JobRow> {
-  return database.transaction((transaction) => retryIn(transaction, jobId, recipe))
+  return database.transaction((transaction) => retryIn(transaction, jobId, { recipe, isAsked: true }))
 }
 
-async function retryIn(database: Transaction, jobId: string, recipe: 'same' | 'newest'): Promise<JobRow> {
+/** @param options.isAsked by a person; what goes on by itself may have been called off meanwhile */
+async function retryIn(
+  database: Transaction,
+  jobId: string,
+  { recipe, isAsked }: { recipe: 'same' | 'newest'; isAsked: boolean },
+): Promise<JobRow> {
   const { productionId } = await readJob(database, jobId)
   const underWay = await readMakesUnderWay(database, productionId)
   const [job] = await database.select().from(jobs).where(eq(jobs.id, jobId)).for('update')
   if (!job) throw notFound('This job')
-  if (job.state !== 'failed' && job.state !== 'cancelled')
+  const canBeRetried = isAsked ? job.state === 'failed' || job.state === 'cancelled' : job.waitsForVolume !== null
+  if (!canBeRetried)
     throw new PlainError('job-not-ended', `“${job.title}” did not fail: there is nothing to retry.`, { status: 409 })
   if (makesOf(job.input).some((make) => underWay.has(make)))
     throw new PlainError('on-the-queue', `“${job.title}”: another job that makes the same is on the queue already.`, {
@@ -250,12 +262,14 @@ export async function retryWaiting(database: Database): Promise<void> {
     .select({ id: jobs.id })
     .from(jobs)
     .innerJoin(volumes, eq(volumes.id, jobs.waitsForVolume))
-    .where(and(eq(volumes.isHere, true), eq(jobs.state, 'failed')))
+    .where(and(eq(volumes.isHere, true), goesOnByItself))
   for (const { id } of waiting)
-    await retryJob(database, id).catch((error: unknown) => {
-      // Somebody was quicker, with this job or with another that does the same.
-      if (!(error instanceof PlainError)) throw error
-    })
+    await database
+      .transaction((transaction) => retryIn(transaction, id, { recipe: 'same', isAsked: false }))
+      .catch((error: unknown) => {
+        // Somebody was quicker, with this job or with another that does the same.
+        if (!(error instanceof PlainError)) throw error
+      })
 }
 
 /** A mend that waited for a job which will not be done has failed. */
@@ -297,6 +311,7 @@ export function presentJob(row: JobRow | ListedJob, newest: ReadonlyMap<string, 
     hasDetails: 'hasDetails' in row ? row.hasDetails : row.log !== null || (row.checks?.length ?? 0) > 0,
     attempts: row.attempts,
     cancelRequested: row.cancelRequested,
+    goesOnByItself: row.state === 'failed' && row.waitsForVolume !== null,
     isHeld: row.isHeld,
     hasNewerRecipe: isMadeWithOlder(row.input, newest),
     createdAt: row.createdAt.toISOString(),

@@ -44,6 +44,17 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
             Stop
           </Button>
         )}
+        {job.goesOnByItself && (
+          <Button
+            size="xs"
+            variant="outline"
+            title="It waits for its volume, and goes on by itself when that is back"
+            loading={cancel.isPending}
+            onClick={() => cancel.mutate({ params: { jobId: job.id } })}
+          >
+            Stop waiting
+          </Button>
+        )}
         {(job.state === 'failed' || job.state === 'cancelled') && (
           <Button
             size="xs"

@@ -1,4 +1,5 @@
 import {
+  AudioWaveform,
   Ban,
   Check,
   CheckCheck,
@@ -91,6 +92,7 @@ const icons: Readonly<Record<string, LucideIcon>> = {
   'copy differs': EqualNot,
   'no sound on a track': VolumeX,
   'music on a track': Music,
+  'tone on a track': AudioWaveform,
   'gap in stills': CircleDashed,
   'reel overlap': EqualNot,
   variant: EqualNot,

@@ -21,6 +21,7 @@ const job = (change: Partial<Job>): Job => ({
     attempts: 1,
     cancelRequested: false,
     isHeld: false,
+    goesOnByItself: false,
     hasNewerRecipe: false,
   },
   ...{ createdAt: '2026-11-25T10:00:00Z', startedAt: null, endedAt: null },
