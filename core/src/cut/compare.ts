@@ -1,5 +1,5 @@
 import { groupBy } from '../text/index.ts'
-import { type FrameRange, formatTimecode, type Rate, rangeLength } from '../time/index.ts'
+import { type FrameRange, formatTimecode, framesInCommon, type Rate, rangeLength } from '../time/index.ts'
 import type { Cut, CutEvent, Speed, Transition } from './model.ts'
 import { isAsRecorded, levelWords, sameLevel } from './sound-level.ts'
 
@@ -81,7 +81,7 @@ export function compareCuts(
     open,
     pair,
     ({ event, source }) => key(source, event.kind),
-    (a, b) => overlap(shownBy(a), shownBy(b)),
+    (a, b) => framesInCommon(shownBy(a), shownBy(b)),
   )
   const shifts = shiftsOf(pairs)
   pairNearest(
@@ -92,7 +92,7 @@ export function compareCuts(
     (was, is) => {
       const shift = shifts(was)
       const { startFrame, endFrame } = was.event.record
-      const shared = overlap({ startFrame: startFrame + shift, endFrame: endFrame + shift }, is.event.record)
+      const shared = framesInCommon({ startFrame: startFrame + shift, endFrame: endFrame + shift }, is.event.record)
       return shared * 2 >= Math.min(rangeLength(was.event.record), rangeLength(is.event.record)) ? shared : 0
     },
   )
@@ -175,10 +175,7 @@ function around(sorted: readonly Placed[], frame: number): Placed[] {
 const byRecord = (a: Placed, b: Placed): number =>
   a.event.record.startFrame - b.event.record.startFrame || a.position - b.position
 
-const overlap = (a: FrameRange, b: FrameRange): number =>
-  Math.max(0, Math.min(a.endFrame, b.endFrame) - Math.max(a.startFrame, b.startFrame))
-
-const overlapOfSources = (was: Placed, is: Placed): number => overlap(was.event.source, is.event.source)
+const overlapOfSources = (was: Placed, is: Placed): number => framesInCommon(was.event.source, is.event.source)
 
 /** About what an event shows, at whatever speed: enough to know it again. */
 const shownBy = ({ event }: Placed): FrameRange => ({

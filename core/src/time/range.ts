@@ -9,6 +9,10 @@ export interface FrameRange {
 
 export const rangeLength = (range: FrameRange): number => range.endFrame - range.startFrame
 
+/** How many frames two ranges share. */
+export const framesInCommon = (a: FrameRange, b: FrameRange): number =>
+  Math.max(0, Math.min(a.endFrame, b.endFrame) - Math.max(a.startFrame, b.startFrame))
+
 /** The union of ranges, touching and overlapping ones merged, in order. */
 export function mergeRanges(ranges: readonly FrameRange[]): FrameRange[] {
   const merged: FrameRange[] = []

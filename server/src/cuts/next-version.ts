@@ -1,4 +1,12 @@
-import { compareCuts, type EventChange, findTrouble, type SourceOf } from '@ennick/core'
+import {
+  type CutEvent,
+  compareCuts,
+  type EventChange,
+  type FrameRange,
+  findTrouble,
+  framesInCommon,
+  type SourceOf,
+} from '@ennick/core'
 import { and, desc, eq, isNotNull } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
@@ -53,18 +61,20 @@ export async function carryOver(
   const open = await readOpenState(transaction, afterRow, material)
   // A choice was made for what a list says: its event is known by that.
   const { changes } = compareCuts(before.cut, open.cut, { before: listed, after: listed })
-  const choices = await carryChoices(transaction, before, afterRow, changes)
+  const choices = await carryChoices(transaction, before, open, changes)
   await carryAwaited(transaction, beforeRow, afterRow, changes)
   const after = await readOpenState(transaction, afterRow, material)
   return { choices, decisions: await carryDecisions(transaction, before, after) }
 }
 
+/** Goes along to where the very frames are used again for which it was made; of others nobody has said anything. */
 async function carryChoices(
   transaction: Queryable,
   before: CutState,
-  afterRow: CutRow,
+  after: CutState,
   changes: readonly EventChange[],
 ): Promise<number> {
+  const framesOf = ({ cut }: CutState, position: number): FrameRange => (cut.events[position] as CutEvent).source
   const chosen = new Map(
     before.resolutions.flatMap(({ by, clipId }, position) =>
       by === 'choice' && clipId !== null ? [[position, clipId] as const] : [],
@@ -73,11 +83,12 @@ async function carryChoices(
   let carried = 0
   for (const { before: was, after: is, kinds } of changes) {
     const clipId = was === null ? undefined : chosen.get(was)
-    if (clipId === undefined || is === null || kinds.includes('replaced')) continue
+    if (clipId === undefined || was === null || is === null || kinds.includes('replaced')) continue
+    if (framesInCommon(framesOf(before, was), framesOf(after, is)) === 0) continue
     await transaction
       .update(events)
       .set({ chosenClipId: clipId })
-      .where(and(eq(events.cutId, afterRow.id), eq(events.position, is)))
+      .where(and(eq(events.cutId, after.row.id), eq(events.position, is)))
     carried++
   }
   return carried

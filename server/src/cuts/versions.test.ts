@@ -111,6 +111,22 @@ describe('the next version of a cut', () => {
     expect(clip.uses.map(({ cutId }) => cutId)).toEqual([secondId])
   })
 
+  test('a choice goes along with a trim, and not to other frames that nobody looked at', async () => {
+    const use = (from: string, to: string) => event(1, 'AX', 'C001C001.mov', from, to, '01:00:00:00', '01:00:01:00')
+    const chosen = await add({ fileName: 'rivals 1.edl', text: use('10:00:00:00', '10:00:01:00') })
+    const rivals = (await ennick.call('readPreflight', { params: { cutId: chosen.id } })).open[0]?.rivals ?? []
+    const clipId = rivals[0]?.clipId as string
+    await ennick.call('chooseClips', { params: { cutId: chosen.id }, body: { choices: [{ positions: [0], clipId }] } })
+    const landing = async (from: string, to: string, nextOf: string) => {
+      const { id } = await add({ fileName: 'rivals.edl', text: use(from, to), nextOf })
+      const [landed] = (await ennick.call('readCut', { params: { cutId: id } })).events
+      return { id, state: landed?.state, by: landed?.by }
+    }
+    const trimmed = await landing('10:00:00:20', '10:00:01:20', chosen.id)
+    expect(trimmed).toMatchObject({ state: 'on original', by: 'choice' })
+    expect(await landing('10:00:02:00', '10:00:03:00', trimmed.id)).toMatchObject({ state: 'unresolved', by: null })
+  })
+
   test('of a cut of another production it is refused, and nothing is kept', async () => {
     const other = await ennick.addProduction('Other')
     const body = { fileName: 'x.edl', text: first, nextOf: firstId }
