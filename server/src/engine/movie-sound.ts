@@ -8,8 +8,8 @@ export interface Extent {
   readonly bytes: number
 }
 
-/** Larger tables than those of a day of sound are none that anybody wrote. */
-const mostTableBytes = 64 * 1024 * 1024
+/** A million pieces: more than a day of sound lies in. */
+const mostTableBytes = 8 * 1024 * 1024
 
 /**
  * Where the sound of a movie lies that has one track of it, of samples that are not packed (ISO/IEC 14496-12, 8.6.6 and
