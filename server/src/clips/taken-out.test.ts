@@ -1,4 +1,4 @@
-import { readdir } from 'node:fs/promises'
+import { readdir, utimes } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -77,6 +77,29 @@ test('brought back it is what it was: described, used, paired; and each of both 
   await ennick.call('undoEdit', { params: { productionId } })
   expect(await names()).toContain('A001C002.mov')
   expect(await listed()).toEqual([])
+})
+
+test('what lies in its place later is another thing, and is not out', async () => {
+  const clipId = await idOf('A001C001.mov')
+  await takeOut([clipId], true)
+  await scan()
+  expect(await names()).not.toContain('A001C001.mov')
+  await makePicture(join(drive, 'A001C001.mov'), { seed: 77, timecode: '15:00:00:00' })
+  const past = new Date(Date.now() - 60_000)
+  await utimes(join(drive, 'A001C001.mov'), past, past)
+  await scan()
+  expect(await names()).toContain('A001C001.mov')
+  const { notices } = await ennick.call('readClip', { params: { clipId } })
+  expect(notices.map(({ kind }) => kind)).toContain('original changed')
+  const history = await ennick.call('history', { params: { productionId } })
+  expect(history.map(({ what }) => what)).toContain(
+    'A001C001, which was taken out of the production, is in again: its file holds something else by now',
+  )
+  // Taken out as it is now, it stays out.
+  await takeOut([clipId], true)
+  await scan()
+  expect(await names()).not.toContain('A001C001.mov')
+  await ennick.call('bringBackClips', { params: { productionId }, body: { clipIds: [clipId] } })
 })
 
 test('pictures that are synced with a recording that goes are counted, unless they go too', async () => {

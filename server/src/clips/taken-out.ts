@@ -31,8 +31,7 @@ export async function takeOut(
     await setTakenOut(
       database,
       material.production.id,
-      chosen.map(({ id }) => id),
-      true,
+      chosen.map(({ id, main }) => ({ clipId: id, content: main.fingerprint })),
     )
   return preview
 }
@@ -77,18 +76,18 @@ export async function bringBack(database: Database, productionId: string, clipId
   await setTakenOut(
     database,
     productionId,
-    rows.map(({ id }) => id),
-    false,
+    rows.map(({ id }) => ({ clipId: id, content: null })),
   )
 }
 
+/** @param chosen clips with what they hold as they are taken out; null brings one back */
 async function setTakenOut(
   database: Database,
   productionId: string,
-  clipIds: readonly string[],
-  isOut: boolean,
+  chosen: readonly { readonly clipId: string; readonly content: string | null }[],
 ): Promise<void> {
-  const cells = clipIds.map((clipId) => ({ clipId, field: takenOutKey }))
+  const cells = chosen.map((each) => ({ ...each, field: takenOutKey }))
+  const isOut = chosen.some(({ content }) => content !== null)
   const words = cells.length === 1 ? 'A clip' : `${cells.length} clips`
   await database.transaction(async (transaction) => {
     const now = await readCells(transaction, cells)
@@ -96,10 +95,10 @@ async function setTakenOut(
       transaction,
       productionId,
       isOut ? `${words} taken out of the production` : `${words} brought back`,
-      cells.map((cell) => ({
+      cells.map(({ content, ...cell }) => ({
         ...cell,
         before: now(cell),
-        after: isOut ? { value: 'yes', from: 'person' as const } : null,
+        after: content === null ? null : { value: content, from: 'person' as const },
       })),
     )
   })

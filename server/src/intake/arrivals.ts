@@ -31,6 +31,7 @@ import { Declared } from '../store/roles.ts'
 import { clipFiles, clips, declaredRoles, type FilePart, files, pairFiles, type volumes } from '../store/schema.ts'
 import { isTakenOut } from '../store/taken-out.ts'
 import { lookForVolume } from '../store/volume-presence.ts'
+import { bringBackOther } from './bring-back-other.ts'
 import { completeSets } from './complete-sets.ts'
 import { lookForPlaced } from './describe-file.ts'
 import { partFromUsedAgain } from './used-again.ts'
@@ -55,6 +56,7 @@ export async function settleArrivals(
 ): Promise<boolean> {
   await lockArrivals(transaction, production.id)
   await partFromUsedAgain(transaction, volume)
+  await bringBackOther(transaction, volume)
   const waiting = await readArrivals(transaction, volume)
   const arrived = waiting.filter(({ path }) => there?.has(path) ?? true)
   const said = new Declared(await transaction.select().from(declaredRoles).where(eq(declaredRoles.volumeId, volume.id)))
