@@ -2,6 +2,7 @@ import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Volume } from '@ennick/contract'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { ask } from '../disk/answering.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { askHost } from '../testing/host.ts'
 import type { Performers } from './perform.ts'
@@ -39,8 +40,13 @@ beforeAll(async () => {
     }
     return { kind: 'check', pairs: 0, changedFiles: 0 }
   }
+  // What works with a folder that somebody named says nothing either.
+  const collect: Performers['collect'] = ({ job }) => {
+    scanned.push(job.id)
+    return new Promise(() => undefined)
+  }
   worker = new Worker(ennick.config, {
-    performers: { scan, check } as unknown as Performers,
+    performers: { scan, check, collect } as unknown as Performers,
     putInOrder: async () => undefined,
   })
   await worker.start(() => undefined)
@@ -85,4 +91,32 @@ test('one that is stopped ends, and gives its place to the next, though it never
   expect((await ennick.call('readJob', { params: { jobId: lively } })).state).toBe('running')
   mayEnd = true
   expect((await ennick.waitForJob(lively)).state).toBe('done')
+})
+
+test('one that was given a folder ends when that says nothing, and not because it takes long', async () => {
+  // The share answers again, and what waited for it is called off.
+  for (const { id, goesOnByItself } of await ennick.call('listJobs', { params: { productionId } }))
+    if (goesOnByItself) await ennick.call('cancelJob', { params: { jobId: id } })
+  await askHost({ kind: 'hang', below: null })
+  while (!(await ennick.volume(productionId, 'SHARE'))?.isAnswering)
+    await new Promise((resolve) => setTimeout(resolve, 50))
+  const collect = async (name: string): Promise<string> => {
+    const folder = join(ennick.media, name)
+    await mkdir(folder)
+    const body = { folder, cutId: null }
+    const { id } = await ennick.call('checkCollection', { params: { productionId }, body })
+    await untilScanned(id)
+    return id
+  }
+  const [slow, silent] = [await collect('slow'), await collect('silent')]
+  // Nobody gets an answer of it, this worker neither.
+  const folder = join(ennick.media, 'silent')
+  void ask(folder, () => new Promise(() => undefined)).catch(() => undefined)
+  expect(await ennick.waitForJob(silent)).toMatchObject({
+    ...{ state: 'failed', goesOnByItself: false },
+    error: `The folder ${folder} does not answer: its share or disk hangs. What was done is kept; retry when that answers again.`,
+  })
+  expect((await ennick.call('readJob', { params: { jobId: slow } })).state).toBe('running')
+  await ennick.call('cancelJob', { params: { jobId: slow } })
+  expect((await ennick.waitForJob(slow)).state).toBe('cancelled')
 })

@@ -14,7 +14,8 @@ import {
 } from 'graphile-worker'
 import pg from 'pg'
 import type { Config } from '../config.ts'
-import { usePatience } from '../disk/answering.ts'
+import { NotAnswering, usePatience } from '../disk/answering.ts'
+import { freeBytes } from '../disk/free-space.ts'
 import { Pause } from '../engine/pause.ts'
 import { clearScratch, useScratch } from '../engine/scratch.ts'
 import { explainFailure, isDatabaseFull, isFileError } from '../errors.ts'
@@ -24,7 +25,7 @@ import { writeHistory } from '../store/history.ts'
 import { jobs } from '../store/job-schema.ts'
 import { ofAttempt, Superseded } from './attempt.ts'
 import { JobFailure } from './failure.ts'
-import { findHanging } from './hanging.ts'
+import { findHanging, readFolders } from './hanging.ts'
 import {
   cancelChannel,
   codecFlag,
@@ -172,6 +173,13 @@ export class Worker {
             { waitsForVolume: volumeId },
           ),
         )
+    // Whether a folder answers is found out beside all else: that takes its time.
+    for (const { jobId, folder } of await readFolders(this.#connection.database, still))
+      void freeBytes(folder).catch((error: unknown) => {
+        if (!(error instanceof NotAnswering)) return
+        const what = `The folder ${folder} ${doesNotAnswer}. What was done is kept; retry when that answers again.`
+        this.#running.get(jobId)?.controller.abort(new JobFailure(what))
+      })
   }
 
   /** Stops a running job where it is, or lets it go on. What stands still gives its turn to another. */
