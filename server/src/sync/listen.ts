@@ -59,8 +59,8 @@ export async function listenToClips(
   const absent = new Set<string>()
   const heard = new Map<string, Heard>()
   let done = 0
-  // Each is listened to once and, when it was found, measured: half of the work each.
-  const total = clips.length + pictures.length
+  // Each is listened to once; a picture is compared and, when it was found, measured.
+  const total = clips.length + 2 * pictures.length
   await forEachAtOnce(clips, atOnce, async (clip) => {
     const envelope = await envelopeOf(database, clip, signal)
     if (envelope === 'absent') absent.add(clip.id)
@@ -71,7 +71,12 @@ export async function listenToClips(
   const outcomes: HeardPicture[] = pictures
     .filter(({ id }) => absent.has(id))
     .map(({ id }) => ({ clipId: id, outcome: 'not here', sounds: [] }))
-  const found = await matchApart(heardOf(pictures), heardOf(recordings), signal)
+  // Those that are not here are neither compared nor measured.
+  done += 2 * outcomes.length
+  const found = await matchApart(heardOf(pictures), heardOf(recordings), signal, (matched) => {
+    done += matched
+    meter.report(done, total, 'files')
+  })
   await forEachAtOnce(found, atOnce, async (outcome) => {
     const { pictureId } = outcome
     const places = outcome.kind === 'found' ? [outcome.place] : outcome.kind === 'several' ? outcome.places : []

@@ -31,18 +31,21 @@ const atOnce = 16
 
 /**
  * Finds for each picture the recording that sounds like it.
+ * @param onMatched told how many more pictures are done; a large day takes minutes
  * @returns an outcome for each picture, in order
  */
 export async function matchApart(
   pictures: readonly Heard[],
   recordings: readonly Heard[],
   signal: AbortSignal,
+  onMatched: (pictures: number) => void,
 ): Promise<WaveformOutcome[]> {
   const parts: (readonly Heard[])[] = []
   for (let at = 0; at < pictures.length; at += atOnce) parts.push(pictures.slice(at, at + atOnce))
   const outcomes: WaveformOutcome[][] = []
   await forEachAtOnce([...parts.entries()], mostThreads, async ([index, part]) => {
     outcomes[index] = await runApart('match', { pictures: part, recordings }, signal)
+    onMatched(part.length)
   })
   return outcomes.flat()
 }
