@@ -3,7 +3,8 @@ import type { Queryable } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { JobResult } from '../store/job-types.ts'
 import { ofAttempt, Superseded } from './attempt.ts'
-import { type JobRow, summarise } from './jobs.ts'
+import type { JobRow } from './jobs.ts'
+import { summarise } from './summary.ts'
 
 /**
  * Writes down that a job is done, with what it came to.

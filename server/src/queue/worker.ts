@@ -35,12 +35,12 @@ import {
   type Lane,
   readJob,
   restorePlaces,
-  summarise,
 } from './jobs.ts'
 import { endSilentWorkers, findDeadWorkers, isWorkerAlive, Lease, leaseOfWorker, sessionsOfWorker } from './lease.ts'
 import { holdJobs } from './order.ts'
 import { type Performers, performJob } from './perform.ts'
 import { ProgressMeter } from './progress.ts'
+import { summarise } from './summary.ts'
 import { makesAtOnceOn, readCodecs, sayAlive, signOff, signOn } from './workers.ts'
 
 /** What a job says when it fails is read by a person. */

@@ -147,7 +147,7 @@ interface ClipParts {
   /** What marks the content of the clips of the recording that it is synced with, as they are now. */
   readonly recordings: readonly (string | null)[]
   readonly damages: readonly (string | undefined)[]
-  /** Its tracks that were heard and are silent, the first is 1, as text; undefined where none is. */
+  /** Its tracks that were heard and are no guide, as one word; undefined where none is. */
   readonly guideless: string | undefined
 }
 
