@@ -19,7 +19,7 @@ import {
   startLabel,
   toDecimal,
 } from '@ennick/core'
-import type { KnownClip } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
 
 type Facts = { label: string; value: string }[]
 

@@ -20,7 +20,7 @@ import {
   startLabel,
 } from '@ennick/core'
 import type { clipIndex } from '../store/catalogue-schema.ts'
-import type { KnownClip } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
 import { noticesOf } from './notices.ts'
 
 export type IndexRow = typeof clipIndex.$inferSelect

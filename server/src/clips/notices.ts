@@ -1,6 +1,6 @@
 import { clipNotices, isOnlyOnCard, type Notice } from '@ennick/core'
 import { hasChanged } from '../store/backups.ts'
-import { type KnownClip, playsNow } from '../store/material.ts'
+import { type KnownClip, playsNow } from '../store/known-material.ts'
 import { placeOf } from '../store/place-words.ts'
 
 /** On what kinds of volume a clip is, and has copies that were read back. */

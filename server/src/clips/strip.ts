@@ -1,6 +1,6 @@
 import type { Span, SpanStrip } from '@ennick/contract'
 import { type MediaFacts, mediumRange, nominalFramesPerSecond, type Rate, sameRate, toNumber } from '@ennick/core'
-import type { KnownClip, KnownPair } from '../store/material.ts'
+import type { KnownClip, KnownPair } from '../store/known-material.ts'
 import type { UsesOfClips } from './uses.ts'
 
 /** The rate a clip's strip counts at: its own, or the production's for sound. */

@@ -2,7 +2,7 @@ import type { ClipDetail, Span } from '@ennick/contract'
 import type { Rate } from '@ennick/core'
 import { Contribution } from '../contribution.ts'
 import type { Queryable } from '../store/database.ts'
-import type { Material } from '../store/material.ts'
+import type { Material } from '../store/known-material.ts'
 
 /** What the cuts of a production make of its clips. */
 export interface UsesOfClips {

@@ -10,7 +10,7 @@ import {
 import { and, desc, eq, isNotNull } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
-import type { Material } from '../store/material.ts'
+import type { Material } from '../store/known-material.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { type CutRow, type CutState, cutColumns, findingContext, readOpenState } from './cut-state.ts'
 import { carryFirstSeen } from './first-seen.ts'

@@ -3,7 +3,8 @@ import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
 import type { JobResult } from '../store/job-types.ts'
-import { type KnownClip, readMaterial } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
+import { readMaterial } from '../store/material.ts'
 
 /** Decodes clips' originals at head, quarters and tail, whether that was done before or not. */
 export async function tryOriginals(

@@ -22,7 +22,7 @@ import { placeIn } from '../pairs/both-pictures.ts'
 import { lookAtClip } from '../pairs/look-at-clip.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { FinishedRow, FoundFile } from '../store/job-types.ts'
-import type { KnownClip } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
 import { whoseDetailIn } from './whose-detail.ts'
 
 /** A finished file that is held against the originals of a cut. */

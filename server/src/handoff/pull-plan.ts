@@ -21,7 +21,7 @@ import {
   type Material,
   playsNow,
   type VolumeRow,
-} from '../store/material.ts'
+} from '../store/known-material.ts'
 import { whyAway } from '../store/place-words.ts'
 import { worth } from '../viewer/sides.ts'
 

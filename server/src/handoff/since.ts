@@ -15,7 +15,7 @@ import type { Queryable } from '../store/database.ts'
 import { handedCuts, handoffs } from '../store/handoff-schema.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import { contentOf } from '../store/material.ts'
+import { contentOf } from '../store/known-material.ts'
 import { cuts } from '../store/schema.ts'
 
 /** The cut on its originals, as its lists say it. */

@@ -4,7 +4,7 @@ import { greyRaster } from '../engine/grey-raster.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
 import { placeIn } from '../pairs/both-pictures.ts'
 import type { FoundFile } from '../store/job-types.ts'
-import { type KnownClip, type KnownFile, playsNow } from '../store/material.ts'
+import { type KnownClip, type KnownFile, playsNow } from '../store/known-material.ts'
 
 /** A proxy is told from its original where it is so much narrower than the finished picture, at least. */
 const widest = 0.75

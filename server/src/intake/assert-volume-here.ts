@@ -1,7 +1,7 @@
 import { doesNotAnswer } from '@ennick/core'
 import { JobFailure } from '../queue/failure.ts'
 import type { Database } from '../store/database.ts'
-import type { VolumeRow } from '../store/material.ts'
+import type { VolumeRow } from '../store/known-material.ts'
 import { presenceOf } from '../store/volume-presence.ts'
 import { lookAtVolumes } from './presence.ts'
 

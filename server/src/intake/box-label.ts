@@ -2,7 +2,7 @@ import type { BoxLabel } from '@ennick/contract'
 import { normalDay } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import type { Transaction } from '../store/database.ts'
-import type { VolumeRow } from '../store/material.ts'
+import type { VolumeRow } from '../store/known-material.ts'
 import { clipFiles, clips, files } from '../store/schema.ts'
 
 /** A label as it is kept: empty words left out, a shoot day in its one way. */

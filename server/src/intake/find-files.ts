@@ -12,7 +12,7 @@ import { eq } from 'drizzle-orm'
 import { explainFileError } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure, waitsIfGone } from '../queue/failure.ts'
-import type { VolumeRow } from '../store/material.ts'
+import type { VolumeRow } from '../store/known-material.ts'
 import { volumes } from '../store/schema.ts'
 import { pathIn, type Unreadable, walkFolders } from './walk.ts'
 

@@ -3,7 +3,7 @@ import { formatTimecode, type MediaFacts, sequenceFramePaths } from '@ennick/cor
 import { findDamagedFrames, findDamagedStill } from '../engine/damage.ts'
 import type { EncodeOutcome } from '../engine/encode.ts'
 import { stampOfPlaced } from '../intake/describe-file.ts'
-import type { KnownClip, KnownFile } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/known-material.ts'
 import { placeOf } from '../store/place-words.ts'
 
 /**

@@ -19,7 +19,7 @@ import { notFound } from '../errors.ts'
 import type { Database } from '../store/database.ts'
 import { makeBatches } from '../store/job-schema.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import type { Material, VolumeRow } from '../store/material.ts'
+import type { Material, VolumeRow } from '../store/known-material.ts'
 import { itemsOfMakes, type MadeItem, makesOfBatch } from './made-in-batch.ts'
 import { placeOfRecipe } from './made-item.ts'
 

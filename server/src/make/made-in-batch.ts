@@ -3,7 +3,7 @@ import { makeKey, makesOf } from '../queue/jobs.ts'
 import { anyOf } from '../store/any-of.ts'
 import type { Queryable } from '../store/database.ts'
 import { batchOfJob, jobs } from '../store/job-schema.ts'
-import type { KnownClip, KnownPair, Material } from '../store/material.ts'
+import type { KnownClip, KnownPair, Material } from '../store/known-material.ts'
 
 /** Something that was made and is in use, with the clip that it was made of. */
 export interface MadeItem {

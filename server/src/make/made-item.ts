@@ -13,7 +13,7 @@ import { holdPlace } from '../disk/marker.ts'
 import { explainFileError } from '../errors.ts'
 import type { DescribedFile } from '../intake/describe-file.ts'
 import { JobFailure } from '../queue/failure.ts'
-import type { KnownClip, Material, VolumeRow } from '../store/material.ts'
+import type { KnownClip, Material, VolumeRow } from '../store/known-material.ts'
 
 /** A recipe in a version, and the clip's number among those of the recipe. */
 export interface MakeChoice {

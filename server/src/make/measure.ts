@@ -8,7 +8,8 @@ import type { ProgressMeter } from '../queue/progress.ts'
 import { announceClips } from '../store/announce.ts'
 import { decodeSpeeds, readSpeeds } from '../store/catalogue-schema.ts'
 import type { JobResult } from '../store/job-types.ts'
-import { type KnownClip, readMaterial } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
+import { readMaterial } from '../store/material.ts'
 
 /**
  * Decodes a short sample of each clip, one after another, and reads a piece of the largest from each of their volumes:

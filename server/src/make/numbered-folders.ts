@@ -6,8 +6,8 @@ import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
 import { isPart, partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
 import type { JobRow } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
+import type { KnownClip, VolumeRow } from '../store/known-material.ts'
 import { lockClasses } from '../store/lock-classes.ts'
-import type { KnownClip, VolumeRow } from '../store/material.ts'
 
 /** Says for one item after another in which folder below a place of what is made its files go. */
 export class Destinations {

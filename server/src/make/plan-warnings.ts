@@ -12,7 +12,7 @@ import {
   targetTroubles,
 } from '@ennick/core'
 import { noticesOf } from '../clips/notices.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import type { KnownClip, Material } from '../store/known-material.ts'
 import { soundUseOf } from '../store/sound-link.ts'
 
 /** What one recipe makes. */

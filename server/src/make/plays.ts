@@ -2,7 +2,7 @@ import { streamsAtOnce } from '../clips/streams.ts'
 import { anyOf } from '../store/any-of.ts'
 import { decodeSpeeds } from '../store/catalogue-schema.ts'
 import type { Queryable } from '../store/database.ts'
-import type { KnownClip } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
 
 /** Frames a second that this machine decodes of each content, by fingerprint, where that was measured. */
 export async function readDecodeSpeeds(

@@ -4,7 +4,7 @@ import type { Recipe } from '@ennick/core'
 import { addJob, type JobRow, makeKey, readMakesUnderWay } from '../queue/jobs.ts'
 import type { Database } from '../store/database.ts'
 import { makeBatches, type SkippedItem } from '../store/job-schema.ts'
-import type { Material } from '../store/material.ts'
+import type { Material } from '../store/known-material.ts'
 
 /**
  * Puts the making of what a plan says on the queue, a job a clip, and keeps what was asked for as a batch: what is

@@ -10,7 +10,7 @@ import {
 import { and, eq, inArray } from 'drizzle-orm'
 import { JobFailure } from '../queue/failure.ts'
 import type { Queryable } from '../store/database.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import type { KnownClip, Material } from '../store/known-material.ts'
 import { productionFormat } from '../store/production-row.ts'
 import { sizeSamples } from '../store/recipe-schema.ts'
 import { clips } from '../store/schema.ts'

@@ -22,7 +22,7 @@ import { announce } from '../store/announce.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { batchLists, makeBatches } from '../store/job-schema.ts'
-import type { Material } from '../store/material.ts'
+import type { Material } from '../store/known-material.ts'
 import { itemsOfMakes, type MadeItem } from './made-in-batch.ts'
 
 export type BatchList = typeof batchLists.$inferSelect

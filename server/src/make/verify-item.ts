@@ -20,7 +20,7 @@ import { packetHash } from '../engine/packets.ts'
 import { decodeMade, hashFrames, type Watch } from '../engine/picture-proof.ts'
 import { describeFile, stampOf } from '../intake/describe-file.ts'
 import { JobFailure } from '../queue/failure.ts'
-import type { KnownClip, Material } from '../store/material.ts'
+import type { KnownClip, Material } from '../store/known-material.ts'
 import { type MakeOrder, openPaths, type Verified, type VerifiedFile } from './made-item.ts'
 
 /**

@@ -9,7 +9,8 @@ import type { WorkContext } from '../queue/context.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
 import { hasChanged, heldContent } from '../store/backups.ts'
 import type { CollectedOriginal, JobResult } from '../store/job-types.ts'
-import { type KnownClip, type KnownFile, readMaterial } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/known-material.ts'
+import { readMaterial } from '../store/material.ts'
 import { mediaPlaces } from './media-places.ts'
 
 /** Extra files that are named one by one. */

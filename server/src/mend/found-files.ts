@@ -6,7 +6,7 @@ import { anyOf } from '../store/any-of.ts'
 import type { Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { FoundFile } from '../store/job-types.ts'
-import type { VolumeRow } from '../store/material.ts'
+import type { VolumeRow } from '../store/known-material.ts'
 import { atPlace, type CreatedByMend, clipFiles, files, volumes } from '../store/schema.ts'
 
 /** What a mend brings into the ledger, noted as it comes. */

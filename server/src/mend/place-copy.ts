@@ -9,7 +9,7 @@ import { holdAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { Transaction } from '../store/database.ts'
-import type { KnownFile, VolumeRow } from '../store/material.ts'
+import type { KnownFile, VolumeRow } from '../store/known-material.ts'
 import { placeOf } from '../store/place-words.ts'
 
 /** A copy that a mend has put into the place of made files. */

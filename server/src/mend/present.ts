@@ -2,7 +2,7 @@ import type { CandidatePicture, RepointPlanRow, SearchResult } from '@ennick/con
 import type { CutState } from '../cuts/cut-state.ts'
 import { knownAs } from '../cuts/present.ts'
 import type { FoundFile } from '../store/job-types.ts'
-import type { KnownClip } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
 import { candidatePictures } from './candidate-pictures.ts'
 import type { FinishedSearch } from './repoint.ts'
 

@@ -6,7 +6,7 @@ import { type Use, usesByClip } from '../cuts/uses.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
 import { bothPictures } from '../pairs/both-pictures.ts'
 import type { Queryable } from '../store/database.ts'
-import { type KnownClip, type Material, playsNow } from '../store/material.ts'
+import { type KnownClip, type Material, playsNow } from '../store/known-material.ts'
 import type { MendRow } from './links.ts'
 
 /** Clips that are looked at again; of a mend of more the first stand for it, and it says so. */

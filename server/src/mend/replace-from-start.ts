@@ -4,7 +4,7 @@ import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { notFound, PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import type { KnownClip } from '../store/material.ts'
+import type { KnownClip } from '../store/known-material.ts'
 import type { MendRow } from './links.ts'
 import { type EditedEvents, keepAsVersion, standingOf } from './version-mend.ts'
 

@@ -11,7 +11,7 @@ import { lookAt } from '../engine/look.ts'
 import { readSignatures } from '../pairs/picture-catalogue.ts'
 import type { Queryable } from '../store/database.ts'
 import type { FoundFile } from '../store/job-types.ts'
-import type { Material } from '../store/material.ts'
+import type { Material } from '../store/known-material.ts'
 import { asPlaced } from './media-places.ts'
 import type { WantedThing } from './wanted.ts'
 

@@ -3,7 +3,7 @@ import { channelCount, type Finding, type Wanted } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
 import { hasChanged, heldContent } from '../store/backups.ts'
 import type { SearchedThing } from '../store/job-types.ts'
-import type { KnownFile } from '../store/material.ts'
+import type { KnownFile } from '../store/known-material.ts'
 
 /** Something a repoint could mend, as the search sees it and as people read it. */
 export interface WantedThing {

@@ -1,6 +1,6 @@
 import type { FramePair } from '@ennick/contract'
 import { alignFrames, type FrameRange, formatTimecode, frameBeside, sharedFrames } from '@ennick/core'
-import type { KnownClip, KnownFile } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/known-material.ts'
 
 /**
  * Frames of an original and of an item that stand beside each other at the same timecode, at head, middle and tail of

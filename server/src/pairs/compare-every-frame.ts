@@ -2,7 +2,7 @@ import { cellsInside, EveryFrame, type EvidenceRow, sameRate, windowInside } fro
 import { greyFrames } from '../engine/grey-frames.ts'
 import { lookAt } from '../engine/look.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
-import type { KnownClip, KnownFile, KnownPair } from '../store/material.ts'
+import type { KnownClip, KnownFile, KnownPair } from '../store/known-material.ts'
 
 /** Fine enough to tell one frame from the next, and quick to compare. */
 const [width, height] = [32, 18]

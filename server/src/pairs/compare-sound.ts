@@ -8,7 +8,7 @@ import {
 } from '@ennick/core'
 import type { HeardFiles } from '../engine/decode-sound.ts'
 import { soundStretches } from '../engine/hear.ts'
-import type { KnownClip, KnownPair } from '../store/material.ts'
+import type { KnownClip, KnownPair } from '../store/known-material.ts'
 
 const sampleRate = 48_000
 /** A second and a third, and no less than a quarter of that. */

@@ -1,7 +1,7 @@
 import type { EvidenceRow } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../store/database.ts'
-import type { KnownPair } from '../store/material.ts'
+import type { KnownPair } from '../store/known-material.ts'
 import { pairs } from '../store/schema.ts'
 
 /**

@@ -3,7 +3,7 @@ import type { LedgerLine, LedgerPage, LedgerPurpose, LedgerQuery } from '@ennick
 import { isWell, normalName, type PairVerdict, type Rate, wasDecodedWhole } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
 import type { UsesOfClips } from '../clips/uses.ts'
-import type { KnownClip, KnownPair, Material } from '../store/material.ts'
+import type { KnownClip, KnownPair, Material } from '../store/known-material.ts'
 import { productionRate } from '../store/production-row.ts'
 import { pictureOf, presentPair, recipeOf } from './present.ts'
 

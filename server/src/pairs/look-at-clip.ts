@@ -1,6 +1,6 @@
 import type { Stretch } from '@ennick/core'
 import { lookAt } from '../engine/look.ts'
-import type { KnownFile } from '../store/material.ts'
+import type { KnownFile } from '../store/known-material.ts'
 
 /** Stretches of a clip, by its own frames, in whichever of its files they lie; what lies outside is left out. */
 export async function lookAtClip(

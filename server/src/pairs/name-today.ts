@@ -1,5 +1,5 @@
 import { fileName, nameToday, nameValues } from '@ennick/core'
-import type { KnownClip, KnownPair, Material } from '../store/material.ts'
+import type { KnownClip, KnownPair, Material } from '../store/known-material.ts'
 import { nameSourceOf } from '../store/name-source.ts'
 
 /** What a pair's made item would be called if it were made now; null where that is its name, or it is not renamed. */

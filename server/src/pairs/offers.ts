@@ -7,14 +7,8 @@ import { announce } from '../store/announce.ts'
 import { cameraProxies } from '../store/catalogue-schema.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import {
-  type KnownClip,
-  type KnownFile,
-  type KnownPair,
-  type Material,
-  placeFile,
-  readMaterial,
-} from '../store/material.ts'
+import type { KnownClip, KnownFile, KnownPair, Material } from '../store/known-material.ts'
+import { placeFile, readMaterial } from '../store/material.ts'
 import { originalName } from '../store/original-name.ts'
 import { pairEvidence } from '../store/pair-evidence.ts'
 import { placeOf } from '../store/place-words.ts'

@@ -1,5 +1,5 @@
 import { planStampedCopy, type StampedCopy } from '@ennick/core'
-import type { KnownClip, KnownPair } from '../store/material.ts'
+import type { KnownClip, KnownPair } from '../store/known-material.ts'
 
 /** How a copy sets a pair's item right without a picture being encoded again, or why none does. */
 export function planCopyOf(

@@ -5,7 +5,8 @@ import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 import { type Connection, connect } from './database.ts'
 import { KeptMaterial } from './kept-material.ts'
-import { type Material, readMaterial } from './material.ts'
+import type { Material } from './known-material.ts'
+import { readMaterial } from './material.ts'
 
 let ennick: Harness
 let productionId: string

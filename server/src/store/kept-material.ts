@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import pg from 'pg'
 import type { Connection } from './database.ts'
-import { type Material, readMaterial } from './material.ts'
+import type { Material } from './known-material.ts'
+import { readMaterial } from './material.ts'
 
 /** Told by triggers of every change to a table that material is read from; and by us, to know that all was heard. */
 const channel = 'ennick_material'

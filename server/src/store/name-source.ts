@@ -1,5 +1,5 @@
 import type { NameSource } from '@ennick/core'
-import type { KnownClip } from './material.ts'
+import type { KnownClip } from './known-material.ts'
 import { originalName } from './original-name.ts'
 import type { ProductionRow } from './production-row.ts'
 

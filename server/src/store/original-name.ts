@@ -1,5 +1,5 @@
 import { basename, extname } from 'node:path'
-import type { KnownClip } from './material.ts'
+import type { KnownClip } from './known-material.ts'
 
 /** What an original is called: stills and takes of several files by their clip, one file by itself. */
 export const originalName = ({ main, files, name }: Pick<KnownClip, 'main' | 'files' | 'name'>): string =>

@@ -1,5 +1,5 @@
 import { bringsBack, doesNotAnswer, onVolume } from '@ennick/core'
-import type { KnownFile, VolumeRow } from './material.ts'
+import type { KnownFile, VolumeRow } from './known-material.ts'
 
 /** Where a file lies, as people say it: its path on a volume, and the volume. */
 export const placeOf = ({ path, volume }: Pick<KnownFile, 'path' | 'volume'>): string => `${path} on “${volume.label}”`

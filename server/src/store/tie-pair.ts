@@ -1,5 +1,5 @@
 import type { Transaction } from './database.ts'
-import type { KnownClip } from './material.ts'
+import type { KnownClip } from './known-material.ts'
 import { pairFiles, pairs } from './schema.ts'
 
 type PairValues = typeof pairs.$inferInsert

@@ -20,7 +20,7 @@ import { notFound, PlainError } from '../errors.ts'
 import type { Database } from '../store/database.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { HeardPicture, HeardSound } from '../store/job-types.ts'
-import { contentOf, type KnownClip, type Material } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material } from '../store/known-material.ts'
 import { clipViews } from '../store/viewer-schema.ts'
 
 /** What one way of syncing found, whichever it was. */

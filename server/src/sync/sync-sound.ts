@@ -29,7 +29,7 @@ import { type CellChange, readCells, writeEdit } from '../clips/write-values.ts'
 import { notFound } from '../errors.ts'
 import { savedSearches } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
-import { contentOf, type KnownClip, type Material } from '../store/material.ts'
+import { contentOf, type KnownClip, type Material } from '../store/known-material.ts'
 import { productionRate } from '../store/production-row.ts'
 import {
   asMedium,

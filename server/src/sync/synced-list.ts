@@ -3,7 +3,7 @@ import type { SyncedList } from '@ennick/contract'
 import { type ListedFile, type Presence, type SoundLink, syncedList } from '@ennick/core'
 import { PlainError } from '../errors.ts'
 import { writeList } from '../reading/write-list.ts'
-import type { KnownClip, KnownFile, Material } from '../store/material.ts'
+import type { KnownClip, KnownFile, Material } from '../store/known-material.ts'
 import { productionFormat } from '../store/production-row.ts'
 import { recordingsOf, soundLinkOf } from '../store/sound-link.ts'
 

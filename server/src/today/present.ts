@@ -12,7 +12,7 @@ import { releasable } from '../pairs/release.ts'
 import type { Queryable } from '../store/database.ts'
 import { handoffs } from '../store/handoff-schema.ts'
 import { jobs } from '../store/job-schema.ts'
-import type { Material } from '../store/material.ts'
+import type { Material } from '../store/known-material.ts'
 import { clips, files, mends, volumes } from '../store/schema.ts'
 
 /** Is everything in, what runs, what is wrong, what next. */

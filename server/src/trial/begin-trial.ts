@@ -7,7 +7,7 @@ import { announce } from '../store/announce.ts'
 import { clipCopies, originalTrials } from '../store/catalogue-schema.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
-import type { KnownClip, KnownFile } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/known-material.ts'
 import type { ProductionRow } from '../store/production-row.ts'
 import { addProduction } from '../store/productions.ts'
 import {

@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import { baseName, type CutEvent, possibleStems } from '@ennick/core'
 import type { CutState } from '../cuts/cut-state.ts'
-import type { KnownClip, KnownFile } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/known-material.ts'
 import { soundLinkOf } from '../store/sound-link.ts'
 
 /** What a cut uses, and all that could be taken for it: so that a copy of the cut finds the same as the cut does. */

@@ -16,7 +16,7 @@ import {
   worstPresence,
 } from '@ennick/core'
 import { recipeOf } from '../pairs/present.ts'
-import type { KnownClip, KnownFile } from '../store/material.ts'
+import type { KnownClip, KnownFile } from '../store/known-material.ts'
 
 /** The files of one side of a clip. */
 export interface SideFiles {
