@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { mkdir, mkdtemp, open, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, relative, resolve } from 'node:path'
+import { stripVTControlCharacters } from 'node:util'
 
 /** Runs every check and test of the project and ends with one line that counts them. */
 const project = resolve(import.meta.dirname, '../..')
@@ -44,11 +45,24 @@ async function runInto(
   }
 }
 
+/** What failed and how, for the end of the run: the middle of a long one is often cut out where it is read. */
+const failures: string[] = []
+const linesOfAFailure = 16
+
+function noteFailure(what: string, message = ''): void {
+  const lines = stripVTControlCharacters(message)
+    .split('\n')
+    .filter((line) => line.trim() !== '')
+  failures.push([what, ...lines.slice(0, linesOfAFailure).map((line) => `    ${line}`)].join('\n'))
+}
+
 const countOf = (code: number): Count => (code === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1 })
 
 async function check(title: string, work: () => Promise<number>): Promise<Count> {
   console.log(`\n— ${title}`)
-  return countOf(await work())
+  const code = await work()
+  if (code !== 0) noteFailure(title)
+  return countOf(code)
 }
 
 /** Checks that each keep one processor busy, at once; what each says is shown when it has ended, one after another. */
@@ -94,6 +108,13 @@ async function plantedImportsAreFound(): Promise<number> {
   }
 }
 
+interface JestFile {
+  readonly name: string
+  readonly status: string
+  readonly message: string
+  readonly assertionResults: readonly { status: string; fullName: string; failureMessages: string[] }[]
+}
+
 async function jest(): Promise<Count> {
   console.log('\n— Jest: core, then the server against the real database and the real encoder')
   const output = join(results, 'jest.json')
@@ -101,10 +122,18 @@ async function jest(): Promise<Count> {
     NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
   })
   const report = await readReport(output)
-  if (!report) return { passed: 0, failed: 1 }
+  if (!report) {
+    noteFailure('Jest wrote no report')
+    return { passed: 0, failed: 1 }
+  }
+  for (const file of report.testResults as JestFile[]) {
+    const name = relative(project, file.name)
+    if (file.status === 'failed' && file.assertionResults.length === 0) noteFailure(name, file.message)
+    for (const { status, fullName, failureMessages } of file.assertionResults)
+      if (status === 'failed') noteFailure(`${name}: ${fullName}`, failureMessages[0])
+  }
   const broken = report.testResults.filter(
-    (file: { status: string; assertionResults: unknown[] }) =>
-      file.status === 'failed' && file.assertionResults.length === 0,
+    (file: JestFile) => file.status === 'failed' && file.assertionResults.length === 0,
   ).length
   return { passed: report.numPassedTests, failed: report.numFailedTests + broken }
 }
@@ -119,6 +148,22 @@ const halves = [
   { name: 'wrangle', port: 4690, files: wrangling, looks: 'no' },
   { name: 'thread', port: 4691, files: walks.filter((name) => !wrangling.includes(name)), looks: 'yes' },
 ]
+
+interface WalkSuite {
+  readonly file: string
+  readonly suites?: readonly WalkSuite[]
+  readonly specs: readonly {
+    readonly title: string
+    readonly tests: readonly { readonly results: readonly { readonly errors: readonly { message?: string }[] }[] }[]
+  }[]
+}
+
+function noteWalks({ file, suites = [], specs }: WalkSuite): void {
+  for (const suite of suites) noteWalks(suite)
+  for (const { title, tests } of specs)
+    for (const { message } of tests.flatMap((test) => test.results.flatMap((result) => result.errors)))
+      noteFailure(`${file}: ${title}`, message)
+}
 
 async function playwright({ name, port, files, looks }: (typeof halves)[number]): Promise<Count> {
   const data = await mkdtemp(join(tmpdir(), 'ennick-e2e-'))
@@ -136,7 +181,11 @@ async function playwright({ name, port, files, looks }: (typeof halves)[number])
   await run(process.execPath, ['server/dist/launch/stop.js', '--reset'], { ENNICK_DATA: data }, 'ignore')
   await rm(data, { recursive: true, force: true })
   const report = await readReport(join(results, name, 'report.json'))
-  if (!report) return { passed: 0, failed: 1 }
+  if (!report) {
+    noteFailure(`The walks of ${name} wrote no report`)
+    return { passed: 0, failed: 1 }
+  }
+  for (const suite of report.suites as WalkSuite[]) noteWalks(suite)
   const { expected, unexpected, flaky, skipped } = report.stats
   return { passed: expected + flaky, failed: unexpected + skipped + report.errors.length }
 }
@@ -192,5 +241,6 @@ const counts = [
 ]
 const passed = counts.reduce((sum, count) => sum + count.passed, 0)
 const failed = counts.reduce((sum, count) => sum + count.failed, 0)
+if (failures.length) console.log(`\n— What failed\n${failures.join('\n')}`)
 console.log(`\n${passed} passed, ${failed} failed`)
 process.exitCode = failed === 0 ? 0 : 1

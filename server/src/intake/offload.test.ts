@@ -155,7 +155,9 @@ describe('links', () => {
     expect(await ennick.call('markVolume', { params: { volumeId } })).toMatchObject({ hasMarker: true })
     expect(await ennick.call('markVolume', { params: { volumeId } })).toMatchObject({ hasMarker: true })
     expect((await readdir(media('rooted'))).sort()).toEqual(['.ennick-volume.json', 'R001.mov'])
-    await rename(media('rooted'), media('rooted real'))
+    // Not beside it: a volume that is marked is found there, and may be scanned.
+    await mkdir(media('bag'))
+    await rename(media('rooted'), media('bag/rooted'))
     await symlink(media('elsewhere'), media('rooted'))
     expect(await ennick.scan(volumeId)).toMatchObject({ state: 'failed' })
     expect((await ennick.clips(productionId)).map((clip) => clip.name)).not.toContain('secret.mov')

@@ -4,6 +4,7 @@ import { Command } from 'cmdk'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useChange, useRead, useSteadyRead } from '../data/queries.ts'
+import { useEscape } from '../parts/keys.ts'
 import { matches } from '../parts/matches.ts'
 import { useProduction } from './production.tsx'
 import { stops } from './stops.ts'
@@ -39,6 +40,7 @@ export function Palette({
     setText('')
     onClose()
   }
+  useEscape(isOpen, close)
   return (
     <Dialog.Root
       open={isOpen}

@@ -1,5 +1,6 @@
 import { Dialog as Base, CloseButton, Portal } from '@chakra-ui/react'
 import type { ReactElement, ReactNode } from 'react'
+import { useEscape } from './keys.ts'
 
 /** A question in the middle of the page. */
 export function Dialog({
@@ -17,6 +18,7 @@ export function Dialog({
   footer?: ReactNode
   size?: 'md' | 'lg' | 'xl'
 }): ReactElement {
+  useEscape(isOpen, onClose)
   return (
     <Base.Root
       open={isOpen}

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react'
+import { useEffect, useLayoutEffect, useRef } from 'react'
 import { flushSync } from 'react-dom'
 
 /** Whether a key belongs to the field that has the focus. */
@@ -50,6 +50,32 @@ export function usePageKeys(keys: Record<string, KeyAction>, { isOfApp = false }
     window.addEventListener('keydown', listen, isOfApp)
     return () => window.removeEventListener('keydown', listen, isOfApp)
   }, [isOfApp])
+}
+
+/** What lies over the page and may be put away, the uppermost last. */
+const covers: { current: () => void }[] = []
+
+/**
+ * Puts away what lies over the page, from the moment at which it is drawn: the dialogs of the library listen to Escape
+ * only some frames later, and would lose a quick one. What they have taken is left to them.
+ */
+export function useEscape(isOpen: boolean, onClose: () => void): void {
+  const current = useRef(onClose)
+  current.current = onClose
+  useLayoutEffect(() => {
+    if (!isOpen) return
+    covers.push(current)
+    const listen = (event: KeyboardEvent): void => {
+      if (event.key !== 'Escape' || event.defaultPrevented || event.isComposing || covers.at(-1) !== current) return
+      event.preventDefault()
+      current.current()
+    }
+    window.addEventListener('keydown', listen)
+    return () => {
+      window.removeEventListener('keydown', listen)
+      covers.splice(covers.indexOf(current), 1)
+    }
+  }, [isOpen])
 }
 
 /** Listens to Ctrl+Z and Ctrl+Shift+Z (or Ctrl+Y) while nothing is typed; a field has its own undo. */

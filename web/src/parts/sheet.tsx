@@ -1,5 +1,6 @@
 import { Box, CloseButton, Drawer, Portal } from '@chakra-ui/react'
 import type { ReactElement, ReactNode } from 'react'
+import { useEscape } from './keys.ts'
 
 /** A page that slides in from the right over a list; Escape puts it away. */
 export function Sheet({
@@ -13,6 +14,7 @@ export function Sheet({
   onClose: () => void
   children: ReactNode
 }): ReactElement {
+  useEscape(isOpen, onClose)
   return (
     <Drawer.Root open={isOpen} onOpenChange={({ open }) => !open && onClose()} size="lg" lazyMount unmountOnExit>
       <Portal>

@@ -3,7 +3,7 @@ import type { ClipView, ViewSide } from '@ennick/contract'
 import { type ShownChoice, shownChoices } from '@ennick/core'
 import { type KeyboardEvent, type ReactElement, useCallback, useEffect, useRef, useState } from 'react'
 import { useChange, useRead } from '../data/queries.ts'
-import { isTyping } from '../parts/keys.ts'
+import { isTyping, useEscape } from '../parts/keys.ts'
 import { Loading, Problem } from '../parts/notices.tsx'
 import { Section } from '../parts/sheet.tsx'
 import { useViewer, useViewerAddress, type ViewerAddress } from './address.ts'
@@ -28,6 +28,7 @@ export function Viewer(): ReactElement {
   const clipId = watch?.event?.clipId ?? address.clipId
   const read = useRead('readView', clipId === null ? null : { params: { clipId } })
   const view = read.data
+  useEscape(true, close)
   return (
     <Dialog.Root open onOpenChange={({ open }) => !open && close()} size="full" motionPreset="none">
       <Portal>
