@@ -89,6 +89,27 @@ test('Escape puts away what has been drawn this very moment', async ({ page }) =
   await expect(page.getByRole('dialog')).toHaveCount(0, { timeout: 20_000 })
 })
 
+test('Escape takes back what is still on its way', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  await page.keyboard.press('g')
+  await page.keyboard.press('c')
+  await expect(page.getByRole('row').nth(3)).toBeVisible()
+  await page.keyboard.press('j')
+  // Both before the page comes to draw anything: a row's number is looked up in between, and no more.
+  await page.evaluate(async () => {
+    for (const key of ['Enter', 'Escape']) {
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
+      for (let step = 0; step < 10; step++) await null
+    }
+  })
+  await page.keyboard.press('j')
+  await page.getByRole('button', { name: 'Start', exact: true }).click({ timeout: 20_000 })
+  await expect(page).toHaveURL(/sort=start/)
+  await expect(page).not.toHaveURL(/clip=/)
+  await expect(page.getByRole('dialog')).toHaveCount(0)
+})
+
 test('what is typed in one stop stays there, however slowly the next one loads', async ({ page }) => {
   await page.goto('/')
   await expect(page.getByRole('heading', { level: 1 })).toBeVisible()

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useState } from 'react'
 import { useLocation, useNavigate, useSearchParams } from 'react-router'
 import { AddressUnderWay } from './address-under-way.ts'
 import { pageUnderWay } from './page-under-way.ts'
@@ -58,6 +58,27 @@ export function useAddressValue(key: string, { isTyped = false } = {}): [string,
   const change = useAddress({ isTyped })
   const set = useCallback((value: string | null) => change({ [key]: value }), [key, change])
   return [params.get(key) ?? '', set]
+}
+
+/**
+ * What lies open over a page, by a value of the address. Escape takes it back also while it is on its way: what is drawn
+ * listens itself, from when it is drawn.
+ */
+export function useOpened(key: string): [string, (value: string | null) => void] {
+  const { pathname } = useLocation()
+  const [value, set] = useAddressValue(key)
+  useLayoutEffect(() => {
+    if (value) return
+    const listen = (event: KeyboardEvent): void => {
+      if (event.key !== 'Escape' || event.defaultPrevented) return
+      if (!new URLSearchParams(underWay.base(pathname, window.location.search)).get(key)) return
+      event.preventDefault()
+      set(null)
+    }
+    window.addEventListener('keydown', listen)
+    return () => window.removeEventListener('keydown', listen)
+  }, [value, key, pathname, set])
+  return [value, set]
 }
 
 /** A choice that the browser keeps: which columns, whether a panel is open. */

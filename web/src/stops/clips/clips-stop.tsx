@@ -6,7 +6,7 @@ import { useNavigate } from 'react-router'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
 import { call } from '../../data/api.ts'
 import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
-import { useAddressValue, useKept, useMarks } from '../../data/remembered.ts'
+import { useKept, useMarks, useOpened } from '../../data/remembered.ts'
 import { AcceptRedelivered } from '../../parts/accept-redelivered.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { useUndoKeys } from '../../parts/keys.ts'
@@ -51,7 +51,7 @@ export function ClipsStop(): ReactElement {
   const views = useRead('listViews', { params })
   const search = useClipQuery(searches.data ?? [])
   const pages = useClipPages(production.id, search.query)
-  const [openId, setOpenId] = useAddressValue('clip')
+  const [openId, setOpenId] = useOpened('clip')
   const [tree, setTree] = useKept('ennick.groups', false)
   const [columns, setColumns] = useKept<readonly ViewColumn[] | null>(`ennick.columns.${production.id}`, null)
   const [isCompact, setCompact] = useKept('ennick.clips.compact', false)

@@ -1,7 +1,7 @@
 import { Box, Button, HStack, Text } from '@chakra-ui/react'
 import type { CutDetail, CutEventRow } from '@ennick/contract'
 import { type ReactElement, useMemo, useState } from 'react'
-import { useAddressValue } from '../../data/remembered.ts'
+import { useAddressValue, useOpened } from '../../data/remembered.ts'
 import { Choice } from '../../parts/choices.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { count } from '../../parts/words.ts'
@@ -15,7 +15,7 @@ import { TrackPicture } from './track-picture.tsx'
 /** The picture of the tracks and the table of events, each showing what is chosen in the other. */
 export function EventsView({ detail }: { detail: CutDetail }): ReactElement {
   const { cut, events } = detail
-  const [opened, setOpened] = useAddressValue('event')
+  const [opened, setOpened] = useOpened('event')
   const [chosen, setChosen] = useState<number | null>(null)
   const [words, setWords] = useAddressValue('q', { isTyped: true })
   const [state, setState] = useAddressValue('state')

@@ -3,7 +3,7 @@ import type { Volume } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
-import { useAddressValue } from '../../data/remembered.ts'
+import { useAddressValue, useOpened } from '../../data/remembered.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
@@ -30,10 +30,10 @@ export function IntakeStop(): ReactElement {
   const today = useRead('today', { params })
   const [isAdding, setAdding] = useState(false)
   const [isFetching, setFetching] = useState(false)
-  const [problemsOf, setProblemsOf] = useAddressValue('problems')
-  const [openId, setOpenId] = useAddressValue('volume')
-  const [formatOf, setFormatOf] = useAddressValue('format')
-  const [movedOf, setMovedOf] = useAddressValue('moved')
+  const [problemsOf, setProblemsOf] = useOpened('problems')
+  const [openId, setOpenId] = useOpened('volume')
+  const [formatOf, setFormatOf] = useOpened('format')
+  const [movedOf, setMovedOf] = useOpened('moved')
   const [offloadId, setOffloadId] = useAddressValue('offload')
   if (volumes.isPending) return <Loading what="the volumes" />
   if (volumes.error) return <Problem message={volumes.error.message} />

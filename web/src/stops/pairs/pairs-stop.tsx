@@ -3,7 +3,7 @@ import { type LedgerLine, type LedgerPage, type LedgerQuery, ledgerQuery } from 
 import { type ReactElement, useCallback, useMemo } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
-import { useAddressValue } from '../../data/remembered.ts'
+import { useAddressValue, useOpened } from '../../data/remembered.ts'
 import { Choice, Tab } from '../../parts/choices.tsx'
 import { DataTable } from '../../parts/data-table.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
@@ -31,7 +31,7 @@ export function PairsStop(): ReactElement {
   const [only, setOnly] = useAddressValue('verdict')
   const [origin, setOrigin] = useAddressValue('origin')
   const [sort] = useAddressValue('sort')
-  const [pairId, setPairId] = useAddressValue('pair')
+  const [pairId, setPairId] = useOpened('pair')
   const [view, setView] = useAddressValue('view')
   const query = useMemo(() => queryOf({ words, only, origin, sort }), [words, only, origin, sort])
   const { head, error, rows } = useLedger(production.id, query)
