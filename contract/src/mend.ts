@@ -40,6 +40,10 @@ export const finding = z.object({
     .nullable()
     .describe('The path by which its first event asks for an original, or no more than a name'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
+  lapsed: z
+    .object({ reason: z.string(), decidedAt: z.string() })
+    .nullable()
+    .describe('A decision on it that was made on less than what it touches now, and does not hold'),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
   isNew: z.boolean().describe('Whether that was within the last day'),
 })

@@ -21,6 +21,7 @@ import { wrongKind } from './checks/wrong-kind.ts'
 import type { Check, Finding, FindingContext, Severity } from './finding.ts'
 
 export * from './away-words.ts'
+export * from './decision.ts'
 export * from './finding.ts'
 
 const checks: readonly Check[] = [

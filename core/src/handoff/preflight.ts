@@ -1,12 +1,5 @@
-import type { Finding, FindingKind } from '../findings/index.ts'
+import type { Decision, Finding, FindingKind } from '../findings/index.ts'
 import { count } from '../text/index.ts'
-
-/** A person's word on a blocking finding, kept with the handoff. */
-export interface Decision {
-  readonly findingKey: string
-  readonly reason: string
-  readonly decidedAt: string
-}
 
 export interface PreflightCheck {
   readonly id: string

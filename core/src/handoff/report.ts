@@ -1,9 +1,9 @@
 import type { Cut, Loss, Replaced, Resolution, ResolvableClip } from '../cut/index.ts'
-import type { Finding } from '../findings/index.ts'
+import type { Decision, Finding } from '../findings/index.ts'
 import { formatRate, formatTimecode } from '../time/index.ts'
 import { sourceLabels } from './event-table.ts'
 import { code, html, page, table } from './html.ts'
-import type { Decision, Preflight } from './preflight.ts'
+import type { Preflight } from './preflight.ts'
 
 export interface ReportInput {
   readonly production: string

@@ -85,6 +85,9 @@ export async function keepList(
     cut.leftOut?.length ? `${cut.leftOut.length} bad lines or parts were left out.` : '',
     carried?.choices ? `${count(carried.choices, 'choice')} went over from the version before.` : '',
     carried?.decisions ? `${count(carried.decisions, 'decision')} went over from the version before.` : '',
+    carried?.lapsed
+      ? `${count(carried.lapsed, 'decision')} of it did not: more is used now than was decided upon.`
+      : '',
   ]
   await writeHistory(transaction, productionId, 'cut', cutRow.id, told.filter(Boolean).join(' '))
   await announce(transaction, productionId, 'cuts')

@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import {
   type Cut,
-  type Decision,
+  type DecisionOnUses,
   EventResolver,
   type Finding,
   type FindingClip,
@@ -14,6 +14,7 @@ import {
   type Resolution,
   removableKinds,
   type Sighting,
+  standingDecisions,
 } from '@ennick/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
@@ -43,7 +44,9 @@ export interface CutState {
   readonly resolutions: readonly Resolution[]
   readonly clips: ReadonlyMap<string, FindingClip>
   readonly findings: readonly Finding[]
-  readonly decisions: readonly Decision[]
+  readonly decisions: readonly DecisionOnUses[]
+  /** Decisions that were made on less than what their findings touch by now. */
+  readonly lapsed: readonly DecisionOnUses[]
   readonly material: Material
 }
 
@@ -116,20 +119,16 @@ async function makeState(database: Queryable, row: CutRow, material: Material): 
   )
   const awaited = new Map(eventRows.flatMap(({ position, awaited }) => (awaited ? [[position, awaited] as const] : [])))
   const resolutions = resolver.resolve(cut.events, { chosen, awaited }, cut.rate)
-  const context = findingContext(cut, resolutions, clips, material)
-  return {
-    row,
-    cut,
-    resolutions,
-    clips,
-    findings: findTrouble(context),
-    decisions: decisionRows.map((decision) => ({
-      findingKey: decision.findingKey,
-      reason: decision.reason,
-      decidedAt: decision.decidedAt.toISOString(),
+  const findings = findTrouble(findingContext(cut, resolutions, clips, material))
+  const { held, lapsed } = standingDecisions(
+    cut.events,
+    findings,
+    decisionRows.map(({ findingKey, reason, decidedAt, uses }) => ({
+      ...{ findingKey, reason, uses },
+      decidedAt: decidedAt.toISOString(),
     })),
-    material,
-  }
+  )
+  return { row, cut, resolutions, clips, findings, decisions: held, lapsed, material }
 }
 
 /** What the checks look at. */

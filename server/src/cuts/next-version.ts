@@ -5,7 +5,9 @@ import {
   type FrameRange,
   findTrouble,
   framesInCommon,
+  listedSource,
   type SourceOf,
+  standingDecisions,
 } from '@ennick/core'
 import { and, desc, eq, isNotNull } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
@@ -35,36 +37,34 @@ export async function placeInLine(
   return { lineId: named.lineId, version: before.version + 1, before }
 }
 
-/** What a list says of an event's source. */
-const listed: SourceOf = (event) => `${event.kind} ${event.reel ?? ''} ${event.clipName ?? event.path ?? ''}`
-
 /** An event is known again by the clip that it landed on, or else by what its list says of its source. */
 const sourcesOf =
   ({ resolutions }: CutState): SourceOf =>
   (event, position) =>
-    resolutions[position]?.clipId ?? listed(event, position)
+    resolutions[position]?.clipId ?? listedSource(event)
 
 export const compareStates = (before: CutState, after: CutState) =>
   compareCuts(before.cut, after.cut, { before: sourcesOf(before), after: sourcesOf(after) })
 
 /**
  * Takes what people decided and chose for the events of one version over to the same events of the next.
- * @returns how many choices and decisions went over
+ * @returns how many choices and decisions went over, and how many decisions hold no more
  */
 export async function carryOver(
   transaction: Queryable,
   beforeRow: CutRow,
   afterRow: CutRow,
   material: Material,
-): Promise<{ choices: number; decisions: number }> {
+): Promise<{ choices: number; decisions: number; lapsed: number }> {
   const before = await readOpenState(transaction, beforeRow, material)
   const open = await readOpenState(transaction, afterRow, material)
   // A choice was made for what a list says: its event is known by that.
-  const { changes } = compareCuts(before.cut, open.cut, { before: listed, after: listed })
+  const { changes } = compareCuts(before.cut, open.cut, { before: listedSource, after: listedSource })
   const choices = await carryChoices(transaction, before, open, changes)
   await carryAwaited(transaction, beforeRow, afterRow, changes)
   const after = await readOpenState(transaction, afterRow, material)
-  return { choices, decisions: await carryDecisions(transaction, before, after) }
+  const { held, lapsed } = await carryDecisions(transaction, before, after)
+  return { choices, decisions: held.length, lapsed: lapsed.length }
 }
 
 /** Goes along to where the very frames are used again for which it was made; of others nobody has said anything. */
@@ -118,8 +118,12 @@ async function carryAwaited(
   }
 }
 
-/** A decision holds for a finding that is the same but for where its events stand. */
-async function carryDecisions(transaction: Queryable, before: CutState, after: CutState): Promise<number> {
+/** A decision goes over to a finding that is the same but for where its events stand, and holds for what it was made on. */
+async function carryDecisions(
+  transaction: Queryable,
+  before: CutState,
+  after: CutState,
+): Promise<ReturnType<typeof standingDecisions>> {
   const { changes } = compareStates(before, after)
   const isAt = new Map(
     changes.flatMap(({ before: was, after: is }) => (was === null || is === null ? [] : [[was, is] as const])),
@@ -130,18 +134,18 @@ async function carryDecisions(transaction: Queryable, before: CutState, after: C
   const moved = findTrouble({ ...context, eventKey })
   const keys = new Map(before.findings.map(({ key }, index) => [key, moved[index]?.key]))
   const there = new Set(after.findings.map(({ key }) => key))
-  const kept = before.decisions.flatMap((decision) => {
+  const kept = [...before.decisions, ...before.lapsed].flatMap((decision) => {
     const key = keys.get(decision.findingKey)
     return key !== undefined && there.has(key) ? [{ ...decision, findingKey: key }] : []
   })
   const still = [...keys].filter((pair): pair is [string, string] => pair[1] !== undefined && there.has(pair[1]))
   await carryFirstSeen(transaction, before.row.id, after.row.id, still)
-  for (const { findingKey, reason, decidedAt } of kept)
+  for (const { decidedAt, ...decision } of kept)
     await transaction
       .insert(decisions)
-      .values({ cutId: after.row.id, findingKey, reason, decidedAt: new Date(decidedAt) })
+      .values({ cutId: after.row.id, ...decision, decidedAt: new Date(decidedAt) })
       .onConflictDoNothing()
-  return kept.length
+  return standingDecisions(after.cut.events, after.findings, kept)
 }
 
 /** The version before a cut in its line; null for the first. */

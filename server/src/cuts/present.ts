@@ -153,7 +153,10 @@ function noteOn(event: CutEvent, resolution: Resolution): string | null {
 /** @param since when it was first shown */
 export function presentFinding(state: CutState, finding: Finding, since?: Date): FindingRow {
   const clip = finding.clipId === null ? undefined : state.clips.get(finding.clipId)
-  const decision = state.decisions.find((candidate) => candidate.findingKey === finding.key)
+  const wordOn = (list: CutState['decisions']): FindingRow['decision'] => {
+    const word = list.find(({ findingKey }) => findingKey === finding.key)
+    return word ? { reason: word.reason, decidedAt: word.decidedAt } : null
+  }
   return {
     key: finding.key,
     kind: finding.kind,
@@ -175,7 +178,8 @@ export function presentFinding(state: CutState, finding: Finding, since?: Date):
       path: state.clips.get(clipId)?.originalPaths[0] ?? '',
     })),
     known: knownAs(state.cut.events[finding.events[0] ?? -1]),
-    decision: decision ? { reason: decision.reason, decidedAt: decision.decidedAt } : null,
+    decision: wordOn(state.decisions),
+    lapsed: wordOn(state.lapsed),
     since: since?.toISOString() ?? null,
     isNew: isNew(since),
   }

@@ -111,6 +111,35 @@ describe('the next version of a cut', () => {
     expect(clip.uses.map(({ cutId }) => cutId)).toEqual([secondId])
   })
 
+  test('a decision goes along with a trim, and holds for no frames that were not decided upon', async () => {
+    const use = (from: string, to: string, until = '01:00:01:00') =>
+      event(1, 'ZZ', 'D009C001.mov', from, to, '01:00:00:00', until)
+    const part = use('10:00:00:10', '10:00:00:20', '01:00:00:10')
+    const decided = await add({ fileName: 'decided 1.edl', text: use('10:00:00:00', '10:00:01:00') })
+    const [open] = (await ennick.call('readPreflight', { params: { cutId: decided.id } })).open
+    const body = { findingKey: open?.key, reason: 'The pickup comes on Friday' }
+    expect((await ennick.call('decide', { params: { cutId: decided.id }, body })).ready).toBe(true)
+    const next = async (text: string, nextOf: string) => {
+      const { id } = await add({ fileName: 'decided, next.edl', text, nextOf })
+      return { id, preflight: await ennick.call('readPreflight', { params: { cutId: id } }) }
+    }
+    const trimmed = await next(part, decided.id)
+    expect(trimmed.preflight).toMatchObject({ ready: true, decided: [{ decision: { reason: body.reason } }] })
+    const further = await next(
+      part + event(2, 'ZZ', 'D009C001.mov', '10:00:05:00', '10:00:06:00', '01:00:00:10', '01:00:01:10'),
+      trimmed.id,
+    )
+    expect(further.preflight).toMatchObject({ ready: false, decided: [] })
+    expect(further.preflight.open).toMatchObject([{ decision: null, lapsed: { reason: body.reason } }])
+    const history = (await ennick.call('history', { params: { productionId } })).map(({ what }) => what).join('\n')
+    expect(history).toContain('1 decision of it did not: more is used now than was decided upon.')
+    // Without the other event it is what was decided upon again; decided anew it holds for both.
+    const again = await next(part, further.id)
+    expect(again.preflight).toMatchObject({ ready: true, decided: [{ lapsed: null }] })
+    const anew = { params: { cutId: further.id }, body: { ...body, findingKey: further.preflight.open[0]?.key } }
+    expect(await ennick.call('decide', anew)).toMatchObject({ ready: true, open: [] })
+  })
+
   test('a choice goes along with a trim, and not to other frames that nobody looked at', async () => {
     const use = (from: string, to: string) => event(1, 'AX', 'C001C001.mov', from, to, '01:00:00:00', '01:00:01:00')
     const chosen = await add({ fileName: 'rivals 1.edl', text: use('10:00:00:00', '10:00:01:00') })

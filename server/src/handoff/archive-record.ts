@@ -73,7 +73,16 @@ const archiveRecord = z.object({
         )
         .default([]),
       /** What was let stand, with the clips in the keys called by their places. */
-      decisions: z.array(z.object({ findingKey: z.string(), reason: z.string(), decidedAt: z.iso.datetime() })),
+      decisions: z.array(
+        z.object({
+          ...{ findingKey: z.string(), reason: z.string(), decidedAt: z.iso.datetime() },
+          /** What it was made on; archives of before do not say. */
+          uses: z
+            .array(z.object({ source: z.string(), startFrame: z.int(), endFrame: z.int() }))
+            .nullable()
+            .default(null),
+        }),
+      ),
     }),
   ),
   /** What is where in files that were joined: a cut may name one. Their clips are called by their places. */
@@ -146,6 +155,7 @@ export function recordOf(
         decisions: decisions.map((decision) => ({
           ...decision,
           findingKey: withPlaces(decision.findingKey, placeOf),
+          uses: decision.uses && [...decision.uses],
         })),
       })),
     joined: joined.all.map(({ name, rate: { numerator, denominator }, entries }) => ({

@@ -5,6 +5,7 @@ import type { Handoff } from '@ennick/contract'
 import {
   type CutFormatId,
   cutList,
+  type Decision,
   eventTable,
   handoffReport,
   preflight,
@@ -129,16 +130,20 @@ export async function papersOf(
   return [...(await tables(state)), { name: fileNameOf(state, 'report.html'), content: report }]
 }
 
-const usedDecisions = (state: CutState) =>
-  state.decisions.filter((decision) => state.findings.some((finding) => finding.key === decision.findingKey))
+const usedDecisions = ({ decisions, findings }: CutState): Decision[] =>
+  decisions
+    .filter(({ findingKey }) => findings.some(({ key }) => key === findingKey))
+    .map(({ findingKey, reason, decidedAt }) => ({ findingKey, reason, decidedAt }))
 
-/** What is proven a moment ago may be gone now: every original that the list will name is looked at once more. */
+/**
+ * What is proven a moment ago may be gone now: every original that the list will name is looked at once more. One that
+ * was not here at the last look is among the findings.
+ */
 async function assertOriginalsHere(state: CutState): Promise<void> {
-  const decided = new Set(state.decisions.map((decision) => decision.findingKey))
-  const excused = new Set(state.findings.filter((finding) => decided.has(finding.key)).map((finding) => finding.clipId))
   for (const clipId of new Set(state.resolutions.map((resolution) => resolution.clipId))) {
-    const clip = clipId === null || excused.has(clipId) ? undefined : state.material.clips.get(clipId)
+    const clip = clipId === null ? undefined : state.material.clips.get(clipId)
     for (const file of clip?.files ?? []) {
+      if (file.presence !== 'here') continue
       const stamp = await lookForPlaced(file).catch(() => null)
       if (stamp && sameStamp(file, stamp)) continue
       const what = stamp ? 'is another than at the last look' : 'was here at the last look and is not now'

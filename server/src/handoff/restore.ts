@@ -318,10 +318,13 @@ async function readLists(
         const at = and(eq(events.cutId, added.id), eq(events.position, position), isNull(events.chosenClipId))
         if (chosenClipId !== undefined) await database.update(events).set({ chosenClipId }).where(at)
       }
-      for (const { findingKey, reason, decidedAt } of cut.decisions)
+      for (const { findingKey, decidedAt, ...decision } of cut.decisions)
         await database
           .insert(decisions)
-          .values({ cutId: added.id, findingKey: keyThere(findingKey, clipAt), reason, decidedAt: new Date(decidedAt) })
+          .values({
+            ...{ cutId: added.id, ...decision },
+            ...{ findingKey: keyThere(findingKey, clipAt), decidedAt: new Date(decidedAt) },
+          })
           .onConflictDoNothing()
     } catch (error) {
       if (!(error instanceof PlainError) && !isFileError(error)) throw error

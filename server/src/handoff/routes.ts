@@ -1,4 +1,5 @@
 import type { PreflightInfo } from '@ennick/contract'
+import { decidedUses } from '@ennick/core'
 import { asc, desc, eq, sql } from 'drizzle-orm'
 import { type CutState, readCutState } from '../cuts/cut-state.ts'
 import { presentPreflight } from '../cuts/present.ts'
@@ -33,9 +34,12 @@ export function handoffRoutes({ app, database, config, material }: Services): vo
     const finding = state.findings.find((candidate) => candidate.key === body.findingKey)
     if (!finding)
       throw new PlainError('no-finding', 'That finding is no longer there: nothing has to be decided.', { status: 409 })
+    const uses = JSON.stringify(decidedUses(state.cut.events, finding))
     await database.execute(sql`
-      insert into ${decisions} (cut_id, finding_key, reason) values (${params.cutId}, ${finding.key}, ${body.reason})
-      on conflict (cut_id, md5(finding_key)) do update set reason = excluded.reason, decided_at = now()`)
+      insert into ${decisions} (cut_id, finding_key, reason, uses)
+      values (${params.cutId}, ${finding.key}, ${body.reason}, ${uses}::jsonb)
+      on conflict (cut_id, md5(finding_key))
+      do update set reason = excluded.reason, uses = excluded.uses, decided_at = now()`)
     await writeHistory(
       database,
       state.row.productionId,

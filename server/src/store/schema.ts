@@ -4,6 +4,7 @@ import type {
   CustomColumn,
   Cut,
   CutEvent,
+  DecidedUse,
   EvidenceRow,
   FileRole,
   LaidSound,
@@ -359,6 +360,8 @@ export const decisions = pgTable(
     findingKey: text('finding_key').notNull(),
     reason: text('reason').notNull(),
     decidedAt: at('decided_at').notNull().defaultNow(),
+    /** What it was made on; null for those of before this was kept. */
+    uses: jsonb('uses').$type<readonly DecidedUse[]>(),
   },
   // A key names what was decided upon, and may be long; an index takes less.
   (table) => [uniqueIndex('decisions_once').on(table.cutId, sql`md5(${table.findingKey})`)],

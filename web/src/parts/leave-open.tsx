@@ -1,8 +1,9 @@
-import { Box, Button, Flex, Input } from '@chakra-ui/react'
+import { Box, Button, Flex, Input, Text } from '@chakra-ui/react'
 import type { FindingRow } from '@ennick/contract'
 import { type ReactElement, useState } from 'react'
 import { useChange } from '../data/queries.ts'
 import { Problem } from './notices.tsx'
+import { when } from './words.ts'
 
 /** A finding that stays open by a decision with a reason, which goes into the report; one that blocks only so. */
 export function LeaveOpen({ cutId, finding }: { cutId: string; finding: FindingRow }): ReactElement {
@@ -39,6 +40,16 @@ export function LeaveOpen({ cutId, finding }: { cutId: string; finding: FindingR
       </form>
       {decide.error && <Problem message={decide.error.message} />}
     </Box>
+  )
+}
+
+/** A decision that was made before more was used: it says what was meant then, and holds for that alone. */
+export function Lapsed({ finding: { lapsed } }: { finding: FindingRow }): ReactElement | null {
+  if (!lapsed) return null
+  return (
+    <Text color="quiet" overflowWrap="anywhere">
+      Left open on {when(lapsed.decidedAt)}, when less was used: {lapsed.reason}. Decide anew.
+    </Text>
   )
 }
 

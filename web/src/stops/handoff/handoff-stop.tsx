@@ -7,7 +7,7 @@ import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { Go } from '../../parts/go.tsx'
-import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
+import { Lapsed, LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { OffloadLink } from '../../parts/offload-link.tsx'
 import { Page } from '../../parts/page.tsx'
@@ -154,6 +154,7 @@ function OpenFinding({ cutId, finding }: { cutId: string; finding: FindingRow })
       <Text mb="1.5" overflowWrap="anywhere">
         <b>{finding.kind}.</b> {finding.message}
       </Text>
+      <Lapsed finding={finding} />
       <Flex gap="4" align="center" wrap="wrap">
         <LeaveOpen cutId={cutId} finding={finding} />
         {finding.mends.includes('offload') && (

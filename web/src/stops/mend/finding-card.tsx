@@ -6,7 +6,7 @@ import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { EvidenceList } from '../../parts/evidence-list.tsx'
 import { FilePlace } from '../../parts/file-place.tsx'
-import { LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
+import { Lapsed, LeaveOpen, WithdrawDecision } from '../../parts/leave-open.tsx'
 import { Problem } from '../../parts/notices.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
@@ -64,6 +64,7 @@ export const FindingCard = memo(function FindingCard(props: {
               <WithdrawDecision cutId={props.cutId} finding={finding} />
             </HStack>
           )}
+          <Lapsed finding={finding} />
         </Box>
         <HStack flexShrink="0" gap="2">
           {finding.clipId !== null && (
