@@ -48,7 +48,7 @@ export function Lapsed({ finding: { lapsed } }: { finding: FindingRow }): ReactE
   if (!lapsed) return null
   return (
     <Text color="quiet" overflowWrap="anywhere">
-      Left open on {when(lapsed.decidedAt)}, when less was used: {lapsed.reason}. Decide anew.
+      Left open on {when(lapsed.decidedAt)}, when less was used: “{lapsed.reason}”. Decide anew.
     </Text>
   )
 }

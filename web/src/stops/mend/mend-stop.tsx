@@ -205,6 +205,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
               onChoose={setStep}
               newest={newest}
               redelivered={redelivered}
+              hasMoved={known.some((finding) => finding.kind === 'moved' && finding.decision === null)}
               actions={actions}
               isMaking={makeAgain.isPending}
             />

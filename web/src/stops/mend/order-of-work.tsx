@@ -20,6 +20,7 @@ export function OrderOfWork({
   onChoose,
   newest,
   redelivered,
+  hasMoved,
   actions,
   isMaking,
 }: {
@@ -30,13 +31,15 @@ export function OrderOfWork({
   newest: ChoiceForAll
   /** Clips whose content is another by now, which may have been delivered again. */
   redelivered: readonly string[]
+  /** Whether a finding of the cut is of a file that was seen at another place. */
+  hasMoved: boolean
   actions: FindingActions
   isMaking: boolean
 }): ReactElement {
   const production = useProduction()
   const volumes = useRead('listVolumes', { params: { productionId: production.id } })
-  // What a scan has found at another place needs no search.
-  const moved = volumes.data?.find((volume) => volume.isHere && volume.moved > 0)
+  // What a scan has found at another place needs no search; what other cuts miss is not offered in this one.
+  const moved = hasMoved ? volumes.data?.find((volume) => volume.isHere && volume.moved > 0) : undefined
   const actionOf = (step: WorkStep): ReactNode => {
     switch (step.kind) {
       case 'search':
