@@ -222,6 +222,19 @@ test('an original that left since the last look stops the handoff, and nothing i
   expect((await handOff(cutId)).name).toContain('Leaving')
 })
 
+test('what was decided about an original does not excuse that it left', async () => {
+  const use = `TITLE: Decided\n001  AX A C 10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00\n* FROM CLIP NAME: T1.wav\n`
+  const cutId = await addCut('decided.edl', use)
+  const { open } = await preflight(cutId)
+  expect(open.map(({ kind }) => kind)).toEqual(['too short'])
+  const body = { findingKey: open[0]?.key, reason: 'Silence there anyway' }
+  expect(await ennick.call('decide', { params: { cutId }, body })).toMatchObject({ ready: true })
+  await rename(join(card, 'T1.wav'), join(card, 'elsewhere.wav'))
+  await expect(handOff(cutId)).rejects.toMatchObject({ code: 'original-left' })
+  await rename(join(card, 'elsewhere.wav'), join(card, 'T1.wav'))
+  expect((await handOff(cutId)).decisions).toEqual([{ ...body, decidedAt: expect.any(String) }])
+})
+
 test('a place that cannot be written is told, and leaves no half a handoff', async () => {
   const folder = handoffFolder(ennick.config.dataFolder)
   await rename(folder, `${folder} aside`)
