@@ -11,6 +11,7 @@ import { connect, migrateDatabase } from '../store/database.ts'
 import { isEmpty, loadDemo } from './load-demo.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
 import { type PrivateDatabase, startPrivateDatabase } from './postgres.ts'
+import { holdLedger } from './served-ledger.ts'
 import { Supervised } from './supervise.ts'
 
 const dataFolder = openDataFolder()
@@ -61,6 +62,13 @@ async function start(ledgerFile: string | undefined): Promise<void> {
 
   try {
     const databaseUrl = process.env.DATABASE_URL ?? (await startOwnDatabase(stops, () => stopping))
+    if (process.env.DATABASE_URL) {
+      const held = await holdLedger(databaseUrl, (reason) => {
+        console.error(reason.message)
+        void stop(1)
+      })
+      stops.push(() => held.release())
+    }
     const environment = {
       ...process.env,
       DATABASE_URL: databaseUrl,

@@ -9,7 +9,7 @@ import copyStreams from 'pg-copy-streams'
 import { withHeld } from '../disk/held-folder.ts'
 import { explainFileError, isFileError, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
-import { type Connection, connect, migrateDatabase } from '../store/database.ts'
+import { type Connection, connect, inDatabase, migrateDatabase } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import { jobs } from '../store/job-schema.ts'
 import { placements } from '../store/placement-schema.ts'
@@ -65,12 +65,6 @@ export async function bringBackLedger(url: string, path: string, keepIn: string)
       await admin.close()
     }
   })
-}
-
-function inDatabase(url: string, name: string): string {
-  const other = new URL(url)
-  other.pathname = `/${encodeURIComponent(name)}`
-  return other.href
 }
 
 async function withConnection<T>(url: string, task: (connection: Connection) => Promise<T>): Promise<T> {

@@ -17,6 +17,13 @@ export interface Connection {
   close(): Promise<void>
 }
 
+/** Another database on the same server. @param url of the one */
+export function inDatabase(url: string, name: string): string {
+  const other = new URL(url)
+  other.pathname = `/${encodeURIComponent(name)}`
+  return other.href
+}
+
 /** Opens a pool. A lost connection is told on stderr and healed by the next query; it never ends the process. */
 export function connect(url: string, options: { maximum?: number; name?: string } = {}): Connection {
   const pool = new pg.Pool({

@@ -19,4 +19,6 @@ export const lockClasses = {
   arrivals: 46_008,
   /** Held while a volume is added to a production: two would be added at one place. */
   volumes: 46_009,
+  /** Held, beside a ledger that others reach too, by the one Ennick that serves it. */
+  serving: 46_010,
 } as const
