@@ -269,21 +269,26 @@ async function writeFolder<T>(
 ): Promise<T> {
   try {
     await mkdir(root, { recursive: true })
-    return await withHeld(root, (held) => writeFolderIn(held, name, list, keep), { isOwn: true })
+    const part = `.${randomUUID()}${partEnding}`
+    return await withHeld(root, (held) => writeFolderIn(held, { name, part, list }, keep), { isOwn: true })
   } catch (error) {
     if (!isFileError(error)) throw error
     throw new PlainError('cannot-write', explainFileError(error, join(root, name)), { status: 409 })
   }
 }
 
-/** The same in a folder that is held. */
+/** How the name of a folder ends in which not everything is yet. */
+export const partEnding = '.ennick-part'
+
+/**
+ * The same in a folder that is held.
+ * @param folder with the name of nobody else's by which it goes until then
+ */
 export async function writeFolderIn<T>(
   held: HeldFolder,
-  name: string,
-  list: readonly WrittenFile[],
+  { name, part, list }: { name: string; part: string; list: readonly WrittenFile[] },
   keep: (taken: string) => Promise<T>,
 ): Promise<T> {
-  const part = `.${randomUUID()}.ennick-part`
   await mkdir(held.at(part))
   try {
     await withFolder(held, part, async (folder) => {

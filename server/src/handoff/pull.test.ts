@@ -146,7 +146,15 @@ describe('originals', () => {
     expect(await readdir(place)).toEqual([])
     await rm(place, { recursive: true })
     await rename(away, place)
+    // As a worker leaves it that is killed in the middle of writing its lists; and what is nobody's of this pull.
+    for (const name of [`.${job.id}-1.ennick-part`, `.${productionId}-1.ennick-part`]) {
+      await mkdir(join(place, 'Mill', name))
+      await writeFile(join(place, 'Mill', name, 'ledger.csv'), 'half of it')
+    }
     expect(await again()).toMatchObject({ state: 'done', summary: expect.stringContaining('1 file copied') })
+    const parts = (await readdir(join(place, 'Mill'))).filter((name) => name.endsWith('.ennick-part'))
+    expect(parts).toEqual([`.${productionId}-1.ennick-part`])
+    await rm(join(place, 'Mill', parts[0] as string), { recursive: true })
   })
 
   test('an original that is another by now is not copied for what it was', async () => {

@@ -1,3 +1,4 @@
+import { rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { count } from '@ennick/core'
 import { eq } from 'drizzle-orm'
@@ -21,7 +22,7 @@ import type { JobInput, JobResult } from '../store/job-types.ts'
 import type { KnownFile } from '../store/known-material.ts'
 import { volumes } from '../store/schema.ts'
 import { orderArchive } from './archive.ts'
-import { writeFolderIn } from './hand-off.ts'
+import { partEnding, writeFolderIn } from './hand-off.ts'
 import { orderPull, type PullOrder, tableOf } from './pull-order.ts'
 import { copyPiece } from './pull-piece.ts'
 import { outstandingOf, type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
@@ -84,9 +85,19 @@ interface Pull {
   readonly plan: PullPlan
 }
 
+/** What the lists of an attempt are called until all of them are there: nobody else has such a name. */
+const partOf = ({ id }: WorkContext['job'], attempt: number): string => `.${id}-${attempt}${partEnding}`
+
+/** Removes what earlier attempts of this job have left that were killed while they wrote their lists. */
+async function clearUnfinishedLists(to: HeldFolder, job: WorkContext['job']): Promise<void> {
+  for (let attempt = 1; attempt < job.attempts; attempt++)
+    await rm(to.at(partOf(job, attempt)), { recursive: true, force: true })
+}
+
 async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const { context, meter, input, order, plan } = pull
   const { database, job } = context
+  await clearUnfinishedLists(to, job)
   const refused: { path: string; reason: string }[] = []
   const wanted = new Map<PlannedVolume, WantedFile[]>()
   for (const each of plan.volumes) wanted.set(each, await listWanted(each, refused))
@@ -123,8 +134,10 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '-')
   const taken = await writeFolderIn(
     to,
-    `lists ${stamp}`,
-    [table, ...order.luts.files, ...lists.written],
+    {
+      ...{ name: `lists ${stamp}`, part: partOf(job, job.attempts) },
+      list: [table, ...order.luts.files, ...lists.written],
+    },
     async (name) => name,
   )
   const result: PullResult = {
