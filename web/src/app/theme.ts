@@ -8,6 +8,11 @@ const config = defineConfig({
     '*:focus-visible': { outline: '2px solid {colors.tide.focusRing}', outlineOffset: '1px' },
     'input[type=checkbox], input[type=radio], input[type=range], progress': { accentColor: '{colors.tide.solid}' },
     '::selection': { bg: 'tide.muted' },
+    // Whoever asks the system for less motion gets it; what turns while something is waited for goes on.
+    '*, *::before, *::after': {
+      _motionReduce: { transitionDuration: '0.01ms !important', scrollBehavior: 'auto !important' },
+    },
+    '[data-scope=dialog], [data-scope=menu]': { _motionReduce: { animationDuration: '0.01ms !important' } },
     // A word of state stands in thousands of rows: its looks are plain CSS.
     '.state': {
       display: 'inline-flex',
