@@ -6,6 +6,7 @@ import type { Chance } from './chance.ts'
 import { checkFinished } from './check-finished.ts'
 import { comeBack } from './come-back.ts'
 import { contentOf, differences } from './disk.ts'
+import { joinAndFetch } from './join-and-fetch.ts'
 import { ask, insist, makeClip, recipeId, retryAll, timecodeOf, untilIdle } from './stage.ts'
 import { barePath, type Scene, troubles } from './troubles.ts'
 
@@ -28,7 +29,7 @@ export async function tormentRound(ennick: Ennick, folder: string, chance: Chanc
   say(`  round ${number}: ${chosen.map(({ name }) => name).join(', ')}`)
   const told = [...(await finish(scene)), ...(await inspect(scene, before, folder, number))]
   if (told.length) return told
-  return number % 3 === 0 ? comeBack(scene) : checkFinished(scene)
+  return [comeBack, joinAndFetch, checkFinished][number % 3]?.(scene) ?? []
 }
 
 async function setStage(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<Scene> {

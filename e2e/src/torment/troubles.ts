@@ -92,6 +92,16 @@ export const theTravelDiskLeaves: Trouble = {
   make: ({ travel }) => vanish(travel),
 }
 
+export const theDestinationLeaves: Trouble = {
+  name: 'the destination of an offload is away for a moment',
+  make: ({ storage }) => vanish(storage),
+}
+
+export const thePlaceOfMadeLeaves: Trouble = {
+  name: 'the place of made files is away for a moment',
+  make: ({ made }) => vanish(made),
+}
+
 /** What may happen while a worker works, whatever it works at. */
 export const killsAndFreezes: readonly Trouble[] = [
   {
@@ -154,8 +164,8 @@ export const troubles: readonly Trouble[] = [
       await insist(ennick, 'POST', `/productions/${productionId}/jobs/hold`, { jobIds, isHeld: false })
     },
   },
-  { name: 'the destination of an offload is away for a moment', make: ({ storage }) => vanish(storage) },
-  { name: 'the place of made files is away for a moment', make: ({ made }) => vanish(made) },
+  theDestinationLeaves,
+  thePlaceOfMadeLeaves,
   theTravelDiskLeaves,
   {
     name: 'some that were made are released',
