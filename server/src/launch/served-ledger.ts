@@ -112,7 +112,8 @@ async function holderOf(client: pg.Client, key: readonly (string | number)[]): P
     [...key],
   )
   const [holder] = rows
-  return holder ? `“${holder.name}”, since ${holder.began.toISOString().slice(0, 16).replace('T', ' ')} UTC` : 'unknown'
+  if (!holder) return 'by now another one'
+  return `“${holder.name}”, since ${holder.began.toISOString().slice(0, 16).replace('T', ' ')} UTC`
 }
 
 const pause = (): Promise<void> => new Promise((done) => setTimeout(done, betweenTriesMilliseconds))

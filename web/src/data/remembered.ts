@@ -61,8 +61,8 @@ export function useAddressValue(key: string, { isTyped = false } = {}): [string,
 }
 
 /**
- * What lies open over a page, by a value of the address. Escape takes it back also while it is on its way: what is drawn
- * listens itself, from when it is drawn.
+ * What lies open over a page, by a value of the address. Escape takes it back also while it is on its way: what is
+ * drawn listens itself, from when it is drawn.
  */
 export function useOpened(key: string): [string, (value: string | null) => void] {
   const { pathname } = useLocation()
