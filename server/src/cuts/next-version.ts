@@ -118,7 +118,7 @@ async function carryAwaited(
   }
 }
 
-/** A decision goes over to a finding that is the same but for where its events stand; it holds for what it was made on. */
+/** A decision goes over to a finding that is the same but for where its events stand, and holds as far as it did. */
 async function carryDecisions(
   transaction: Queryable,
   before: CutState,

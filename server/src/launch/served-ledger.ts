@@ -34,6 +34,7 @@ export async function holdLedger(url: string, onTaken: (reason: Error) => void, 
     while (!isReleased)
       try {
         client = await take(url, seconds, onLost)
+        if (isReleased) await client.end()
         return
       } catch (error) {
         if (error instanceof HeldByAnother) return onTaken(error)
