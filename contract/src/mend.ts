@@ -188,7 +188,12 @@ export const mend = z.object({
 
 export const redelivered = z.object({
   clips: z
-    .array(z.object({ clipId: id, name: z.string(), path: z.string(), volumeLabel: z.string(), made: z.int() }))
+    .array(
+      z.object({
+        ...{ clipId: id, name: z.string(), path: z.string(), volumeLabel: z.string(), made: z.int() },
+        saidPixelAspect: z.string().nullable().describe('Set by hand for what it held before; it stays'),
+      }),
+    )
     .describe('Those that hold other content than when they were first seen, with what was made of what they were'),
   mend: mend.nullable().describe('Null where it was only asked'),
 })

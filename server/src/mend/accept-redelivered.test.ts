@@ -60,7 +60,12 @@ test('a plate that was delivered again is the original while it is accepted', as
   await deliver(3)
   expect(await blocking()).toEqual([['original changed', ['repoint', 'accept redelivery']]])
   const asked = await accept('SH010.mov', { apply: false })
-  expect(asked).toMatchObject({ clips: [{ name: 'SH010', path: 'SH010.mov', volumeLabel: 'PLATES', made: 1 }] })
+  expect(asked.clips).toEqual([
+    {
+      ...{ clipId: await idOf('SH010.mov'), name: 'SH010', path: 'SH010.mov', volumeLabel: 'PLATES', made: 1 },
+      saidPixelAspect: null,
+    },
+  ])
   expect([asked.mend, (await blocking()).length]).toEqual([null, 1])
   await expect(accept('SH010.mov', { reason: ' ', apply: true })).rejects.toThrow(/who delivered it/)
 
@@ -99,4 +104,16 @@ test('each delivery is accepted for itself, and the newest is taken back first',
   await undo(second.mend)
   await undo(first.mend)
   expect((await blocking()).map(([kind]) => kind)).toEqual(['original changed'])
+})
+
+test('what a person said of the pixels that it held before is told, as it stays', async () => {
+  const edit = async (value: string) =>
+    ennick.call('editClips', {
+      params: { productionId },
+      body: { action: { kind: 'set', clipIds: [await idOf('SH020.mov')], field: 'pixelAspect', value }, apply: true },
+    })
+  await edit('2:1')
+  await makePicture(join(plates, 'SH020.mov'), { seed: 22, reel: null, timecode: '11:00:00:00' })
+  await ennick.scan(volumeId)
+  expect((await accept('SH020.mov', { apply: false })).clips).toMatchObject([{ saidPixelAspect: '2:1' }])
 })

@@ -1,5 +1,5 @@
 import type { Redelivered } from '@ennick/contract'
-import { count, invert, type LinkChange } from '@ennick/core'
+import { count, invert, type LinkChange, pixelAspectField } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -18,6 +18,8 @@ interface Changed extends Record<string, unknown> {
   readonly now: string
   /** Made items that are in use, all of them of what it was. */
   readonly made: number
+  /** The pixel aspect that a person has set, for what it was. */
+  readonly said_pixels: string | null
 }
 
 /**
@@ -44,7 +46,7 @@ export function acceptRedelivered(
     return {
       clips: clips.map((row) => ({
         ...{ clipId: row.clip_id, name: row.name, path: row.path, volumeLabel: row.volume_label },
-        made: row.made,
+        ...{ made: row.made, saidPixelAspect: row.said_pixels },
       })),
       mend: apply ? presentMend(await accept(transaction, productionId, changed, reason)) : null,
     }
@@ -93,6 +95,7 @@ async function readChanged(
   const { rows } = await transaction.execute<Changed>(sql`
     select clips.id as clip_id, clips.name, own.id as file_id, own.path, volumes.label as volume_label,
       own.first_fingerprint as first, own.fingerprint as now,
+      clips.described->${pixelAspectField}::text->>'value' as said_pixels,
       (select count(*)::int from pairs where pairs.clip_id = clips.id and pairs.is_active) as made
     from clips join clip_files link on link.clip_id = clips.id join files own on own.id = link.file_id
       join volumes on volumes.id = own.volume_id

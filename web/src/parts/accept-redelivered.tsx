@@ -74,7 +74,7 @@ export function AcceptRedelivered({
               </Text>
             )}
             <Box as="ul" listStyleType="none" maxHeight="14rem" overflowY="auto" aria-label="Delivered again">
-              {clips.slice(0, mostListed).map(({ clipId, name, path, volumeLabel }) => (
+              {clips.slice(0, mostListed).map(({ clipId, name, path, volumeLabel, saidPixelAspect }) => (
                 <Box as="li" key={clipId} py="0.5">
                   <Text as="span" fontWeight="semibold">
                     {name}
@@ -82,6 +82,12 @@ export function AcceptRedelivered({
                   <Text as="span" color="quiet" overflowWrap="anywhere">
                     {path} on {volumeLabel}
                   </Text>
+                  {saidPixelAspect !== null && (
+                    <Text>
+                      Its pixel aspect was set by hand, to {saidPixelAspect}, for what it held before. That stays: look
+                      whether it still holds.
+                    </Text>
+                  )}
                 </Box>
               ))}
             </Box>
