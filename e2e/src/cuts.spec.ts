@@ -273,3 +273,25 @@ test('five thousand events are read and drawn while the page stays awake', async
   )
   console.log(`    longest task while 5,000 events were drawn: ${Math.round(longest)} ms (none over 100 ms is wanted)`)
 })
+
+test('a decision holds for the uses that it was made on, and is shown where more came to be used', async () => {
+  const use = (number: number, from: number, at: number): string =>
+    `00${number}  T9 V C 13:00:0${from}:00 13:00:0${from + 1}:00 01:00:0${at}:00 01:00:0${at + 1}:00\n* FROM CLIP NAME: T009.mov\n`
+  const read = (text: string, nextOf?: string): Promise<{ id: string }> =>
+    post(`/productions/${productionId}/cuts`, { fileName: 'pickup.edl', text: `TITLE: Pickup\n${text}`, nextOf })
+  const { id } = await read(use(1, 0, 0))
+  await page.goto(`/p/${productionId}/handoff/${id}`)
+  await expect(heading()).toHaveText('1 finding in the way')
+  await page.getByLabel('Reason to leave open: unresolved').fill('The pickup comes on Friday')
+  await page.getByRole('button', { name: 'Leave it open' }).click()
+  await expect(heading()).toHaveText('Ready to hand off')
+  const next = await read(use(1, 0, 0) + use(2, 5, 1), id)
+  await page.goto(`/p/${productionId}/handoff/${next.id}`)
+  await expect(heading()).toHaveText('1 finding in the way')
+  const open = page.getByTestId('open-finding')
+  await expect(open).toContainText('when less was used: “The pickup comes on Friday”. Decide anew.')
+  await page.getByLabel('Reason to leave open: unresolved').fill('Both come on Friday')
+  await page.getByRole('button', { name: 'Leave it open' }).click()
+  await expect(heading()).toHaveText('Ready to hand off')
+  await expect(page.getByText('Reason: Both come on Friday')).toBeVisible()
+})
