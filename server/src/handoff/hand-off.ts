@@ -269,16 +269,13 @@ async function writeFolder<T>(
 ): Promise<T> {
   try {
     await mkdir(root, { recursive: true })
-    const part = `.${randomUUID()}${partEnding}`
+    const part = `.${randomUUID()}.ennick-part`
     return await withHeld(root, (held) => writeFolderIn(held, { name, part, list }, keep), { isOwn: true })
   } catch (error) {
     if (!isFileError(error)) throw error
     throw new PlainError('cannot-write', explainFileError(error, join(root, name)), { status: 409 })
   }
 }
-
-/** How the name of a folder ends in which not everything is yet. */
-export const partEnding = '.ennick-part'
 
 /**
  * The same in a folder that is held.

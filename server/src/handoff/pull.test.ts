@@ -2,6 +2,7 @@ import { mkdir, readdir, readFile, rename, rm, stat, symlink, writeFile } from '
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
 import { run } from '../engine/process.ts'
+import { partPath } from '../placements/unfinished-files.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture, makeSound } from '../testing/media.ts'
 import { killedHalfway, withoutStandIns } from '../testing/stand-in.ts'
@@ -147,14 +148,15 @@ describe('originals', () => {
     await rm(place, { recursive: true })
     await rename(away, place)
     // As a worker leaves it that is killed in the middle of writing its lists; and what is nobody's of this pull.
-    for (const name of [`.${job.id}-1.ennick-part`, `.${productionId}-1.ennick-part`]) {
+    const [own, foreign] = [job.id, productionId].map((id) => partPath('lists', id, 1)) as [string, string]
+    for (const name of [own, foreign]) {
       await mkdir(join(place, 'Mill', name))
       await writeFile(join(place, 'Mill', name, 'ledger.csv'), 'half of it')
     }
     expect(await again()).toMatchObject({ state: 'done', summary: expect.stringContaining('1 file copied') })
     const parts = (await readdir(join(place, 'Mill'))).filter((name) => name.endsWith('.ennick-part'))
-    expect(parts).toEqual([`.${productionId}-1.ennick-part`])
-    await rm(join(place, 'Mill', parts[0] as string), { recursive: true })
+    expect(parts).toEqual([foreign])
+    await rm(join(place, 'Mill', foreign), { recursive: true })
   })
 
   test('an original that is another by now is not copied for what it was', async () => {

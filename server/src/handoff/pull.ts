@@ -12,6 +12,7 @@ import { type CopiedFiles, type CopyRun, copyFiles } from '../intake/copy-files.
 import { sameStamp, stampOf, stampOfPlaced } from '../intake/describe-file.ts'
 import { readListed, writeGeneration } from '../intake/manifest-history.ts'
 import { lookAtVolumes } from '../intake/presence.ts'
+import { partPath } from '../placements/unfinished-files.ts'
 import { assertAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -22,7 +23,7 @@ import type { JobInput, JobResult } from '../store/job-types.ts'
 import type { KnownFile } from '../store/known-material.ts'
 import { volumes } from '../store/schema.ts'
 import { orderArchive } from './archive.ts'
-import { partEnding, writeFolderIn } from './hand-off.ts'
+import { writeFolderIn } from './hand-off.ts'
 import { orderPull, type PullOrder, tableOf } from './pull-order.ts'
 import { copyPiece } from './pull-piece.ts'
 import { outstandingOf, type PlannedVolume, type PulledClip, type PullPlan, pathsOf, placesOf } from './pull-plan.ts'
@@ -85,13 +86,10 @@ interface Pull {
   readonly plan: PullPlan
 }
 
-/** What the lists of an attempt are called until all of them are there: nobody else has such a name. */
-const partOf = ({ id }: WorkContext['job'], attempt: number): string => `.${id}-${attempt}${partEnding}`
-
 /** Removes what earlier attempts of this job have left that were killed while they wrote their lists. */
-async function clearUnfinishedLists(to: HeldFolder, job: WorkContext['job']): Promise<void> {
-  for (let attempt = 1; attempt < job.attempts; attempt++)
-    await rm(to.at(partOf(job, attempt)), { recursive: true, force: true })
+async function clearUnfinishedLists(to: HeldFolder, { id, attempts }: WorkContext['job']): Promise<void> {
+  for (let attempt = 1; attempt < attempts; attempt++)
+    await rm(to.at(partPath('lists', id, attempt)), { recursive: true, force: true })
 }
 
 async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
@@ -135,7 +133,7 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   const taken = await writeFolderIn(
     to,
     {
-      ...{ name: `lists ${stamp}`, part: partOf(job, job.attempts) },
+      ...{ name: `lists ${stamp}`, part: partPath('lists', job.id, job.attempts) },
       list: [table, ...order.luts.files, ...lists.written],
     },
     async (name) => name,

@@ -19,9 +19,7 @@ async function endHolders(): Promise<void> {
   const client = new pg.Client({ connectionString: inDatabase(ennick.config.databaseUrl, 'postgres') })
   await client.connect()
   await client.query(
-    `select pg_terminate_backend(pid) from pg_locks join pg_stat_activity using (pid)
-     where locktype = 'advisory' and classid = 46010 and objid = (hashtext($1)::bigint & 4294967295)::oid`,
-    [decodeURIComponent(new URL(ennick.config.databaseUrl).pathname.slice(1))],
+    `select pg_terminate_backend(pid) from pg_stat_activity where application_name like 'ennick serves%'`,
   )
   await client.end()
 }

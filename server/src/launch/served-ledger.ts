@@ -1,7 +1,9 @@
 import { hostname } from 'node:os'
+import { sql } from 'drizzle-orm'
+import { drizzle } from 'drizzle-orm/node-postgres'
 import pg from 'pg'
 import { inDatabase } from '../store/database.ts'
-import { lockClasses } from '../store/lock-classes.ts'
+import { heldLock, lockClasses } from '../store/lock-classes.ts'
 
 /**
  * A database that others reach too is served by one Ennick at a time: two would each say of the other's volumes that
@@ -70,28 +72,24 @@ async function take(url: string, seconds: number, onLost: () => void): Promise<p
     if (/^(28|3D|42)/.test(error.code ?? '')) return connectTo(url)
     throw error
   })
-  let isLost = false
-  const lose = (): void => {
-    if (isLost) return
-    isLost = true
-    onLost()
-  }
   try {
-    const key = [lockClasses.serving, name]
     for (let left = seconds; ; left--) {
-      const { rows } = await client.query('select pg_try_advisory_lock($1, hashtext($2)) as taken', key)
+      const { rows } = await client.query('select pg_try_advisory_lock($1, hashtext($2)) as taken', [
+        lockClasses.serving,
+        name,
+      ])
       if (rows[0].taken) break
       if (left === seconds && left > 0)
         console.log('Another Ennick serves this ledger. Waiting a little, in case it has just ended.')
-      if (left <= 0) throw new HeldByAnother(await holderOf(client, key))
+      if (left <= 0) throw new HeldByAnother(await holderOf(client, name))
       await pause()
     }
   } catch (error) {
     await client.end().catch(() => undefined)
     throw error
   }
-  client.on('error', lose)
-  client.on('end', lose)
+  // Comes whenever the session is over, behind whatever error ended it.
+  client.once('end', onLost)
   return client
 }
 
@@ -104,17 +102,12 @@ async function connectTo(url: string): Promise<pg.Client> {
   return client
 }
 
-async function holderOf(client: pg.Client, key: readonly (string | number)[]): Promise<string> {
-  const { rows } = await client.query(
-    `select session.application_name as name, session.backend_start as began
-     from pg_locks join pg_stat_activity as session using (pid)
-     where locktype = 'advisory' and classid = $1 and objsubid = 2 and granted
-       and objid = (hashtext($2)::bigint & 4294967295)::oid and pg_locks.database = session.datid`,
-    [...key],
-  )
+async function holderOf(client: pg.Client, name: string): Promise<string> {
+  const { rows } = await drizzle(client).execute<{ name: string; began: string }>(sql`
+    select application_name as name, to_char(backend_start at time zone 'utc', 'YYYY-MM-DD HH24:MI') as began
+    from pg_locks join pg_stat_activity using (pid) where ${heldLock(lockClasses.serving, sql`${name}`)}`)
   const [holder] = rows
-  if (!holder) return 'by now another one'
-  return `“${holder.name}”, since ${holder.began.toISOString().slice(0, 16).replace('T', ' ')} UTC`
+  return holder ? `“${holder.name}”, since ${holder.began} UTC` : 'by now another one'
 }
 
 const pause = (): Promise<void> => new Promise((done) => setTimeout(done, betweenTriesMilliseconds))

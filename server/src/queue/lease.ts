@@ -1,7 +1,7 @@
 import { type SQL, sql } from 'drizzle-orm'
 import pg from 'pg'
 import type { Database } from '../store/database.ts'
-import { lockClasses } from '../store/lock-classes.ts'
+import { heldLock, lockClasses } from '../store/lock-classes.ts'
 
 /** What a worker's lease on its own name is called. */
 export const leaseOfWorker = (workerId: string): string => `worker ${workerId}`
@@ -49,11 +49,8 @@ export class Lease {
 }
 
 /** Whether somebody holds the lease of a name. @param name an expression of the query */
-export const isLeased = (name: SQL): SQL => sql`exists (
-  select 1 from pg_locks
-  where locktype = 'advisory' and classid = ${lockClasses.lease} and objsubid = 2 and granted
-    and objid = (hashtext(${name})::bigint & 4294967295)::oid
-    and database = (select oid from pg_database where datname = current_database()))`
+export const isLeased = (name: SQL): SQL =>
+  sql`exists (select 1 from pg_locks where ${heldLock(lockClasses.lease, name)})`
 
 /** Whether the worker of an id lives. @param workerId an expression of the query */
 export const isWorkerAlive = (workerId: SQL): SQL => isLeased(sql`${leaseOfWorker('')} || ${workerId}`)

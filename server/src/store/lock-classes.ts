@@ -1,3 +1,5 @@
+import { type SQL, sql } from 'drizzle-orm'
+
 /**
  * The classes of advisory locks, each for one purpose: a lock of another class with the same number is another lock.
  * The lock on migrations has one key alone and is told apart from these by that.
@@ -22,3 +24,9 @@ export const lockClasses = {
   /** Held, beside a ledger that others reach too, by the one Ennick that serves it. */
   serving: 46_010,
 } as const
+
+/** Of the database's `pg_locks` the one of a name that somebody holds. @param name an expression of the query */
+export const heldLock = (lockClass: number, name: SQL): SQL => sql`
+  locktype = 'advisory' and classid = ${lockClass} and objsubid = 2 and granted
+  and objid = (hashtext(${name})::bigint & 4294967295)::oid
+  and database = (select oid from pg_database where datname = current_database())`
