@@ -2,7 +2,7 @@ import { defineConfig } from 'vite'
 
 /** What node runs: the processes, and the modules that threads begin with. */
 const programs = [
-  ...['main-server', 'main-worker', 'launch/start', 'launch/stop', 'launch/worker'],
+  ...['main-server', 'main-worker', 'launch/start', 'launch/stop', 'launch/reset', 'launch/worker'],
   ...['reading/reading-thread', 'engine/copy-thread', 'engine/hearing-thread', 'sync/matching-thread'],
   // Of the tests, which run what people run.
   'testing/parts-host',

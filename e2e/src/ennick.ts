@@ -186,7 +186,7 @@ export class Ennick {
   /** Stops it, and does away with what it kept: where root runs it, its database lies outside of the data folder. */
   async forget(): Promise<void> {
     await this.stop()
-    const words = ['server/dist/launch/stop.js', '--reset']
+    const words = ['server/dist/launch/reset.js']
     const child = spawn(process.execPath, words, { cwd: project, env: this.#environment, stdio: 'ignore' })
     await once(child, 'exit')
   }

@@ -178,7 +178,7 @@ async function playwright({ name, port, files, looks }: (typeof halves)[number])
       ENNICK_LOOK: looks,
     },
   )
-  await run(process.execPath, ['server/dist/launch/stop.js', '--reset'], { ENNICK_DATA: data }, 'ignore')
+  await run(process.execPath, ['server/dist/launch/reset.js'], { ENNICK_DATA: data }, 'ignore')
   await rm(data, { recursive: true, force: true })
   const report = await readReport(join(results, name, 'report.json'))
   if (!report) {

@@ -68,7 +68,9 @@ export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config
   }
 }
 
-const settingsPath = (dataFolder: string): string => join(dataFolder, 'settings.json')
+/** A person may write it before the first start. */
+export const settingsName = 'settings.json'
+const settingsPath = (dataFolder: string): string => join(dataFolder, settingsName)
 
 /** Folders that were allowed by `allowFolder`; none while the settings cannot be read, which the next start tells. */
 export function alsoAllowed(dataFolder: string): readonly string[] {

@@ -24,6 +24,7 @@ export type OnMade = (done: number, total: number) => void
 
 /**
  * Makes the demo's media below a folder: drawn once into a cache, copied from there afterwards.
+ * @param demoFolder nothing may be there yet
  * @param cacheFolder kept between starts; named by the scenario, so that a changed one is drawn anew
  */
 export async function makeDemoMedia(
@@ -38,9 +39,11 @@ export async function makeDemoMedia(
     .slice(0, 12)
   const cache = join(cacheFolder, `demo-${mark}`)
   if (!(await isThere(cache))) await draw(cache, onMade)
-  await rm(demoFolder, { recursive: true, force: true })
+  const part = `${demoFolder}.ennick-part`
+  await rm(part, { recursive: true, force: true })
   await mkdir(dirname(demoFolder), { recursive: true })
-  await cp(cache, demoFolder, { recursive: true, preserveTimestamps: true })
+  await cp(cache, part, { recursive: true, preserveTimestamps: true })
+  await rename(part, demoFolder)
 }
 
 const isThere = (path: string): Promise<boolean> =>

@@ -47,4 +47,13 @@ export async function takeLock(dataFolder: string, url: string): Promise<boolean
   return false
 }
 
+/** Asks the launcher that holds a data folder to end, and waits until it has. @returns false when there is none */
+export async function stopRunning(dataFolder: string): Promise<boolean> {
+  const lock = await readLock(dataFolder)
+  if (!lock) return false
+  process.kill(lock.pid, 'SIGTERM')
+  while (await readLock(dataFolder)) await new Promise((done) => setTimeout(done, 100))
+  return true
+}
+
 export const removeLock = (dataFolder: string): Promise<void> => rm(lockPath(dataFolder), { force: true })

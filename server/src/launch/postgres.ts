@@ -171,6 +171,12 @@ async function readSecret(path: string): Promise<string> {
 export const clusterElsewhere = (folder: string): string =>
   join('/var/lib/ennick', createHash('sha256').update(folder).digest('hex').slice(0, 16))
 
+/** The cluster that a data folder has by now; null when it has none. */
+export async function clusterOf(folder: string): Promise<string | null> {
+  for (const cluster of [join(folder, 'database'), clusterElsewhere(folder)]) if (await isWhole(cluster)) return cluster
+  return null
+}
+
 /**
  * The cluster lies in the data folder, or below /var/lib when the unprivileged user cannot get into the data folder.
  */

@@ -1,27 +1,33 @@
-import { mkdirSync, realpathSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
-import { dataFolderMark } from '@ennick/core'
-import { allowFolder, alsoAllowed, readConfig, readPort, usedFolders } from '../config.ts'
+import { allowFolder, alsoAllowed, demoFolder, readConfig, readPort, usedFolders } from '../config.ts'
 import { AllowedFolders } from '../http/folders.ts'
 import { noteAllowed } from '../intake/presence.ts'
 import { bringBackLedger, copyBeforeMigrating } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
+import { openDataFolder } from './data-folder.ts'
 import { isEmpty, loadDemo } from './load-demo.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
 import { type PrivateDatabase, startPrivateDatabase } from './postgres.ts'
 import { holdLedger } from './served-ledger.ts'
 import { Supervised } from './supervise.ts'
+import { readWords } from './words.ts'
 
-const dataFolder = openDataFolder()
-const wantsDemo = !process.argv.includes('--no-demo')
+const words = readWords(
+  { 'no-demo': { type: 'boolean' }, allow: { type: 'string', multiple: true }, ledger: { type: 'string' } },
+  './ennick start [--no-demo] [--allow FOLDER]… [--ledger FILE]',
+)
+const wantsDemo = !words['no-demo']
+const fromCaller = (path: string): string => resolve(process.env.ENNICK_CALLER ?? '.', path)
+let dataFolder: string
 
 try {
-  const ledgerFile = wordBehind('--ledger', 'file', '/path/ennick-ledger-….zip')[0]
-  for (const folder of wordBehind('--allow', 'folder', '/path'))
-    console.log(`Volumes may lie in ${allowFolder(dataFolder, resolve(process.env.ENNICK_CALLER ?? '.', folder))} now.`)
-  await start(ledgerFile && resolve(process.env.ENNICK_CALLER ?? '.', ledgerFile))
+  dataFolder = openDataFolder()
+  for (const folder of words.allow ?? [])
+    console.log(`Volumes may lie in ${allowFolder(dataFolder, fromCaller(folder))} now.`)
+  await start(words.ledger && fromCaller(words.ledger))
 } catch (error) {
   console.error((error as Error).message)
   process.exit(1)
@@ -95,17 +101,6 @@ async function start(ledgerFile: string | undefined): Promise<void> {
   }
 }
 
-/** What stands behind each of an option's words. @throws Error for one that nothing stands behind */
-function wordBehind(option: string, what: string, example: string): string[] {
-  return process.argv.flatMap((word, index, words) => {
-    if (word !== option) return []
-    const value = words[index + 1]
-    if (!value || value.startsWith('--'))
-      throw new Error(`Write the ${what} behind ${option}: ./ennick start ${option} ${example}`)
-    return [value]
-  })
-}
-
 /** A ledger whose tables are about to change is copied first; where that cannot be, nobody is kept from work. */
 async function keepBeforeMigrating(databaseUrl: string): Promise<void> {
   const keepIn = ledgerCopyFolder(dataFolder)
@@ -128,15 +123,6 @@ async function beginWith(databaseUrl: string, file: string): Promise<void> {
   const { madeAt, host, productions } = description
   console.log(`The ledger is as it was on ${host} at ${madeAt}: ${productions.join(', ') || 'no production'}.`)
   if (before) console.log(`What was in the ledger here before is kept in ${join(keepIn, before)}`)
-}
-
-/** Where it really lies: a link of its owner's on the way is followed once, here. */
-function openDataFolder(): string {
-  const folder = resolve(process.env.ENNICK_DATA || '.ennick')
-  mkdirSync(folder, { recursive: true })
-  // A volume may lie around it: scans and searches pass it over.
-  writeFileSync(join(folder, dataFolderMark), '', { flag: 'a' })
-  return realpathSync(folder)
 }
 
 /**
@@ -182,6 +168,11 @@ async function loadDemoOnce(environment: NodeJS.ProcessEnv): Promise<void> {
   const connection = connect(config.databaseUrl, { maximum: 4 })
   try {
     if (!(await isEmpty(connection.database))) return
+    const folder = demoFolder(dataFolder)
+    if (existsSync(folder)) {
+      console.log(`No demo is made: ${folder} is there already. Move it away, and start again, if you want one.`)
+      return
+    }
     console.log('Making the demo, once: pictures, sound and a story that has gone a little wrong.')
     let told = 0
     await loadDemo(

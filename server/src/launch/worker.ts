@@ -1,21 +1,11 @@
 import { resolve } from 'node:path'
-import { parseArgs } from 'node:util'
 import { readDatabaseUrl } from './postgres.ts'
+import { readWords } from './words.ts'
 
-const usage = './ennick worker [--at-once N] [--codecs NAME,NAME] [--path /in/Ennick=/here]…'
-
-function readOptions() {
-  try {
-    return parseArgs({
-      options: { 'at-once': { type: 'string' }, codecs: { type: 'string' }, path: { type: 'string', multiple: true } },
-    }).values
-  } catch (error) {
-    console.error(`${(error as Error).message}\n${usage}`)
-    return process.exit(2)
-  }
-}
-
-const options = readOptions()
+const options = readWords(
+  { 'at-once': { type: 'string' }, codecs: { type: 'string' }, path: { type: 'string', multiple: true } },
+  './ennick worker [--at-once N] [--codecs NAME,NAME] [--path /in/Ennick=/here]…',
+)
 if (options['at-once'] !== undefined) process.env.ENNICK_AT_ONCE = options['at-once']
 if (options.codecs !== undefined) process.env.ENNICK_CODECS = options.codecs
 if (options.path) process.env.ENNICK_PATH_MAP = options.path.join('\n')

@@ -58,7 +58,7 @@ export async function bringBackLedger(url: string, path: string, keepIn: string)
       })
       await migrateDatabase(fresh)
       await withConnection(fresh, (connection) => settle(connection, description))
-      const before = await copyOfBefore(url, keepIn)
+      const before = await copyLedger(url, keepIn)
       await exchange(admin.pool, name, incoming)
       return { description, before }
     } finally {
@@ -156,8 +156,8 @@ async function settle({ database }: Connection, { madeAt }: LedgerDescription): 
   })
 }
 
-/** A copy of the ledger that is there, when there is anything in it. */
-const copyOfBefore = (url: string, keepIn: string): Promise<string | null> =>
+/** Copies the ledger as it is. @returns the copy's name; null when nothing is in the ledger */
+export const copyLedger = (url: string, keepIn: string): Promise<string | null> =>
   withConnection(url, async ({ pool }) => {
     const { rows } = await pool.query(`select to_regclass('public.productions') is not null as "hasTables"`)
     if (!rows[0]?.hasTables) return null
@@ -172,7 +172,7 @@ export async function copyBeforeMigrating(url: string, keepIn: string): Promise<
     if (!rows[0]?.isThere) return null
     return Number((await pool.query('select count(*) from drizzle.__drizzle_migrations')).rows[0].count)
   })
-  return seen === null || seen >= (await countMigrations()) ? null : copyOfBefore(url, keepIn)
+  return seen === null || seen >= (await countMigrations()) ? null : copyLedger(url, keepIn)
 }
 
 /** Gives the new database the name of the old one, which goes: a copy of what was in it was made and read back. */

@@ -33,6 +33,20 @@ export class Launched {
 
   /** @param words behind `start` */
   launch(...words: string[]): ChildProcess {
+    return this.#launch(['--no-demo', ...words])
+  }
+
+  /** As a person starts it who knows no words yet. */
+  launchWithDemo(): ChildProcess {
+    return this.#launch([])
+  }
+
+  /** What the one that was launched last has said. */
+  get output(): string {
+    return this.#output.all
+  }
+
+  #launch(words: readonly string[]): ChildProcess {
     const { child, text } = this.#start(words)
     this.#process = child
     this.#output = text
@@ -41,7 +55,7 @@ export class Launched {
 
   /** Starts it once more while it runs. */
   launchBeside(...words: string[]): { child: ChildProcess; readonly output: string } {
-    const { child, text } = this.#start(words)
+    const { child, text } = this.#start(['--no-demo', ...words])
     return {
       child,
       get output() {
@@ -52,7 +66,7 @@ export class Launched {
 
   #start(words: readonly string[]): { child: ChildProcess; text: { all: string } } {
     const { DATABASE_URL: _, ...environment } = process.env
-    const child = spawn(process.execPath, ['server/dist/launch/start.js', '--no-demo', ...words], {
+    const child = spawn(process.execPath, ['server/dist/launch/start.js', ...words], {
       cwd: projectFolder,
       env: {
         ...environment,

@@ -1,0 +1,33 @@
+import { existsSync, mkdirSync, readdirSync, realpathSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { dataFolderMark, isPassedOver, marksDataFolder } from '@ennick/core'
+import { settingsName } from '../config.ts'
+
+/** The data folder that the environment names, where it really lies: a link of its owner's is followed once, here. */
+export function namedDataFolder(): string {
+  const wanted = resolve(process.env.ENNICK_DATA || '.ennick')
+  return existsSync(wanted) ? realpathSync(wanted) : wanted
+}
+
+/** Whether an Ennick keeps its data in a folder, by the mark in it. */
+export const isDataFolder = (folder: string): boolean =>
+  existsSync(folder) && readdirSync(folder).some((name) => marksDataFolder(name))
+
+/**
+ * The data folder, made and marked on the first start. What lies below it by certain names is Ennick's own from then
+ * on, caches that let go of files among them: so it begins in a folder in which nothing of anybody's is.
+ * @throws Error in a sentence for a folder that holds other things
+ */
+export function openDataFolder(): string {
+  const folder = namedDataFolder()
+  mkdirSync(folder, { recursive: true })
+  const others = readdirSync(folder).filter((name) => name !== settingsName && !isPassedOver(name))
+  if (others.length && !isDataFolder(folder))
+    throw new Error(
+      `${folder} is no data folder of Ennick and holds other things (${others.slice(0, 3).join(', ')}${others.length > 3 ? ', …' : ''}): ` +
+        'nothing was started. Let ENNICK_DATA name a folder that is empty, or that is not there yet.',
+    )
+  // A volume may lie around it: scans and searches pass it over.
+  writeFileSync(join(folder, dataFolderMark), '', { flag: 'a' })
+  return folder
+}

@@ -1,0 +1,34 @@
+import { count } from '@ennick/core'
+import { isDataFolder, namedDataFolder } from './data-folder.ts'
+import { removeLock, stopRunning, takeLock } from './lock.ts'
+import { resetDataFolder } from './reset-data-folder.ts'
+import { readWords } from './words.ts'
+
+readWords({}, './ennick reset')
+const dataFolder = namedDataFolder()
+if (!isDataFolder(dataFolder)) {
+  console.error(`${dataFolder} is no data folder of Ennick: nothing was touched.`)
+  process.exit(1)
+}
+if (await stopRunning(dataFolder)) console.log('Ennick has stopped.')
+if (!(await takeLock(dataFolder, 'no address yet, as it is being reset'))) {
+  console.error(`Ennick is being started for ${dataFolder}: nothing was touched.`)
+  process.exit(1)
+}
+try {
+  const { ledgerCopy, ledgerAside, filesAside } = await resetDataFolder(dataFolder)
+  console.log('The next start begins anew.')
+  if (ledgerCopy)
+    console.log(`The ledger as it was is kept in ${ledgerCopy}: ./ennick start --ledger FILE begins with it.`)
+  if (ledgerAside)
+    console.log(
+      `No copy of the ledger could be made (${ledgerAside.why}), so that it was put aside whole: ${ledgerAside.path}`,
+    )
+  if (filesAside)
+    console.log(
+      `${count(filesAside.files, 'file')} (${(filesAside.bytes / 1e6).toFixed(1)} MB) that may be wanted were moved to ${filesAside.path}: ` +
+        'delete that folder when they are not, or move back what is in it.',
+    )
+} finally {
+  await removeLock(dataFolder)
+}
