@@ -271,3 +271,28 @@ test('every clip with a fault is told, and on request the others are taken', () 
   expect(placesOf(cut)).toEqual(['V1 b 50 100 0 50'])
   expect(cut.leftOut).toHaveLength(2)
 })
+
+test('so is every nested sequence that cannot be laid out, as long as it says how long it is', () => {
+  const back = { effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: -1 }] }
+  const layered = stack([track([clip('x', 0, 40)]), track([clip('y', 0, 40)])], { source_range: range(0, 30) })
+  const faulty = [
+    track([
+      clip('a', 0, 50),
+      stack([track([clip('n', 0, 40)])], { source_range: range(0, 20), ...back }),
+      clip('b', 0, 50),
+      dissolve(0, 10),
+      layered,
+      clip('c', 0, 50),
+    ]),
+  ]
+  expect(() => read(faulty)).toThrow(/children\[1\]: .*runs backwards[\s\S]*children\[4\]: .*cannot be laid out flat/)
+  const text = JSON.stringify({ OTIO_SCHEMA: 'Timeline.1', tracks: stack(faulty) })
+  const cut = otio.read(text, { ...options, takeGood: true })
+  expect(placesOf(cut)).toEqual(['V1 a 0 50 0 50', 'V1 b 70 120 0 50', 'V1 c 150 200 0 50'])
+  // What goes over into it is needed as before.
+  expect(cut.events[1]?.fadeOut?.durationFrames).toBe(10)
+  expect(cut.leftOut).toHaveLength(2)
+  const endless = track([clip('a', 0, 50), stack([track([clip('n', 0, 40)])], back), clip('b', 0, 50)])
+  const open = JSON.stringify({ OTIO_SCHEMA: 'Timeline.1', tracks: stack([endless]) })
+  expect(() => otio.read(open, { ...options, takeGood: true })).toThrow('runs backwards')
+})

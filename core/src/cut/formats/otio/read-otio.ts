@@ -45,6 +45,7 @@ import {
   readObject,
   readRange,
   readTime,
+  schemaOf,
 } from './otio-values.ts'
 import { plainColour, writeOtio } from './write-otio.ts'
 
@@ -193,13 +194,11 @@ class OtioReader {
       }
       if (schema === 'Stack' || schema === 'Track') {
         this.#nestedSequences++
-        const nested = this.#window(
-          schema === 'Stack' ? this.#stack(item, place, depth + 1) : this.#track(item, place, depth + 1),
-          item,
-          place,
-        )
-        const ofKind = nested.lanes.filter((lane) => lane.kind === kind)
-        if (open && (open.into.numerator !== 0n || isLayered || !beginsAtOnce(ofKind))) throw cannotLayOut(place)
+        const isReached = (lanes: readonly Lane[]): boolean =>
+          open === null || (open.into.numerator === 0n && !isLayered && beginsAtOnce(lanes))
+        const nested = this.#within(item, { kind, isReached, place, depth })
+        const ofKind = nested.lanes
+        if (open && follows && nested.isLost) this.#leave(main.items, open, place)
         const standing = {
           ...{ start: at, innerRate: this.#rate, holderRate: this.#rate },
           ...{ innerFrames: nested.frames, speed: normalSpeed },
@@ -237,6 +236,31 @@ class OtioReader {
     if (open && isLayered) throw cannotLayOut(location)
     if (open && follows) this.#leave(main.items, open, location)
     return { lanes: lanes.map((lane) => ({ kind, ...lane })), frames: at }
+  }
+
+  /**
+   * The lanes of what lies within a track that are of its kind. One that cannot be laid out is a fault of its own as
+   * long as it says how long it is: everything behind it stands where it stands.
+   * @param at.isReached whether the transition into it, if there is one, can be laid out
+   */
+  #within(
+    item: Json,
+    at: { kind: Lane['kind']; isReached(lanes: readonly Lane[]): boolean; place: string; depth: number },
+  ): Nested & { readonly isLost: boolean } {
+    const { place, depth } = at
+    try {
+      const inner =
+        schemaOf(item) === 'Stack' ? this.#stack(item, place, depth + 1) : this.#track(item, place, depth + 1)
+      const { lanes, frames } = this.#window(inner, item, place)
+      const ofKind = lanes.filter(({ kind }) => kind === at.kind)
+      if (!at.isReached(ofKind)) throw cannotLayOut(place)
+      return { lanes: ofKind, frames, isLost: false }
+    } catch (error) {
+      if (!(error instanceof CutFormatError) || item.source_range == null) throw error
+      const frames = this.#gapFrames(item, place)
+      this.#faults.push(error)
+      return { lanes: [], frames, isLost: true }
+    }
   }
 
   #transition(item: Json, place: string): OpenTransition {
