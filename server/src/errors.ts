@@ -1,5 +1,6 @@
 import { NotAnswering } from './disk/answering.ts'
 import { FolderLeft, LedAway } from './disk/held-folder.ts'
+import { NameRefused } from './disk/name-refused.ts'
 
 /** A request or job that cannot be done, with a sentence for the person who asked. */
 export class PlainError extends Error {
@@ -41,16 +42,17 @@ const sentences: Readonly<Record<string, (path: string) => string>> = {
   EMFILE: (path) => `${path} could not be opened: too many files are open. Retry in a moment.`,
 }
 
+/** Failures of a disk whose own words are for people. */
+const saysItself = (error: unknown): error is Error =>
+  [FolderLeft, LedAway, NotAnswering, NameRefused].some((kind) => error instanceof kind)
+
 /** Whether something failed because of the disk, and not because Ennick made a mistake. */
 export const isFileError = (error: unknown): boolean =>
-  error instanceof FolderLeft ||
-  error instanceof NotAnswering ||
-  error instanceof LedAway ||
-  ((error as NodeJS.ErrnoException | null)?.code ?? '') in sentences
+  saysItself(error) || ((error as NodeJS.ErrnoException | null)?.code ?? '') in sentences
 
 /** The plain sentence behind a failure of the file system. */
 export function explainFileError(error: unknown, path: string): string {
-  if (error instanceof FolderLeft || error instanceof LedAway || error instanceof NotAnswering) return error.message
+  if (saysItself(error)) return error.message
   const { code = '', message } = error as NodeJS.ErrnoException
   return sentences[code]?.(path) ?? `${path}: ${message}`
 }

@@ -7,6 +7,8 @@ import { checkFinished } from './check-finished.ts'
 import { comeBack } from './come-back.ts'
 import { contentOf, differences } from './disk.ts'
 import { joinAndFetch } from './join-and-fetch.ts'
+import { knownMade, madeUnlikeLedger } from './made-as-known.ts'
+import { restampAndBack } from './restamp-and-back.ts'
 import { ask, insist, makeClip, recipeId, retryAll, timecodeOf, untilIdle } from './stage.ts'
 import { barePath, type Scene, troubles } from './troubles.ts'
 
@@ -29,7 +31,8 @@ export async function tormentRound(ennick: Ennick, folder: string, chance: Chanc
   say(`  round ${number}: ${chosen.map(({ name }) => name).join(', ')}`)
   const told = [...(await finish(scene)), ...(await inspect(scene, before, folder, number))]
   if (told.length) return told
-  return [comeBack, joinAndFetch, checkFinished][number % 3]?.(scene) ?? []
+  // Three is the turn of archives, which come back.
+  return [comeBack, joinAndFetch, checkFinished, comeBack, restampAndBack, joinAndFetch][number % 6]?.(scene) ?? []
 }
 
 async function setStage(ennick: Ennick, folder: string, chance: Chance, number: number): Promise<Scene> {
@@ -158,26 +161,13 @@ async function inspect(
   const wrong = differences(before, await contentOf(join(folder, `card ${number}`))).map(
     (line) => `Of the originals, ${line}.`,
   )
-  const known = await ask<{ path: string; is_active: boolean; clip_id: string; size: string }>(
-    ennick,
-    `select files.path, pairs.is_active, pairs.clip_id, files.size_bytes as size from files join pair_files on file_id = files.id join pairs on pairs.id = pair_id
-     join volumes on volumes.id = volume_id where volumes.production_id = $1 and volumes.kind = 'made'`,
-    [productionId],
-  )
-  const onDisk = await contentOf(made)
-  onDisk.delete('.ennick-volume.json')
-  for (const { path, size } of known)
-    if (!onDisk.get(path)?.startsWith(`${size} bytes`))
-      wrong.push(`The ledger knows ${path} with ${size} bytes, the disk ${onDisk.get(path) ?? 'nothing'}.`)
-  for (const path of onDisk.keys())
-    if (!known.some((row) => row.path === path)) wrong.push(`${path} is on the disk, and the ledger does not know it.`)
+  wrong.push(...(await madeUnlikeLedger(scene)))
+  const known = await knownMade(scene)
   for (const clipId of clipIds) {
     const inUse = known.filter((row) => row.clip_id === clipId && row.is_active)
     if (inUse.length !== 1) wrong.push(`A clip has ${inUse.length} proxies of one recipe in use.`)
   }
   for (const { name, verdict } of await faultyPairs(scene)) wrong.push(`${name} is ${verdict}.`)
-  const open = await ask<{ by: string }>(ennick, `select by from placements where state = 'open'`)
-  for (const { by } of open) wrong.push(`What ${by} began to move is still open.`)
 
   const copies = await contentOf(join(storage, 'copy'))
   for (const path of [...copies.keys()]) if (path.startsWith('ascmhl/')) copies.delete(path)

@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, readdir, readFile, realpath, rename, rm, symlink, utime
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
-import { type FileIdentity, identify, isSameFile } from './file-identity.ts'
+import { identify, isSameFile, isUntouched, type SeenIdentity } from './file-identity.ts'
 import { assertBeneath, FolderLeft, HeldFolder, LedAway, withFolder } from './held-folder.ts'
 import { moveFile } from './move-file.ts'
 import { isVolumeHere, mountOf, rootIdentity } from './volume-presence.ts'
@@ -92,7 +92,7 @@ describe('which file it is', () => {
     await writeFile(root('b'), 'one')
     const now = new Date()
     for (const name of ['a', 'b']) await utimes(root(name), now, now)
-    const [a, b] = (await Promise.all([identify(held, 'a'), identify(held, 'b')])) as [FileIdentity, FileIdentity]
+    const [a, b] = (await Promise.all([identify(held, 'a'), identify(held, 'b')])) as [SeenIdentity, SeenIdentity]
     expect(isSameFile(a, a)).toBe(true)
     // A copy of equal content and time is another file, while the disk stays in.
     expect(isSameFile(a, b)).toBe(false)
@@ -100,6 +100,17 @@ describe('which file it is', () => {
     expect(isSameFile(a, remounted)).toBe(true)
     expect(isSameFile(a, { ...remounted, mtimeMicros: 1 })).toBe(false)
     expect(isSameFile(a, { ...remounted, fingerprint: 'other' })).toBe(false)
+  })
+  test('is known by its content on a disk whose inodes are others at each mount', async () => {
+    await writeFile(root('a'), 'one')
+    const noted = (await identify(held, 'a')) as SeenIdentity
+    expect(noted.keepsInodes).toBe(true)
+    // A card or a drive that travels: another number, and a time in whole seconds of another place.
+    const again = { ...noted, keepsInodes: false, inode: '7', mtimeMicros: 3_600_000_000 }
+    expect([isSameFile(noted, again), isUntouched(noted, again)]).toEqual([true, true])
+    // Its number may be of somebody else's file by now.
+    const another = { ...noted, keepsInodes: false, fingerprint: 'other' }
+    expect([isSameFile(noted, another), isUntouched(noted, another)]).toEqual([false, false])
   })
   test('is nobody’s for a link, a folder and nothing', async () => {
     await mkdir(root('folder'))
@@ -110,7 +121,7 @@ describe('which file it is', () => {
 
 describe('moving', () => {
   const spot = (name: string) => ({ folder: held, name })
-  const idOf = async (name: string) => (await identify(held, name)) as FileIdentity
+  const idOf = async (name: string) => (await identify(held, name)) as SeenIdentity
   test('gives the name in one step, and leaves nothing under the old one', async () => {
     await writeFile(root('part'), 'new')
     await moveFile(spot('part'), spot('final'), await idOf('part'))

@@ -1,8 +1,10 @@
 import { constants, existsSync } from 'node:fs'
-import { type FileHandle, lstat, mkdir, open, realpath, stat } from 'node:fs/promises'
+import { type FileHandle, lstat, mkdir, open, realpath, stat, unlink } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
+import { nameTrouble } from '@ennick/core'
 import { ask } from './answering.ts'
 import { freeBytes } from './free-space.ts'
+import { whyNotNamed } from './name-refused.ts'
 
 /** A folder that work was begun in is not there any more, or another one stands in its place. */
 export class FolderLeft extends Error {
@@ -124,7 +126,8 @@ export class HeldFolder {
       try {
         if (options.make)
           await mkdir(parent.at(name)).catch((error) => {
-            if (error.code !== 'EEXIST') throw Object.assign(error, { path: join(parent.path, name) })
+            if (error.code !== 'EEXIST')
+              throw whyNotNamed(Object.assign(error, { path: join(parent.path, name) }), parent.path, name)
           })
         held = await HeldFolder.#open(join(parent.path, name), parent.at(name))
       } finally {
@@ -181,6 +184,20 @@ export class HeldFolder {
   /** Makes a new file here for writing. @throws an Error with code EEXIST when anything has the name, a link too */
   create(name: string): Promise<FileHandle> {
     return open(this.at(name), constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL | constants.O_NOFOLLOW, 0o666)
+  }
+
+  /**
+   * Makes sure that this disk takes a name before anything is written. Only a name that some disks do not take is tried.
+   * @param part the unfinished file's name, at which nothing is
+   * @throws NameRefused
+   */
+  async assertTakes(name: string, part: string): Promise<void> {
+    if (nameTrouble(name) === null) return
+    const open = await this.create(part).catch((error) => {
+      throw whyNotNamed(error, this.path, name)
+    })
+    await open.close()
+    await unlink(this.at(part))
   }
 
   release(): Promise<void> {

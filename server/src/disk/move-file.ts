@@ -1,6 +1,7 @@
 import { link, rename, unlink } from 'node:fs/promises'
 import type { FileIdentity } from './file-identity.ts'
 import type { HeldFolder } from './held-folder.ts'
+import { whyNotNamed } from './name-refused.ts'
 
 /** A place in a held folder. */
 export interface Spot {
@@ -23,10 +24,13 @@ export async function moveFile(from: Spot, to: Spot, file: Pick<FileIdentity, 'd
   try {
     await link(from.folder.at(from.name), to.folder.at(to.name))
   } catch (error) {
-    if (!knowsNoLinks.has((error as NodeJS.ErrnoException).code ?? '')) throw error
+    const refused = (failure: unknown): unknown => whyNotNamed(failure, to.folder.path, to.name)
+    if (!knowsNoLinks.has((error as NodeJS.ErrnoException).code ?? '')) throw refused(error)
     // Here a check has to do.
     if (await to.folder.look(to.name)) throw inUse(to)
-    await rename(from.folder.at(from.name), to.folder.at(to.name))
+    await rename(from.folder.at(from.name), to.folder.at(to.name)).catch((failure) => {
+      throw refused(failure)
+    })
     return
   }
   try {

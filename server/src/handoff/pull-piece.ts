@@ -48,6 +48,7 @@ export async function copyPiece(
       }
       if (await folder.look(name)) return await compare()
       const part = basename(partPath(name, job.id, job.attempts))
+      await folder.assertTakes(name, part)
       try {
         const { failure, soundHash } = await cutOut(
           original,

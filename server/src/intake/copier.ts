@@ -110,6 +110,7 @@ export class Copier {
       await this.#tidy(dirname(file.path), target)
       if (await target.look(name)) return await this.#compare(file, target, onBytes).finally(() => target.release())
       const part = basename(partPath(name, job.id, job.attempts))
+      await target.assertTakes(name, part)
       try {
         const written = await this.#write(file, target, part, onBytes)
         return () => this.#finish(file, target, part, written, onBytes).finally(() => target.release())

@@ -195,6 +195,7 @@ async function bring(
       if (await folder.look(name)) return { copy: await compare(fetch, file, folder), wasThere: true }
       await onArriving()
       const part = basename(partPath(name, job.id, job.attempts))
+      await folder.assertTakes(name, part)
       const { kind, sizeBytes } = file
       const open = await folder.create(part)
       try {

@@ -115,5 +115,17 @@ describe('walking', () => {
     expect(nameUnreadable(['a', 'b', 'c'].map((path) => ({ path, reason: 'Broken.' })))).toBe(
       'a could not be read: Broken. So it is with 2 more: b, c.',
     )
+    const reasons = ['d/x is gone.', 'Another has the name “y”.', 'd/z is gone.', 'Another has the name “w”.', '1', '2']
+    const paths = ['d/x', 'd/y', 'd/z', 'd/w', 'u', 'v']
+    expect(
+      nameUnreadable(
+        paths.map((path, at) => ({ path, reason: reasons[at] as string })),
+        'was not copied',
+      ),
+    ).toBe(
+      'd/x was not copied: d/x is gone. So it is with 1 more: d/z. ' +
+        'd/y was not copied: Another has the name “y”. So it is with 1 more: d/w. ' +
+        'u was not copied: 1 For other reasons so it is with 1 more: v.',
+    )
   })
 })

@@ -1,8 +1,8 @@
 import type { Dirent } from 'node:fs'
 import { readdir } from 'node:fs/promises'
-import { join } from 'node:path'
+import { basename, join } from 'node:path'
 import type { PassedOverKind } from '@ennick/contract'
-import { claimsToBeMedia, isOwnByName, isPassedOver, marksDataFolder } from '@ennick/core'
+import { claimsToBeMedia, groupBy, isOwnByName, isPassedOver, marksDataFolder } from '@ennick/core'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError } from '../errors.ts'
 
@@ -140,20 +140,34 @@ const nameIsNoText =
   'Its name is not written in UTF-8, and cannot be reached by it. ' +
   'Rename it, or mount its disk so that names are read in UTF-8.'
 
-/** What could not be read, or what else was not done with it, in a sentence. */
+/** What could not be read, or what else was not done with it, in a sentence for each reason. */
 export function nameUnreadable(list: readonly Unreadable[], what = 'could not be read'): string {
-  const [first] = list
-  if (!first) return ''
-  const more = list.length - 1
-  return `${first.path} ${what}: ${first.reason}${
-    more
-      ? ` So it is with ${more} more: ${list
-          .slice(1, 6)
-          .map((each) => each.path)
-          .join(', ')}${more > 5 ? ' …' : ''}.`
-      : ''
-  }`
+  const groups = [...groupBy(list, sameReason).values()]
+  const told = groups.slice(0, mostReasons).map(([first, ...others]) => {
+    const { path, reason } = first as Unreadable
+    return `${path} ${what}: ${reason}${others.length ? ` So it is with ${named(others)}` : ''}`
+  })
+  const rest = groups.slice(mostReasons).flat()
+  if (rest.length) told.push(`For other reasons so it is with ${named(rest)}`)
+  return told.join(' ')
 }
+
+/** So many reasons are told, and so many names for each. */
+const mostReasons = 3
+const mostNamed = 5
+
+const named = (list: readonly Unreadable[]): string =>
+  `${list.length} more: ${list
+    .slice(0, mostNamed)
+    .map(({ path }) => path)
+    .join(', ')}${list.length > mostNamed ? ' …' : ''}.`
+
+/** What two reasons have in common that say the same of two files. */
+const sameReason = ({ path, reason }: Unreadable): string =>
+  reason
+    .replaceAll(path, '')
+    .replaceAll(`“${basename(path)}”`, '')
+    .replace(/\b[0-9a-f]{16,}\b/g, '')
 
 export const pathIn = (folder: string, name: string): string => (folder ? `${folder}/${name}` : name)
 

@@ -250,6 +250,9 @@ async function prepareOrder(
     seats.push(...taken.map((name) => ({ folder, name })))
     const finalPaths = plan.files.map((file) => join(place.rootPath, below, file.name))
     await assertFree(database, place, clip, recipe, finalPaths)
+    const partPaths = finalPaths.map((path) => partPath(path, job.id, job.attempts))
+    for (const [number, path] of finalPaths.entries())
+      await folder.assertTakes(basename(path), basename(partPaths[number] as string))
     const lut = await lutFile(database, config, plan.viewingLut)
     return {
       recipe,
@@ -258,7 +261,7 @@ async function prepareOrder(
       place,
       folder,
       finalPaths,
-      partPaths: finalPaths.map((path) => partPath(path, job.id, job.attempts)),
+      partPaths,
     }
   } catch (error) {
     if (taken.length === 0) await folder.release()

@@ -45,6 +45,7 @@ export async function placeCopy<Described>(
   const open = folder.at(basename(part))
   try {
     await removeParts(folder, job.id)
+    await folder.assertTakes(basename(fullPath), basename(part))
     const described = await write(open)
     await folder.assertThere()
     await withPlacements(database, [place], `job ${job.id}, attempt ${job.attempts}`, async (transaction, moves) => {

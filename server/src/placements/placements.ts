@@ -4,7 +4,7 @@ import { basename, dirname, join, posix } from 'node:path'
 import { compareText, mapPath, type PathMapping } from '@ennick/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import pLimit from 'p-limit'
-import { type FileIdentity, identify, isSameFile, isUntouched } from '../disk/file-identity.ts'
+import { identify, isSameFile, isUntouched, type SeenIdentity } from '../disk/file-identity.ts'
 import { type HeldFolder, withFolder } from '../disk/held-folder.ts'
 import { holdPlace } from '../disk/marker.ts'
 import { moveFile } from '../disk/move-file.ts'
@@ -226,7 +226,7 @@ export class Moves {
     return lines.find((line) => line.kind === 'moved')?.fromPath ?? null
   }
 
-  async #assertOwn(file: LedgerFile, now: FileIdentity, isOwn = isSameFile): Promise<void> {
+  async #assertOwn(file: LedgerFile, now: SeenIdentity, isOwn = isSameFile): Promise<void> {
     const { volumeId, path, fingerprint } = file
     const [noted] = await linesTo(this.#database, volumeId, path)
     if (noted ? !isOwn(noted, now) : now.fingerprint !== fingerprint)
@@ -240,7 +240,7 @@ export class Moves {
     volumeId: string,
     fromPath: string,
     toPath: string,
-    check: (now: FileIdentity) => Promise<void> | void,
+    check: (now: SeenIdentity) => Promise<void> | void,
   ): Promise<boolean> {
     const root = this.#roots.of(volumeId)
     return withFolderIfThere(root, dirname(fromPath), async (source) => {
