@@ -19,6 +19,39 @@ export class PlainError extends Error {
 export const notFound = (what: string): PlainError =>
   new PlainError('not-found', `${what} is not here: it may have been removed. Go back to the list.`, { status: 404 })
 
+/** Errors of Linux (errno(3)) that this runtime has no names for, as what they come to. */
+const unnamed: Readonly<Record<string, string>> = {
+  // ESTALE of a share: the server has forgotten the file, or exports another folder.
+  '-116': 'ENOTCONN',
+  '-117': 'EUCLEAN',
+  '-122': 'EDQUOT',
+  // ENOMEDIUM
+  '-123': 'ENXIO',
+}
+
+/** The code of an error of the system; empty for any other. */
+function codeOf(error: unknown): string {
+  const { code, syscall } = (error ?? {}) as NodeJS.ErrnoException
+  // What a connection met says nothing of a disk.
+  if (typeof code !== 'string' || syscall === 'connect') return ''
+  return unnamed[/^Unknown system error (-\d+)$/.exec(code)?.[1] ?? ''] ?? code
+}
+
+/** Whether something could not be written because there is no room for it. */
+export const isNoRoom = (error: unknown): boolean => ['ENOSPC', 'EDQUOT'].includes(codeOf(error))
+
+/** Codes with which the file system of a disk or a share says that what it reached is not to be reached any more. */
+const losses = [
+  ...['ENOTCONN', 'ESHUTDOWN', 'EHOSTDOWN', 'EHOSTUNREACH', 'ENETDOWN', 'ENETUNREACH', 'ETIMEDOUT', 'EREMOTEIO'],
+  ...['ENXIO', 'ENODEV'],
+]
+
+/** Whether a disk or share has gone from under what was done with it. */
+export const isLost = (error: unknown): boolean => losses.includes(codeOf(error))
+
+const lost = (path: string): string =>
+  `${path} cannot be reached: its disk or share has gone, or does not answer any more. Put it in again, and retry.`
+
 const sentences: Readonly<Record<string, (path: string) => string>> = {
   ENOSPC: (path) => `There is no space left to write ${path}. Free some, or choose another destination, and retry.`,
   EDQUOT: (path) => `There is no space left to write ${path}. Free some, or choose another destination, and retry.`,
@@ -32,8 +65,8 @@ const sentences: Readonly<Record<string, (path: string) => string>> = {
   ENOTEMPTY: (path) => `${path} is already there. Move it away, and retry: nothing is ever overwritten.`,
   ESTALE: (path) => `${path} was exchanged for another file meanwhile. It is left as it is.`,
   EIO: (path) => `${path} cannot be read or written: its disk, card or cable may be failing.`,
-  ENXIO: (path) => `${path} cannot be read: its disk is not there any more.`,
-  ENODEV: (path) => `${path} cannot be read: its disk is not there any more.`,
+  ...Object.fromEntries(losses.map((code) => [code, lost])),
+  EUCLEAN: (path) => `${path} cannot be read or written: the file system of its disk is damaged. Have it checked.`,
   ENAMETOOLONG: (path) => `${path} is too long a name for this disk.`,
   ELOOP: (path) => `${path} is a link, which is not followed there.`,
   EBUSY: (path) => `${path} is in use by another program. Retry when it is free.`,
@@ -47,14 +80,12 @@ const saysItself = (error: unknown): error is Error =>
   [FolderLeft, LedAway, NotAnswering, NameRefused].some((kind) => error instanceof kind)
 
 /** Whether something failed because of the disk, and not because Ennick made a mistake. */
-export const isFileError = (error: unknown): boolean =>
-  saysItself(error) || ((error as NodeJS.ErrnoException | null)?.code ?? '') in sentences
+export const isFileError = (error: unknown): boolean => saysItself(error) || codeOf(error) in sentences
 
 /** The plain sentence behind a failure of the file system. */
 export function explainFileError(error: unknown, path: string): string {
   if (saysItself(error)) return error.message
-  const { code = '', message } = error as NodeJS.ErrnoException
-  return sentences[code]?.(path) ?? `${path}: ${message}`
+  return sentences[codeOf(error)]?.(path) ?? `${path}: ${(error as Error).message}`
 }
 
 const isCode = (error: unknown, codes: readonly string[]): boolean => {

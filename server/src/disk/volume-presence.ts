@@ -1,4 +1,4 @@
-import { readdir, readFile, realpath, stat } from 'node:fs/promises'
+import { readdir, readFile, realpath, stat, statfs } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { readMarker } from './marker.ts'
@@ -54,9 +54,10 @@ export async function rootIdentity(rootPath: string): Promise<RootIdentity> {
   return { mountPath: await mountOf(rootPath), rootInode: String(ino) }
 }
 
+/** Whether there is a folder; of a share or disk that has gone the system may remember one, so that it is asked, too. */
 export const isFolder = (path: string): Promise<boolean> =>
-  stat(path).then(
-    (info) => info.isDirectory(),
+  Promise.all([stat(path), statfs(path)]).then(
+    ([info]) => info.isDirectory(),
     () => false,
   )
 

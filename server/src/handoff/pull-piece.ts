@@ -1,4 +1,4 @@
-import { rm, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { basename, dirname } from 'node:path'
 import type { HashKind, MediaFacts } from '@ennick/core'
 import { stampOfStats } from '../disk/fingerprint.ts'
@@ -9,7 +9,7 @@ import { probe } from '../engine/probe.ts'
 import { EndedFromOutside } from '../engine/process.ts'
 import type { CopiedFile } from '../engine/stream-copy.ts'
 import { anotherIsThere, linkIsThere, nameCopy, Refused, type VerifiedCopy } from '../intake/copier.ts'
-import { partPath, removeParts } from '../placements/unfinished-files.ts'
+import { dropUnfinished, partPath, removeParts } from '../placements/unfinished-files.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { PlannedPiece } from './pull-plan.ts'
 
@@ -65,7 +65,7 @@ export async function copyPiece(
         if (!placed) return await compare()
         return { copy: { path, ...stampOfStats(placed), ...back }, wasThere: false }
       } finally {
-        await rm(folder.at(part), { force: true })
+        await dropUnfinished(folder.at(part))
       }
     },
     { make: true },

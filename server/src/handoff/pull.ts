@@ -5,7 +5,7 @@ import { eq } from 'drizzle-orm'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { whyNoRoom } from '../disk/room.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
-import { explainFileError, isFileError } from '../errors.ts'
+import { explainFileError, isFileError, isNoRoom } from '../errors.ts'
 import { assertVolumeHere } from '../intake/assert-volume-here.ts'
 import { dropJournal, Refused, readJournal, type SourceFile, type VerifiedCopy } from '../intake/copier.ts'
 import { type CopiedFiles, type CopyRun, copyFiles } from '../intake/copy-files.ts'
@@ -284,7 +284,7 @@ async function copyPieces(
     } catch (error) {
       run.context.signal.throwIfAborted()
       await run.assertThere(verified.length)
-      if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw run.full(verified.length)
+      if (isNoRoom(error)) throw run.full(verified.length)
       if (!(error instanceof Refused) && !isFileError(error)) throw error
       refused.push({
         path: piece.path,

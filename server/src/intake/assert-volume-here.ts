@@ -1,7 +1,11 @@
 import { doesNotAnswer } from '@ennick/core'
+import { eq } from 'drizzle-orm'
+import { isFileError } from '../errors.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/known-material.ts'
+import { whyAway } from '../store/place-words.ts'
+import { volumes } from '../store/schema.ts'
 import { presenceOf } from '../store/volume-presence.ts'
 import { lookAtVolumes } from './presence.ts'
 
@@ -22,4 +26,40 @@ export async function assertVolumeHere(database: Database, volume: VolumeRow, th
     ? `${volume.rootPath} does not exist, or is an empty or another folder.`
     : `${volume.rootPath} lies outside the folders that Ennick may use.`
   throw new JobFailure(`Volume “${volume.label}” is away: ${why} ${then}`, { waitsForVolume: volume.id })
+}
+
+/** For so long it is waited until whoever watches volumes has seen what a worker has met. */
+const watchTries = 12
+const watchMilliseconds = 500
+
+/**
+ * What a failure comes to when a volume that was worked with is not in any more: the job is done again when that is
+ * back. Of a volume that this worker alone does not reach nothing is waited for.
+ * @param worked the volumes as this worker has them
+ * @param then what becomes of the job when it is back, in a sentence
+ */
+export async function asWaiting(
+  database: Database,
+  error: unknown,
+  worked: readonly VolumeRow[],
+  then: string,
+): Promise<unknown> {
+  const isOfJob = error instanceof JobFailure
+  if (!(isOfJob || isFileError(error)) || (isOfJob && error.waitsForVolume !== null)) return error
+  for (const volume of worked) {
+    if ((await presenceOf(database, volume)) === 'here') continue
+    const away = await seenAway(database, volume.id)
+    if (away) return new JobFailure(`${whyAway(away)} ${then}`, { waitsForVolume: away.id, cause: error })
+  }
+  return error
+}
+
+/** A volume as it is noted once it is known to be away; null when it is not. */
+async function seenAway(database: Database, volumeId: string): Promise<VolumeRow | null> {
+  for (let tries = 0; tries < watchTries; tries++) {
+    const [volume] = await database.select().from(volumes).where(eq(volumes.id, volumeId))
+    if (!volume?.isHere) return volume ?? null
+    await new Promise((resolve) => setTimeout(resolve, watchMilliseconds))
+  }
+  return null
 }

@@ -7,7 +7,7 @@ import { type FileStamp, stampOfStats } from '../disk/fingerprint.ts'
 import type { HeldFolder } from '../disk/held-folder.ts'
 import { moveFile } from '../disk/move-file.ts'
 import { copyHashed, hashFile, readBack } from '../engine/copy.ts'
-import { partPath, removeParts } from '../placements/unfinished-files.ts'
+import { dropUnfinished, partPath, removeParts } from '../placements/unfinished-files.ts'
 import type { JobRow } from '../queue/jobs.ts'
 
 export interface SourceFile extends FileStamp {
@@ -115,7 +115,7 @@ export class Copier {
         const written = await this.#write(file, target, part, onBytes)
         return () => this.#finish(file, target, part, written, onBytes).finally(() => target.release())
       } catch (error) {
-        await rm(target.at(part), { force: true })
+        await dropUnfinished(target.at(part))
         throw error
       }
     } catch (error) {
@@ -206,7 +206,7 @@ export class Copier {
       await this.#note(copy)
       return { copy, wasThere: false }
     } finally {
-      await rm(target.at(part), { force: true })
+      await dropUnfinished(target.at(part))
     }
   }
 

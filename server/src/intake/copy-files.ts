@@ -1,6 +1,6 @@
 import type { HashKind } from '@ennick/core'
 import type { HeldFolder } from '../disk/held-folder.ts'
-import { explainFileError } from '../errors.ts'
+import { explainFileError, isNoRoom } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { JobFailure } from '../queue/failure.ts'
 import { Copier, type Journal, Refused, type SourceFile, type VerifiedCopy } from './copier.ts'
@@ -47,7 +47,7 @@ export async function copyFiles(run: CopyRun, files: readonly SourceFile[]): Pro
     } catch (error) {
       signal.throwIfAborted()
       await assertThere(verified.length)
-      if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw full(verified.length)
+      if (isNoRoom(error)) throw full(verified.length)
       refused.push({
         path: file.path,
         reason: error instanceof Refused ? error.message : explainFileError(error, file.path),

@@ -1,4 +1,4 @@
-import { rm, utimes } from 'node:fs/promises'
+import { utimes } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { type ChecksummedFile, type HashKind, hashKinds } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
@@ -7,8 +7,8 @@ import { FolderLeft, type HeldFolder, isThereBelow, withFolder, withHeld } from 
 import { whyNoRoom } from '../disk/room.ts'
 import { hashFile, readBack } from '../engine/copy.ts'
 import { download, StoreTrouble } from '../engine/download.ts'
-import { explainFileError, isFileError } from '../errors.ts'
-import { partPath, removeParts } from '../placements/unfinished-files.ts'
+import { explainFileError, isFileError, isNoRoom } from '../errors.ts'
+import { dropUnfinished, partPath, removeParts } from '../placements/unfinished-files.ts'
 import { assertAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -126,8 +126,7 @@ async function fetchAll(
     } catch (error) {
       signal.throwIfAborted()
       await to.assertThere()
-      const { code } = error as NodeJS.ErrnoException
-      if (code === 'ENOSPC' || code === 'EDQUOT')
+      if (isNoRoom(error))
         throw new JobFailure(
           `${destination.rootPath} is full after ${verified.length} of ${files.length} files. Those are verified; ` +
             'free some space and retry, and it goes on from there.',
@@ -222,7 +221,7 @@ async function bring(
         const stamp = stampOfStats(await statOf(folder, name))
         return { copy: { path: file.path, ...stamp, hash: back.hash, wasDirect: back.wasDirect }, wasThere: false }
       } finally {
-        await rm(folder.at(part), { force: true })
+        await dropUnfinished(folder.at(part))
       }
     },
     { make: true },

@@ -1,4 +1,4 @@
-import { rm, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import { chosenNameTrouble, count, type JoinedEntry, joinedEntries, type PictureFacts, type Recipe } from '@ennick/core'
 import { and, eq, isNull } from 'drizzle-orm'
@@ -9,7 +9,7 @@ import type { CopiedFile } from '../engine/stream-copy.ts'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
 import { assertInVolume, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
-import { exists, partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
+import { dropUnfinished, exists, partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
 import { holdAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { endJob } from '../queue/end-job.ts'
@@ -92,7 +92,7 @@ export async function joinItems(context: WorkContext, meter: ProgressMeter, inpu
         await folder.assertThere()
         await settle(context, input, order, made, { partial, finalPath })
       } finally {
-        await rm(target, { force: true })
+        await dropUnfinished(target)
         await folder.release()
       }
     } finally {

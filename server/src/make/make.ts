@@ -1,4 +1,3 @@
-import { rm } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import { basename, join, posix } from 'node:path'
 import {
@@ -19,10 +18,11 @@ import { builtInLutPath, fontPath } from '../engine/luts.ts'
 import { withHashes } from '../engine/picture-proof.ts'
 import { stripBeside } from '../engine/pictures.ts'
 import { explainFileError, isFileError } from '../errors.ts'
+import { asWaiting } from '../intake/assert-volume-here.ts'
 import { assertInVolume, describePlaced, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { asKnownStills } from '../intake/stills-mark.ts'
 import { recoverPlace } from '../placements/placements.ts'
-import { exists, partPath } from '../placements/unfinished-files.ts'
+import { dropUnfinished, exists, partPath } from '../placements/unfinished-files.ts'
 import { ofAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -55,6 +55,7 @@ import { Destinations } from './numbered-folders.ts'
 import { SizeSamples } from './size-samples.ts'
 import { soundOf, withLaidSound, withRecordings } from './synced-sound.ts'
 import { verifyItem } from './verify-item.ts'
+import { workedOn } from './worked-on.ts'
 
 /**
  * Makes items from one original in one reading: encodes under temporary names, verifies every file against the
@@ -62,6 +63,16 @@ import { verifyItem } from './verify-item.ts'
  * behind.
  */
 export async function makeItems(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
+  try {
+    await makeFromOriginal(context, meter, input)
+  } catch (error) {
+    context.signal.throwIfAborted()
+    const { name, worked } = await workedOn(context, input)
+    throw await asWaiting(context.database, error, worked, `What is made of ${name} is made when that is back.`)
+  }
+}
+
+async function makeFromOriginal(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
   const { database } = context
   const material = await readFreshMaterial(context, input.clipId)
   const clip = material.clips.get(input.clipId)
@@ -104,12 +115,12 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
     throw new JobFailure(
       explainFileError(
         error,
-        [...roots.values()].reduce((words, root) => root.readable(words), path),
+        [...roots.values(), ...orders.map(({ folder }) => folder)].reduce((words, held) => held.readable(words), path),
       ),
     )
   } finally {
     const unfinished = [...seats.map(({ folder, name }) => folder.at(name)), ...orders.flatMap(openPaths)]
-    await Promise.all(unfinished.map((path) => rm(path, { force: true })))
+    await dropUnfinished(...unfinished)
     for (const folder of new Set([...orders, ...seats].map((each) => each.folder))) await folder.release()
     for (const root of roots.values()) await root.release()
   }

@@ -1,10 +1,9 @@
-import { rm } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import { explainFileError, isFileError } from '../errors.ts'
 import { lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { belowMade, holdMade } from '../make/made-item.ts'
 import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
-import { partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
+import { dropUnfinished, partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
 import { holdAttempt } from '../queue/attempt.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
@@ -59,7 +58,7 @@ export async function placeCopy<Described>(
     if (isFileError(error)) throw new JobFailure(explainFileError(error, fullPath))
     throw error
   } finally {
-    await rm(open, { force: true })
+    await dropUnfinished(open)
     await folder.release()
     await root.release()
   }

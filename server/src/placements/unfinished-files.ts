@@ -1,4 +1,4 @@
-import { readdir, stat, unlink } from 'node:fs/promises'
+import { readdir, rm, stat, unlink } from 'node:fs/promises'
 import { basename, dirname, join, posix } from 'node:path'
 import { xxh64 } from '@node-rs/xxhash'
 import type { HeldFolder } from '../disk/held-folder.ts'
@@ -42,6 +42,14 @@ export function partOwner(name: string): { job: string; attempt: number } {
 export async function removeParts(folder: HeldFolder, jobId: string): Promise<void> {
   for (const name of await readdir(folder.at('.')))
     if (isPart(name, jobId) && (await folder.look(name))?.isFile()) await unlink(folder.at(name))
+}
+
+/**
+ * Removes what an attempt leaves unfinished, as far as its disk can be reached: of one that has gone the next attempt
+ * removes it, or whoever starts next.
+ */
+export async function dropUnfinished(...paths: readonly string[]): Promise<void> {
+  await Promise.all(paths.map((path) => rm(path, { force: true }).catch(() => undefined)))
 }
 
 export const exists = (path: string): Promise<boolean> =>

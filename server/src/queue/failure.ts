@@ -1,4 +1,5 @@
 import type { EvidenceRow } from '@ennick/core'
+import { isLost } from '../errors.ts'
 import type { JobResult } from '../store/job-types.ts'
 
 /** A job that could not be done, with its plain sentence, the log behind it and the checks that failed. */
@@ -33,4 +34,4 @@ export class JobFailure extends Error {
  * nobody.
  */
 export const waitsIfGone = (error: unknown, volumeId: string): { waitsForVolume?: string } =>
-  (error as NodeJS.ErrnoException).code === 'ENOENT' ? { waitsForVolume: volumeId } : {}
+  isLost(error) || (error as NodeJS.ErrnoException).code === 'ENOENT' ? { waitsForVolume: volumeId } : {}

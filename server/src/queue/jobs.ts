@@ -92,20 +92,29 @@ export async function readJob(database: Queryable, jobId: string): Promise<JobRo
   return row
 }
 
-/** Jobs of a production: all that are waiting or running, and the newest of those that ended. */
+/**
+ * Jobs of a production: all that are running, all that are waiting in their order, and the newest of those that ended.
+ * They are read in one statement: a job that ends meanwhile is there once.
+ */
 export async function listJobs(database: Queryable, productionId: string): Promise<ListedJob[]> {
-  const live = await database
-    .select(listed)
-    .from(jobs)
-    .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting'])))
-    .orderBy(jobs.place, jobs.createdAt, jobs.id)
-  const ended = await database
-    .select(listed)
+  const newest = database
+    .select({ id: jobs.id })
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['done', 'failed', 'cancelled'])))
     .orderBy(desc(jobs.endedAt))
     .limit(300)
-  return [...live.filter((job) => job.state === 'running'), ...live.filter((job) => job.state === 'waiting'), ...ended]
+  const isLive = and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting']))
+  return database
+    .select(listed)
+    .from(jobs)
+    .where(or(isLive, inArray(jobs.id, newest)))
+    .orderBy(
+      sql`case ${jobs.state} when 'running' then 0 when 'waiting' then 1 else 2 end`,
+      sql`case when ${jobs.state} in ('running', 'waiting') then ${jobs.place} end`,
+      sql`case when ${jobs.state} in ('running', 'waiting') then ${jobs.createdAt} end`,
+      desc(jobs.endedAt),
+      jobs.id,
+    )
 }
 
 /** A job without what it found and proved: a list is read often, and a search may have found thousands of files. */

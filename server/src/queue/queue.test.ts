@@ -94,6 +94,23 @@ test('the list of jobs carries no findings of searches, and newest ended ones fi
   expect((await ennick.call('readJob', { params: { jobId: newest?.id ?? '' } })).checks).toHaveLength(1)
 })
 
+test('a job that ends, or is retried, while the list is read is in it once', async () => {
+  let isOver = false
+  const changing = (async () => {
+    for (let turn = 0; !isOver; turn++)
+      await ennick.query(`update jobs set state = $1 where title = 'old 2'`, [turn % 2 ? 'done' : 'running'])
+    await ennick.query(`update jobs set state = 'done' where title = 'old 2'`)
+  })()
+  const counts = new Set<number>()
+  for (let tries = 0; tries < 150; tries++) {
+    const list = await ennick.call('listJobs', { params: { productionId } })
+    counts.add(list.filter(({ title }) => title === 'old 2').length)
+  }
+  isOver = true
+  await changing
+  expect([...counts]).toEqual([1])
+})
+
 test('changes are told to whoever listens, by topic and production', async () => {
   const stop = new AbortController()
   const response = await fetch(`${ennick.url}/api/changes`, { signal: stop.signal })
