@@ -198,7 +198,10 @@ export const makeBatch = z.object({
   recipes: z.array(z.string()),
   clips: z.int().describe('Clips that were asked for'),
   counts: z
-    .object({ asked: z.int(), made: z.int(), failed: z.int(), stopped: z.int(), skipped: z.int(), toCome: z.int() })
+    .object({
+      ...{ asked: z.int(), made: z.int(), failed: z.int(), stopped: z.int(), skipped: z.int(), toCome: z.int() },
+      waits: z.int().describe('Given up when a volume left, and made when that is back'),
+    })
     .describe('Items, of which one is what one recipe makes of one clip; all others add up to those asked for'),
   seconds: z.int().nullable().describe('From the first to the last, once all has ended'),
   size: z
@@ -206,6 +209,7 @@ export const makeBatch = z.object({
     .nullable()
     .describe('What it comes to by what of it is made, once something is; off by more than three tenths is told'),
   failed: z.array(z.object({ jobId: id, title: z.string(), reason: z.string() })),
+  waiting: z.array(z.object({ title: z.string(), reason: z.string() })).describe('For a volume that left'),
   stopped: z.array(z.string()),
   skipped: z.array(z.object({ name: z.string(), recipe: z.string(), reason: z.string() })),
   leftOut: z

@@ -51,7 +51,7 @@ test('a batch tells what became of all that was asked for, and what of its day w
   const [batch] = await batches()
   expect(batch).toMatchObject({
     ...{ recipes: ['Half size, H.264 intra'], clips: 3 },
-    counts: { asked: 3, made: 1, failed: 1, stopped: 0, skipped: 1, toCome: 0 },
+    counts: { asked: 3, made: 1, failed: 1, stopped: 0, skipped: 1, toCome: 0, waits: 0 },
     failed: [{ title: 'B2 → Half size, H.264 intra', reason: expect.stringContaining('already there') }],
     skipped: [{ name: 'T1', reason: expect.stringContaining('sound alone') }],
     leftOut: { days: ['2026-05-04'], total: 1, names: ['B3'] },

@@ -14,7 +14,7 @@ import { presentTakenIn } from './taken-in.ts'
 type BatchRow = typeof makeBatches.$inferSelect
 type BatchJob = Pick<
   typeof jobs.$inferSelect,
-  'id' | 'title' | 'input' | 'state' | 'error' | 'startedAt' | 'endedAt'
+  'id' | 'title' | 'input' | 'state' | 'error' | 'startedAt' | 'endedAt' | 'waitsForVolume'
 > & { readonly bytes: number | null }
 
 const madeBytes = sql<number | null>`(${jobs.result}->>'bytes')::float8`
@@ -37,9 +37,20 @@ export async function readBatches(database: Database, kept: KeptMaterial, produc
     .limit(mostBatches)
   if (rows.length === 0) return []
   const batchIds = rows.map((row) => row.id)
-  const { id, title, input, state, error, startedAt, endedAt } = jobs
+  const { id, title, input, state, error, startedAt, endedAt, waitsForVolume } = jobs
   const found = await database
-    .select({ id, title, input, state, error, startedAt, endedAt, batchId: batchOfJob, bytes: madeBytes })
+    .select({
+      id,
+      title,
+      input,
+      state,
+      error,
+      startedAt,
+      endedAt,
+      waitsForVolume,
+      batchId: batchOfJob,
+      bytes: madeBytes,
+    })
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), anyOf(batchOfJob, batchIds)))
     .orderBy(jobs.place)
@@ -69,8 +80,13 @@ async function presentBatch(
   row: BatchRow,
   own: readonly BatchJob[],
 ): Promise<Omit<MakeBatch, 'takenIn' | 'joined'>> {
+  const itemsOf = (some: readonly BatchJob[]): number => some.reduce((sum, { input }) => sum + makesOf(input).length, 0)
   const items = (states: readonly BatchJob['state'][]): number =>
-    own.filter(({ state }) => states.includes(state)).reduce((sum, { input }) => sum + makesOf(input).length, 0)
+    itemsOf(own.filter(({ state }) => states.includes(state)))
+  const [waiting, failed] = partition(
+    own.filter(({ state }) => state === 'failed'),
+    ({ waitsForVolume }) => waitsForVolume !== null,
+  )
   const times = (of: 'startedAt' | 'endedAt'): number[] => own.flatMap((job) => job[of]?.getTime() ?? [])
   const toCome = items(['waiting', 'running'])
   const [first, last] = [Math.min(...times('startedAt')), Math.max(...times('endedAt'))]
@@ -82,20 +98,25 @@ async function presentBatch(
     counts: {
       asked: items(['done', 'failed', 'cancelled', 'waiting', 'running']) + row.skipped.length,
       made: items(['done']),
-      failed: items(['failed']),
+      failed: itemsOf(failed),
       stopped: items(['cancelled']),
       skipped: row.skipped.length,
       toCome,
+      waits: itemsOf(waiting),
     },
-    seconds: toCome === 0 && Number.isFinite(last - first) ? Math.round((last - first) / 1000) : null,
+    seconds:
+      toCome === 0 && waiting.length === 0 && Number.isFinite(last - first) ? Math.round((last - first) / 1000) : null,
     size: revisedSize(own.flatMap(sizesOf)),
-    failed: own.flatMap(({ id, title, state, error }) =>
-      state === 'failed' ? [{ jobId: id, title, reason: error ?? 'no reason was given' }] : [],
-    ),
+    failed: failed.map(({ id, title, error }) => ({ jobId: id, title, reason: error ?? 'no reason was given' })),
+    waiting: waiting.map(({ title, error }) => ({ title, reason: error ?? 'no reason was given' })),
     stopped: own.filter(({ state }) => state === 'cancelled').map(({ title }) => title),
     skipped: row.skipped.map(({ name, recipe, reason }) => ({ name, recipe, reason })),
     leftOut: await leftOutOfTheDay(database, row),
   }
+}
+
+function partition<T>(list: readonly T[], isFirst: (each: T) => boolean): [T[], T[]] {
+  return [list.filter(isFirst), list.filter((each) => !isFirst(each))]
 }
 
 /** What was planned for a job that is done or to come, and what it made; what failed or was stopped weighs nothing. */

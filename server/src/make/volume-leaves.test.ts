@@ -52,6 +52,11 @@ test.each([
     worker = await ennick.startWorker()
     const waiting = await until(jobId, ({ state }) => state === 'failed')
     expect(waiting).toMatchObject({ goesOnByItself: true, error: expect.stringMatching(told) })
+    const [batch] = await ennick.call('listBatches', { params: { productionId } })
+    expect(batch).toMatchObject({
+      ...{ counts: { asked: 1, failed: 0, waits: 1, toCome: 0 }, seconds: null, failed: [] },
+      waiting: [{ reason: expect.stringMatching(told) }],
+    })
     expect(await readdir(dirname(place()))).not.toContain(name)
     await rename(bag, place())
     expect(

@@ -93,7 +93,8 @@ export async function readJob(database: Queryable, jobId: string): Promise<JobRo
 }
 
 /**
- * Jobs of a production: all that are running, all that are waiting in their order, and the newest of those that ended.
+ * Jobs of a production: all that are running, all that are waiting in their order or for a volume, and the newest of
+ * those that ended.
  * They are read in one statement: a job that ends meanwhile is there once.
  */
 export async function listJobs(database: Queryable, productionId: string): Promise<ListedJob[]> {
@@ -103,7 +104,10 @@ export async function listJobs(database: Queryable, productionId: string): Promi
     .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['done', 'failed', 'cancelled'])))
     .orderBy(desc(jobs.endedAt))
     .limit(300)
-  const isLive = and(eq(jobs.productionId, productionId), inArray(jobs.state, ['running', 'waiting']))
+  const isLive = and(
+    eq(jobs.productionId, productionId),
+    or(inArray(jobs.state, ['running', 'waiting']), goesOnByItself),
+  )
   return database
     .select(listed)
     .from(jobs)

@@ -166,7 +166,8 @@ function Details({ job }: { job: Job }): ReactElement {
 }
 
 /** Where a job stands, in a word. */
-function wordOf({ state, cancelRequested, isHeld }: Job): string {
+function wordOf({ state, cancelRequested, isHeld, goesOnByItself }: Job): string {
+  if (goesOnByItself) return 'waits'
   if (state === 'running') return cancelRequested ? 'stopping' : isHeld ? 'paused' : 'running'
   return state === 'waiting' && isHeld ? 'held' : state
 }

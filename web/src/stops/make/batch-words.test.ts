@@ -4,13 +4,15 @@ import { batchCounts, batchFile, batchRest, batchSize, batchWord, takenInCounts 
 
 const batch = (counts: Partial<MakeBatch['counts']>, change: Partial<MakeBatch> = {}): MakeBatch => ({
   ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null, size: null },
-  ...{ failed: [], stopped: [], skipped: [], leftOut: { days: [], total: 0, names: [] }, joined: [], takenIn: null },
-  counts: { asked: 14, made: 0, failed: 0, stopped: 0, skipped: 0, toCome: 0, ...counts },
+  ...{ failed: [], waiting: [], stopped: [], skipped: [], joined: [], takenIn: null },
+  leftOut: { days: [], total: 0, names: [] },
+  counts: { asked: 14, made: 0, failed: 0, stopped: 0, skipped: 0, toCome: 0, waits: 0, ...counts },
   ...change,
 })
 
 test('is not over while anything is to come; then its worst part says how it stands', () => {
   expect(batchWord(batch({ failed: 1, toCome: 1 }))).toBe('running')
+  expect(batchWord(batch({ failed: 1, waits: 3 }))).toBe('waits')
   expect(batchWord(batch({ failed: 1, stopped: 2 }))).toBe('failed')
   expect(batchWord(batch({ stopped: 2, made: 12 }))).toBe('cancelled')
   expect(batchWord(batch({ made: 12, skipped: 2 }))).toBe('done')
@@ -18,6 +20,7 @@ test('is not over while anything is to come; then its worst part says how it sta
 
 test('says every part of what was asked for, and leaves out those that are none', () => {
   expect(batchCounts(batch({ made: 14 }))).toBe('14 of 14 made')
+  expect(batchCounts(batch({ made: 10, failed: 1, waits: 3 }))).toBe('10 of 14 made, 1 failed, 3 waiting for a volume')
   expect(batchCounts(batch({ made: 11, failed: 1, skipped: 2 }, { seconds: 90 }))).toMatch(
     /^11 of 14 made, 1 failed, 2 skipped, in /,
   )

@@ -5,14 +5,15 @@ import { bytes, span } from '../../parts/words.ts'
 /** How a batch stands, in the word of its worst part; while anything is to come it is not over. */
 export function batchWord({ counts }: MakeBatch): string {
   if (counts.toCome) return 'running'
+  if (counts.waits) return 'waits'
   if (counts.failed) return 'failed'
   return counts.stopped ? 'cancelled' : 'done'
 }
 
 /** "12 of 14 made, 1 failed, 1 skipped": all parts of what was asked for, and how long it took. */
 export function batchCounts({ counts, seconds }: MakeBatch): string {
-  const { asked, made, failed, stopped, skipped, toCome } = counts
-  const rest = { failed, stopped, skipped, 'to come': toCome }
+  const { asked, made, failed, stopped, skipped, toCome, waits } = counts
+  const rest = { failed, 'waiting for a volume': waits, stopped, skipped, 'to come': toCome }
   const parts = Object.entries(rest).flatMap(([word, number]) => (number ? [`${number} ${word}`] : []))
   const took = seconds === null ? [] : [`in ${span(seconds)}`]
   return [`${made} of ${asked} made`, ...parts, ...took].join(', ')
@@ -38,8 +39,8 @@ export function takenInCounts({ seen, of, differingTotal, missingTotal }: NonNul
 }
 
 /** What need not be listed, in a sentence; of a day that nobody said nothing is known. */
-export function batchRest({ failed, stopped, skipped, leftOut }: MakeBatch): string {
-  const isClean = failed.length + stopped.length + skipped.length === 0
+export function batchRest({ failed, waiting, stopped, skipped, leftOut }: MakeBatch): string {
+  const isClean = failed.length + waiting.length + stopped.length + skipped.length === 0
   const ofDay =
     leftOut.days.length === 0
       ? 'No shoot day is known of its clips.'
@@ -59,6 +60,7 @@ export function batchFile(batch: MakeBatch): string {
     [
       [batch.recipes.join(' + '), batchCounts(batch), `asked for ${batch.createdAt}`],
       ...batch.failed.map(({ title, reason }) => [title, 'failed', reason]),
+      ...batch.waiting.map(({ title, reason }) => [title, 'waiting for a volume', reason]),
       ...batch.stopped.map((title) => [title, 'stopped', '']),
       ...batch.skipped.map(({ name, recipe, reason }) => [`${name} → ${recipe}`, 'skipped', reason]),
       ...[...names, ...untold].map((name) => [name, 'not asked for', `of ${days.join(', ')}`]),

@@ -95,6 +95,10 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
         <Box ml="8rem" mt="2">
           <Box maxHeight="16rem" overflowY="auto">
             <Named title="Failed" lines={batch.failed.map(({ title, reason }) => `${title}: ${reason}`)} />
+            <Named
+              title="Waiting for a volume"
+              lines={batch.waiting.map(({ title, reason }) => `${title}: ${reason}`)}
+            />
             <Named title="Stopped" lines={batch.stopped} />
             <Named
               title="Skipped"

@@ -17,8 +17,8 @@ import { WaitingJobs } from './waiting-jobs.tsx'
 import { Workers } from './workers.tsx'
 
 const pageSize = 60
-/** What failed stands first, but must not push what runs off the screen. */
-const failedShown = 3
+/** What failed, or waits for a volume, stands first, but must not push what runs off the screen. */
+const fewShown = 3
 const kinds: Readonly<Record<Job['kind'], string>> = {
   decode: 'decoding',
   look: 'looks at pictures',
@@ -46,9 +46,9 @@ const kinds: Readonly<Record<Job['kind'], string>> = {
 export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const params = { productionId: useProduction().id }
   const cancel = useChange('cancelJob')
+  const retry = useChange('retryJob')
   const hold = useChange('holdJobs')
   const [shown, setShown] = useState(pageSize)
-  const [allFailed, setAllFailed] = useState(false)
   const workers = useRead('listWorkers', {})
   const [words, setWords] = useAddressValue('q', { isTyped: true })
   const [kind, setKind] = useAddressValue('kind')
@@ -58,7 +58,8 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const running = sought.filter((job) => job.state === 'running')
   const waiting = sought.filter((job) => job.state === 'waiting')
   const live = [...running, ...waiting]
-  const failed = sought.filter((job) => job.state === 'failed')
+  const failed = sought.filter((job) => job.state === 'failed' && !job.goesOnByItself)
+  const forVolumes = sought.filter((job) => job.goesOnByItself)
   const ended = sought.filter((job) => job.state === 'done' || job.state === 'cancelled')
   const canStand = live.filter((job) => job.state === 'waiting' || job.kind === 'make')
   const going = canStand.filter((job) => !job.isHeld)
@@ -68,6 +69,11 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
     0,
   )
   if (jobs.length === 0) return <Empty title="Nothing was queued yet">Choose clips and a recipe under Plan.</Empty>
+  // One that has ended meanwhile is none to stop or to retry any more.
+  const stopAll = (list: readonly Job[]): void =>
+    list.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))
+  const retryAll = (list: readonly Job[]): void =>
+    list.forEach((job) => void retry.mutateAsync({ params: { jobId: job.id }, body: {} }).catch(() => undefined))
   const holdAll = (list: readonly Job[], isHeld: boolean): void =>
     hold.mutate({ params, body: { jobIds: list.map((job) => job.id), isHeld } })
   return (
@@ -101,15 +107,31 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
       {hold.error && <Problem message={hold.error.message} />}
       {words === '' && kind === '' && <Batches />}
       {failed.length > 0 && (
-        <Section title={`Failed: ${count(failed.length, 'job')}`}>
-          {failed.slice(0, allFailed ? failed.length : failedShown).map((job) => (
-            <JobLine key={job.id} job={job} />
-          ))}
-          {failed.length > failedShown && !allFailed && (
-            <Button size="xs" variant="ghost" mt="1" onClick={() => setAllFailed(true)}>
-              Show all {failed.length} that failed
-            </Button>
-          )}
+        <Section
+          title={`Failed: ${count(failed.length, 'job')}`}
+          action={
+            failed.length > 1 && (
+              <Button size="xs" variant="outline" mb="1" onClick={() => retryAll(failed)}>
+                Retry all {failed.length}
+              </Button>
+            )
+          }
+        >
+          <FewJobs jobs={failed} more={`Show all ${failed.length} that failed`} />
+        </Section>
+      )}
+      {forVolumes.length > 0 && (
+        <Section
+          title={`Waiting for a volume: ${count(forVolumes.length, 'job')}`}
+          action={
+            forVolumes.length > 1 && (
+              <Button size="xs" variant="outline" mb="1" onClick={() => stopAll(forVolumes)}>
+                Stop waiting, all {forVolumes.length}
+              </Button>
+            )
+          }
+        >
+          <FewJobs jobs={forVolumes} more={`Show all ${forVolumes.length} that wait for a volume`} />
         </Section>
       )}
       {live.length > 0 && (
@@ -127,13 +149,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
                   Resume {held.length}
                 </Button>
               )}
-              <Button
-                size="xs"
-                variant="outline"
-                onClick={() =>
-                  live.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))
-                }
-              >
+              <Button size="xs" variant="outline" onClick={() => stopAll(live)}>
                 Stop all {live.length}
               </Button>
             </HStack>
@@ -160,6 +176,23 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           </Button>
           <Text color="quiet">of {sought.length}</Text>
         </HStack>
+      )}
+    </>
+  )
+}
+
+/** The first of some jobs, and the others on request. */
+function FewJobs({ jobs, more }: { jobs: readonly Job[]; more: string }): ReactElement {
+  const [isAll, setAll] = useState(false)
+  return (
+    <>
+      {jobs.slice(0, isAll ? jobs.length : fewShown).map((job) => (
+        <JobLine key={job.id} job={job} />
+      ))}
+      {jobs.length > fewShown && !isAll && (
+        <Button size="xs" variant="ghost" mt="1" onClick={() => setAll(true)}>
+          {more}
+        </Button>
       )}
     </>
   )
