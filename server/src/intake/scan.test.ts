@@ -364,3 +364,25 @@ test('a growing file is read again when it has changed', async () => {
   await appendFile(path, Buffer.alloc(100))
   expect((await ennick.scan(volumeId)).summary).toContain('1 read')
 })
+
+test('a name that its disk writes otherwise, in case or Unicode form, is the same file still', async () => {
+  const own = await ennick.addProduction('Spelling')
+  const folder = join(ennick.media, 'spelling')
+  await makePicture(join(folder, 'DAY/É1.mov'.normalize('NFC')), { frames: 10, seed: 41 })
+  await makePicture(join(folder, 'DAY/two.mov'), { frames: 10, seed: 42 })
+  const volumeId = await ennick.addVolume(own, 'spelling', folder)
+  const before = new Map((await ennick.clips(own)).map((clip) => [clip.name, clip.id]))
+  // As a disk that does not tell these apart: both ways of writing lead to it, and it lists one of them.
+  await rename(join(folder, 'DAY'), join(folder, 'day'))
+  await symlink(join(folder, 'day'), join(folder, 'DAY'))
+  expect((await ennick.scan(volumeId)).summary).toBe('2 media files · 0 read · 2 unchanged')
+  const after = await ennick.clips(own)
+  expect(new Map(after.map((clip) => [clip.name, clip.id]))).toEqual(before)
+  expect(after.map(({ path }) => path).sort()).toEqual(['day/two.mov', 'day/É1.mov'])
+  expect(after.map(({ presence }) => presence)).toEqual(['here', 'here'])
+  // Where the disk tells them apart, another name is another file.
+  await rm(join(folder, 'DAY'))
+  await rename(join(folder, 'day/two.mov'), join(folder, 'day/TWO.mov'))
+  await ennick.scan(volumeId)
+  expect((await ennick.clips(own)).find(({ name }) => name === 'two.mov')?.presence).toBe('gone')
+})

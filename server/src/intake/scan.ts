@@ -31,6 +31,7 @@ import {
   stampOfPlaced,
 } from './describe-file.ts'
 import { type FoundFile, findFiles } from './find-files.ts'
+import { followSpelling } from './follow-spelling.ts'
 import { asKnownStills } from './stills-mark.ts'
 import { nameUnreadable, type Unreadable } from './walk.ts'
 
@@ -80,6 +81,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
     ).map((row) => [row.path, row]),
   )
   const { found, other, unreadKinds, unreadable } = await findFiles(context, volume)
+  const isSpelledAnew = await followSpelling(context, volume, found, known)
   const looked = await lookAtFiles(context, volume, found, known)
   if (looked.back.length) await database.update(files).set({ isGone: false }).where(anyOf(files.id, looked.back))
 
@@ -162,7 +164,7 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       `Scanned “${volume.label}”: ${looked.changed.length} read, ${looked.unchanged} unchanged, ${gone} gone.`,
     )
   await announce(database, volume.productionId, 'volumes')
-  if (looked.changed.length || gone || looked.back.length || hasSettled)
+  if (looked.changed.length || gone || looked.back.length || hasSettled || isSpelledAnew)
     await announce(database, volume.productionId, 'clips', 'pairs', 'cuts')
   const probed = looked.changed.length
   const result: ScanResult = {

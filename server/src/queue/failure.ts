@@ -1,4 +1,5 @@
 import type { EvidenceRow } from '@ennick/core'
+import { FolderLeft } from '../disk/held-folder.ts'
 import { isLost } from '../errors.ts'
 import type { JobResult } from '../store/job-types.ts'
 
@@ -30,8 +31,10 @@ export class JobFailure extends Error {
 }
 
 /**
- * A job that failed over a volume's root waits for the volume when the root was not there; anything else waits for
- * nobody.
+ * A job that failed over a volume's root waits for the volume when the root was not there, or left; anything else waits
+ * for nobody.
  */
 export const waitsIfGone = (error: unknown, volumeId: string): { waitsForVolume?: string } =>
-  isLost(error) || (error as NodeJS.ErrnoException).code === 'ENOENT' ? { waitsForVolume: volumeId } : {}
+  isLost(error) || error instanceof FolderLeft || (error as NodeJS.ErrnoException).code === 'ENOENT'
+    ? { waitsForVolume: volumeId }
+    : {}
