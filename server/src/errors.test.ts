@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
-import { explainFileError, isFileError, isLost, isNoRoom } from './errors.ts'
+import { isLost, isNoRoom } from './disk/system-error.ts'
+import { explainFileError, isFileError } from './errors.ts'
 
 const failure = (code: string, syscall = 'read') =>
   Object.assign(new Error(`${code}: words of the system`), { code, syscall })

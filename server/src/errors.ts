@@ -1,6 +1,7 @@
 import { NotAnswering } from './disk/answering.ts'
 import { FolderLeft, LedAway } from './disk/held-folder.ts'
 import { NameRefused } from './disk/name-refused.ts'
+import { codeOf, losses } from './disk/system-error.ts'
 
 /** A request or job that cannot be done, with a sentence for the person who asked. */
 export class PlainError extends Error {
@@ -18,36 +19,6 @@ export class PlainError extends Error {
 
 export const notFound = (what: string): PlainError =>
   new PlainError('not-found', `${what} is not here: it may have been removed. Go back to the list.`, { status: 404 })
-
-/** Errors of Linux (errno(3)) that this runtime has no names for, as what they come to. */
-const unnamed: Readonly<Record<string, string>> = {
-  // ESTALE of a share: the server has forgotten the file, or exports another folder.
-  '-116': 'ENOTCONN',
-  '-117': 'EUCLEAN',
-  '-122': 'EDQUOT',
-  // ENOMEDIUM
-  '-123': 'ENXIO',
-}
-
-/** The code of an error of the system; empty for any other. */
-function codeOf(error: unknown): string {
-  const { code, syscall } = (error ?? {}) as NodeJS.ErrnoException
-  // What a connection met says nothing of a disk.
-  if (typeof code !== 'string' || syscall === 'connect') return ''
-  return unnamed[/^Unknown system error (-\d+)$/.exec(code)?.[1] ?? ''] ?? code
-}
-
-/** Whether something could not be written because there is no room for it. */
-export const isNoRoom = (error: unknown): boolean => ['ENOSPC', 'EDQUOT'].includes(codeOf(error))
-
-/** Codes with which the file system of a disk or a share says that what it reached is not to be reached any more. */
-const losses = [
-  ...['ENOTCONN', 'ESHUTDOWN', 'EHOSTDOWN', 'EHOSTUNREACH', 'ENETDOWN', 'ENETUNREACH', 'ETIMEDOUT', 'EREMOTEIO'],
-  ...['ENXIO', 'ENODEV'],
-]
-
-/** Whether a disk or share has gone from under what was done with it. */
-export const isLost = (error: unknown): boolean => losses.includes(codeOf(error))
 
 const lost = (path: string): string =>
   `${path} cannot be reached: its disk or share has gone, or does not answer any more. Put it in again, and retry.`

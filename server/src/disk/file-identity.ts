@@ -28,8 +28,11 @@ export async function identify(folder: HeldFolder, name: string): Promise<SeenId
   if (!(await folder.look(name))?.isFile()) return null
   const file = await folder.open(name)
   try {
-    const { type } = await statfs(folder.at('.'))
-    return { ...(await identityOf(file)), keepsInodes: !numbersAnew.has(type) }
+    const type = await statfs(folder.at('.')).then(
+      (system) => system.type,
+      () => null,
+    )
+    return { ...(await identityOf(file)), keepsInodes: type !== null && !numbersAnew.has(type) }
   } finally {
     await file.close()
   }

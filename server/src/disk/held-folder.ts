@@ -1,10 +1,11 @@
 import { constants, existsSync } from 'node:fs'
-import { type FileHandle, lstat, mkdir, open, realpath, stat, statfs, unlink } from 'node:fs/promises'
+import { type FileHandle, lstat, mkdir, open, realpath, stat, unlink } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { nameTrouble } from '@ennick/core'
 import { ask } from './answering.ts'
 import { freeBytes } from './free-space.ts'
 import { whyNotNamed } from './name-refused.ts'
+import { assertReached } from './system-error.ts'
 
 /** A folder that work was begun in is not there any more, or another one stands in its place. */
 export class FolderLeft extends Error {
@@ -91,8 +92,7 @@ export class HeldFolder {
    * @throws FolderLeft
    */
   async assertThere(): Promise<void> {
-    // What a share or disk says of itself is asked, too: of one that has gone the system may remember a folder.
-    const [now] = await Promise.all([stat(this.path, { bigint: true }), statfs(this.path)]).catch(() => [null])
+    const [now] = await Promise.all([stat(this.path, { bigint: true }), assertReached(this.path)]).catch(() => [null])
     if (now === null) throw new FolderLeft(this.path, 'is not there any more.')
     if (now.dev !== this.#device || now.ino !== this.#inode)
       throw new FolderLeft(this.path, 'is another folder now: its volume was taken out, or it was replaced.')

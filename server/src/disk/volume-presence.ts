@@ -1,7 +1,8 @@
-import { readdir, readFile, realpath, stat, statfs } from 'node:fs/promises'
+import { readdir, readFile, realpath, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { removableKinds } from '@ennick/core'
 import { readMarker } from './marker.ts'
+import { assertReached } from './system-error.ts'
 
 /** Every folder at which a file system is mounted; null where the system keeps no list of them. */
 export async function mountPoints(): Promise<string[] | null> {
@@ -54,9 +55,9 @@ export async function rootIdentity(rootPath: string): Promise<RootIdentity> {
   return { mountPath: await mountOf(rootPath), rootInode: String(ino) }
 }
 
-/** Whether there is a folder; of a share or disk that has gone the system may remember one, so that it is asked, too. */
+/** Whether there is a folder, and its disk or share is there. */
 export const isFolder = (path: string): Promise<boolean> =>
-  Promise.all([stat(path), statfs(path)]).then(
+  Promise.all([stat(path), assertReached(path)]).then(
     ([info]) => info.isDirectory(),
     () => false,
   )

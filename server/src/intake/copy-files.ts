@@ -1,6 +1,7 @@
 import type { HashKind } from '@ennick/core'
 import type { HeldFolder } from '../disk/held-folder.ts'
-import { explainFileError, isNoRoom } from '../errors.ts'
+import { isNoRoom } from '../disk/system-error.ts'
+import { explainFileError } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { JobFailure } from '../queue/failure.ts'
 import { Copier, type Journal, Refused, type SourceFile, type VerifiedCopy } from './copier.ts'

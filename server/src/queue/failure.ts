@@ -1,6 +1,6 @@
 import type { EvidenceRow } from '@ennick/core'
 import { FolderLeft } from '../disk/held-folder.ts'
-import { isLost } from '../errors.ts'
+import { isLost } from '../disk/system-error.ts'
 import type { JobResult } from '../store/job-types.ts'
 
 /** A job that could not be done, with its plain sentence, the log behind it and the checks that failed. */
