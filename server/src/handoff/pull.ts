@@ -229,15 +229,16 @@ function copyVolume(
         const soFar = (verified: number): string =>
           `after ${count(run.before + verified, 'file')} ${run.before + verified === 1 ? 'was' : 'were'} copied and read back`
         const assertThere = async (verified: number): Promise<void> => {
-          for (const [held, name, volumeId] of [
-            [from, `Volume “${volume.label}”`, volume.id],
-            [into, into.path, null],
-          ] as const)
+          for (const { held, name, next, waits } of [
+            { held: from, name: `Volume “${volume.label}”`, next: 'it goes on', waits: { waitsForVolume: volume.id } },
+            // Where it goes need be no volume: nobody watches whether that is back.
+            { held: into, name: into.path, next: 'retry: it goes on from there', waits: {} },
+          ])
             await held.assertThere().catch((error) => {
               if (!(error instanceof FolderLeft)) throw error
               throw new JobFailure(
-                `${name} left ${soFar(verified)}. Those are safe; put it in again, and it goes on.`,
-                volumeId === null ? {} : { waitsForVolume: volumeId },
+                `${name} left ${soFar(verified)}. Those are safe; put it in again, and ${next}.`,
+                waits,
               )
             })
         }
