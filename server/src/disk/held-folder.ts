@@ -188,7 +188,7 @@ export class HeldFolder {
   }
 
   /**
-   * Makes sure that this disk takes a name before anything is written. Only a name that some disks do not take is tried.
+   * Makes sure that this disk takes a name before anything is written. A name that all disks take is not tried.
    * @param part the unfinished file's name, at which nothing is
    * @throws NameRefused
    */

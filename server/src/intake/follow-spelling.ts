@@ -51,7 +51,8 @@ export async function followSpelling<Known extends Spelled>(
       .where(
         and(
           eq(files.id, row.id),
-          sql`not exists (select from files as other where other.volume_id = ${volume.id} and other.path = ${file.path})`,
+          sql`not exists (
+            select from files as other where other.volume_id = ${volume.id} and other.path = ${file.path})`,
         ),
       )
       .returning({ id: files.id })

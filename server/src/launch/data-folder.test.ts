@@ -14,18 +14,19 @@ beforeAll(async () => {
 afterAll(() => rm(folder, { recursive: true }))
 
 /** One of Ennick's commands, as `./ennick` gives it when all is installed and built. */
-const command = ([name, ...words]: readonly string[], dataFolder: string) =>
-  run(process.execPath, [`server/dist/launch/${name}.js`, ...words], dataFolder)
+const command = ([name, ...words]: readonly string[], dataFolder: string, more: NodeJS.ProcessEnv = {}) =>
+  run(process.execPath, [`server/dist/launch/${name}.js`, ...words], dataFolder, more)
 
 async function run(
   program: string,
   words: readonly string[],
   dataFolder: string,
+  more: NodeJS.ProcessEnv = {},
 ): Promise<{ code: number; output: string }> {
   const { DATABASE_URL: _, ...environment } = process.env
   const child = spawn(program, words, {
     cwd: fileURLToPath(new URL('../../..', import.meta.url)),
-    env: { ...environment, NODE_OPTIONS: '', ENNICK_DATA: dataFolder, ENNICK_PORT: '1' },
+    env: { ...environment, NODE_OPTIONS: '', ENNICK_DATA: dataFolder, ENNICK_PORT: '1', ...more },
     stdio: ['ignore', 'pipe', 'pipe'],
   })
   let output = ''
@@ -81,6 +82,15 @@ test('a word that a command does not know ends it before anything is done', asyn
     const { code, output } = await run('./ennick', words, path)
     expect([code, output]).toEqual([0, expect.stringMatching(/^\.\/ennick start/)])
   }
+  expect(await filesOf(path)).toEqual(['.ennick-data', 'made'])
+})
+
+test('files that a ledger elsewhere knows are not put aside', async () => {
+  const path = join(folder, 'served')
+  await mkdir(join(path, 'made'), { recursive: true })
+  await writeFile(join(path, '.ennick-data'), '')
+  const { code, output } = await command(['reset'], path, { DATABASE_URL: 'postgres://elsewhere' })
+  expect([code, output]).toEqual([1, expect.stringMatching(/which a reset does not empty.*nothing was touched/)])
   expect(await filesOf(path)).toEqual(['.ennick-data', 'made'])
 })
 

@@ -22,11 +22,13 @@ export function openDataFolder(): string {
   const folder = namedDataFolder()
   mkdirSync(folder, { recursive: true })
   const others = readdirSync(folder).filter((name) => name !== settingsName && !isPassedOver(name))
-  if (others.length && !isDataFolder(folder))
+  if (others.length && !isDataFolder(folder)) {
+    const named = `${others.slice(0, 3).join(', ')}${others.length > 3 ? ', …' : ''}`
     throw new Error(
-      `${folder} is no data folder of Ennick and holds other things (${others.slice(0, 3).join(', ')}${others.length > 3 ? ', …' : ''}): ` +
-        'nothing was started. Let ENNICK_DATA name a folder that is empty, or that is not there yet.',
+      `${folder} is no data folder of Ennick and holds other things (${named}): nothing was started. ` +
+        'Let ENNICK_DATA name a folder that is empty, or that is not there yet.',
     )
+  }
   // A volume may lie around it: scans and searches pass it over.
   writeFileSync(join(folder, dataFolderMark), '', { flag: 'a' })
   return folder

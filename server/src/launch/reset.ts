@@ -10,6 +10,13 @@ if (!isDataFolder(dataFolder)) {
   console.error(`${dataFolder} is no data folder of Ennick: nothing was touched.`)
   process.exit(1)
 }
+if (process.env.DATABASE_URL) {
+  console.error(
+    'The ledger lies in the database that DATABASE_URL names, which a reset does not empty, and which knows the files ' +
+      `in ${dataFolder}: nothing was touched.`,
+  )
+  process.exit(1)
+}
 if (await stopRunning(dataFolder)) console.log('Ennick has stopped.')
 if (!(await takeLock(dataFolder, 'no address yet, as it is being reset'))) {
   console.error(`Ennick is being started for ${dataFolder}: nothing was touched.`)
@@ -24,11 +31,12 @@ try {
     console.log(
       `No copy of the ledger could be made (${ledgerAside.why}), so that it was put aside whole: ${ledgerAside.path}`,
     )
-  if (filesAside)
+  if (filesAside) {
+    const what = `${count(filesAside.files, 'file')} (${(filesAside.bytes / 1e6).toFixed(1)} MB) that may be wanted`
     console.log(
-      `${count(filesAside.files, 'file')} (${(filesAside.bytes / 1e6).toFixed(1)} MB) that may be wanted were moved to ${filesAside.path}: ` +
-        'delete that folder when they are not, or move back what is in it.',
+      `${what} were moved to ${filesAside.path}: delete that folder when they are not, or move back what is in it.`,
     )
+  }
 } finally {
   await removeLock(dataFolder)
 }
