@@ -107,7 +107,7 @@ test('a reset keeps the ledger and every file that somebody may want, and the ne
   await mkdir(join(ennick.dataFolder, 'demo/A001'), { recursive: true })
   await writeFile(join(ennick.dataFolder, 'demo/A001/A001C001.mov'), 'the only copy')
   const { code, output } = await command(['reset'], ennick.dataFolder)
-  expect([code, output]).toEqual([0, expect.stringMatching(/Ennick has stopped\.\nThe next start begins anew/)])
+  expect([code, output]).toEqual([0, expect.stringMatching(/Ennick has stopped\.[\s\S]*The next start begins anew/)])
   await until(() => launcher.exitCode !== null)
 
   const aside = /were moved to (.*): delete/.exec(output)?.[1] ?? ''
@@ -126,6 +126,24 @@ test('a reset keeps the ledger and every file that somebody may want, and the ne
   await ennick.ready()
   expect(await names()).toEqual(['Ebb'])
   await ennick.stop()
+})
+
+test('a ledger of which no copy can be made is put aside whole, with what opens it', async () => {
+  const path = join(folder, 'broken')
+  // A cluster, as far as can be seen from outside, that no PostgreSQL starts.
+  await mkdir(join(path, 'database/global'), { recursive: true })
+  for (const name of ['.ennick-data', 'database/PG_VERSION', 'database/global/pg_control', 'database/base'])
+    await writeFile(join(path, name), name === 'database/PG_VERSION' ? '3\n' : 'rows')
+  await writeFile(join(path, 'database-secret'), 'secret')
+  const { code, output } = await command(['reset'], path)
+  expect([code, output]).toEqual([0, expect.stringMatching(/No copy of the ledger could be made .* put aside whole/)])
+  const left = await readdir(path)
+  expect(left).not.toContain('database')
+  const [cluster, secret] = ['database', 'database-secret'].map((start) =>
+    left.find((name) => name.startsWith(`${start}.before-reset-`)),
+  )
+  expect(await readFile(join(path, cluster as string, 'base'), 'utf8')).toBe('rows')
+  expect(await readFile(join(path, secret as string), 'utf8')).toBe('secret')
 })
 
 test('a demo takes the place of nothing that is there', async () => {

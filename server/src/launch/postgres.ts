@@ -43,7 +43,7 @@ export async function startPrivateDatabase(
   folder: string,
   options: { throwaway?: boolean; port?: number } = {},
 ): Promise<PrivateDatabase> {
-  const user = process.getuid?.() === 0 ? await userIds() : null
+  const user = await otherUser()
   await mkdir(folder, { recursive: true })
   const secret = await readSecret(join(folder, 'database-secret'))
   const cluster = await clusterFolder(folder, user)
@@ -144,6 +144,9 @@ interface UserIds {
   readonly gid: number
 }
 
+/** As whom PostgreSQL runs, where that is not who runs this. */
+const otherUser = async (): Promise<UserIds | null> => (process.getuid?.() === 0 ? userIds() : null)
+
 async function userIds(): Promise<UserIds> {
   try {
     const [uid, gid] = await Promise.all([
@@ -171,29 +174,34 @@ async function readSecret(path: string): Promise<string> {
 export const clusterElsewhere = (folder: string): string =>
   join('/var/lib/ennick', createHash('sha256').update(folder).digest('hex').slice(0, 16))
 
-/** The cluster that a data folder has by now; null when it has none. */
-export async function clusterOf(folder: string): Promise<string | null> {
-  for (const cluster of [join(folder, 'database'), clusterElsewhere(folder)]) if (await isWhole(cluster)) return cluster
-  return null
+/** The clusters that a data folder has by now, and whether it is the one that would be started here and now. */
+export async function clustersOf(folder: string): Promise<{ readonly path: string; readonly isStarted: boolean }[]> {
+  const started = await placeOfCluster(folder, await otherUser())
+  const found = []
+  for (const path of [join(folder, 'database'), clusterElsewhere(folder)])
+    if (await isWhole(path)) found.push({ path, isStarted: path === started })
+  return found
 }
 
 /**
  * The cluster lies in the data folder, or below /var/lib when the unprivileged user cannot get into the data folder.
  */
-async function clusterFolder(folder: string, user: UserIds | null): Promise<string> {
+async function placeOfCluster(folder: string, user: UserIds | null): Promise<string> {
   const cluster = join(folder, 'database')
-  if (!user) {
-    await mkdir(cluster, { recursive: true, mode: 0o700 })
-    return cluster
-  }
+  if (!user) return cluster
   const reachable = await new Promise<boolean>((resolve) =>
     asUser('/usr/bin/test', ['-x', folder], user).on('exit', (code) => resolve(code === 0)),
   )
-  const chosen = reachable ? cluster : clusterElsewhere(folder)
+  return reachable ? cluster : clusterElsewhere(folder)
+}
+
+/** The same, made where it is missing. */
+async function clusterFolder(folder: string, user: UserIds | null): Promise<string> {
+  const chosen = await placeOfCluster(folder, user)
   // The folders above must let the unprivileged user through; the cluster itself is its own alone.
   await mkdir(dirname(chosen), { recursive: true })
   await mkdir(chosen, { recursive: true, mode: 0o700 })
-  await chown(chosen, user.uid, user.gid)
+  if (user) await chown(chosen, user.uid, user.gid)
   return chosen
 }
 

@@ -2,19 +2,20 @@ import { lstat, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { copyLedger } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
-import { clusterOf, startPrivateDatabase } from './postgres.ts'
+import { clustersOf, startPrivateDatabase } from './postgres.ts'
 
 /** What may hold files that somebody wants: cards that were copied here, what was made and handed off, LUTs. */
 const mayBeWanted = ['demo', 'made', 'handoffs', 'luts', 'pictures']
 /** What Ennick makes again by itself. */
-const madeAgain = ['frames', 'scratch', 'database-secret', 'database-url']
+const madeAgain = ['frames', 'scratch', 'database-url']
+const secretName = 'database-secret'
 
 /** What a reset has kept, and where. */
 export interface KeptAtReset {
   /** The copy of the ledger; null when nothing was in it, or it lies in a database of somebody else's. */
   readonly ledgerCopy: string | null
-  /** The ledger's own files, put aside because no copy could be made, and why. */
-  readonly ledgerAside: { readonly path: string; readonly why: string } | null
+  /** Where the files of a ledger were put of which no copy could be made, with what opens them, and why. */
+  readonly ledgersAside: readonly { readonly path: string; readonly secret: string; readonly why: string }[]
   /** The folder into which files were put; null when there were none. */
   readonly filesAside: { readonly path: string; readonly files: number; readonly bytes: number } | null
 }
@@ -26,26 +27,31 @@ export interface KeptAtReset {
  */
 export async function resetDataFolder(folder: string): Promise<KeptAtReset> {
   const stamp = new Date().toISOString().slice(0, 19).replaceAll(':', '.')
-  const ledger = await putLedgerAway(folder, stamp)
-  for (const name of madeAgain) await rm(join(folder, name), { recursive: true, force: true })
-  return { ...ledger, filesAside: await putFilesAside(folder, stamp) }
+  const secret = join(folder, `${secretName}.before-reset-${stamp}`)
+  const ledgersAside: KeptAtReset['ledgersAside'][number][] = []
+  let ledgerCopy: string | null = null
+  for (const { path, isStarted } of await clustersOf(folder))
+    try {
+      if (!isStarted) throw new Error('it was made for another user of this machine')
+      ledgerCopy = await copyOf(folder)
+      await rm(path, { recursive: true, force: true })
+    } catch (error) {
+      const aside = join(dirname(path), `${basename(path)}.before-reset-${stamp}`)
+      await rename(path, aside)
+      ledgersAside.push({ path: aside, secret, why: (error as Error).message })
+    }
+  if (ledgersAside.length) await rename(join(folder, secretName), secret).catch(() => undefined)
+  for (const name of [...madeAgain, secretName]) await rm(join(folder, name), { recursive: true, force: true })
+  return { ledgerCopy, ledgersAside, filesAside: await putFilesAside(folder, stamp) }
 }
 
-async function putLedgerAway(folder: string, stamp: string): Promise<Omit<KeptAtReset, 'filesAside'>> {
-  const cluster = await clusterOf(folder)
-  if (!cluster) return { ledgerCopy: null, ledgerAside: null }
-  try {
-    const keepIn = ledgerCopyFolder(folder)
-    await mkdir(keepIn, { recursive: true })
-    const database = await startPrivateDatabase(folder)
-    const name = await copyLedger(database.url, keepIn).finally(() => database.stop())
-    await rm(cluster, { recursive: true, force: true })
-    return { ledgerCopy: name && join(keepIn, name), ledgerAside: null }
-  } catch (error) {
-    const path = join(dirname(cluster), `${basename(cluster)}.before-reset-${stamp}`)
-    await rename(cluster, path)
-    return { ledgerCopy: null, ledgerAside: { path, why: (error as Error).message } }
-  }
+/** @returns the path of the copy; null when nothing is in the ledger */
+async function copyOf(folder: string): Promise<string | null> {
+  const keepIn = ledgerCopyFolder(folder)
+  await mkdir(keepIn, { recursive: true })
+  const database = await startPrivateDatabase(folder)
+  const name = await copyLedger(database.url, keepIn).finally(() => database.stop())
+  return name && join(keepIn, name)
 }
 
 async function putFilesAside(folder: string, stamp: string): Promise<KeptAtReset['filesAside']> {

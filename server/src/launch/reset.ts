@@ -23,13 +23,13 @@ if (!(await takeLock(dataFolder, 'no address yet, as it is being reset'))) {
   process.exit(1)
 }
 try {
-  const { ledgerCopy, ledgerAside, filesAside } = await resetDataFolder(dataFolder)
+  const { ledgerCopy, ledgersAside, filesAside } = await resetDataFolder(dataFolder)
   console.log('The next start begins anew.')
   if (ledgerCopy)
     console.log(`The ledger as it was is kept in ${ledgerCopy}: ./ennick start --ledger FILE begins with it.`)
-  if (ledgerAside)
+  for (const { path, secret, why } of ledgersAside)
     console.log(
-      `No copy of the ledger could be made (${ledgerAside.why}), so that it was put aside whole: ${ledgerAside.path}`,
+      `No copy of the ledger could be made (${why}), so that it was put aside whole: ${path}, with its secret in ${secret}`,
     )
   if (filesAside) {
     const what = `${count(filesAside.files, 'file')} (${(filesAside.bytes / 1e6).toFixed(1)} MB) that may be wanted`
@@ -37,6 +37,9 @@ try {
       `${what} were moved to ${filesAside.path}: delete that folder when they are not, or move back what is in it.`,
     )
   }
+} catch (error) {
+  console.error(`It was not all reset: ${(error as Error).message}`)
+  process.exitCode = 1
 } finally {
   await removeLock(dataFolder)
 }

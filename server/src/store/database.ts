@@ -33,7 +33,10 @@ export function connect(url: string, options: { maximum?: number; name?: string 
     // A process that stands still in the middle of a transaction must not keep its locks for ever.
     idle_in_transaction_session_timeout: 600_000,
   })
-  pool.on('error', (error) => console.error(`A database connection was lost: ${error.message}`))
+  pool.on('error', (error) => {
+    // One that is being closed may be ended from the other side first.
+    if (!pool.ending) console.error(`A database connection was lost: ${error.message}`)
+  })
   return { database: drizzle(pool, { schema }), pool, close: () => pool.end() }
 }
 
