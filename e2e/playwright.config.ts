@@ -1,4 +1,3 @@
-import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { defineConfig } from '@playwright/test'
@@ -6,8 +5,9 @@ import { defineConfig } from '@playwright/test'
 const project = resolve(import.meta.dirname, '..')
 const port = Number(process.env.ENNICK_TEST_PORT || 4690)
 const results = process.env.ENNICK_TEST_RESULTS || join(project, 'test-results/playwright')
-// Workers of the test runner read this file again: they must find the folder that the first one made.
-process.env.ENNICK_TEST_DATA ??= mkdtempSync(join(tmpdir(), 'ennick-e2e-'))
+// Workers of the test runner read this file again: they must find the folder that the first one named. Whoever only
+// reads it makes none.
+process.env.ENNICK_TEST_DATA ??= join(tmpdir(), `ennick-e2e-${Date.now()}-${process.pid}`)
 
 export default defineConfig({
   testDir: 'src',
