@@ -44,9 +44,13 @@ export const lutFolder = (dataFolder: string): string => join(dataFolder, 'luts'
 export const frameFolder = (dataFolder: string): string => join(dataFolder, 'frames')
 export const pictureFolder = (dataFolder: string): string => join(dataFolder, 'pictures')
 
+/** The data folder that an environment names, where it really lies: a link of its owner's is followed once, here. */
+export const namedDataFolder = (environment: NodeJS.ProcessEnv = process.env): string =>
+  realIfThere(resolve(environment.ENNICK_DATA || '.ennick'))
+
 /** @throws Error that names the setting which cannot be used. */
 export function readConfig(environment: NodeJS.ProcessEnv = process.env): Config {
-  const dataFolder = realIfThere(resolve(environment.ENNICK_DATA || '.ennick'))
+  const dataFolder = namedDataFolder(environment)
   const databaseUrl = environment.DATABASE_URL
   if (!databaseUrl) throw new Error('DATABASE_URL is not set. Start Ennick with ./ennick start, which sets it.')
   const settings = readSettings(settingsPath(dataFolder))

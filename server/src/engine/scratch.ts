@@ -7,7 +7,7 @@ import { machineName, processStart } from './process-identity.ts'
 /** Where this process puts what it needs for a moment; it is all gone with the process, however that ends. */
 let home: Promise<string> | null = null
 
-const scratchFolder = (dataFolder: string): string => join(dataFolder, 'scratch')
+export const scratchFolder = (dataFolder: string): string => join(dataFolder, 'scratch')
 
 /** The name of a process's own folder: by it the next start knows whether it still lives. */
 async function nameOf(pid: number, start: string): Promise<string> {

@@ -1,11 +1,13 @@
 import { spawn } from 'node:child_process'
 import { once } from 'node:events'
-import { mkdir, mkdtemp, readdir, readFile, realpath, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, readFile, realpath, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { namedDataFolder } from '../config.ts'
 import { Launched, until } from '../testing/launched.ts'
+import { openDataFolder } from './data-folder.ts'
 
 let folder: string
 beforeAll(async () => {
@@ -59,6 +61,18 @@ test('neither a start nor a reset touches a folder that is somebody’s', async 
     const { code, output } = await command(words, path)
     expect([code, output]).toEqual([1, expect.stringMatching(told)])
     expect(await filesOf(path)).toEqual(before)
+  }
+})
+
+test('a folder is named by where it really lies, also on the first start', async () => {
+  const real = join(folder, 'disk')
+  await mkdir(real)
+  await symlink(real, join(folder, 'link'))
+  process.env.ENNICK_DATA = join(folder, 'link/new')
+  try {
+    expect([openDataFolder(), namedDataFolder()]).toEqual([join(real, 'new'), join(real, 'new')])
+  } finally {
+    delete process.env.ENNICK_DATA
   }
 })
 

@@ -1,13 +1,7 @@
-import { existsSync, mkdirSync, readdirSync, realpathSync, writeFileSync } from 'node:fs'
-import { join, resolve } from 'node:path'
+import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { dataFolderMark, isPassedOver, marksDataFolder } from '@ennick/core'
-import { settingsName } from '../config.ts'
-
-/** The data folder that the environment names, where it really lies: a link of its owner's is followed once, here. */
-export function namedDataFolder(): string {
-  const wanted = resolve(process.env.ENNICK_DATA || '.ennick')
-  return existsSync(wanted) ? realpathSync(wanted) : wanted
-}
+import { namedDataFolder, settingsName } from '../config.ts'
 
 /** Whether an Ennick keeps its data in a folder, by the mark in it. */
 export const isDataFolder = (folder: string): boolean =>
@@ -19,8 +13,9 @@ export const isDataFolder = (folder: string): boolean =>
  * @throws Error in a sentence for a folder that holds other things
  */
 export function openDataFolder(): string {
+  mkdirSync(namedDataFolder(), { recursive: true })
+  // Where it really lies is known once it is there: folders on the way may be links.
   const folder = namedDataFolder()
-  mkdirSync(folder, { recursive: true })
   const others = readdirSync(folder).filter((name) => name !== settingsName && !isPassedOver(name))
   if (others.length && !isDataFolder(folder)) {
     const named = `${others.slice(0, 3).join(', ')}${others.length > 3 ? ', …' : ''}`

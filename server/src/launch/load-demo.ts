@@ -94,9 +94,8 @@ export async function loadDemo(
     await run(`Scan ${label}`, { kind: 'scan', volumeId: (added as { id: string }).id })
   }
   const made = placeOfKind(await readMaterial(database, row.id), 'proxy')
-  await cp(join(demo, 'made'), made.rootPath, {
-    ...{ recursive: true, preserveTimestamps: true, force: false, errorOnExist: true },
-  })
+  const besideOthers = { recursive: true, preserveTimestamps: true, force: false, errorOnExist: true }
+  await cp(join(demo, 'made'), made.rootPath, besideOthers)
   await rm(join(demo, 'made'), { recursive: true })
   const material = await readMaterial(database, row.id)
   await lookAtClips(material, config)

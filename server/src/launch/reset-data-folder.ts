@@ -1,13 +1,16 @@
+import { existsSync } from 'node:fs'
 import { lstat, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
+import { demoFolder, frameFolder, handoffFolder, lutFolder, madeFolder, pictureFolder } from '../config.ts'
+import { scratchFolder } from '../engine/scratch.ts'
 import { copyLedger } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { clustersOf, startPrivateDatabase } from './postgres.ts'
 
 /** What may hold files that somebody wants: cards that were copied here, what was made and handed off, LUTs. */
-const mayBeWanted = ['demo', 'made', 'handoffs', 'luts', 'pictures']
+const mayBeWanted = [demoFolder, madeFolder, handoffFolder, lutFolder, pictureFolder]
 /** What Ennick makes again by itself. */
-const madeAgain = ['frames', 'scratch', 'database-url']
+const madeAgain = [frameFolder, scratchFolder]
 const secretName = 'database-secret'
 
 /** What a reset has kept, and where. */
@@ -41,7 +44,8 @@ export async function resetDataFolder(folder: string): Promise<KeptAtReset> {
       ledgersAside.push({ path: aside, secret, why: (error as Error).message })
     }
   if (ledgersAside.length) await rename(join(folder, secretName), secret).catch(() => undefined)
-  for (const name of [...madeAgain, secretName]) await rm(join(folder, name), { recursive: true, force: true })
+  for (const of of madeAgain) await rm(of(folder), { recursive: true, force: true })
+  for (const name of ['database-url', secretName]) await rm(join(folder, name), { force: true })
   return { ledgerCopy, ledgersAside, filesAside: await putFilesAside(folder, stamp) }
 }
 
@@ -55,13 +59,12 @@ async function copyOf(folder: string): Promise<string | null> {
 }
 
 async function putFilesAside(folder: string, stamp: string): Promise<KeptAtReset['filesAside']> {
-  const there = new Set(await readdir(folder))
-  const wanted = mayBeWanted.filter((name) => there.has(name))
+  const wanted = mayBeWanted.map((of) => of(folder)).filter((path) => existsSync(path))
   if (wanted.length === 0) return null
   const path = join(folder, 'before-reset', stamp)
   await mkdir(dirname(path), { recursive: true })
   await mkdir(path)
-  for (const name of wanted) await rename(join(folder, name), join(path, name))
+  for (const each of wanted) await rename(each, join(path, basename(each)))
   return { path, ...(await measure(path)) }
 }
 

@@ -1,5 +1,6 @@
 import { count } from '@ennick/core'
-import { isDataFolder, namedDataFolder } from './data-folder.ts'
+import { namedDataFolder } from '../config.ts'
+import { isDataFolder } from './data-folder.ts'
 import { removeLock, stopRunning, takeLock } from './lock.ts'
 import { resetDataFolder } from './reset-data-folder.ts'
 import { readWords } from './words.ts'

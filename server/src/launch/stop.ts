@@ -1,4 +1,4 @@
-import { namedDataFolder } from './data-folder.ts'
+import { namedDataFolder } from '../config.ts'
 import { stopRunning } from './lock.ts'
 import { readWords } from './words.ts'
 

@@ -1,4 +1,4 @@
-import { resolve } from 'node:path'
+import { namedDataFolder } from '../config.ts'
 import { readDatabaseUrl } from './postgres.ts'
 import { readWords } from './words.ts'
 
@@ -9,7 +9,7 @@ const options = readWords(
 if (options['at-once'] !== undefined) process.env.ENNICK_AT_ONCE = options['at-once']
 if (options.codecs !== undefined) process.env.ENNICK_CODECS = options.codecs
 if (options.path) process.env.ENNICK_PATH_MAP = options.path.join('\n')
-const dataFolder = resolve(process.env.ENNICK_DATA || '.ennick')
+const dataFolder = namedDataFolder()
 process.env.DATABASE_URL ??= await readDatabaseUrl(dataFolder).catch(() => {
   console.error(
     `No database is running for ${dataFolder}. Start Ennick first, or set DATABASE_URL to the database of the machine that serves it.`,
