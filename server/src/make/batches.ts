@@ -2,7 +2,7 @@ import type { MakeBatch } from '@ennick/contract'
 import { formatTimecode, revisedSize } from '@ennick/core'
 import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import { refreshIndex } from '../clips/index-refresh.ts'
-import { makesOf } from '../queue/jobs.ts'
+import { makesOf, waitsForVolume } from '../queue/jobs.ts'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
@@ -37,19 +37,11 @@ export async function readBatches(database: Database, kept: KeptMaterial, produc
     .limit(mostBatches)
   if (rows.length === 0) return []
   const batchIds = rows.map((row) => row.id)
-  const { id, title, input, state, error, startedAt, endedAt, waitsForVolume } = jobs
+  const { id, title, input, state, error, startedAt, endedAt } = jobs
   const found = await database
     .select({
-      id,
-      title,
-      input,
-      state,
-      error,
-      startedAt,
-      endedAt,
-      waitsForVolume,
-      batchId: batchOfJob,
-      bytes: madeBytes,
+      ...{ id, title, input, state, error, startedAt, endedAt, waitsForVolume: jobs.waitsForVolume },
+      ...{ batchId: batchOfJob, bytes: madeBytes },
     })
     .from(jobs)
     .where(and(eq(jobs.productionId, productionId), anyOf(batchOfJob, batchIds)))
@@ -83,10 +75,8 @@ async function presentBatch(
   const itemsOf = (some: readonly BatchJob[]): number => some.reduce((sum, { input }) => sum + makesOf(input).length, 0)
   const items = (states: readonly BatchJob['state'][]): number =>
     itemsOf(own.filter(({ state }) => states.includes(state)))
-  const [waiting, failed] = partition(
-    own.filter(({ state }) => state === 'failed'),
-    ({ waitsForVolume }) => waitsForVolume !== null,
-  )
+  const waiting = own.filter(waitsForVolume)
+  const failed = own.filter((job) => job.state === 'failed' && !waitsForVolume(job))
   const times = (of: 'startedAt' | 'endedAt'): number[] => own.flatMap((job) => job[of]?.getTime() ?? [])
   const toCome = items(['waiting', 'running'])
   const [first, last] = [Math.min(...times('startedAt')), Math.max(...times('endedAt'))]
@@ -113,10 +103,6 @@ async function presentBatch(
     skipped: row.skipped.map(({ name, recipe, reason }) => ({ name, recipe, reason })),
     leftOut: await leftOutOfTheDay(database, row),
   }
-}
-
-function partition<T>(list: readonly T[], isFirst: (each: T) => boolean): [T[], T[]] {
-  return [list.filter(isFirst), list.filter((each) => !isFirst(each))]
 }
 
 /** What was planned for a job that is done or to come, and what it made; what failed or was stopped weighs nothing. */

@@ -1,6 +1,7 @@
 import type { Job } from '@ennick/contract'
 import type { Recipe, RecipeCodec } from '@ennick/core'
 import { and, desc, eq, getTableColumns, inArray, isNotNull, or, type SQL, sql } from 'drizzle-orm'
+import { unionAll } from 'drizzle-orm/pg-core'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
@@ -94,24 +95,22 @@ export async function readJob(database: Queryable, jobId: string): Promise<JobRo
 
 /**
  * Jobs of a production: all that are running, all that are waiting in their order or for a volume, and the newest of
- * those that ended.
- * They are read in one statement: a job that ends meanwhile is there once.
+ * those that ended. They are read in one statement: a job that ends meanwhile is there once.
  */
 export async function listJobs(database: Queryable, productionId: string): Promise<ListedJob[]> {
-  const newest = database
-    .select({ id: jobs.id })
-    .from(jobs)
-    .where(and(eq(jobs.productionId, productionId), inArray(jobs.state, ['done', 'failed', 'cancelled'])))
+  const ids = (are: SQL | undefined) =>
+    database
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(and(eq(jobs.productionId, productionId), are))
+  const live = ids(or(inArray(jobs.state, ['running', 'waiting']), goesOnByItself))
+  const newest = ids(inArray(jobs.state, ['done', 'failed', 'cancelled']))
     .orderBy(desc(jobs.endedAt))
     .limit(300)
-  const isLive = and(
-    eq(jobs.productionId, productionId),
-    or(inArray(jobs.state, ['running', 'waiting']), goesOnByItself),
-  )
   return database
     .select(listed)
     .from(jobs)
-    .where(or(isLive, inArray(jobs.id, newest)))
+    .where(inArray(jobs.id, unionAll(live, newest)))
     .orderBy(
       sql`case ${jobs.state} when 'running' then 0 when 'waiting' then 1 else 2 end`,
       sql`case when ${jobs.state} in ('running', 'waiting') then ${jobs.place} end`,
@@ -129,7 +128,10 @@ const listed = {
   hasDetails: sql<boolean>`${jobs.log} is not null or jsonb_array_length(coalesce(${jobs.checks}, '[]')) > 0`,
 }
 
-/** A failed job that is done again by itself when its volume is back. */
+/** Whether a failed job is done again by itself when its volume is back. */
+export const waitsForVolume = (job: Pick<JobRow, 'state' | 'waitsForVolume'>): boolean =>
+  job.state === 'failed' && job.waitsForVolume !== null
+/** The same, of rows. */
 const goesOnByItself = and(eq(jobs.state, 'failed'), isNotNull(jobs.waitsForVolume))
 
 /**
@@ -179,7 +181,7 @@ async function retryIn(
   const underWay = await readMakesUnderWay(database, productionId)
   const [job] = await database.select().from(jobs).where(eq(jobs.id, jobId)).for('update')
   if (!job) throw notFound('This job')
-  const canBeRetried = isAsked ? job.state === 'failed' || job.state === 'cancelled' : job.waitsForVolume !== null
+  const canBeRetried = isAsked ? job.state === 'failed' || job.state === 'cancelled' : waitsForVolume(job)
   if (!canBeRetried)
     throw new PlainError('job-not-ended', `“${job.title}” did not fail: there is nothing to retry.`, { status: 409 })
   if (makesOf(job.input).some((make) => underWay.has(make)))
@@ -324,7 +326,7 @@ export function presentJob(row: JobRow | ListedJob, newest: ReadonlyMap<string, 
     hasDetails: 'hasDetails' in row ? row.hasDetails : row.log !== null || (row.checks?.length ?? 0) > 0,
     attempts: row.attempts,
     cancelRequested: row.cancelRequested,
-    goesOnByItself: row.state === 'failed' && row.waitsForVolume !== null,
+    goesOnByItself: waitsForVolume(row),
     isHeld: row.isHeld,
     hasNewerRecipe: isMadeWithOlder(row.input, newest),
     createdAt: row.createdAt.toISOString(),
