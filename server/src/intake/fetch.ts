@@ -26,6 +26,7 @@ import { anotherIsThere, linkIsThere, nameCopy, Refused, type VerifiedCopy } fro
 import { forEachAtOnce } from './describe-file.ts'
 import { readListed, writeManifest } from './manifest-history.ts'
 import { readStoreList, type StoreList } from './store-list.ts'
+import { nameUnreadable } from './walk.ts'
 
 type FetchInput = Extract<JobInput, { kind: 'fetch' }>
 type FetchResult = Extract<JobResult, { kind: 'fetch' }>
@@ -169,11 +170,9 @@ async function fetchAll(
     ...{ kind: 'fetch', fetched: verified.length - already, already, bytes, manifest },
     refused: refused.length,
   }
-  const [first] = refused
-  if (first)
+  if (refused.length)
     throw new JobFailure(
-      `${far} are there and verified. ${first.path} is not: ${first.reason}` +
-        `${refused.length > 1 ? ` So with ${refused.length - 1} more.` : ''} Retry, and it goes on from there.`,
+      `${far} are there and verified. ${nameUnreadable(refused, 'is not')} Retry, and it goes on from there.`,
       { result },
     )
   return result

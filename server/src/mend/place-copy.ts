@@ -38,7 +38,10 @@ export async function placeCopy<Described>(
   if (!seen || !sameStamp(file, seen)) throw new JobFailure(`${placeOf(file)} has changed: check again first.`)
   await recoverPlace(database, place)
   const root = await holdMade(place)
-  const folder = await prepareFolder(root, below)
+  const folder = await prepareFolder(root, below).catch(async (error) => {
+    await root.release()
+    throw error
+  })
   const fullPath = join(place.rootPath, below, basename(file.path))
   const part = partPath(fullPath, job.id, job.attempts)
   const open = folder.at(basename(part))
