@@ -106,9 +106,10 @@ async function presentBatch(
 }
 
 /** What was planned for a job that is done or to come, and what it made; what failed or was stopped weighs nothing. */
-function sizesOf({ input, state, bytes }: BatchJob): Parameters<typeof revisedSize>[0][number][] {
-  if (input.kind !== 'make' || input.plannedBytes === undefined || state === 'failed' || state === 'cancelled')
-    return []
+function sizesOf(job: BatchJob): Parameters<typeof revisedSize>[0][number][] {
+  const { input, state, bytes } = job
+  if (input.kind !== 'make' || input.plannedBytes === undefined) return []
+  if (state === 'cancelled' || (state === 'failed' && !waitsForVolume(job))) return []
   if (state === 'done' && bytes === null) return []
   return [{ plannedBytes: input.plannedBytes, madeBytes: state === 'done' ? bytes : null }]
 }

@@ -67,8 +67,8 @@ export async function makeItems(context: WorkContext, meter: ProgressMeter, inpu
     await makeFromOriginal(context, meter, input)
   } catch (error) {
     context.signal.throwIfAborted()
-    const { name, worked } = await workedOn(context, input)
-    throw await asWaiting(context.database, error, worked, `What is made of ${name} is made when that is back.`)
+    const volumes = await workedOn(context, input)
+    throw await asWaiting(context.database, error, volumes, 'It is made by itself when that is back.')
   }
 }
 

@@ -36,8 +36,8 @@ async function until(jobId: string, isSo: (job: Awaited<ReturnType<typeof read>>
 }
 
 test.each([
-  ['the card of the original', 'one.mov', () => card, /^“CARD” is away: .* What is made of one is made when/],
-  ['the place of what is made', 'two.mov', () => made, /^“Made by Ennick” is away: .* of two is made when/],
+  ['the card of the original', 'one.mov', () => card, /^“CARD” is away: .* It is made by itself when/],
+  ['the place of what is made', 'two.mov', () => made, /^“Made by Ennick” is away: .* It is made by itself when/],
 ] as const)(
   'what is to be made waits while %s is away, and is made when that is back',
   async (_, name, place, told) => {

@@ -1,6 +1,6 @@
 import type { MakeBatch } from '@ennick/contract'
 import { expect, test } from '@jest/globals'
-import { batchCounts, batchFile, batchRest, batchSize, batchWord, takenInCounts } from './batch-words.ts'
+import { batchCounts, batchFile, batchRest, batchSize, batchWord, needsMoreRoom, takenInCounts } from './batch-words.ts'
 
 const batch = (counts: Partial<MakeBatch['counts']>, change: Partial<MakeBatch> = {}): MakeBatch => ({
   ...{ id: 'b', createdAt: '2026-05-04T22:10:00.000Z', recipes: ['Half size'], clips: 14, seconds: null, size: null },
@@ -35,7 +35,17 @@ test('what it weighs is told once something is made, with the plan beside it whe
   expect(batchSize(batch({ toCome: 9 }, { size: { ...size, isOff: false } }))).toBe(
     '2.00 GB made, 20.0 GB expected in all',
   )
+  expect(batchSize(batch({ made: 11, waits: 3 }, { size: { ...size, isOff: false } }))).toMatch(/expected in all$/)
   expect(batchSize(batch({ made: 14 }, { size: { ...size, isOff: false } }))).toBe('2.00 GB made')
+})
+
+test('room is asked for while more is to come than was planned, and not for less', () => {
+  const size = { madeBytes: 2e9, plannedBytes: 10e9, expectedBytes: 20e9, isOff: true }
+  expect(needsMoreRoom(batch({ toCome: 9 }, { size }))).toBe(true)
+  expect(needsMoreRoom(batch({ waits: 9 }, { size }))).toBe(true)
+  expect(needsMoreRoom(batch({ toCome: 9 }, { size: { ...size, expectedBytes: 3e9 } }))).toBe(false)
+  expect(needsMoreRoom(batch({ made: 14 }, { size }))).toBe(false)
+  expect(needsMoreRoom(batch({ toCome: 9 }))).toBe(false)
 })
 
 test('what the receiving room has is told in numbers, and what it lacks is in the list', () => {

@@ -19,12 +19,18 @@ export function batchCounts({ counts, seconds }: MakeBatch): string {
   return [`${made} of ${asked} made`, ...parts, ...took].join(', ')
 }
 
+const isToCome = ({ toCome, waits }: MakeBatch['counts']): boolean => toCome + waits > 0
+
+/** Whether what is still to come is likely to take far more room than was planned. */
+export const needsMoreRoom = ({ counts, size }: MakeBatch): boolean =>
+  isToCome(counts) && size?.isOff === true && size.expectedBytes > size.plannedBytes
+
 /** "3.2 GB made, 11 GB expected in all (the plan said 7 GB)"; nothing before the first is made. */
 export function batchSize({ counts, size }: MakeBatch): string {
   if (!size) return ''
   const { madeBytes, plannedBytes, expectedBytes, isOff } = size
   const said = isOff ? ` (the plan said ${bytes(plannedBytes)})` : ''
-  return counts.toCome
+  return isToCome(counts)
     ? `${bytes(madeBytes)} made, ${bytes(expectedBytes)} expected in all${said}`
     : `${bytes(madeBytes)} made${said}`
 }

@@ -8,7 +8,7 @@ import { saveText } from '../../parts/save-text.ts'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { count, when } from '../../parts/words.ts'
-import { batchCounts, batchFile, batchRest, batchSize, batchWord, takenInCounts } from './batch-words.ts'
+import { batchCounts, batchFile, batchRest, batchSize, batchWord, needsMoreRoom, takenInCounts } from './batch-words.ts'
 import { JoinBatch } from './join-batch.tsx'
 import { Named } from './named.tsx'
 import { TakenIn } from './taken-in.tsx'
@@ -57,7 +57,7 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
             {leftOut.total > 0 &&
               ` · ${count(leftOut.total, 'picture')} of ${leftOut.days.join(', ')} not asked for, and without a proxy`}
           </Text>
-          {batch.size?.isOff && batch.counts.toCome > 0 ? (
+          {needsMoreRoom(batch) ? (
             <HStack gap="2" align="center">
               <StateWord word="needs a look" />
               <Text as="span">{batchSize(batch)}: is there room for that?</Text>
