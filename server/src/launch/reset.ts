@@ -13,8 +13,8 @@ if (!isDataFolder(dataFolder)) {
 }
 if (process.env.DATABASE_URL) {
   console.error(
-    'The ledger lies in the database that DATABASE_URL names, which a reset does not empty, and which knows the files ' +
-      `in ${dataFolder}: nothing was touched.`,
+    'The ledger lies in the database that DATABASE_URL names, which a reset does not empty, ' +
+      `and which knows the files in ${dataFolder}: nothing was touched.`,
   )
   process.exit(1)
 }
@@ -30,7 +30,8 @@ try {
     console.log(`The ledger as it was is kept in ${ledgerCopy}: ./ennick start --ledger FILE begins with it.`)
   for (const { path, secret, why } of ledgersAside)
     console.log(
-      `No copy of the ledger could be made (${why}), so that it was put aside whole: ${path}, with its secret in ${secret}`,
+      `No copy of the ledger could be made (${why}), so that it was put aside whole: ${path}, ` +
+        `with its secret in ${secret}`,
     )
   if (filesAside) {
     const what = `${count(filesAside.files, 'file')} (${(filesAside.bytes / 1e6).toFixed(1)} MB) that may be wanted`
