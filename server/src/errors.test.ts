@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals'
 import { isLost, isNoRoom } from './disk/system-error.ts'
-import { explainFileError, isFileError } from './errors.ts'
+import { explainFailure, explainFileError, isFileError } from './errors.ts'
 
 const failure = (code: string, syscall = 'read') =>
   Object.assign(new Error(`${code}: words of the system`), { code, syscall })
@@ -19,6 +19,11 @@ describe('a failure of a disk in plain words', () => {
     expect(explainFileError(error, 'clip.mov')).toMatch(words)
     expect({ isNoRoom: isNoRoom(error), isLost: isLost(error) }).toEqual(are)
     expect(isFileError(error)).toBe(true)
+  })
+
+  test('of a file without a name it is told what is the matter with the disk', () => {
+    expect(explainFailure(failure('ENOSPC', 'write'))).toMatch(/^There is no space left on the disk\. Free some/)
+    expect(explainFailure(failure('EIO', 'write'))).toMatch(/^The disk cannot be read or written/)
   })
 
   test('what a connection met, and what is no error of the system, says nothing of a disk', () => {

@@ -1,7 +1,7 @@
 import { NotAnswering } from './disk/answering.ts'
 import { FolderLeft, LedAway } from './disk/held-folder.ts'
 import { NameRefused } from './disk/name-refused.ts'
-import { codeOf, losses } from './disk/system-error.ts'
+import { codeOf, isNoRoom, losses } from './disk/system-error.ts'
 
 /** A request or job that cannot be done, with a sentence for the person who asked. */
 export class PlainError extends Error {
@@ -72,5 +72,8 @@ export const isDatabaseFull = (error: unknown): boolean => isCode(error, ['53100
 export function explainFailure(error: unknown): string {
   if (isDatabaseFull(error))
     return 'The disk that Ennick’s own data lies on is full. Free some space there; nothing that was stored is lost.'
-  return explainFileError(error, (error as NodeJS.ErrnoException).path ?? 'The disk')
+  const { path } = error as NodeJS.ErrnoException
+  if (path === undefined && isNoRoom(error))
+    return 'There is no space left on the disk. Free some, or choose another destination, and retry.'
+  return explainFileError(error, path ?? 'The disk')
 }

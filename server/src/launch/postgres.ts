@@ -1,21 +1,8 @@
 import { type ChildProcess, execFile, type SpawnOptions, spawn } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
-import {
-  access,
-  chown,
-  constants,
-  mkdir,
-  mkdtemp,
-  readdir,
-  readFile,
-  rename,
-  rm,
-  stat,
-  writeFile,
-} from 'node:fs/promises'
+import { access, chown, constants, mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:net'
-import { tmpdir } from 'node:os'
 import { basename, delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
@@ -213,10 +200,11 @@ async function makeCluster(binaries: string, cluster: string, secret: string, us
   await rm(making, { recursive: true, force: true })
   await mkdir(making, { mode: 0o700 })
   if (user) await chown(making, user.uid, user.gid)
-  const folder = await mkdtemp(join(tmpdir(), 'ennick-'))
-  const passwordFile = join(folder, 'password')
-  await writeFile(passwordFile, `${secret}\n`, { mode: 0o600 })
-  if (user) for (const path of [folder, passwordFile]) await chown(path, user.uid, user.gid)
+  // Beside the cluster, where the unprivileged user gets to: it may not into this one's folder for temporary files.
+  const passwordFile = `${cluster}.password`
+  await rm(passwordFile, { force: true })
+  await writeFile(passwordFile, `${secret}\n`, { mode: 0o600, flag: 'wx' })
+  if (user) await chown(passwordFile, user.uid, user.gid)
   const options = [
     '-U',
     'ennick',
@@ -234,7 +222,7 @@ async function makeCluster(binaries: string, cluster: string, secret: string, us
     log += chunk
   })
   const code = await new Promise((resolve) => child.on('exit', resolve))
-  await rm(folder, { recursive: true, force: true })
+  await rm(passwordFile, { force: true })
   if (code !== 0) throw new Error(`The database could not be made in ${cluster}:\n${log}`)
   await rename(making, cluster)
 }

@@ -1,14 +1,14 @@
-import { existsSync, mkdirSync } from 'node:fs'
+import { mkdirSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
-import { allowFolder, alsoAllowed, demoFolder, readConfig, readPort, usedFolders } from '../config.ts'
+import { allowFolder, alsoAllowed, readConfig, readPort, usedFolders } from '../config.ts'
 import { AllowedFolders } from '../http/folders.ts'
 import { noteAllowed } from '../intake/presence.ts'
 import { bringBackLedger, copyBeforeMigrating } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
 import { openDataFolder } from './data-folder.ts'
-import { isEmpty, loadDemo } from './load-demo.ts'
+import { clearUnfinishedDemo, loadDemoOnce } from './demo-once.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
 import { type PrivateDatabase, startPrivateDatabase } from './postgres.ts'
 import { holdLedger } from './served-ledger.ts'
@@ -67,6 +67,7 @@ async function start(ledgerFile: string | undefined): Promise<void> {
   process.on('SIGHUP', () => void stop(0))
 
   try {
+    await clearUnfinishedDemo(dataFolder)
     const databaseUrl = process.env.DATABASE_URL ?? (await startOwnDatabase(stops, () => stopping))
     if (process.env.DATABASE_URL) {
       const held = await holdLedger(databaseUrl, (reason) => {
@@ -87,7 +88,7 @@ async function start(ledgerFile: string | undefined): Promise<void> {
     else await keepBeforeMigrating(databaseUrl)
     await migrateDatabase(databaseUrl)
     await lookAtFolders(environment)
-    if (wantsDemo) await loadDemoOnce(environment)
+    if (wantsDemo) await loadDemoOnce(readConfig(environment))
     for (const script of ['main-server', 'main-worker']) {
       const supervised = new Supervised(script, environment)
       supervised.start()
@@ -96,7 +97,8 @@ async function start(ledgerFile: string | undefined): Promise<void> {
     await waitForServer(url)
     console.log(`Ennick is ready at ${url}`)
   } catch (error) {
-    console.error((error as Error).message)
+    // What fails because all of it is being ended is no news.
+    if (!stopping) console.error((error as Error).message)
     await stop(1)
   }
 }
@@ -161,33 +163,6 @@ async function lookAtFolders(environment: NodeJS.ProcessEnv): Promise<void> {
     connection.database,
     new AllowedFolders(usedFolders(config), () => alsoAllowed(dataFolder)),
   ).finally(() => connection.close())
-}
-
-async function loadDemoOnce(environment: NodeJS.ProcessEnv): Promise<void> {
-  const config = readConfig(environment)
-  const connection = connect(config.databaseUrl, { maximum: 4 })
-  try {
-    if (!(await isEmpty(connection.database))) return
-    const folder = demoFolder(dataFolder)
-    if (existsSync(folder)) {
-      console.log(`No demo is made: ${folder} is there already. Move it away, and start again, if you want one.`)
-      return
-    }
-    console.log('Making the demo, once: pictures, sound and a story that has gone a little wrong.')
-    let told = 0
-    await loadDemo(
-      connection.database,
-      config,
-      process.env.ENNICK_CACHE || join(dataFolder, 'cache'),
-      (done, total) => {
-        if (done - told < 5 && done !== total) return
-        told = done
-        console.log(`  ${done} of ${total} files`)
-      },
-    )
-  } finally {
-    await connection.close()
-  }
 }
 
 /** Told before anything is started: another program on the port would answer in Ennick's place. */

@@ -49,7 +49,8 @@ export async function addProduction(
     .returning()
   const production = row as ProductionRow
   const rootPath = join(madeFolder(dataFolder), folderOfProduction(production))
-  await mkdir(rootPath, { recursive: true })
+  await mkdir(madeFolder(dataFolder), { recursive: true })
+  await mkdir(rootPath)
   // By its marker the place is told from the empty folder that a disk leaves which is not in.
   const markerId = randomUUID()
   await writeMarker(rootPath, { volume: markerId, label: madeLabel }, { isOwn: true })

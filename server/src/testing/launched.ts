@@ -19,16 +19,19 @@ export async function until(what: () => Promise<boolean> | boolean): Promise<voi
 export class Launched {
   readonly dataFolder: string
   readonly #port: number
+  readonly #environment: NodeJS.ProcessEnv
   #process: ChildProcess | null = null
   #output = { all: '' }
 
-  private constructor(dataFolder: string, port: number) {
+  private constructor(dataFolder: string, port: number, environment: NodeJS.ProcessEnv) {
     this.dataFolder = dataFolder
     this.#port = port
+    this.#environment = environment
   }
 
-  static async prepare(): Promise<Launched> {
-    return new Launched(await mkdtemp(join(tmpdir(), 'ennick-launch-')), await freePort())
+  /** @param environment what is set for it beside what all tests set */
+  static async prepare(environment: NodeJS.ProcessEnv = {}): Promise<Launched> {
+    return new Launched(await mkdtemp(join(tmpdir(), 'ennick-launch-')), await freePort(), environment)
   }
 
   /** @param words behind `start` */
@@ -77,7 +80,10 @@ export class Launched {
           ENNICK_ROOTS: this.dataFolder,
           ENNICK_LOOK: 'no',
           ENNICK_REST_SECONDS: '0',
+          // The demo's pictures are drawn once for all tests, also for the walks.
+          ENNICK_CACHE: join(projectFolder, 'node_modules/.cache/ennick'),
         },
+        ...this.#environment,
       },
       stdio: ['ignore', 'pipe', 'pipe'],
     })

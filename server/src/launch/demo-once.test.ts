@@ -1,0 +1,40 @@
+import { existsSync } from 'node:fs'
+import { mkdtemp, readdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { Launched, until } from '../testing/launched.ts'
+
+/** A file system of its own on Linux, which the data folder does not lie on. */
+const otherDisk = '/dev/shm'
+
+let temporary: string
+let ennick: Launched
+beforeAll(async () => {
+  temporary = await mkdtemp(join(otherDisk, 'ennick-test-'))
+  ennick = await Launched.prepare({ TMPDIR: temporary })
+})
+afterAll(async () => {
+  await ennick.stop()
+  await rm(temporary, { recursive: true })
+})
+
+test('a demo is made whole wherever temporary files lie, or the next start begins anew', async () => {
+  const below = (name: string) => join(ennick.dataFolder, name)
+  const first = ennick.launchWithDemo()
+  // All is drawn by then, and its story is being lived through.
+  await until(() => existsSync(below('demo')))
+  first.kill('SIGKILL')
+  await until(() => first.signalCode !== null)
+
+  const second = ennick.launchWithDemo()
+  await until(() => ennick.output.includes('Ennick is ready') || second.exitCode !== null)
+  expect(ennick.output).toMatch(/not made to its end .* begins anew\. What there was of it lies in .*before-reset/)
+  const [production, ...others] = (await ennick.ask<{ id: string }[]>('/productions')) ?? []
+  expect(others).toEqual([])
+  const told = async (what: string) => (await ennick.ask<unknown[]>(`/productions/${production?.id}/${what}`))?.length
+  // All of its volumes, and the cut that is read last of all.
+  expect([await told('volumes'), await told('cuts')]).toEqual([6, 1])
+  expect(await readdir(below('before-reset'))).toHaveLength(1)
+  expect(existsSync(below('demo-unfinished'))).toBe(false)
+  // Four busy processes beside it, and it draws for many minutes.
+}, 1_800_000)
