@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { cp, mkdir, readFile, rename, rm, stat, truncate, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { exactRate, parseTimecode } from '@ennick/core'
 import { execa } from 'execa'
 import { addIxml } from './recorder-notes.ts'
@@ -213,7 +213,8 @@ async function drawStills(clip: StillsClip, pattern: string): Promise<void> {
       '1',
       '-f',
       'image2',
-      `file:${pattern}`,
+      // A "%" of the folders above is no place for a number.
+      `file:${join(dirname(pattern).replaceAll('%', '%%'), basename(pattern))}`,
     ],
   ])
   for (const number of clip.missing) await rm(pattern.replace('%04d', String(number).padStart(4, '0')))
