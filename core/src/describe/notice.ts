@@ -71,7 +71,7 @@ export const isOnlyOnCard = (clip: Pick<NoticedClip, 'volumeKind' | 'copyKinds' 
 
 /**
  * What is noteworthy about a clip by itself.
- * @param today ISO date, against which a date in the future is seen
+ * @param today the latest date that it may be anywhere, against which one in the future is seen
  */
 export function clipNotices(clip: NoticedClip, today: string): Notice[] {
   const notices: Notice[] = []

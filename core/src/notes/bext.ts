@@ -18,7 +18,7 @@ const shortestBytes = 348
 
 /**
  * Reads the content of a "bext" chunk. Nothing is thrown: a recording is not lost over a bad note.
- * @param today ISO date against which a date in the future is seen
+ * @param today the latest date that it may be anywhere, against which one in the future is seen
  */
 export function parseBext(bytes: Uint8Array, today: string): BroadcastExtension {
   const problems: string[] = []

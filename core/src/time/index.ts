@@ -1,4 +1,5 @@
 export * from './fraction.ts'
+export * from './latest-date.ts'
 export * from './range.ts'
 export * from './rate.ts'
 export * from './timecode.ts'

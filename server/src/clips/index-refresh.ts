@@ -1,5 +1,5 @@
 import { basename } from 'node:path'
-import { describePictureCodec, findReelOverlaps, type Notice, overlapNotice } from '@ennick/core'
+import { describePictureCodec, findReelOverlaps, latestDate, type Notice, overlapNotice } from '@ennick/core'
 import { eq, getTableColumns, sql } from 'drizzle-orm'
 import { anyOf } from '../store/any-of.ts'
 import { clipIndex, clipStaleness, decodeSpeeds } from '../store/catalogue-schema.ts'
@@ -133,7 +133,7 @@ async function buildRows(
     (await database.select().from(decodeSpeeds)).map((row) => [row.fingerprint, row.framesPerSecond]),
   )
   const rate = productionRate(material.production)
-  const today = new Date().toISOString().slice(0, 10)
+  const today = latestDate(new Date())
   return [...material.clips.values()].map((clip) => {
     const speed = speeds.get(clip.main.fingerprint)
     return indexRow(clip, {

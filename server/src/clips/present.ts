@@ -3,6 +3,7 @@ import {
   describeClipping,
   describeLevel,
   describeOffset,
+  latestDate,
   pixelShapes,
   type Rate,
   soundLinkKey,
@@ -99,7 +100,7 @@ export async function presentClipDetail(
   const rate = productionRate(material.production)
   const { facts } = clip.main
   const heard = await readTrackLevels(database, clip)
-  const today = new Date().toISOString().slice(0, 10)
+  const today = latestDate(new Date())
   const titles = new Map(presentFields(material.production).map((field) => [field.id, field.title]))
   const said = Object.entries(clip.described).flatMap(([field, { value, from }]) =>
     field === soundLinkKey ? [] : [{ field, title: titles.get(field) ?? field, value, from }],

@@ -8,6 +8,7 @@ import {
   type FindingContext,
   findTrouble,
   groupBy,
+  latestDate,
   type MediaFacts,
   normalName,
   pictureRange,
@@ -162,7 +163,7 @@ const descriptions = new WeakMap<KnownClip, { readonly today: string; readonly c
 function describeClips(material: Material): Map<string, FindingClip> {
   const sightings = new Sightings(material)
   const described = new Map<string, FindingClip>()
-  const today = new Date().toISOString().slice(0, 10)
+  const today = latestDate(new Date())
   for (const clip of material.clips.values()) {
     if (!clip.main.facts) continue
     const known = descriptions.get(clip)

@@ -4,6 +4,7 @@ import {
   channelCount,
   cleanTexts,
   type FrameRange,
+  latestDate,
   type MediaFacts,
   type Presence,
   type Rate,
@@ -126,7 +127,7 @@ async function withSoundNotes(path: string, facts: MediaFacts): Promise<MediaFac
   const notes = readSoundNotes(
     await readNoteChunks(path),
     { channels: channelCount(facts), sampleRate: first.sampleRate },
-    new Date().toISOString().slice(0, 10),
+    latestDate(new Date()),
   )
   return notes
     ? { ...facts, soundNotes: notes, timeReferenceSamples: notes.timeReferenceSamples ?? facts.timeReferenceSamples }

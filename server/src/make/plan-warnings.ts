@@ -3,6 +3,7 @@ import {
   codecTraits,
   isForDisplay,
   isMeantFor,
+  latestDate,
   losesAlpha,
   nameTrouble,
   type Recipe,
@@ -43,7 +44,7 @@ const andMore = (rest: number): string => (rest ? ` So it is with ${rest} more.`
 
 /** What is made from a card alone is made from what may be gone tomorrow. */
 function cardWarnings(selected: readonly KnownClip[]): string[] {
-  const today = new Date().toISOString().slice(0, 10)
+  const today = latestDate(new Date())
   const risky = selected.filter((clip) => noticesOf(clip, today).some((notice) => notice.kind === 'only on a card'))
   if (risky.length === 0) return []
   const labels = [...new Set(risky.map((clip) => clip.main.volume.label))].join(', ')
