@@ -1,6 +1,7 @@
 import { doesNotAnswer } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { isFileError } from '../errors.ts'
+import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { Database } from '../store/database.ts'
 import type { VolumeRow } from '../store/known-material.ts'
@@ -33,12 +34,27 @@ const watchTries = 12
 const watchMilliseconds = 500
 
 /**
- * What a failure comes to when a volume that was worked with is not in any more: the job is done again when that is
- * back. Of a volume that this worker alone does not reach nothing is waited for.
- * @param worked the volumes as this worker has them
+ * Does a job's work. When that fails and a volume that it works with is not in any more, the job is done again when
+ * that is back. Of a volume that this worker alone does not reach nothing is waited for.
+ * @param worked says which volumes these are, as this worker has them
  * @param then what becomes of the job when it is back, in a sentence
+ * @throws what the work throws, or a JobFailure that waits for the volume
  */
-export async function asWaiting(
+export async function orWait<T>(
+  { database, signal }: Pick<WorkContext, 'database' | 'signal'>,
+  worked: () => readonly VolumeRow[] | Promise<readonly VolumeRow[]>,
+  then: string,
+  work: () => Promise<T>,
+): Promise<T> {
+  try {
+    return await work()
+  } catch (error) {
+    signal.throwIfAborted()
+    throw await asWaiting(database, error, await worked(), then)
+  }
+}
+
+async function asWaiting(
   database: Database,
   error: unknown,
   worked: readonly VolumeRow[],
@@ -47,8 +63,9 @@ export async function asWaiting(
   const isOfJob = error instanceof JobFailure
   if (!(isOfJob || isFileError(error)) || (isOfJob && error.waitsForVolume !== null)) return error
   for (const volume of worked) {
-    if ((await presenceOf(database, volume)) === 'here') continue
-    const away = await seenAway(database, volume.id)
+    // One that was noted as away when it was read may be back by now: what found it away is done again all the same.
+    if (volume.isHere && (await presenceOf(database, volume)) === 'here') continue
+    const away = volume.isHere ? await seenAway(database, volume.id) : volume
     if (away) return new JobFailure(`${whyAway(away)} ${then}`, { waitsForVolume: away.id, cause: error })
   }
   return error

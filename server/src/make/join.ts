@@ -7,6 +7,7 @@ import { joinFiles, proveJoined } from '../engine/join-files.ts'
 import { probe } from '../engine/probe.ts'
 import type { CopiedFile } from '../engine/stream-copy.ts'
 import { explainFileError, isFileError, notFound, PlainError } from '../errors.ts'
+import { orWait } from '../intake/assert-volume-here.ts'
 import { assertInVolume, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { NotOurs, recoverPlace, withPlacements } from '../placements/placements.ts'
 import { dropUnfinished, exists, partPath, prepareFolder, removeParts } from '../placements/unfinished-files.ts'
@@ -22,10 +23,10 @@ import { writeHistory } from '../store/history.ts'
 import { joinedFiles } from '../store/job-schema.ts'
 import type { JobInput } from '../store/job-types.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
-import type { KnownFile, KnownPair, VolumeRow } from '../store/known-material.ts'
+import type { KnownFile, KnownPair, Material, VolumeRow } from '../store/known-material.ts'
 import { readMaterial } from '../store/material.ts'
 import { type JoinItem, joinableOf, readJoinable, roomFor } from './join-plan.ts'
-import { madeItems } from './made-in-batch.ts'
+import { type MadeItem, madeItems } from './made-in-batch.ts'
 import { belowMade, holdMade, placeOfRecipe } from './made-item.ts'
 import { withMadeMoves } from './made-moves.ts'
 
@@ -75,8 +76,29 @@ const extensionOf = ([first]: readonly JoinItem[]): string => (first?.pair.name 
  * named. Whatever goes wrong before that leaves nothing behind.
  */
 export async function joinItems(context: WorkContext, meter: ProgressMeter, input: JoinInput): Promise<null> {
+  const { database, job, config } = context
+  const material = await readMaterial(database, job.productionId, undefined, config.pathMap)
+  const wanted = new Set(input.pairIds)
+  const items = madeItems(material, (_, pair) => wanted.has(pair.id))
+  return orWait(
+    context,
+    () => {
+      const recipe = material.recipes.get(input.recipeId)
+      const read = items.flatMap(({ pair }) => pair.files.map(({ file }) => file.volume))
+      return [...new Set([...read, ...(recipe ? [placeOfRecipe(material, recipe)] : [])])]
+    },
+    'They are joined by themselves when that is back.',
+    async () => joinOrder(context, meter, input, await readOrder(material, items, input)),
+  )
+}
+
+async function joinOrder(
+  context: WorkContext,
+  meter: ProgressMeter,
+  input: JoinInput,
+  order: JoinOrder,
+): Promise<null> {
   const { database, job } = context
-  const order = await readOrder(context, input)
   const finalPath = join(order.place.rootPath, folderName, input.fileName)
   try {
     await recoverPlace(database, order.place)
@@ -115,12 +137,9 @@ interface JoinOrder {
 }
 
 /** @throws JobFailure when what was asked for is another by now */
-async function readOrder({ database, config, job }: WorkContext, input: JoinInput): Promise<JoinOrder> {
-  const material = await readMaterial(database, job.productionId, undefined, config.pathMap)
-  const wanted = new Set(input.pairIds)
-  const items = madeItems(material, (_, pair) => wanted.has(pair.id))
+async function readOrder(material: Material, items: readonly MadeItem[], input: JoinInput): Promise<JoinOrder> {
   const found = joinableOf(material, items).find(({ recipe }) => recipe.id === input.recipeId)
-  if (found?.items.length !== wanted.size)
+  if (found?.items.length !== new Set(input.pairIds).size)
     throw new JobFailure('What was to be joined is another by now: ask for it again.')
   const [trouble] = found.troubles
   if (trouble) throw new JobFailure(trouble)

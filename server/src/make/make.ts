@@ -18,7 +18,7 @@ import { builtInLutPath, fontPath } from '../engine/luts.ts'
 import { withHashes } from '../engine/picture-proof.ts'
 import { stripBeside } from '../engine/pictures.ts'
 import { explainFileError, isFileError } from '../errors.ts'
-import { asWaiting } from '../intake/assert-volume-here.ts'
+import { orWait } from '../intake/assert-volume-here.ts'
 import { assertInVolume, describePlaced, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import { asKnownStills } from '../intake/stills-mark.ts'
 import { recoverPlace } from '../placements/placements.ts'
@@ -57,20 +57,20 @@ import { soundOf, withLaidSound, withRecordings } from './synced-sound.ts'
 import { verifyItem } from './verify-item.ts'
 import { workedOn } from './worked-on.ts'
 
+const thenMade = 'It is made by itself when that is back.'
+
 /**
  * Makes items from one original in one reading: encodes under temporary names, verifies every file against the
  * original, and only then gives them their names and ties the pairs. Whatever goes wrong before that leaves nothing
  * behind.
  */
-export async function makeItems(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
-  try {
-    await makeFromOriginal(context, meter, input)
-  } catch (error) {
-    context.signal.throwIfAborted()
-    const volumes = await workedOn(context, input)
-    throw await asWaiting(context.database, error, volumes, 'It is made by itself when that is back.')
-  }
-}
+export const makeItems = (context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> =>
+  orWait(
+    context,
+    () => workedOn(context, input),
+    thenMade,
+    () => makeFromOriginal(context, meter, input),
+  )
 
 async function makeFromOriginal(context: WorkContext, meter: ProgressMeter, input: MakeInput): Promise<void> {
   const { database } = context
@@ -340,8 +340,8 @@ async function readFreshMaterial({ database, config, job, signal }: WorkContext,
 }
 
 function assertPresent(clip: KnownClip): void {
-  if (clip.presence === 'away')
-    throw new JobFailure(`${placeOf(clip.main)} cannot be read. ${whyAway(clip.main.volume)} Then retry.`)
+  const away = clip.files.find(({ presence }) => presence === 'away')
+  if (away) throw new JobFailure(`${whyAway(away.volume)} ${thenMade}`, { waitsForVolume: away.volume.id })
   if (clip.presence === 'gone')
     throw new JobFailure(`${placeOf(clip.main)} is gone, though that is here. Find it in Mend, and retry.`)
 }

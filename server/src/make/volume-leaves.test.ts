@@ -65,6 +65,41 @@ test.each([
   },
 )
 
+test('a batch that is to stop at a failure does not stop at what waits', async () => {
+  await worker.stop()
+  const clipIds = (await ennick.clips(productionId)).map(({ id }) => id)
+  const { jobs } = await ennick.call('make', {
+    ...{ params: { productionId }, body: { clipIds, recipeId: 'review-h264', holdsAtFailure: true } },
+  })
+  const bag = join(ennick.media, 'bag/card')
+  await rename(card, bag)
+  worker = await ennick.startWorker({ makesAtOnce: 1 })
+  const ids = jobs.map(({ id }) => id)
+  const [first] = await Promise.race(ids.map((id) => until(id, ({ state }) => state === 'failed').then((job) => [job])))
+  expect(first).toMatchObject({ goesOnByItself: true })
+  for (const id of ids) expect(await read(id)).toMatchObject({ isHeld: false })
+  await rename(bag, card)
+  for (const id of ids) expect(await until(id, ({ state }) => state === 'done')).toMatchObject({ state: 'done' })
+})
+
+test('what is to be joined waits while its place is away', async () => {
+  const batches = await ennick.call('listBatches', { params: { productionId } })
+  const batchId = batches.find(({ counts }) => counts.asked === 2)?.id ?? ''
+  await worker.stop()
+  const { id } = await ennick.call('joinBatch', {
+    ...{ params: { batchId }, body: { recipeId: 'review-h264', name: 'Night' } },
+  })
+  const bag = join(ennick.media, 'bag/made')
+  await rename(made, bag)
+  worker = await ennick.startWorker()
+  expect(await until(id, ({ state }) => state === 'failed')).toMatchObject({
+    ...{ goesOnByItself: true, error: expect.stringMatching(/“Made by Ennick” is away: .* They are joined by them/) },
+  })
+  await rename(bag, made)
+  await until(id, ({ state }) => state === 'done')
+  expect(await readdir(join(made, 'joined'))).toEqual(['Night.mp4'])
+})
+
 test('what cannot be removed, as its disk has gone, keeps nothing else from being put in order', async () => {
   // Below a file nothing can be removed, and the system says so.
   await expect(dropUnfinished(join(card, 'one.mov/part'), join(card, 'none'))).resolves.toBeUndefined()

@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm'
 import { readAllCutStates, readCutState } from '../cuts/cut-state.ts'
 import { padWaveCopy } from '../engine/pad-wave.ts'
 import { PlainError } from '../errors.ts'
+import { orWait } from '../intake/assert-volume-here.ts'
 import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
 import { placeOfKind } from '../make/made-item.ts'
 import type { Moves } from '../placements/placements.ts'
@@ -94,11 +95,18 @@ export async function padRecording(
   const file = clip?.main
   if (!clip || !file || clip.files.length !== 1) throw new JobFailure('The recording was removed before it was padded.')
   const folder = join('padded', legalWords(file.volume.label), dirname(file.path))
-  await placeCopy(
+  const place = placeOfKind(material, null)
+  await orWait(
     context,
-    { place: placeOfKind(material, null), file, folder },
-    (to) => paddedCopy(file, samples, to, signal),
-    (transaction, copy) => settle(transaction, context, { clip, samples, mendId, copy }),
+    () => [file.volume, place],
+    'It is padded by itself when that is back.',
+    () =>
+      placeCopy(
+        context,
+        { place, file, folder },
+        (to) => paddedCopy(file, samples, to, signal),
+        (transaction, copy) => settle(transaction, context, { clip, samples, mendId, copy }),
+      ),
   )
   return null
 }

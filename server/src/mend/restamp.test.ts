@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises'
+import { readFile, rename } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { run } from '../engine/process.ts'
@@ -7,11 +7,13 @@ import { makePicture } from '../testing/media.ts'
 
 let ennick: Harness
 let productionId: string
+let worker: { stop(): Promise<void> }
 const original = (name: string) => join(ennick.media, `card/${name}.mov`)
 const proxy = (name: string) => join(ennick.media, `vendor/${name}_proxy.mov`)
 
 beforeAll(async () => {
-  ennick = await startHarness()
+  ennick = await startHarness({ withWorker: false })
+  worker = await ennick.startWorker()
   productionId = await ennick.addProduction('Copies')
   const [frames, size] = [25, '160x90']
   for (const [index, name] of ['C1', 'C2', 'C3', 'C4'].entries()) {
@@ -42,7 +44,10 @@ beforeAll(async () => {
   const choices = offers.map(({ fileId, clipId, rivals }) => ({ fileId, clipId: clipId ?? rivals[0]?.clipId }))
   await ennick.call('acceptOffers', { params: { productionId }, body: { fileIds: [], choices } })
 })
-afterAll(() => ennick.stop())
+afterAll(async () => {
+  await worker.stop()
+  await ennick.stop()
+})
 
 const pairOf = async (name: string) =>
   (await ennick.call('listPairs', { params: { productionId } })).find((row) => row.name === `${name}.mov`)?.pairs[0]
@@ -53,15 +58,19 @@ async function samplesOf(path: string, stream: number, channel = 0): Promise<str
   const { stdout } = await run('ffmpeg', ['-nostdin', '-v', 'error', '-i', path, ...pan])
   return stdout.trim()
 }
-async function restamp(name: string): Promise<string> {
+async function askToRestamp(name: string): Promise<string> {
   const [mend] = await ennick.call('restamp', {
     ...{ params: { productionId }, body: { pairIds: [(await pairOf(name))?.id] } },
   })
-  const state = async () =>
-    (await ennick.call('listMends', { params: { productionId } })).find(({ id }) => id === mend?.id)?.state
-  while ((await state()) === 'waiting') await new Promise((done) => setTimeout(done, 50))
-  expect(await state()).toBe('done')
   return mend?.id ?? ''
+}
+const stateOf = async (mendId: string) =>
+  (await ennick.call('listMends', { params: { productionId } })).find(({ id }) => id === mendId)?.state
+async function restamp(name: string): Promise<string> {
+  const mendId = await askToRestamp(name)
+  while ((await stateOf(mendId)) === 'waiting') await new Promise((done) => setTimeout(done, 50))
+  expect(await stateOf(mendId)).toBe('done')
+  return mendId
 }
 
 test('what a cut uses is offered a copy where that cures it', async () => {
@@ -108,9 +117,21 @@ test('channels that are missing are silent in the copy, and its evidence says wh
   expect(await samplesOf(path, 1)).not.toBe(await samplesOf(path, 0))
 })
 
-test('sound that is less than a frame short is filled up with silence', async () => {
+test('sound that is less than a frame short is filled up with silence, also when its disk was out meanwhile', async () => {
   expect((await detail('C4')).copy).toMatch(/, 1000 samples of silence at the end$/)
-  await restamp('C4')
+  await worker.stop()
+  const mendId = await askToRestamp('C4')
+  const [shelf, bag] = ['vendor', 'bag'].map((name) => join(ennick.media, name)) as [string, string]
+  await rename(shelf, bag)
+  worker = await ennick.startWorker()
+  const job = async () =>
+    (await ennick.call('listJobs', { params: { productionId } })).find(({ title }) => title === 'Restamp C4_proxy.mov')
+  while (!(await job())?.goesOnByItself) await new Promise((done) => setTimeout(done, 50))
+  expect((await job())?.error).toMatch(/^“VENDOR” is away: .* It is restamped by itself when that is back\.$/)
+  expect(await stateOf(mendId)).toBe('waiting')
+  await rename(bag, shelf)
+  while ((await stateOf(mendId)) === 'waiting') await new Promise((done) => setTimeout(done, 50))
+  expect(await stateOf(mendId)).toBe('done')
   const { pair, comparison } = await detail('C4')
   expect(pair.verdict).toBe('matched')
   expect(comparison?.find(({ aspect }) => aspect === 'sound length')).toMatchObject({ found: '48000 samples' })

@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm'
 import { packetHash } from '../engine/packets.ts'
 import { restampCopy } from '../engine/restamp.ts'
 import { notFound, PlainError } from '../errors.ts'
+import { orWait } from '../intake/assert-volume-here.ts'
 import { type DescribedFile, describeFile, stampOf } from '../intake/describe-file.ts'
 import { placeOfKind } from '../make/made-item.ts'
 import { planCopyOf } from '../pairs/stamped-copy.ts'
@@ -88,13 +89,21 @@ export async function restampPair(
   const pair = material.pairs.get(pairId)
   const clip = pair && material.clips.get(pair.clipId)
   if (!pair || !clip) throw new JobFailure('The pair was taken apart, or replaced, before it was restamped.')
-  const copy = planOf(clip, pair, (sentence) => new JobFailure(sentence))
   const { file } = pair.files[0] as { file: KnownFile }
-  await placeCopy(
+  const place = placeOfKind(material, pair.kind)
+  await orWait(
     context,
-    { place: placeOfKind(material, pair.kind), file, folder: join('restamped', dirname(file.path)) },
-    (to) => stampedCopy(material, clip, { file, copy }, to, signal),
-    (transaction, placed) => settle(transaction, context, { clip, pair, copy, mendId, placed }),
+    () => [file.volume, place],
+    'It is restamped by itself when that is back.',
+    async () => {
+      const copy = planOf(clip, pair, (sentence) => new JobFailure(sentence))
+      await placeCopy(
+        context,
+        { place, file, folder: join('restamped', dirname(file.path)) },
+        (to) => stampedCopy(material, clip, { file, copy }, to, signal),
+        (transaction, placed) => settle(transaction, context, { clip, pair, copy, mendId, placed }),
+      )
+    },
   )
   return null
 }

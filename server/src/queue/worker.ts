@@ -315,8 +315,9 @@ export class Worker {
       .where(ofAttempt(job))
       .returning({ id: jobs.id })
     if (!ended) return
-    await failMendOf(database, job)
-    if (!cancelled) await this.#holdBatchOf(job)
+    // What waits for a volume has not failed: it is done when that is back.
+    if (cancelled || !details.waitsForVolume) await failMendOf(database, job)
+    if (!cancelled && !details.waitsForVolume) await this.#holdBatchOf(job)
     await announce(database, job.productionId, 'jobs')
   }
 
