@@ -79,19 +79,13 @@ async function settleItems(
     const pairId = await tieMade(transaction, item)
     pairIds.push(pairId)
     if (replaced.length || mend) await recordMend(transaction, job, clip, recipe, replaced, pairId, mend)
-    await writeHistory(
-      transaction,
-      job.productionId,
-      'pair',
-      pairId,
-      `Made ${written.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${checks.length} facts agree.`,
-    )
+    // Once, at the clip: its pairs tell what is told of it as well.
     await writeHistory(
       transaction,
       job.productionId,
       'clip',
       clip.id,
-      `Made with “${recipe.name}”, version ${recipe.version}.`,
+      `Made ${written.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${checks.length} facts agree.`,
     )
   }
   const checks = items.flatMap(({ checks: ofItem, recipe }) =>

@@ -64,6 +64,13 @@ test('sound alone, and what is sound already, are passed over with the reason', 
 test('a reel that is set after the proxy was made counts at once: the proxy does not carry it', async () => {
   const clip = await clipAt('A/no timecode.mov')
   await make('A/no timecode.mov', 'half-h264-intra')
+  const told = (await ennick.call('history', { params: { productionId } })).map(({ what }) => what)
+  expect(told.filter((line) => line.startsWith('Made ') && line.includes('Half size')).slice(0, 1)).toEqual([
+    expect.stringMatching(
+      /^Made no timecode_proxy\.mov from no timecode with “Half size, .*”, version 1; \d+ facts agree\.$/,
+    ),
+  ])
+  expect(told.filter((line) => line.startsWith('Made with'))).toEqual([])
   await ennick.call('editClips', {
     params: { productionId },
     body: { action: { kind: 'reel', clipIds: [clip.id], source: { kind: 'first-characters', count: 2 } }, apply: true },

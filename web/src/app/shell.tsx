@@ -57,7 +57,7 @@ export function Shell({ children }: { children: ReactNode }): ReactElement {
             Ennick
           </chakra.a>
           <ProductionMenu production={production} all={productions.data} onNew={() => setNewOpen(true)} />
-          <Text color="quiet" fontSize="0.85rem" fontVariantNumeric="tabular-nums">
+          <Text color="quiet" fontSize="0.85rem" fontVariantNumeric="tabular-nums" whiteSpace="nowrap">
             {formatRate(production.rate)} fps · {production.width} × {production.height}
           </Text>
           <Box flex="1" />
@@ -156,7 +156,7 @@ function Stop({
         <Box height="19px" display="flex" alignItems="center">
           <Box
             width={isHere ? '19px' : '9px'}
-            height={isHere ? '9px' : '9px'}
+            height="9px"
             bg={isHere ? 'tide.solid' : 'paper'}
             borderWidth="1.5px"
             borderColor={isHere ? 'tide.solid' : 'ink'}
@@ -195,16 +195,29 @@ function ProductionMenu({
   return (
     <Menu.Root>
       <Menu.Trigger asChild>
-        <Button size="sm" variant="ghost" fontWeight="semibold" aria-label={`Production: ${production.name}`}>
-          {production.name} <ChevronDown size={14} aria-hidden />
+        <Button
+          size="sm"
+          variant="ghost"
+          fontWeight="semibold"
+          flexShrink="1"
+          minWidth="8rem"
+          aria-label={`Production: ${production.name}`}
+          title={production.name}
+        >
+          <Text as="span" truncate>
+            {production.name}
+          </Text>
+          <ChevronDown size={14} aria-hidden />
         </Button>
       </Menu.Trigger>
       <Portal>
         <Menu.Positioner>
-          <Menu.Content bg="page">
+          <Menu.Content bg="page" maxWidth="40rem">
             {all.map((other) => (
               <Menu.Item key={other.id} value={other.id} onClick={() => navigate(`/p/${other.id}`)}>
-                {other.name}
+                <Text as="span" overflowWrap="anywhere">
+                  {other.name}
+                </Text>
                 {(other.isDemo || other.trialOf) && <Text color="quiet">{other.isDemo ? 'demo' : 'trial'}</Text>}
               </Menu.Item>
             ))}
