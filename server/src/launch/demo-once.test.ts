@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs'
-import { mkdtemp, readdir, rm } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
 import { Launched, until } from '../testing/launched.ts'
@@ -38,3 +38,22 @@ test('a demo is made whole wherever temporary files lie, or the next start begin
   expect(existsSync(below('demo-unfinished'))).toBe(false)
   // Four busy processes beside it, and it draws for many minutes.
 }, 1_800_000)
+
+test('a demo that cannot be made is told with what was the matter, and nobody is kept from work by it', async () => {
+  const programs = join(temporary, 'programs')
+  await mkdir(programs)
+  await writeFile(join(programs, 'ffmpeg'), '#!/bin/sh\necho words >&2\necho "No such filter" >&2\nexit 1\n', {
+    mode: 0o755,
+  })
+  const without = await Launched.prepare({
+    PATH: `${programs}:${process.env.PATH}`,
+    ENNICK_CACHE: join(temporary, 'none'),
+  })
+  const first = without.launchWithDemo()
+  await until(() => first.exitCode !== null)
+  expect(without.output).toMatch(/The demo could not be made: No such filter\. .* \.\/ennick start --no-demo/)
+  without.launch()
+  await without.ready()
+  expect(await without.ask('/productions')).toEqual([])
+  await without.stop()
+})

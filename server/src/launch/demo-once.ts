@@ -37,6 +37,10 @@ export async function loadDemoOnce(config: Config): Promise<void> {
       },
     )
     await rm(unfinishedMark(dataFolder))
+  } catch (error) {
+    // An encoder says the command first, and what was the matter last.
+    const last = (error as Error).message.trim().split('\n').at(-1)
+    throw new Error(`The demo could not be made: ${last}. To begin without one: ./ennick start --no-demo`)
   } finally {
     await connection.close()
   }
