@@ -70,7 +70,7 @@ test('a folder is named by where it really lies, also on the first start', async
   await symlink(real, join(folder, 'link'))
   process.env.ENNICK_DATA = join(folder, 'link/new')
   try {
-    expect([openDataFolder(), namedDataFolder()]).toEqual([join(real, 'new'), join(real, 'new')])
+    expect([openDataFolder().path, namedDataFolder()]).toEqual([join(real, 'new'), join(real, 'new')])
   } finally {
     delete process.env.ENNICK_DATA
   }

@@ -1,14 +1,16 @@
 import { mkdirSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
+import { count } from '@ennick/core'
 import { allowFolder, alsoAllowed, readConfig, readPort, usedFolders } from '../config.ts'
 import { AllowedFolders } from '../http/folders.ts'
 import { noteAllowed } from '../intake/presence.ts'
 import { bringBackLedger, copyBeforeMigrating } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
-import { openDataFolder } from './data-folder.ts'
+import { noteDataFolder, openDataFolder } from './data-folder.ts'
 import { clearUnfinishedDemo, loadDemoOnce } from './demo-once.ts'
+import { followDataFolder } from './follow-data-folder.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
 import { type PrivateDatabase, startPrivateDatabase } from './postgres.ts'
 import { holdLedger } from './served-ledger.ts'
@@ -22,9 +24,10 @@ const words = readWords(
 const wantsDemo = !words['no-demo']
 const fromCaller = (path: string): string => resolve(process.env.ENNICK_CALLER ?? '.', path)
 let dataFolder: string
+let before: string | null
 
 try {
-  dataFolder = openDataFolder()
+  ;({ path: dataFolder, before } = openDataFolder())
   for (const folder of words.allow ?? [])
     console.log(`Volumes may lie in ${allowFolder(dataFolder, fromCaller(folder))} now.`)
   await start(words.ledger && fromCaller(words.ledger))
@@ -87,6 +90,7 @@ async function start(ledgerFile: string | undefined): Promise<void> {
     if (ledgerFile) await beginWith(databaseUrl, ledgerFile)
     else await keepBeforeMigrating(databaseUrl)
     await migrateDatabase(databaseUrl)
+    await followIfMoved(databaseUrl)
     await lookAtFolders(environment)
     if (wantsDemo) await loadDemoOnce(readConfig(environment))
     for (const script of ['main-server', 'main-worker']) {
@@ -132,7 +136,7 @@ async function beginWith(databaseUrl: string, file: string): Promise<void> {
  * not start is tried again and again: the rest waits for it, and whoever ended it may do so twice.
  */
 async function startOwnDatabase(stops: (() => Promise<void>)[], isStopping: () => boolean): Promise<string> {
-  let current: PrivateDatabase | null = await startPrivateDatabase(dataFolder)
+  let current: PrivateDatabase | null = await startPrivateDatabase(dataFolder, { before })
   const { url } = current
   const port = Number(new URL(url).port)
   const watch = async (database: PrivateDatabase): Promise<void> => {
@@ -153,6 +157,16 @@ async function startOwnDatabase(stops: (() => Promise<void>)[], isStopping: () =
   void watch(current)
   stops.push(async () => current?.stop())
   return url
+}
+
+/** What lies in the data folder is known where it lies now, before anything looks for it. */
+async function followIfMoved(databaseUrl: string): Promise<void> {
+  if (before !== null) {
+    const connection = connect(databaseUrl, { maximum: 1 })
+    const followed = await followDataFolder(connection.database, before, dataFolder).finally(() => connection.close())
+    console.log(`The data folder lay in ${before} before: ${count(followed.length, 'place')} in it followed.`)
+  }
+  noteDataFolder(dataFolder)
 }
 
 /** What may not be used any more is known to be away before anything begins to work. */
