@@ -1,4 +1,4 @@
-import { chmod, mkdtemp, readFile, realpath, rename, rm } from 'node:fs/promises'
+import { chmod, mkdir, mkdtemp, readFile, realpath, rename, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from '@jest/globals'
@@ -80,10 +80,23 @@ test('a data folder that was moved, or copied, knows what lies in it, and touche
   await end(ennick)
 
   const isIn = (name: string) => before.map(({ path }) => ({ path: path.replace('/one/', `/${name}/`), isHere: true }))
+  // One card stays behind.
+  const stays = join(folder, 'one/cards/B001')
+  await makePicture(join(stays, 'B001C001.mov'), { frames: 10, channels: 0 })
+  ennick = await startIn('one')
+  const left = await ask<{ id: string }>(`/productions/${id}/volumes`, {
+    ...{ label: 'B001', kind: 'drive', rootPath: stays },
+  })
+  await end(ennick)
   await rename(join(folder, 'one'), join(folder, 'two'))
+  await mkdir(join(folder, 'one/cards'), { recursive: true })
+  await rename(join(folder, 'two/cards/B001'), stays)
   ennick = await startIn('two')
   expect(ennick.output).toMatch(/The data folder lay in .*one before: 2 places in it followed\./)
-  expect([await places(), await verdict()]).toEqual([isIn('two'), ['proven']])
+  const [first, stayed, ...others] = await places()
+  expect(stayed?.path).toBe(stays)
+  expect([[first, ...others], await verdict()]).toEqual([isIn('two'), ['proven']])
+  await ask(`/volumes/${left.id}/remove`, { apply: true })
   await end(ennick)
 
   // Others may enter it now, so that its cluster comes into it, and goes along with a copy.

@@ -23,6 +23,8 @@ export async function followDataFolder(database: Database, before: string, dataF
       const marker = isThere ? await readMarker(rootPath) : null
       // Something else that lies there by now.
       if (marker && marker.volume !== volume.markerId) continue
+      // Material that stayed where it was. Of what Ennick made nothing is used that is another folder's.
+      if (!isThere && volume.kind !== 'made' && (await isFolder(volume.rootPath))) continue
       const identity = isThere ? await rootIdentity(rootPath) : { mountPath: null, rootInode: null }
       await transaction
         .update(volumes)

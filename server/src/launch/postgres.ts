@@ -7,6 +7,7 @@ import { basename, delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
 import { processArguments } from '../engine/process-identity.ts'
+import { isDataFolder } from './data-folder.ts'
 
 const execute = promisify(execFile)
 
@@ -189,8 +190,8 @@ async function clusterFolder(folder: string, user: UserIds | null, before: strin
   const chosen = await placeOfCluster(folder, user)
   // The folders above must let the unprivileged user through; the cluster itself is its own alone.
   await mkdir(dirname(chosen), { recursive: true })
-  // A folder that is there still where this one lay has a cluster of its own: this one is a copy of it.
-  const moved = before !== null && !(await exists(before)) ? [clusterElsewhere(before)] : []
+  // A data folder that is there still where this one lay has a cluster of its own: this one is a copy of it.
+  const moved = before !== null && !isDataFolder(before) ? [clusterElsewhere(before)] : []
   if (!(await isWhole(chosen))) {
     await bringCluster([join(folder, 'database'), clusterElsewhere(folder), ...moved], chosen)
     const isEmptyCopy = before !== null && !moved.length && !(await isWhole(chosen))
