@@ -7,18 +7,12 @@ import { namedDataFolder, settingsName } from '../config.ts'
 export const isDataFolder = (folder: string): boolean =>
   existsSync(folder) && readdirSync(folder).some((name) => marksDataFolder(name))
 
-/** A data folder, and where it lay when Ennick started in it last; null when that was here, or is not known. */
-export interface DataFolder {
-  readonly path: string
-  readonly before: string | null
-}
-
 /**
  * The data folder, made and marked on the first start. What lies below it by certain names is Ennick's own from then
  * on, caches that let go of files among them: so it begins in a folder in which nothing of anybody's is.
  * @throws Error in a sentence for a folder that holds other things
  */
-export function openDataFolder(): DataFolder {
+export function openDataFolder(): string {
   mkdirSync(namedDataFolder(), { recursive: true })
   // Where it really lies is known once it is there: folders on the way may be links.
   const folder = namedDataFolder()
@@ -31,11 +25,16 @@ export function openDataFolder(): DataFolder {
     )
   }
   // A volume may lie around it: scans and searches pass it over.
+  writeFileSync(join(folder, dataFolderMark), '', { flag: 'a' })
+  return folder
+}
+
+/** Where a data folder lay when Ennick started in it last; null when that was where it is, or is not known. */
+export function whereItLay(folder: string): string | null {
   const mark = join(folder, dataFolderMark)
-  writeFileSync(mark, '', { flag: 'a' })
-  // Those of before say nothing.
-  const noted = readFileSync(mark, 'utf8').trim()
-  return { path: folder, before: noted === '' || noted === folder ? null : noted }
+  // Those of older versions say nothing.
+  const noted = existsSync(mark) ? readFileSync(mark, 'utf8').trim() : ''
+  return noted === '' || noted === folder ? null : noted
 }
 
 /** Writes down where a data folder lies, once all that it holds is known there. */

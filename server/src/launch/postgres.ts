@@ -7,7 +7,7 @@ import { basename, delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
 import { processArguments } from '../engine/process-identity.ts'
-import { isDataFolder } from './data-folder.ts'
+import { isDataFolder, whereItLay } from './data-folder.ts'
 
 const execute = promisify(execFile)
 
@@ -26,17 +26,16 @@ export interface PrivateDatabase {
  * @param folder where the cluster and its secret are kept
  * @param options.throwaway gives up durability for speed: for tests only
  * @param options.port asks for a port; a free one is found otherwise
- * @param options.before where the folder lay before; null when that was here
  * @throws Error in a sentence when the cluster that was made for the folder cannot be brought to where it is used now
  */
 export async function startPrivateDatabase(
   folder: string,
-  options: { throwaway?: boolean; port?: number; before?: string | null } = {},
+  options: { throwaway?: boolean; port?: number } = {},
 ): Promise<PrivateDatabase> {
   const user = await otherUser()
   await mkdir(folder, { recursive: true })
   const secret = await readSecret(join(folder, 'database-secret'))
-  const cluster = await clusterFolder(folder, user, options.before ?? null)
+  const cluster = await clusterFolder(folder, user)
   const binaries = await findBinaries(await versionOf(cluster))
   if (!(await isWhole(cluster))) await makeCluster(binaries, cluster, secret, user)
   await removeStaleLock(cluster)
@@ -166,7 +165,7 @@ export const clusterElsewhere = (folder: string): string =>
 
 /** The clusters that a data folder has by now, and whether it is the one that would be started here and now. */
 export async function clustersOf(folder: string): Promise<{ readonly path: string; readonly isStarted: boolean }[]> {
-  const started = await placeOfCluster(folder, await otherUser())
+  const started = await broughtCluster(folder, await otherUser())
   const found = []
   for (const path of [join(folder, 'database'), clusterElsewhere(folder)])
     if (await isWhole(path)) found.push({ path, isStarted: path === started })
@@ -186,44 +185,49 @@ async function placeOfCluster(folder: string, user: UserIds | null): Promise<str
 }
 
 /** The same, made where it is missing. */
-async function clusterFolder(folder: string, user: UserIds | null, before: string | null): Promise<string> {
-  const chosen = await placeOfCluster(folder, user)
+async function clusterFolder(folder: string, user: UserIds | null): Promise<string> {
+  const chosen = await broughtCluster(folder, user)
   // The folders above must let the unprivileged user through; the cluster itself is its own alone.
-  await mkdir(dirname(chosen), { recursive: true })
-  // A data folder that is there still where this one lay has a cluster of its own: this one is a copy of it.
-  const moved = before !== null && !isDataFolder(before) ? [clusterElsewhere(before)] : []
-  if (!(await isWhole(chosen))) {
-    await bringCluster([join(folder, 'database'), clusterElsewhere(folder), ...moved], chosen)
-    const isEmptyCopy = before !== null && !moved.length && !(await isWhole(chosen))
-    if (isEmptyCopy && (await isWhole(clusterElsewhere(before))))
-      console.error(
-        `${folder} is a copy of ${before}, whose ledger lies outside of it: this one begins empty. ` +
-          'To begin with a copy of that ledger: ./ennick start --ledger FILE',
-      )
-  }
   await mkdir(chosen, { recursive: true, mode: 0o700 })
   if (user) await chown(chosen, user.uid, user.gid)
   return chosen
 }
 
 /**
- * Brings a cluster to where it is used now: its data folder was moved, or may be entered by others than before. An empty
- * ledger in its place would be taken for a lost one.
+ * The same, with the cluster brought there from where it was used before: a data folder may have been moved, or may be
+ * entered by others than then. An empty ledger in its place would be taken for a lost one.
  */
-async function bringCluster(places: readonly string[], chosen: string): Promise<void> {
-  for (const place of places) {
+async function broughtCluster(folder: string, user: UserIds | null): Promise<string> {
+  const chosen = await placeOfCluster(folder, user)
+  await mkdir(dirname(chosen), { recursive: true })
+  if (await isWhole(chosen)) return chosen
+  const before = whereItLay(folder)
+  // A data folder that is there still where this one lay has a cluster of its own: this one is a copy of it.
+  const isCopy = before !== null && isDataFolder(before)
+  const moved = before !== null && !isCopy ? [clusterElsewhere(before)] : []
+  for (const place of [join(folder, 'database'), clusterElsewhere(folder), ...moved]) {
     if (place === chosen || !(await isWhole(place))) continue
-    await removeStaleLock(place)
-    try {
-      if ((await readdir(chosen).catch(() => [])).length > 0) await rename(chosen, `${chosen}.unfinished-${Date.now()}`)
-      await rename(place, chosen)
-    } catch (error) {
-      throw new Error(
-        `The ledger lies in ${place} and is to lie in ${chosen} now, where it could not be moved ` +
-          `(${(error as Error).message}). Move it there, as it is, and start again.`,
-      )
-    }
-    return
+    await bringCluster(place, chosen)
+    return chosen
+  }
+  if (isCopy && (await isWhole(clusterElsewhere(before))))
+    console.error(
+      `${folder} is a copy of ${before}, whose ledger lies outside of it: this one has none. ` +
+        'To begin with a copy of that ledger: ./ennick start --ledger FILE',
+    )
+  return chosen
+}
+
+async function bringCluster(place: string, chosen: string): Promise<void> {
+  await removeStaleLock(place)
+  try {
+    if ((await readdir(chosen).catch(() => [])).length > 0) await rename(chosen, `${chosen}.unfinished-${Date.now()}`)
+    await rename(place, chosen)
+  } catch (error) {
+    throw new Error(
+      `The ledger lies in ${place} and is to lie in ${chosen} now, where it could not be moved ` +
+        `(${(error as Error).message}). Move it there, as it is, and start again.`,
+    )
   }
 }
 

@@ -8,7 +8,7 @@ import { noteAllowed } from '../intake/presence.ts'
 import { bringBackLedger, copyBeforeMigrating } from '../ledger/bring-back.ts'
 import { ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { connect, migrateDatabase } from '../store/database.ts'
-import { noteDataFolder, openDataFolder } from './data-folder.ts'
+import { noteDataFolder, openDataFolder, whereItLay } from './data-folder.ts'
 import { clearUnfinishedDemo, loadDemoOnce } from './demo-once.ts'
 import { followDataFolder } from './follow-data-folder.ts'
 import { readLock, removeLock, takeLock } from './lock.ts'
@@ -24,10 +24,9 @@ const words = readWords(
 const wantsDemo = !words['no-demo']
 const fromCaller = (path: string): string => resolve(process.env.ENNICK_CALLER ?? '.', path)
 let dataFolder: string
-let before: string | null
 
 try {
-  ;({ path: dataFolder, before } = openDataFolder())
+  dataFolder = openDataFolder()
   for (const folder of words.allow ?? [])
     console.log(`Volumes may lie in ${allowFolder(dataFolder, fromCaller(folder))} now.`)
   await start(words.ledger && fromCaller(words.ledger))
@@ -136,7 +135,7 @@ async function beginWith(databaseUrl: string, file: string): Promise<void> {
  * not start is tried again and again: the rest waits for it, and whoever ended it may do so twice.
  */
 async function startOwnDatabase(stops: (() => Promise<void>)[], isStopping: () => boolean): Promise<string> {
-  let current: PrivateDatabase | null = await startPrivateDatabase(dataFolder, { before })
+  let current: PrivateDatabase | null = await startPrivateDatabase(dataFolder)
   const { url } = current
   const port = Number(new URL(url).port)
   const watch = async (database: PrivateDatabase): Promise<void> => {
@@ -161,6 +160,7 @@ async function startOwnDatabase(stops: (() => Promise<void>)[], isStopping: () =
 
 /** What lies in the data folder is known where it lies now, before anything looks for it. */
 async function followIfMoved(databaseUrl: string): Promise<void> {
+  const before = whereItLay(dataFolder)
   if (before !== null) {
     const connection = connect(databaseUrl, { maximum: 1 })
     const followed = await followDataFolder(connection.database, before, dataFolder).finally(() => connection.close())
