@@ -20,8 +20,12 @@ export async function readFinished(folder: string, name: string, signal?: AbortS
     if (there === null) return refuse('It is not there.')
     if (!there.isFile()) return refuse('It is no file. A link is not followed: choose the file itself.')
     const open = await held.open(name)
-    const stamp = stampOfStats(await open.stat({ bigint: true }))
-    return describeFile(held.pathOf(open, name), stamp, signal ? { signal } : {}).finally(() => open.close())
+    try {
+      const stamp = stampOfStats(await open.stat({ bigint: true }))
+      return await describeFile(held.pathOf(open, name), stamp, signal ? { signal } : {})
+    } finally {
+      await open.close()
+    }
   }).catch((error) => {
     if (!isFileError(error)) throw error
     return refuse(explainFileError(error, path))

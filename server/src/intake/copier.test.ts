@@ -27,9 +27,9 @@ const copy = (meanwhile: () => Promise<void>) =>
       const signal = new AbortController().signal
       const copier = new Copier({ from, to, kind: 'xxh64', journal: new Map(), listed: new Map(), job, signal })
       const file = { path: '1.mov', ...(await stampOf(join(folder, 'card/1.mov'))) }
-      const finish = await copier.begin(file, () => undefined)
+      const begun = await copier.begin(file, () => undefined)
       await meanwhile()
-      return finish()
+      return begun.finish()
     }),
   )
 const shelf = (): Promise<string[]> => readdir(join(folder, 'shelf'))

@@ -63,8 +63,15 @@ interface CopierOptions {
   readonly signal: AbortSignal
 }
 
-/** What ends the copying of one file. */
-export type FinishCopy = () => Promise<{ copy: VerifiedCopy; wasThere: boolean }>
+type Finish = () => Promise<{ copy: VerifiedCopy; wasThere: boolean }>
+
+/** A file that is copied, under a hidden name, or was there already. One of the two has to be called. */
+export interface BegunCopy {
+  /** Reads it back and gives it its name. */
+  readonly finish: Finish
+  /** Does away with what was written, and lets its folder go. */
+  drop(): Promise<void>
+}
 
 /**
  * Gives a copy that was read back its name.
@@ -94,12 +101,12 @@ export class Copier {
   }
 
   /**
-   * Writes the copy, and answers with what finishes it: that has to be called, so that nothing unfinished stays. A file
-   * that is there already is compared, and never overwritten.
+   * Writes the copy, and answers with what finishes it. A file that is there already is compared, and never
+   * overwritten.
    * @param onBytes hears of every byte of the file twice: when it is written and when it is read back
    * @throws Refused where another file has the name
    */
-  async begin(file: SourceFile, onBytes: (bytes: number) => void): Promise<FinishCopy> {
+  async begin(file: SourceFile, onBytes: (bytes: number) => void): Promise<BegunCopy> {
     const { from, to, job } = this.#options
     await from.assertThere()
     await to.assertThere()
@@ -108,12 +115,19 @@ export class Copier {
     try {
       // Also where all is there by now: somebody else may have brought what an earlier attempt left unfinished.
       await this.#tidy(dirname(file.path), target)
-      if (await target.look(name)) return await this.#compare(file, target, onBytes).finally(() => target.release())
+      if (await target.look(name)) {
+        const finish = await this.#compare(file, target, onBytes)
+        await target.release()
+        return { finish, drop: async () => undefined }
+      }
       const part = basename(partPath(name, job.id, job.attempts))
       await target.assertTakes(name, part)
       try {
         const written = await this.#write(file, target, part, onBytes)
-        return () => this.#finish(file, target, part, written, onBytes).finally(() => target.release())
+        return {
+          finish: () => this.#finish(file, target, part, written, onBytes).finally(() => target.release()),
+          drop: () => dropUnfinished(target.at(part)).finally(() => target.release()),
+        }
       } catch (error) {
         await dropUnfinished(target.at(part))
         throw error
@@ -125,7 +139,7 @@ export class Copier {
   }
 
   /** Compares what is there already with the source. */
-  async #compare(file: SourceFile, target: HeldFolder, onBytes: (bytes: number) => void): Promise<FinishCopy> {
+  async #compare(file: SourceFile, target: HeldFolder, onBytes: (bytes: number) => void): Promise<Finish> {
     const { kind, signal, journal, listed } = this.#options
     const name = basename(file.path)
     const there = await target.look(name)
@@ -189,7 +203,7 @@ export class Copier {
     part: string,
     written: string,
     onBytes: (bytes: number) => void,
-  ): ReturnType<FinishCopy> {
+  ): ReturnType<Finish> {
     const { to, kind, signal } = this.#options
     try {
       const back = await readBack(target.at(part), { kind, signal, onBytes })

@@ -66,11 +66,14 @@ export async function copyFiles(run: CopyRun, files: readonly SourceFile[]): Pro
         fileBytes += bytes
         onBytes(bytes)
       }
-      const finish = await attempt(file, () => copier.begin(file, (bytes) => count(bytes / 2)))
-      await finishing
+      const begun = await attempt(file, () => copier.begin(file, (bytes) => count(bytes / 2)))
+      await finishing.catch(async (error) => {
+        await begun?.drop()
+        throw error
+      })
       finishing = attempt(file, async () => {
-        if (finish) {
-          const { copy, wasThere } = await finish()
+        if (begun) {
+          const { copy, wasThere } = await begun.finish()
           verified.push(copy)
           if (wasThere) already++
         }

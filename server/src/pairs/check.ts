@@ -72,15 +72,18 @@ export async function checkFiles(
 async function holdIfHere(database: Queryable, volume: VolumeRow): Promise<HeldFolder | null> {
   const root = await HeldFolder.hold(volume.rootPath, { isOwn: volume.kind === 'made' }).catch(() => null)
   if (!root) return null
-  const isIt =
-    (await lookForVolume(database, volume)) &&
-    (await root.assertThere().then(
-      () => true,
-      () => false,
-    ))
-  if (isIt) return root
-  await root.release()
-  return null
+  let isIt = false
+  try {
+    isIt =
+      (await lookForVolume(database, volume)) &&
+      (await root.assertThere().then(
+        () => true,
+        () => false,
+      ))
+  } finally {
+    if (!isIt) await root.release()
+  }
+  return isIt ? root : null
 }
 
 interface Look {
