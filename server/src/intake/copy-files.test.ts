@@ -24,7 +24,7 @@ async function heldBelow(path: string): Promise<string[]> {
   return paths.filter((each) => each.startsWith(`${path}/`))
 }
 
-test('when a side leaves while one is read back, nothing is left or held of the next, which was copied meanwhile', async () => {
+test('when a side leaves while a copy is read back, nothing is left or held of the next one', async () => {
   const names = ['1.mov', '2.mov']
   for (const name of names) await writeFile(join(folder, 'card/day 1', name), `shot ${name}`)
   const files = await Promise.all(

@@ -179,7 +179,8 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
   }
   if (hidden.length)
     throw new JobFailure(
-      `${nameUnreadable(hidden)} What is known of it stays as it was; everything else was scanned. Scan again when it can be read.`,
+      `${nameUnreadable(hidden)} What is known of it stays as it was; everything else was scanned. ` +
+        'Scan again when it can be read.',
       { result },
     )
   return result

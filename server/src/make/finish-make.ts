@@ -85,7 +85,8 @@ async function settleItems(
       job.productionId,
       'clip',
       clip.id,
-      `Made ${written.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, version ${recipe.version}; ${checks.length} facts agree.`,
+      `Made ${written.map((file) => basename(file.finalPath)).join(', ')} from ${clip.name} with “${recipe.name}”, ` +
+        `version ${recipe.version}; ${checks.length} facts agree.`,
     )
   }
   const checks = items.flatMap(({ checks: ofItem, recipe }) =>

@@ -117,7 +117,7 @@ test('channels that are missing are silent in the copy, and its evidence says wh
   expect(await samplesOf(path, 1)).not.toBe(await samplesOf(path, 0))
 })
 
-test('sound that is less than a frame short is filled up with silence, also when its disk was out meanwhile', async () => {
+test('sound that is less than a frame short is filled up with silence, also when its disk was out', async () => {
   expect((await detail('C4')).copy).toMatch(/, 1000 samples of silence at the end$/)
   await worker.stop()
   const mendId = await askToRestamp('C4')
