@@ -1,8 +1,9 @@
 import { existsSync } from 'node:fs'
 import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { afterAll, beforeAll, expect, test } from '@jest/globals'
+import { afterAll, beforeAll, expect, jest, test } from '@jest/globals'
 import { Launched, until } from '../testing/launched.ts'
+import { clearUnfinishedDemo } from './demo-once.ts'
 
 /** A file system of its own on Linux, which the data folder does not lie on. */
 const otherDisk = '/dev/shm'
@@ -56,4 +57,21 @@ test('a demo that cannot be made is told with what was the matter, and nobody is
   await without.ready()
   expect(await without.ask('/productions')).toEqual([])
   await without.stop()
+})
+
+test('half a demo in a ledger elsewhere is told of, and nothing of the data folder is put aside', async () => {
+  const data = join(temporary, 'data')
+  await mkdir(join(data, 'made'), { recursive: true })
+  const told = jest.spyOn(console, 'log').mockImplementation(() => undefined)
+  for (const [mark, url] of [
+    ['elsewhere', undefined],
+    ['own', 'postgres://elsewhere'],
+  ] as const) {
+    await writeFile(join(data, 'demo-unfinished'), mark)
+    if (url) process.env.DATABASE_URL = url
+    await clearUnfinishedDemo(data).finally(() => delete process.env.DATABASE_URL)
+    expect(await readdir(data)).toEqual(['made'])
+  }
+  expect(told).toHaveBeenCalledTimes(2)
+  told.mockRestore()
 })

@@ -1,14 +1,15 @@
 import { existsSync } from 'node:fs'
-import { rm, writeFile } from 'node:fs/promises'
+import { readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type Config, demoFolder } from '../config.ts'
 import { useScratch } from '../engine/scratch.ts'
 import { connect } from '../store/database.ts'
 import { isEmpty, loadDemo } from './load-demo.ts'
-import { resetDataFolder } from './reset-data-folder.ts'
+import { resetDataFolder, unfinishedDemo } from './reset-data-folder.ts'
 
-/** Lies in the data folder while the demo is made: as long as it does, nobody was ever served what the ledger holds. */
-const unfinishedMark = (dataFolder: string): string => join(dataFolder, 'demo-unfinished')
+const markOf = (dataFolder: string): string => join(dataFolder, unfinishedDemo)
+/** Which ledger the mark speaks of: only its own is begun anew. */
+const ledgerServed = (): string => (process.env.DATABASE_URL ? 'elsewhere' : 'own')
 
 /** Makes the demo in a ledger in which nothing is yet, where no folder of its name is either. */
 export async function loadDemoOnce(config: Config): Promise<void> {
@@ -22,7 +23,7 @@ export async function loadDemoOnce(config: Config): Promise<void> {
       return
     }
     console.log('Making the demo, once: pictures, sound and a story that has gone a little wrong.')
-    await writeFile(unfinishedMark(dataFolder), '')
+    await writeFile(markOf(dataFolder), ledgerServed())
     // What is drawn for it is moved into the data folder in one step, wherever this machine has its temporary files.
     useScratch(dataFolder)
     let told = 0
@@ -36,7 +37,7 @@ export async function loadDemoOnce(config: Config): Promise<void> {
         console.log(`  ${done} of ${total} files`)
       },
     )
-    await rm(unfinishedMark(dataFolder))
+    await rm(markOf(dataFolder))
   } catch (error) {
     // An encoder says the command first, and what was the matter last.
     const last = (error as Error).message.trim().split('\n').at(-1)
@@ -51,19 +52,17 @@ export async function loadDemoOnce(config: Config): Promise<void> {
  * things are missing. It is nobody's work, and is put aside all the same, as a reset does it.
  */
 export async function clearUnfinishedDemo(dataFolder: string): Promise<void> {
-  const mark = unfinishedMark(dataFolder)
+  const mark = markOf(dataFolder)
   if (!existsSync(mark)) return
-  if (process.env.DATABASE_URL)
-    console.log(
-      'The demo was not made to its end when Ennick was started last: what there is of it stays as it is, ' +
-        'in the database that DATABASE_URL names.',
-    )
-  else {
-    const { filesAside } = await resetDataFolder(dataFolder)
-    console.log(
-      'The demo was not made to its end when Ennick was started last: this start begins anew.' +
-        (filesAside ? ` What there was of it lies in ${filesAside.path}, and may be deleted.` : ''),
-    )
+  // A ledger elsewhere is not emptied, and knows files of this folder: half a demo is left in whichever it is.
+  if (ledgerServed() === 'elsewhere' || (await readFile(mark, 'utf8')) !== 'own') {
+    await rm(mark)
+    console.log('A demo was not made to its end before: what there is of it stays as it is, in the ledger of then.')
+    return
   }
-  await rm(mark)
+  const { filesAside } = await resetDataFolder(dataFolder)
+  console.log(
+    'The demo was not made to its end when Ennick was started last: this start begins anew.' +
+      (filesAside ? ` What there was of it lies in ${filesAside.path}, and may be deleted.` : ''),
+  )
 }

@@ -12,6 +12,8 @@ const mayBeWanted = [demoFolder, madeFolder, handoffFolder, lutFolder, pictureFo
 /** What Ennick makes again by itself. */
 const madeAgain = [frameFolder, scratchFolder]
 const secretName = 'database-secret'
+/** Lies in the data folder while the demo is made: as long as it does, nobody was ever served what its ledger holds. */
+export const unfinishedDemo = 'demo-unfinished'
 
 /** What a reset has kept, and where. */
 export interface KeptAtReset {
@@ -45,7 +47,7 @@ export async function resetDataFolder(folder: string): Promise<KeptAtReset> {
     }
   if (ledgersAside.length) await rename(join(folder, secretName), secret).catch(() => undefined)
   for (const of of madeAgain) await rm(of(folder), { recursive: true, force: true })
-  for (const name of ['database-url', secretName]) await rm(join(folder, name), { force: true })
+  for (const name of ['database-url', secretName, unfinishedDemo]) await rm(join(folder, name), { force: true })
   return { ledgerCopy, ledgersAside, filesAside: await putFilesAside(folder, stamp) }
 }
 

@@ -299,6 +299,7 @@ export class Worker {
     if (!cancelled && !isOfDisk && error.name !== 'JobFailure') console.error(error)
     const details = error as Partial<Pick<JobFailure, 'log' | 'checks' | 'waitsForVolume' | 'result'>>
     const message = isOfDisk ? explainFailure(error) : error.message
+    const waitsForVolume = cancelled ? null : (details.waitsForVolume ?? null)
     const [ended] = await database
       .update(jobs)
       .set({
@@ -308,7 +309,7 @@ export class Worker {
         checks: details.checks ?? null,
         result: details.result ?? null,
         summary: details.result ? summarise(details.result) : null,
-        waitsForVolume: cancelled ? null : (details.waitsForVolume ?? null),
+        waitsForVolume,
         isHeld: false,
         endedAt: sql`now()`,
       })
@@ -316,8 +317,8 @@ export class Worker {
       .returning({ id: jobs.id })
     if (!ended) return
     // What waits for a volume has not failed: it is done when that is back.
-    if (cancelled || !details.waitsForVolume) await failMendOf(database, job)
-    if (!cancelled && !details.waitsForVolume) await this.#holdBatchOf(job)
+    if (waitsForVolume === null) await failMendOf(database, job)
+    if (waitsForVolume === null && !cancelled) await this.#holdBatchOf(job)
     await announce(database, job.productionId, 'jobs')
   }
 

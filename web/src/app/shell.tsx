@@ -200,7 +200,7 @@ function ProductionMenu({
           variant="ghost"
           fontWeight="semibold"
           flexShrink="1"
-          minWidth="8rem"
+          minWidth="0"
           aria-label={`Production: ${production.name}`}
           title={production.name}
         >
