@@ -1,6 +1,6 @@
-import { Box, HStack } from '@chakra-ui/react'
+import { Box } from '@chakra-ui/react'
 import { type ReactElement, useState } from 'react'
-import { Tab } from '../parts/choices.tsx'
+import { Tab, TabList } from '../parts/tab-list.tsx'
 import { ProductionForm } from './production-form.tsx'
 import { RestoreForm } from './restore-form.tsx'
 
@@ -9,14 +9,16 @@ export function NewProduction({ onDone }: { onDone: (address: string) => void })
   const [isFromArchive, setFromArchive] = useState(false)
   return (
     <Box>
-      <HStack role="tablist" gap="1" mb="4">
-        <Tab isChosen={!isFromArchive} onChoose={() => setFromArchive(false)}>
-          An empty one
-        </Tab>
-        <Tab isChosen={isFromArchive} onChoose={() => setFromArchive(true)}>
-          From its archive
-        </Tab>
-      </HStack>
+      <Box mb="4">
+        <TabList label="How a production begins">
+          <Tab isChosen={!isFromArchive} onChoose={() => setFromArchive(false)}>
+            An empty one
+          </Tab>
+          <Tab isChosen={isFromArchive} onChoose={() => setFromArchive(true)}>
+            From its archive
+          </Tab>
+        </TabList>
+      </Box>
       {isFromArchive ? (
         <RestoreForm onDone={({ productionId }) => onDone(`/p/${productionId}/settings`)} />
       ) : (

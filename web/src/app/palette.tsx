@@ -65,10 +65,9 @@ export function Palette({
                 />
               </chakra.div>
               <Box
-                maxHeight="22rem"
-                overflowY="auto"
                 py="2"
                 css={{
+                  '& [cmdk-list]': { maxHeight: '22rem', overflowY: 'auto' },
                   '& [cmdk-item]': { px: '4', py: '1.5', cursor: 'pointer' },
                   '& [cmdk-item][data-selected=true]': { bg: 'tide.subtle' },
                   '& [cmdk-group-heading]': { px: '4', py: '1', color: 'quiet', fontSize: '0.82rem' },

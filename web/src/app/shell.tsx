@@ -1,4 +1,4 @@
-import { Box, Button, chakra, Flex, Menu, Portal, Text } from '@chakra-ui/react'
+import { Box, Button, chakra, Flex, Menu, Portal, Text, VisuallyHidden } from '@chakra-ui/react'
 import type { Production } from '@ennick/contract'
 import { formatRate } from '@ennick/core'
 import { ChevronDown, Keyboard, Lamp, Search } from 'lucide-react'
@@ -113,14 +113,14 @@ function Line({ production }: { production: Production }): ReactElement {
     <Box as="nav" aria-label="The line" position="relative" px="8" mt="2">
       <Box position="absolute" left="0" right="0" top="9px" height="1px" bg="ink" opacity="0.55" />
       <Flex as="ol" listStyleType="none" justify="space-between" gap="4">
-        <Stop to={`/p/${production.id}`} name="Today" waiting={null} waits="" />
+        <Stop to={`/p/${production.id}`} name="Today" waiting={null} />
         {stops.map((stop) => (
           <Stop
             key={stop.id}
             to={`/p/${production.id}/${stop.id}`}
             name={stop.name}
             waiting={today.data?.counts[stop.id] ?? null}
-            waits={stop.waits}
+            waits={stop.waits[today.data?.counts[stop.id] === 1 ? 0 : 1]}
           />
         ))}
       </Flex>
@@ -137,7 +137,7 @@ function Stop({
   to: string
   name: string
   waiting: number | null
-  waits: string
+  waits?: string
 }): ReactElement {
   const { pathname } = useLocation()
   const isHere = name === 'Today' ? pathname.replace(/\/$/, '') === to : pathname.startsWith(to)
@@ -151,7 +151,6 @@ function Stop({
         textDecoration="none"
         pb="2"
         minWidth="4.5rem"
-        aria-label={waiting ? `${name}: ${waiting} ${waits}` : name}
       >
         <Box height="19px" display="flex" alignItems="center">
           <Box
@@ -174,6 +173,7 @@ function Stop({
               title={waits}
             >
               {waiting.toLocaleString('en')}
+              <VisuallyHidden> {waits}</VisuallyHidden>
             </Text>
           )}
         </Flex>

@@ -1,22 +1,5 @@
-import { Button, NativeSelect } from '@chakra-ui/react'
-import type { ReactElement, ReactNode } from 'react'
-
-/** One of several views of a page; it stands in a list of tabs. */
-export function Tab({
-  isChosen,
-  onChoose,
-  children,
-}: {
-  isChosen: boolean
-  onChoose: () => void
-  children: ReactNode
-}): ReactElement {
-  return (
-    <Button role="tab" aria-selected={isChosen} size="sm" variant={isChosen ? 'subtle' : 'ghost'} onClick={onChoose}>
-      {children}
-    </Button>
-  )
-}
+import { NativeSelect } from '@chakra-ui/react'
+import type { ReactElement } from 'react'
 
 /** One of a few words, or all of them. */
 export function Choice({

@@ -1,4 +1,4 @@
-import { Box, HStack, Table } from '@chakra-ui/react'
+import { Box, HStack, Table, VisuallyHidden } from '@chakra-ui/react'
 import type { EvidenceLine } from '@ennick/contract'
 import { CircleHelp, Equal, EqualNot } from 'lucide-react'
 import type { ReactElement } from 'react'
@@ -18,7 +18,9 @@ export function EvidenceList({
     <Table.Root size="sm" variant="line" bg="transparent">
       <Table.Header>
         <Table.Row bg="transparent">
-          <Table.ColumnHeader width="7.5rem" color="quiet" />
+          <Table.ColumnHeader width="7.5rem">
+            <VisuallyHidden>What</VisuallyHidden>
+          </Table.ColumnHeader>
           <Table.ColumnHeader color="quiet">{expected}</Table.ColumnHeader>
           <Table.ColumnHeader color="quiet">{found}</Table.ColumnHeader>
         </Table.Row>

@@ -33,7 +33,14 @@ export function Viewer(): ReactElement {
     <Dialog.Root open onOpenChange={({ open }) => !open && close()} size="full" motionPreset="none">
       <Portal>
         <Dialog.Positioner>
-          <Dialog.Content bg="paper" display="flex" flexDirection="column" height="100vh" data-testid="viewer">
+          <Dialog.Content
+            bg="paper"
+            display="flex"
+            flexDirection="column"
+            height="100vh"
+            data-testid="viewer"
+            aria-label="Viewer"
+          >
             {!view && (
               <Flex p="6" gap="4">
                 <Box flex="1">

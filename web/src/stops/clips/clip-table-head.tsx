@@ -1,4 +1,4 @@
-import { Box, chakra } from '@chakra-ui/react'
+import { Box, chakra, VisuallyHidden } from '@chakra-ui/react'
 import type { SortKey } from '@ennick/contract'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { type PointerEvent, type ReactElement, useRef } from 'react'
@@ -31,7 +31,9 @@ export function ClipTableHead({
             onChange={onMarkAll}
           />
         </chakra.th>
-        <th />
+        <th>
+          <VisuallyHidden>Still</VisuallyHidden>
+        </th>
         {columns.map((column) => (
           <HeaderCell key={column.field.id} column={column} sort={sort} onSort={onSort} onWidth={onWidth} />
         ))}

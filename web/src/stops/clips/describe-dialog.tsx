@@ -6,6 +6,7 @@ import { usePlanned } from '../../data/planned.ts'
 import { orderOfEdits, useChange } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Problem } from '../../parts/notices.tsx'
+import { Tab, TabList } from '../../parts/tab-list.tsx'
 import { Tick } from '../../parts/tick.tsx'
 import { count } from '../../parts/words.ts'
 import { FieldChoice, Line, ValueField } from './describe-fields.tsx'
@@ -67,23 +68,20 @@ export function DescribeDialog({
       }
     >
       <Stack gap="4">
-        <HStack role="tablist" aria-label="Ways to describe" gap="1" wrap="wrap">
+        <TabList label="Ways to describe">
           {(Object.keys(kinds) as DescribeKind[]).map((each) => (
-            <Button
+            <Tab
               key={each}
-              role="tab"
-              size="sm"
-              variant={each === kind ? 'subtle' : 'ghost'}
-              aria-selected={each === kind}
-              onClick={() => {
+              isChosen={each === kind}
+              onChoose={() => {
                 setDraft(null)
                 onKind(each)
               }}
             >
               {kinds[each]}
-            </Button>
+            </Tab>
           ))}
-        </HStack>
+        </TabList>
         {kind && <Form key={kind} kind={kind} fields={fields} onDraft={setDraft} />}
         {error && <Problem message={error.message} />}
         {!error && preview.shown && <Preview preview={preview.shown} />}

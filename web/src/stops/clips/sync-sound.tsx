@@ -4,12 +4,12 @@ import { type CameraSound, cameraSounds } from '@ennick/core'
 import { type ReactElement, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
-import { Tab } from '../../parts/choices.tsx'
 import { Dialog } from '../../parts/dialog.tsx'
 import { JobLine } from '../../parts/job-line.tsx'
 import { Loading, Problem } from '../../parts/notices.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
+import { Tab, TabList } from '../../parts/tab-list.tsx'
 import { Tick } from '../../parts/tick.tsx'
 import { count } from '../../parts/words.ts'
 import { SyncFound } from './sync-found.tsx'
@@ -112,13 +112,13 @@ function SyncDialog({
       }
     >
       <Stack gap="4">
-        <HStack role="tablist" aria-label="How to sync" gap="1">
+        <TabList label="How to sync">
           {methods.map(({ id, word }) => (
             <Tab key={id} isChosen={method === id} onChoose={() => choose(id)}>
               {word}
             </Tab>
           ))}
-        </HStack>
+        </TabList>
         <Text color="quiet">
           {methods.find(({ id }) => id === method)?.about} The link to the recording is kept with the picture’s clip, in
           columns. No file is changed, and it can be undone.

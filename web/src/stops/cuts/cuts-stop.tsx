@@ -6,13 +6,13 @@ import { clipMarksKey, useProduction } from '../../app/production.tsx'
 import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue, useMarks } from '../../data/remembered.ts'
-import { Tab } from '../../parts/choices.tsx'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { Dialog } from '../../parts/dialog.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
 import { LargeStrip } from '../../parts/span-strip.tsx'
+import { Tab, TabList } from '../../parts/tab-list.tsx'
 import { count, formatRate } from '../../parts/words.ts'
 import { useViewer } from '../../viewer/address.ts'
 import { ChangesView } from './changes-view.tsx'
@@ -129,14 +129,16 @@ function CutView({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactElemen
   const used = [...new Set(data.events.flatMap(({ kind, clipId }) => (kind === 'picture' && clipId ? [clipId] : [])))]
   return (
     <Box>
-      <HStack role="tablist" aria-label="Views of the cut" gap="1" mb="4">
-        {views.map(([id, name]) =>
-          id === 'changes' && !hasVersions ? null : (
-            <Tab key={id} isChosen={view === id} onChoose={() => setView(id || null)}>
-              {name}
-            </Tab>
-          ),
-        )}
+      <HStack gap="1" mb="4">
+        <TabList label="Views of the cut">
+          {views.map(([id, name]) =>
+            id === 'changes' && !hasVersions ? null : (
+              <Tab key={id} isChosen={view === id} onChoose={() => setView(id || null)}>
+                {name}
+              </Tab>
+            ),
+          )}
+        </TabList>
         <Box flex="1" />
         <Button size="xs" variant="outline" onClick={() => viewer.open({ cutId: cut.id })}>
           Watch the cut

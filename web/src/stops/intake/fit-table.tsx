@@ -27,7 +27,7 @@ export function FitTable(): ReactElement | null {
         <Table.Root size="sm" bg="transparent">
           <Table.Header>
             <Table.Row bg="transparent">
-              {['', production.name, 'What came'].map((title) => (
+              {['Property', production.name, 'What came'].map((title) => (
                 <Table.ColumnHeader key={title} color="quiet">
                   {title}
                 </Table.ColumnHeader>

@@ -6,6 +6,7 @@ import { useAddress, useAddressValue, useMarks } from '../../data/remembered.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
 import { Section } from '../../parts/sheet.tsx'
+import { Tab, TabList } from '../../parts/tab-list.tsx'
 import { count } from '../../parts/words.ts'
 import { AlsoMake } from './also-make.tsx'
 import { PlanSummary, PlanTable } from './plan-table.tsx'
@@ -90,26 +91,14 @@ export function MakeStop(): ReactElement {
           <Button size="sm" variant="ghost" onClick={() => setLooking(true)}>
             Viewing LUTs…
           </Button>
-          <HStack role="tablist" aria-label="Make" gap="1">
-            <Button
-              role="tab"
-              aria-selected={!isQueue}
-              size="sm"
-              variant={isQueue ? 'ghost' : 'subtle'}
-              onClick={() => setView('plan')}
-            >
+          <TabList label="Make">
+            <Tab isChosen={!isQueue} onChoose={() => setView('plan')}>
               Plan
-            </Button>
-            <Button
-              role="tab"
-              aria-selected={isQueue}
-              size="sm"
-              variant={isQueue ? 'subtle' : 'ghost'}
-              onClick={() => setView('queue')}
-            >
+            </Tab>
+            <Tab isChosen={isQueue} onChoose={() => setView('queue')}>
               Queue
-            </Button>
-          </HStack>
+            </Tab>
+          </TabList>
         </HStack>
       }
     >

@@ -1,4 +1,4 @@
-import { Field, NativeSelect, Table, Text } from '@chakra-ui/react'
+import { Field, NativeSelect, Table, Text, VisuallyHidden } from '@chakra-ui/react'
 import type { RecipeDraft } from '@ennick/contract'
 import { type ReactElement, useDeferredValue, useEffect, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
@@ -64,7 +64,9 @@ export function RecipePreview({ draft }: { draft: RecipeDraft }): ReactElement {
         <Table.Root size="sm" mt="3">
           <Table.Header>
             <Table.Row bg="transparent">
-              <Table.ColumnHeader />
+              <Table.ColumnHeader>
+                <VisuallyHidden>What</VisuallyHidden>
+              </Table.ColumnHeader>
               <Table.ColumnHeader color="quiet">Original</Table.ColumnHeader>
               <Table.ColumnHeader color="quiet">Made</Table.ColumnHeader>
             </Table.Row>

@@ -5,12 +5,13 @@ import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
 import { AcceptRedelivered } from '../../parts/accept-redelivered.tsx'
-import { Choice, Tab } from '../../parts/choices.tsx'
+import { Choice } from '../../parts/choices.tsx'
 import { CutChoice, useChosenCut } from '../../parts/cut-choice.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { matches } from '../../parts/matches.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Page } from '../../parts/page.tsx'
+import { Tab, TabList } from '../../parts/tab-list.tsx'
 import { count } from '../../parts/words.ts'
 import { useViewer } from '../../viewer/address.ts'
 import { BeginTrial } from './begin-trial.tsx'
@@ -152,16 +153,18 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
         </>
       }
     >
-      <Flex role="tablist" gap="1" mb="3" align="center" wrap="wrap">
-        <Tab isChosen={isFindings} onChoose={() => setView(null)}>
-          Findings {all.length.toLocaleString('en')}
-        </Tab>
-        <Tab isChosen={view === 'mends'} onChoose={() => setView('mends')}>
-          Mends {done.toLocaleString('en')}
-        </Tab>
-        <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
-          Check a folder
-        </Tab>
+      <Flex gap="1" mb="3" align="center" wrap="wrap">
+        <TabList label="Mend">
+          <Tab isChosen={isFindings} onChoose={() => setView(null)}>
+            Findings {all.length.toLocaleString('en')}
+          </Tab>
+          <Tab isChosen={view === 'mends'} onChoose={() => setView('mends')}>
+            Mends {done.toLocaleString('en')}
+          </Tab>
+          <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
+            Check a folder
+          </Tab>
+        </TabList>
         <BeginTrial cut={cut} />
         <Box flex="1" />
         {isFindings && all.length > 0 && (

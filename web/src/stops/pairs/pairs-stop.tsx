@@ -4,12 +4,13 @@ import { type ReactElement, useCallback, useMemo } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue, useOpened } from '../../data/remembered.ts'
-import { Choice, Tab } from '../../parts/choices.tsx'
+import { Choice } from '../../parts/choices.tsx'
 import { DataTable } from '../../parts/data-table.tsx'
 import { FilterField } from '../../parts/filter-field.tsx'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
+import { Tab, TabList } from '../../parts/tab-list.tsx'
 import { count, timeLeft } from '../../parts/words.ts'
 import { useViewer } from '../../viewer/address.ts'
 import { LedgerActions } from './ledger-actions.tsx'
@@ -76,7 +77,7 @@ export function PairsStop(): ReactElement {
       }
     >
       <HStack gap="2" mb="4" wrap="wrap">
-        <HStack role="tablist" aria-label="Pairs" gap="1">
+        <TabList label="Pairs">
           <Tab isChosen={!isOffers} onChoose={() => setView(null)}>
             Ledger
           </Tab>
@@ -86,7 +87,7 @@ export function PairsStop(): ReactElement {
               {offers.data?.length || ''}
             </Box>
           </Tab>
-        </HStack>
+        </TabList>
         {!isOffers && <LedgerActions query={query} can={head.can} jobs={jobs.data ?? []} />}
       </HStack>
       {check.error && <Problem message={check.error.message} />}
