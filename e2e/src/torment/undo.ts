@@ -13,6 +13,13 @@ interface Mend {
   readonly state: 'waiting' | 'done' | 'failed' | 'undone'
 }
 
+interface Finding {
+  readonly key: string
+  readonly kind: string
+  readonly since: string
+  readonly decision: object | null
+}
+
 /**
  * Does many random edits, mends and makes, and takes them back in between and at the end. @returns what is not as it
  * was
@@ -78,10 +85,13 @@ class UndoWalk {
     await makeClip(join(this.#folder, 'shelf/U9.mov'), 9, 15)
     await this.#post(`${this.#of}/check`)
     await untilIdle(this.#ennick, this.#productionId)
+    // The third needs two frames more than its clip has.
+    const lastOf = (number: number): number => (number === 3 ? 17 : 10)
     const event = (number: number, name: string): string => {
       const hour = String(10 + number).padStart(2, '0')
       const minute = String(number).padStart(2, '0')
-      return `00${number}  T${number} V C ${hour}:${minute}:00:00 ${hour}:${minute}:00:10 01:00:0${number}:00 01:00:0${number}:10\n* FROM CLIP NAME: ${name}\n`
+      const spans = [`${hour}:${minute}:00`, `01:00:0${number}`].map((at) => `${at}:00 ${at}:${lastOf(number)}`)
+      return `00${number}  T${number} V C ${spans.join(' ')}\n* FROM CLIP NAME: ${name}\n`
     }
     const text = `TITLE: Undo\n${[1, 2, 3, 4].map((number) => event(number, `U${number}.mov`)).join('')}${event(9, 'U9.mov')}`
     this.#cutId = (await this.#post(`${this.#of}/cuts`, { fileName: 'undo.edl', text })).id
@@ -122,7 +132,8 @@ class UndoWalk {
       }
     const trials = await ask<{ name: string }>(this.#ennick, 'select name from productions where trial_of is not null')
     for (const { name } of trials) rows.set(`trial ${name}`, 'is left')
-    for (const finding of await insist(this.#ennick, 'GET', `/cuts/${this.#cutId}/findings`))
+    // Since when it is so is another thing for one that was gone meanwhile.
+    for (const { since: _, ...finding } of await this.#findings(this.#cutId))
       rows.set(`finding ${finding.key}`, JSON.stringify(finding))
     const [made] = await ask<{ root_path: string }>(
       this.#ennick,
@@ -135,16 +146,19 @@ class UndoWalk {
 
   async step(): Promise<string> {
     const steps: readonly (readonly [string, number, () => Promise<unknown>])[] = [
-      ['edit', 20, () => this.#edit()],
-      ['undo of an edit', 12, () => this.#post(`${this.#of}/edits/undo`)],
+      ['edit', 16, () => this.#edit()],
+      ['undo of an edit', 10, () => this.#post(`${this.#of}/edits/undo`)],
       ['edit done again', 6, () => this.#post(`${this.#of}/edits/redo`)],
       ['make again', 6, () => this.#makeAgain()],
       ['untie', 6, () => this.#untie()],
       ['repoint', 8, () => this.#repoint()],
-      ['choice of a clip', 12, () => this.#choose()],
-      ['rename', 6, () => this.#rename()],
+      ['choice of a clip', 8, () => this.#choose()],
+      ['replacement from the start', 5, () => this.#replace()],
+      ['trim', 5, () => this.#trim()],
+      ['decision', 6, () => this.#decide()],
+      ['rename', 4, () => this.#rename()],
       ['trial', 4, () => this.#try()],
-      ['undo of a mend', 20, () => this.#undoMend()],
+      ['undo of a mend', 18, () => this.#undoMend()],
     ]
     let at = this.#chance.below(100)
     const [name, , work] = steps.find(([, share]) => {
@@ -153,7 +167,7 @@ class UndoWalk {
     }) as (typeof steps)[number]
     // A refusal is an answer: there was nothing to undo, or something else came first.
     await work().catch((error: Error) => {
-      if (error instanceof TypeError || /made a mistake/.test(error.message)) throw error
+      if (error instanceof TypeError || /made a mistake|request cannot be used/.test(error.message)) throw error
     })
     return name
   }
@@ -224,12 +238,43 @@ class UndoWalk {
     await this.#post(`/cuts/${at.cutId}/repoint`, { searchJobId: id, choices })
   }
 
-  async #choose(): Promise<void> {
+  /** The cut that was read, or one of the versions that mends have made of it. */
+  async #anyCut(): Promise<string> {
+    const cuts: { id: string }[] = await insist(this.#ennick, 'GET', `${this.#of}/cuts`)
+    return this.#chance.pick(cuts).id
+  }
+
+  async #anyUse(): Promise<{ positions: number[]; clipId: string }> {
     const { ids }: { ids: string[] } = await this.#post(`${this.#of}/clips/ids`)
-    await this.#post(`/cuts/${this.#cutId}/choice`, {
-      positions: this.#chance.some([0, 1, 2, 3, 4]),
-      clipId: this.#chance.pick(ids),
-    })
+    return { positions: this.#chance.some([0, 1, 2, 3, 4]), clipId: this.#chance.pick(ids) }
+  }
+
+  async #choose(): Promise<void> {
+    await this.#post(`/cuts/${await this.#anyCut()}/choice`, { choices: [await this.#anyUse()] })
+  }
+
+  async #replace(): Promise<void> {
+    await this.#post(`/cuts/${await this.#anyCut()}/replacements`, { ...(await this.#anyUse()), apply: true })
+  }
+
+  async #trim(): Promise<void> {
+    const cutId = await this.#anyCut()
+    const short = (await this.#findings(cutId)).filter(({ kind }) => kind === 'too short')
+    if (short.length === 0) return
+    await this.#post(`/cuts/${cutId}/trim`, { findingKeys: this.#chance.some(short).map(({ key }) => key) })
+  }
+
+  /** Decides that a finding of the first cut may stay open, or takes that back. */
+  async #decide(): Promise<void> {
+    const found = await this.#findings(this.#cutId)
+    if (found.length === 0) return
+    const { key, decision } = this.#chance.pick(found)
+    if (decision) await this.#post(`/cuts/${this.#cutId}/decisions/withdraw`, { findingKey: key })
+    else await this.#post(`/cuts/${this.#cutId}/decisions`, { findingKey: key, reason: 'It may stay so.' })
+  }
+
+  #findings(cutId: string): Promise<Finding[]> {
+    return insist(this.#ennick, 'GET', `/cuts/${cutId}/findings`)
   }
 
   async #undoMend(): Promise<void> {
@@ -268,6 +313,8 @@ class UndoWalk {
     }
     const left = (await this.#mends()).filter(({ state }) => state === 'done' || state === 'waiting')
     if (left.length) throw new Error(`${left.length} mends could not be taken back, the first as: ${reason}`)
+    for (const { key, decision } of await this.#findings(this.#cutId))
+      if (decision) await this.#post(`/cuts/${this.#cutId}/decisions/withdraw`, { findingKey: key })
     await pause(300)
   }
 }

@@ -137,8 +137,11 @@ export async function assertNothingRestsOn(transaction: Transaction, mend: MendR
     })
 }
 
-/** What somebody has made use of meanwhile stays: a described clip, one with proxies, a volume that was scanned. */
-async function removeCreated(
+/**
+ * Does away with what a mend had brought in. What somebody has made use of meanwhile stays: a described clip, one with
+ * proxies, a volume that was scanned.
+ */
+export async function removeCreated(
   transaction: Transaction,
   { id: mendId, productionId, created: { clipIds, fileIds, volumeIds } }: MendRow,
 ): Promise<void> {
@@ -156,14 +159,33 @@ async function removeCreated(
   await transaction.execute(sql`
     delete from volumes where ${anyOf(volumes.id, volumeIds)} and last_scan_at is null
       and not exists (select 1 from files where files.volume_id = volumes.id)`)
-  // A volume on which another mend found its file is that one's from now on, and goes with it.
+  // A clip that a version shows which another mend has made is that one's from now on, and goes with it.
   await transaction.execute(sql`
-    update mends set created = jsonb_set(created, '{volumeIds}', created->'volumeIds' || to_jsonb(kept.id::text)) from (
+    with kept as (
+      select distinct on (clips.id) clips.id as clip_id, other.id as mend_id from clips
+      join events on events.chosen_clip_id = clips.id
+      join mends as other on other.state = 'done' and other.id <> ${mendId}
+        and other.changes @> jsonb_build_array(jsonb_build_object(
+          'link', jsonb_build_object('kind', 'newest version'), 'after', events.cut_id))
+      where ${anyOf(clips.id, clipIds)} order by clips.id, other.created_at),
+    given as (
+      select mend_id, jsonb_agg(distinct kept.clip_id) as clip_ids,
+        coalesce(jsonb_agg(distinct file_id) filter (where file_id is not null), '[]') as file_ids
+      from kept left join clip_files link on link.clip_id = kept.clip_id and ${anyOf(sql`link.file_id`, fileIds)}
+      group by mend_id)
+    update mends set created = created || jsonb_build_object(
+      'clipIds', created->'clipIds' || clip_ids, 'fileIds', created->'fileIds' || file_ids)
+    from given where mends.id = mend_id`)
+  // A volume on which another mend found its file likewise.
+  await transaction.execute(sql`
+    with kept as (
       select distinct on (volumes.id) volumes.id, other.id as mend_id from volumes
       join files on files.volume_id = volumes.id
       join mends as other on other.state = 'done' and other.id <> ${mendId} and other.created->'fileIds' ? files.id::text
-      where ${anyOf(volumes.id, volumeIds)} order by volumes.id, other.created_at) as kept
-    where mends.id = kept.mend_id`)
+      where ${anyOf(volumes.id, volumeIds)} order by volumes.id, other.created_at),
+    given as (select mend_id, jsonb_agg(id) as volume_ids from kept group by mend_id)
+    update mends set created = jsonb_set(created, '{volumeIds}', created->'volumeIds' || volume_ids)
+    from given where mends.id = mend_id`)
 }
 
 const ofKind = <Kind extends LinkChange['link']['kind']>(

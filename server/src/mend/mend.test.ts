@@ -251,6 +251,29 @@ describe('repointing', () => {
     await undo(second.id)
     expect(await rows()).toEqual(before)
   })
+
+  test('what a version shows stays, and goes with that version when the mend that brought it in is gone before', async () => {
+    const before = await rows()
+    const result = await search()
+    const found = result.rows.find((row) => row.label === 'C001C009.mov')
+    const choices = [{ wantedId: found?.wantedId, candidateId: found?.candidateId }]
+    const body = { searchJobId: result.jobId, choices }
+    const pickup = await ennick.call('repoint', { params: { cutId }, body })
+    const [created] = await ennick.query<{ id: string }>(`select id from clips where name = 'C001C009'`)
+    const version = await ennick.call('replaceFromStart', {
+      params: { cutId },
+      body: { positions: [0], clipId: created?.id, apply: true },
+    })
+    const shown = async () => {
+      const { events } = await ennick.call('readCut', { params: { cutId: version.cutId ?? '' } })
+      return events[0]?.clipId
+    }
+    expect(await shown()).toBe(created?.id)
+    await ennick.call('undoMend', { params: { mendId: pickup.id } })
+    expect(await shown()).toBe(created?.id)
+    await ennick.call('undoMend', { params: { mendId: version.mend?.id ?? '' } })
+    expect(await rows()).toEqual(before)
+  })
 })
 
 test('the handoff waits for what blocks it, takes decisions with a reason, and points at originals', async () => {

@@ -29,8 +29,8 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
   const isAccepted = mend.kind === 'accept redelivery'
   if (mend.kind === 'repoint' || isVersion || isAccepted) {
     await database.transaction(async (transaction) => {
-      await holdMend(transaction, mend)
-      await (isVersion ? undoVersion : isAccepted ? undoAccepted : undoLinks)(transaction, mend)
+      const held = await holdMend(transaction, mend)
+      await (isVersion ? undoVersion : isAccepted ? undoAccepted : undoLinks)(transaction, held)
       await settleUndo(transaction, mend)
     })
     return
@@ -42,10 +42,11 @@ export async function undoMend(database: Database, mend: MendRow): Promise<void>
   })
 }
 
-/** Keeps a second undo out until this one is written. */
-async function holdMend(transaction: Transaction, mend: MendRow): Promise<void> {
+/** Keeps a second undo out until this one is written. @returns the mend as it is now */
+async function holdMend(transaction: Transaction, mend: MendRow): Promise<MendRow> {
   const [locked] = await transaction.select().from(mends).where(eq(mends.id, mend.id)).for('update')
   if (locked?.state !== 'done') throw new PlainError('not-done', 'This mend was taken back already.', { status: 409 })
+  return locked
 }
 
 async function settleUndo(transaction: Transaction, mend: MendRow): Promise<void> {

@@ -10,7 +10,7 @@ import { writeList } from '../reading/write-list.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Transaction } from '../store/database.ts'
 import { cuts, decisions, events as eventTable, mends } from '../store/schema.ts'
-import { assertNothingRestsOn, type MendRow, recordChanges } from './links.ts'
+import { assertNothingRestsOn, type MendRow, recordChanges, removeCreated } from './links.ts'
 
 /** The events of a cut as a mend has them, and what it did to each in words. */
 export interface EditedEvents {
@@ -100,7 +100,7 @@ export async function undoVersion(transaction: Transaction, mend: MendRow): Prom
     .from(cuts)
     .where(eq(cuts.id, change?.after ?? ''))
     .for('update')
-  if (!version) return
+  if (!version) return removeCreated(transaction, mend)
   const [later] = await transaction
     .select({ version: cuts.version })
     .from(cuts)
@@ -117,5 +117,6 @@ export async function undoVersion(transaction: Transaction, mend: MendRow): Prom
     .where(and(eq(decisions.cutId, version.id), sql`${decisions.decidedAt} > ${version.createdAt}`))
   if (decided) refuse(`Something was decided about that version since: “${decided.reason}”. Withdraw that first.`)
   await transaction.delete(cuts).where(eq(cuts.id, version.id))
+  await removeCreated(transaction, mend)
   await recordChanges(transaction, mend.productionId, invert(mend.changes))
 }
