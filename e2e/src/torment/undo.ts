@@ -1,12 +1,14 @@
-import { mkdir, rename } from 'node:fs/promises'
-import { join } from 'node:path'
-import { pause, say } from '../bench/measure.ts'
+import { cp, mkdir, rename, utimes } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { pause, run, say } from '../bench/measure.ts'
 import type { Ennick } from '../ennick.ts'
 import type { Chance } from './chance.ts'
 import { contentOf, differences } from './disk.ts'
-import { ask, insist, makeClip, recipeId, untilIdle } from './stage.ts'
+import { ask, insist, makeClip, makeRecording, recipeId, timecodeOf, untilIdle } from './stage.ts'
 
 const clips = 6
+/** Of these the originals are delivered again. */
+const redelivered = [4, 5]
 
 interface Mend {
   readonly id: string
@@ -17,6 +19,8 @@ interface Finding {
   readonly key: string
   readonly kind: string
   readonly since: string
+  readonly lapsed: object | null
+  readonly padSamples: number | null
   readonly decision: object | null
 }
 
@@ -56,6 +60,11 @@ class UndoWalk {
     return `/productions/${this.#productionId}`
   }
 
+  /** What was delivered first, and what was delivered again in its place. */
+  #delivery(seed: number, turn: number): string {
+    return join(this.#folder, 'deliveries', String(turn), `U${seed}.mov`)
+  }
+
   #post(path: string, body: object = {}) {
     return insist(this.#ennick, 'POST', path, body)
   }
@@ -63,7 +72,12 @@ class UndoWalk {
   /** Clips with proxies; two originals moved to a shelf that nobody knows, and one there that no clip is of. */
   async prepare(): Promise<void> {
     const card = join(this.#folder, 'card')
-    for (let seed = 1; seed <= clips; seed++) await makeClip(join(card, `U${seed}.mov`), seed, 15)
+    // To the second, so that a copy of it has the very same time.
+    const second = Math.floor(Date.now() / 1000) - 60
+    for (let seed = 1; seed <= clips; seed++) {
+      await makeClip(join(card, `U${seed}.mov`), seed, 15)
+      await utimes(join(card, `U${seed}.mov`), second, second)
+    }
     this.#productionId = (
       await this.#post('/productions', {
         ...{ name: 'Undo', rate: { numerator: 25, denominator: 1 }, width: 640, height: 360 },
@@ -80,6 +94,13 @@ class UndoWalk {
     const { id: byScene } = await this.#post('/recipes', recipe)
     await this.#post(`${this.#of}/make`, { clipIds: this.#clipIds, recipeId: byScene })
     await untilIdle(this.#ennick, this.#productionId)
+    for (const seed of redelivered) {
+      await cp(join(card, `U${seed}.mov`), this.#delivery(seed, 0), { preserveTimestamps: true, recursive: true })
+      await makeOther(join(card, `U${seed}.mov`), seed, this.#delivery(seed, 1))
+    }
+    await makeRecording(join(card, 'U10.wav'), 10 * 48_000 + 1500)
+    await this.#post(`/volumes/${volumeId}/scan`)
+    await untilIdle(this.#ennick, this.#productionId)
     await mkdir(join(this.#folder, 'shelf'))
     for (const name of ['U1.mov', 'U2.mov']) await rename(join(card, name), join(this.#folder, 'shelf', name))
     await makeClip(join(this.#folder, 'shelf/U9.mov'), 9, 15)
@@ -93,7 +114,10 @@ class UndoWalk {
       const spans = [`${hour}:${minute}:00`, `01:00:0${number}`].map((at) => `${at}:00 ${at}:${lastOf(number)}`)
       return `00${number}  T${number} V C ${spans.join(' ')}\n* FROM CLIP NAME: ${name}\n`
     }
-    const text = `TITLE: Undo\n${[1, 2, 3, 4].map((number) => event(number, `U${number}.mov`)).join('')}${event(9, 'U9.mov')}`
+    const pictures = [1, 2, 3, 4, 9].map((number) => event(number, `U${number}.mov`))
+    // It ends within the last frame that is wanted of it.
+    const sound = '010  AX A C 10:00:09:00 10:00:10:01 01:00:10:00 01:00:11:01\n* FROM CLIP NAME: U10.wav\n'
+    const text = `TITLE: Undo\n${pictures.join('')}${sound}`
     this.#cutId = (await this.#post(`${this.#of}/cuts`, { fileName: 'undo.edl', text })).id
   }
 
@@ -132,8 +156,8 @@ class UndoWalk {
       }
     const trials = await ask<{ name: string }>(this.#ennick, 'select name from productions where trial_of is not null')
     for (const { name } of trials) rows.set(`trial ${name}`, 'is left')
-    // Since when it is so is another thing for one that was gone meanwhile.
-    for (const { since: _, ...finding } of await this.#findings(this.#cutId))
+    // Since when it is so, and what was decided of it as it was meanwhile, is history: that goes on.
+    for (const { since: _, lapsed: __, ...finding } of await this.#findings(this.#cutId))
       rows.set(`finding ${finding.key}`, JSON.stringify(finding))
     const [made] = await ask<{ root_path: string }>(
       this.#ennick,
@@ -146,8 +170,8 @@ class UndoWalk {
 
   async step(): Promise<string> {
     const steps: readonly (readonly [string, number, () => Promise<unknown>])[] = [
-      ['edit', 16, () => this.#edit()],
-      ['undo of an edit', 10, () => this.#post(`${this.#of}/edits/undo`)],
+      ['edit', 12, () => this.#edit()],
+      ['undo of an edit', 8, () => this.#post(`${this.#of}/edits/undo`)],
       ['edit done again', 6, () => this.#post(`${this.#of}/edits/redo`)],
       ['make again', 6, () => this.#makeAgain()],
       ['untie', 6, () => this.#untie()],
@@ -156,9 +180,11 @@ class UndoWalk {
       ['replacement from the start', 5, () => this.#replace()],
       ['trim', 5, () => this.#trim()],
       ['decision', 6, () => this.#decide()],
+      ['pad', 4, () => this.#pad()],
+      ['redelivery', 6, () => this.#redeliver()],
       ['rename', 4, () => this.#rename()],
       ['trial', 4, () => this.#try()],
-      ['undo of a mend', 18, () => this.#undoMend()],
+      ['undo of a mend', 14, () => this.#undoMend()],
     ]
     let at = this.#chance.below(100)
     const [name, , work] = steps.find(([, share]) => {
@@ -264,6 +290,13 @@ class UndoWalk {
     await this.#post(`/cuts/${cutId}/trim`, { findingKeys: this.#chance.some(short).map(({ key }) => key) })
   }
 
+  async #pad(): Promise<void> {
+    const cutId = await this.#anyCut()
+    const short = (await this.#findings(cutId)).filter(({ padSamples }) => padSamples !== null)
+    if (short.length) await this.#post(`/cuts/${cutId}/pad`, { findingKeys: short.map(({ key }) => key) })
+    await untilIdle(this.#ennick, this.#productionId)
+  }
+
   /** Decides that a finding of the first cut may stay open, or takes that back. */
   async #decide(): Promise<void> {
     const found = await this.#findings(this.#cutId)
@@ -271,6 +304,20 @@ class UndoWalk {
     const { key, decision } = this.#chance.pick(found)
     if (decision) await this.#post(`/cuts/${this.#cutId}/decisions/withdraw`, { findingKey: key })
     else await this.#post(`/cuts/${this.#cutId}/decisions`, { findingKey: key, reason: 'It may stay so.' })
+  }
+
+  /** Other content, or what lay there first, comes to where an original lies, and is taken for the original or not. */
+  async #redeliver(): Promise<void> {
+    await this.#deliver(this.#chance.pick(redelivered), this.#chance.below(2))
+    if (this.#chance.next() < 0.4) return
+    const clipIds = this.#chance.some(this.#clipIds)
+    await this.#post(`${this.#of}/redelivered`, { clipIds, reason: 'delivered again', apply: true })
+  }
+
+  async #deliver(seed: number, turn: number): Promise<void> {
+    await cp(this.#delivery(seed, turn), join(this.#folder, 'card', `U${seed}.mov`), { preserveTimestamps: true })
+    await this.#post(`${this.#of}/check`)
+    await untilIdle(this.#ennick, this.#productionId)
   }
 
   #findings(cutId: string): Promise<Finding[]> {
@@ -289,6 +336,7 @@ class UndoWalk {
 
   async takeAllBack(): Promise<void> {
     await untilIdle(this.#ennick, this.#productionId)
+    for (const seed of redelivered) await this.#deliver(seed, 0)
     for (;;) {
       const isOver = await this.#post(`${this.#of}/edits/undo`).then(
         () => false,
@@ -317,4 +365,15 @@ class UndoWalk {
       if (decision) await this.#post(`/cuts/${this.#cutId}/decisions/withdraw`, { findingKey: key })
     await pause(300)
   }
+}
+
+/** Another picture under the timecode, the reel and the length of a clip. */
+async function makeOther(of: string, seed: number, path: string): Promise<void> {
+  await mkdir(dirname(path), { recursive: true })
+  const code = await run('ffmpeg', [
+    ...['-v', 'error', '-y', '-i', of, '-map', '0:v', '-map', '0:a', '-vf', 'negate'],
+    ...['-c:v', 'mjpeg', '-q:v', '5', '-pix_fmt', 'yuvj420p', '-c:a', 'copy'],
+    ...['-timecode', timecodeOf(seed), '-metadata:s:v:0', `reel_name=T${seed}`, path],
+  ])
+  if (code !== 0) throw new Error(`The encoder could not make ${path}.`)
 }
