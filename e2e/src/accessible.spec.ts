@@ -63,3 +63,27 @@ test('tabs are reached with arrows, one at a time with Tab', async ({ page }) =>
   await expect(tab('Ledger')).toBeFocused()
   await expect(page).not.toHaveURL(/view=/)
 })
+
+/** As wide as any system draws one. */
+const scrollbarPoints = 17
+
+test('no table is wider than a small window, beside scrollbars that take room of their own', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  const production = new URL(page.url()).pathname.replace(/\/$/, '')
+  // In Cuts the page scrolls too.
+  for (const [view, scrollbars] of [
+    ['/clips', 1],
+    ['/pairs', 1],
+    ['/cuts', 2],
+    ['/cuts?view=paths', 2],
+  ] as const) {
+    await page.goto(`${production}${view}`)
+    await expect(page.getByRole('row').nth(2)).toBeVisible()
+    const { shown, wanted } = await page.getByRole('table').evaluate((table: HTMLElement) => ({
+      ...{ shown: table.clientWidth, wanted: Number.parseFloat(getComputedStyle(table).minWidth) },
+    }))
+    expect(wanted, view).toBeGreaterThan(0)
+    expect(wanted + scrollbars * scrollbarPoints, view).toBeLessThanOrEqual(shown)
+  }
+})

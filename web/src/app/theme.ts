@@ -4,6 +4,8 @@ import { createSystem, defaultConfig, defineConfig } from '@chakra-ui/react'
 const config = defineConfig({
   globalCss: {
     html: { fontSize: '16px', colorPalette: 'tide' },
+    // A scrollbar that takes room of its own is as quiet as the page.
+    '*': { scrollbarColor: '{colors.quiet} transparent' },
     body: { bg: 'paper', color: 'ink', fontSize: '15px', lineHeight: '1.45' },
     '*:focus-visible': { outline: '2px solid {colors.tide.focusRing}', outlineOffset: '1px' },
     'input[type=checkbox], input[type=radio], input[type=range], progress': { accentColor: '{colors.tide.solid}' },

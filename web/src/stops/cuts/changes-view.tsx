@@ -196,7 +196,7 @@ const columns: readonly Column<CutChange>[] = [
     sortBy: (change) => either(change).track,
   },
   {
-    ...{ id: 'change', header: 'Change', width: 20 },
+    ...{ id: 'change', header: 'Change', width: 19.2 },
     cell: ({ words }) => (
       <Text whiteSpace="normal" lineHeight="1.25" title={words}>
         {words}
@@ -210,11 +210,11 @@ const columns: readonly Column<CutChange>[] = [
     sortBy: (change) => either(change).name,
   },
   {
-    ...{ id: 'record', header: 'Record', width: 17.5, isMono: true },
+    ...{ id: 'record', header: 'Record', width: 17, isMono: true },
     cell: ({ before, after }) => <Both now={after?.record} was={before?.record} />,
   },
   {
-    ...{ id: 'source', header: 'Source', width: 17.5, isMono: true },
+    ...{ id: 'source', header: 'Source', width: 17, isMono: true },
     cell: ({ before, after }) => <Both now={after?.source} was={before?.source} />,
   },
 ]

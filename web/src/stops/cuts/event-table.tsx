@@ -8,7 +8,7 @@ const columns: readonly Column<CutEventRow>[] = [
   {
     id: 'number',
     header: 'Event',
-    width: 4,
+    width: 3.5,
     isMono: true,
     cell: (event) => event.number,
     sortBy: (event) => event.position,
@@ -16,7 +16,7 @@ const columns: readonly Column<CutEventRow>[] = [
   {
     id: 'track',
     header: 'Track',
-    width: 4,
+    width: 3.3,
     isMono: true,
     cell: (event) => event.track,
     sortBy: (event) => event.track,
@@ -24,14 +24,14 @@ const columns: readonly Column<CutEventRow>[] = [
   {
     id: 'source',
     header: 'Source',
-    width: 13,
+    width: 12,
     cell: (event) => <span title={event.path ?? undefined}>{event.clipName ?? 'no name'}</span>,
     sortBy: (event) => event.clipName ?? '',
   },
   {
     id: 'reel',
     header: 'Reel',
-    width: 5,
+    width: 4.6,
     isMono: true,
     cell: (event) => event.reel ?? '',
     sortBy: (event) => event.reel ?? '',
@@ -39,44 +39,47 @@ const columns: readonly Column<CutEventRow>[] = [
   {
     id: 'sourceIn',
     header: 'Source in',
-    width: 7.2,
+    width: 7.1,
     isMono: true,
     cell: (event) => event.sourceIn,
     sortBy: (event) => event.sourceIn,
   },
-  { id: 'sourceOut', header: 'out', width: 7.2, isMono: true, cell: (event) => event.sourceOut },
+  { id: 'sourceOut', header: 'out', width: 7.1, isMono: true, cell: (event) => event.sourceOut },
   {
     id: 'recordIn',
     header: 'Record in',
-    width: 7.2,
+    width: 7.1,
     isMono: true,
     cell: (event) => event.recordIn,
     sortBy: (event) => event.recordStartFrame,
   },
-  { id: 'recordOut', header: 'out', width: 7.2, isMono: true, cell: (event) => event.recordOut },
+  { id: 'recordOut', header: 'out', width: 7.1, isMono: true, cell: (event) => event.recordOut },
   {
     id: 'state',
     header: 'State',
-    width: 8.5,
+    width: 8.4,
     cell: (event) => <StateWord word={event.state} />,
     sortBy: (event) => event.state,
   },
   {
     id: 'original',
     header: 'Original',
-    width: 16,
-    cell: (event) => (
-      <>
-        <Text truncate title={event.originalPath ?? undefined}>
-          {event.originalName ?? '—'}
-        </Text>
-        {(event.by || event.note) && (
-          <Text truncate color="quiet" fontSize="0.82rem">
-            {[event.by && `by ${event.by}`, event.note].filter(Boolean).join(' · ')}
+    width: 13.6,
+    cell: (event) => {
+      const how = [event.by && `by ${event.by}`, event.note].filter(Boolean).join(' · ')
+      return (
+        <>
+          <Text truncate title={event.originalPath ?? undefined}>
+            {event.originalName ?? '—'}
           </Text>
-        )}
-      </>
-    ),
+          {how && (
+            <Text truncate color="quiet" fontSize="0.82rem" title={how}>
+              {how}
+            </Text>
+          )}
+        </>
+      )
+    },
     sortBy: (event) => event.originalName ?? '',
   },
 ]

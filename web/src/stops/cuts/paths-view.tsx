@@ -45,9 +45,9 @@ const columns: readonly Column<CutEventRow>[] = [
     cell: ({ number }) => number,
     sortBy: ({ position }) => position,
   },
-  { ...{ id: 'listed', header: 'In the list', width: 18, isMono: true }, cell: ({ path }) => <Path path={path} /> },
+  { ...{ id: 'listed', header: 'In the list', width: 17.4, isMono: true }, cell: ({ path }) => <Path path={path} /> },
   {
-    ...{ id: 'mapped', header: 'Here, by the path map', width: 18, isMono: true },
+    ...{ id: 'mapped', header: 'Here, by the path map', width: 17.4, isMono: true },
     cell: ({ mappedPath }) => <Path path={mappedPath} />,
     sortBy: ({ mappedPath }) => mappedPath ?? '',
   },
@@ -62,7 +62,7 @@ const columns: readonly Column<CutEventRow>[] = [
     sortBy: ({ by }) => by ?? '',
   },
   {
-    ...{ id: 'original', header: 'Original', width: 18, isMono: true },
+    ...{ id: 'original', header: 'Original', width: 17.4, isMono: true },
     cell: ({ originalPath }) => <Path path={originalPath} />,
     sortBy: ({ originalPath }) => originalPath ?? '',
   },
