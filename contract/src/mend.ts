@@ -41,9 +41,12 @@ export const finding = z.object({
     .describe('The path by which its first event asks for an original, or no more than a name'),
   decision: z.object({ reason: z.string(), decidedAt: z.string() }).nullable(),
   lapsed: z
-    .object({ reason: z.string(), decidedAt: z.string() })
+    .object({
+      ...{ reason: z.string(), decidedAt: z.string() },
+      because: z.enum(['more is used', 'it stands otherwise']).describe('Since it was decided'),
+    })
     .nullable()
-    .describe('A decision on it that was made on less than what it touches now, and does not hold'),
+    .describe('A decision on it as it was, that does not hold for what it is now'),
   since: z.string().nullable().describe('When it was first shown; null where that is not asked'),
   isNew: z.boolean().describe('Whether that was within the last day'),
 })

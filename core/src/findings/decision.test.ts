@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals'
 import type { CutEvent } from '../cut/index.ts'
-import { type DecisionOnUses, decidedUses, standingDecisions } from './decision.ts'
-import type { Finding, FindingKind } from './finding.ts'
+import { type DecisionOnUses, decidedUses, earlierWords, standingDecisions } from './decision.ts'
+import { type Finding, type FindingKind, keyedOn } from './finding.ts'
 
 /** An event of a clip that shows some of its frames. */
 const uses = (clipName: string, startFrame: number, endFrame: number): CutEvent =>
@@ -62,4 +62,25 @@ test('what is said of a clip holds however it is used, and so does what was said
 test('a decision on what is no longer found has not lapsed: it stands again when that comes back as it was', () => {
   const decision = decided('unresolved', [wheel], 0)
   expect(standingDecisions([wheel], [], [decision])).toEqual({ held: [decision], lapsed: [] })
+})
+
+test('what was said of a matter when it stood otherwise is told beside it, the last word of several', () => {
+  const at = (subject: string, now: string) => ({ ...finding('too short', 0), ...keyedOn(subject, now) }) as Finding
+  const word = (findingKey: string, decidedAt: string): DecisionOnUses => ({
+    ...{ findingKey, reason: `of ${findingKey}`, decidedAt, uses: null },
+  })
+  const told = (now: readonly Finding[], ...words: DecisionOnUses[]) =>
+    [...earlierWords(now, words)].map(([key, { reason }]) => [key, reason])
+  const [half, one] = ['0.4 frame missing', '1 frame missing'].map((now) =>
+    word(`too short:1:wheel:${now}`, '2026-11-29'),
+  )
+  const now = at('too short:1:wheel', '3 frames missing')
+  expect(told([now], half as DecisionOnUses)).toEqual([[now.key, half?.reason]])
+  const later = { ...(one as DecisionOnUses), decidedAt: '2026-11-30' }
+  expect(told([now], later, half as DecisionOnUses)).toEqual([[now.key, one?.reason]])
+  // Before, keys said no more than what they are about; what another use or clip lacks is another matter.
+  expect(told([now], word('too short:1:wheel', '2026-11-01'))).toHaveLength(1)
+  expect(told([now], word('too short:1:wheelhouse:1 frame missing', '2026-11-29'))).toEqual([])
+  // One on what is found as it was is no word on anything else.
+  expect(told([now, at('too short:1:wheel', '0.4 frame missing')], half as DecisionOnUses)).toEqual([])
 })

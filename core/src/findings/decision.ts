@@ -1,4 +1,5 @@
 import type { CutEvent } from '../cut/index.ts'
+import { compareText } from '../text/index.ts'
 import { type FrameRange, framesInCommon } from '../time/index.ts'
 import type { Finding, FindingKind } from './finding.ts'
 
@@ -61,6 +62,28 @@ const decidedBy: Partial<Record<FindingKind, keyof typeof isLike>> = {
   'only on a card': 'source',
   'original damaged': 'frames',
   'gap in stills': 'frames',
+}
+
+/**
+ * What a person said of the same matters when they stood otherwise, by the keys of what is found now: of a use that was
+ * half a frame short and is three short by now, of twins that differed in less. It holds for none of it.
+ */
+export function earlierWords(
+  findings: readonly Finding[],
+  decisions: readonly DecisionOnUses[],
+): ReadonlyMap<string, DecisionOnUses> {
+  const found = new Set(findings.map(({ key }) => key))
+  const past = decisions.filter(({ findingKey }) => !found.has(findingKey))
+  const words = new Map<string, DecisionOnUses>()
+  if (past.length === 0) return words
+  for (const { key, subject } of findings) {
+    if (subject === undefined) continue
+    // Before keys said how something stands they were no more than what it is about.
+    const ofIt = past.filter(({ findingKey }) => findingKey === subject || findingKey.startsWith(`${subject}:`))
+    const last = ofIt.sort((a, b) => compareText(a.decidedAt, b.decidedAt)).at(-1)
+    if (last) words.set(key, last)
+  }
+  return words
 }
 
 /**

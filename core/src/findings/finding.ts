@@ -74,6 +74,8 @@ export type OfferedMend =
 export interface Finding {
   /** Stays the same as long as the trouble does, so that a decision about it can be kept. */
   readonly key: string
+  /** What it is about, where its key also says how that stands: a decision on that is none on what comes after. */
+  readonly subject?: string
   readonly kind: FindingKind
   readonly severity: Severity
   /** A sentence for a person, with the numbers in it. */
@@ -165,6 +167,11 @@ export interface FindingContext {
   /** What stands for an event in the keys of findings; its position unless told otherwise. */
   readonly eventKey?: (position: number) => string
 }
+
+/** The key of a finding that is decided upon as it stands now. */
+export const keyedOn = (subject: string, now: string): Pick<Finding, 'key' | 'subject'> => ({
+  ...{ key: `${subject}:${now}`, subject },
+})
 
 /** What stands for an event in the key of a finding. */
 export const keyOfEvent = (context: FindingContext, position: number): string =>

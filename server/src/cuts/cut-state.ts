@@ -3,6 +3,7 @@ import {
   type Cut,
   type DecisionOnUses,
   EventResolver,
+  earlierWords,
   type Finding,
   type FindingClip,
   type FindingContext,
@@ -48,6 +49,8 @@ export interface CutState {
   readonly decisions: readonly DecisionOnUses[]
   /** Decisions that were made on less than what their findings touch by now. */
   readonly lapsed: readonly DecisionOnUses[]
+  /** What was said of the matters of findings when they stood otherwise, by the findings' keys. */
+  readonly earlier: ReadonlyMap<string, DecisionOnUses>
   readonly material: Material
 }
 
@@ -121,15 +124,13 @@ async function makeState(database: Queryable, row: CutRow, material: Material): 
   const awaited = new Map(eventRows.flatMap(({ position, awaited }) => (awaited ? [[position, awaited] as const] : [])))
   const resolutions = resolver.resolve(cut.events, { chosen, awaited }, cut.rate)
   const findings = findTrouble(findingContext(cut, resolutions, clips, material))
-  const { held, lapsed } = standingDecisions(
-    cut.events,
-    findings,
-    decisionRows.map(({ findingKey, reason, decidedAt, uses }) => ({
-      ...{ findingKey, reason, uses },
-      decidedAt: decidedAt.toISOString(),
-    })),
-  )
-  return { row, cut, resolutions, clips, findings, decisions: held, lapsed, material }
+  const decided = decisionRows.map(({ findingKey, reason, decidedAt, uses }) => ({
+    ...{ findingKey, reason, uses },
+    decidedAt: decidedAt.toISOString(),
+  }))
+  const { held, lapsed } = standingDecisions(cut.events, findings, decided)
+  const earlier = earlierWords(findings, decided)
+  return { row, cut, resolutions, clips, findings, decisions: held, lapsed, earlier, material }
 }
 
 /** What the checks look at. */

@@ -2,6 +2,7 @@ import {
   type CutEvent,
   compareCuts,
   type EventChange,
+  earlierWords,
   type FrameRange,
   findTrouble,
   framesInCommon,
@@ -134,13 +135,20 @@ async function carryDecisions(
   const moved = findTrouble({ ...context, eventKey })
   const keys = new Map(before.findings.map(({ key }, index) => [key, moved[index]?.key]))
   const there = new Set(after.findings.map(({ key }) => key))
-  const kept = [...before.decisions, ...before.lapsed].flatMap((decision) => {
+  const given = [...before.decisions, ...before.lapsed].flatMap((decision) => {
     const key = keys.get(decision.findingKey)
-    return key !== undefined && there.has(key) ? [{ ...decision, findingKey: key }] : []
+    return key === undefined ? [] : [{ ...decision, findingKey: key }]
   })
+  // What was said of a matter as it was is told of it as it is.
+  const earlier = before.findings.flatMap(({ key, subject }, index) => {
+    const [word, now] = [before.earlier.get(key), moved[index]?.subject]
+    return word && subject && now ? [{ ...word, findingKey: now + word.findingKey.slice(subject.length) }] : []
+  })
+  const told = new Set(earlierWords(after.findings, [...given, ...earlier]).values())
+  const kept = given.filter(({ findingKey }) => there.has(findingKey))
   const still = [...keys].filter((pair): pair is [string, string] => pair[1] !== undefined && there.has(pair[1]))
   await carryFirstSeen(transaction, before.row.id, after.row.id, still)
-  for (const { decidedAt, ...decision } of kept)
+  for (const { decidedAt, ...decision } of [...kept, ...told])
     await transaction
       .insert(decisions)
       .values({ cutId: after.row.id, ...decision, decidedAt: new Date(decidedAt) })

@@ -1,6 +1,7 @@
 import type { Cut, CutDetail, CutEventRow, FindingRow, PreflightInfo } from '@ennick/contract'
 import {
   type CutEvent,
+  type DecisionOnUses,
   describeShortfall,
   type Finding,
   formatTimecode,
@@ -153,10 +154,6 @@ function noteOn(event: CutEvent, resolution: Resolution): string | null {
 /** @param since when it was first shown */
 export function presentFinding(state: CutState, finding: Finding, since?: Date): FindingRow {
   const clip = finding.clipId === null ? undefined : state.clips.get(finding.clipId)
-  const wordOn = (list: CutState['decisions']): FindingRow['decision'] => {
-    const word = list.find(({ findingKey }) => findingKey === finding.key)
-    return word ? { reason: word.reason, decidedAt: word.decidedAt } : null
-  }
   return {
     key: finding.key,
     kind: finding.kind,
@@ -178,11 +175,21 @@ export function presentFinding(state: CutState, finding: Finding, since?: Date):
       path: state.clips.get(clipId)?.originalPaths[0] ?? '',
     })),
     known: knownAs(state.cut.events[finding.events[0] ?? -1]),
-    decision: wordOn(state.decisions),
-    lapsed: wordOn(state.lapsed),
+    ...decidedOn(state, finding),
     since: since?.toISOString() ?? null,
     isNew: isNew(since),
   }
+}
+
+const wordOf = ({ reason, decidedAt }: DecisionOnUses): { reason: string; decidedAt: string } => ({ reason, decidedAt })
+
+/** What was decided on a finding, as far as it holds, and else what was said of it when it was another matter. */
+function decidedOn(state: CutState, { key }: Finding): Pick<FindingRow, 'decision' | 'lapsed'> {
+  const isOfIt = ({ findingKey }: DecisionOnUses): boolean => findingKey === key
+  const [decision, lapsed, earlier] = [state.decisions.find(isOfIt), state.lapsed.find(isOfIt), state.earlier.get(key)]
+  if (decision) return { decision: wordOf(decision), lapsed: null }
+  if (lapsed) return { decision: null, lapsed: { ...wordOf(lapsed), because: 'more is used' } }
+  return { decision: null, lapsed: earlier ? { ...wordOf(earlier), because: 'it stands otherwise' } : null }
 }
 
 /** How much silence behind its recording would be enough for a use, where that is a cure. */

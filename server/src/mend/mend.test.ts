@@ -252,7 +252,7 @@ describe('repointing', () => {
     expect(await rows()).toEqual(before)
   })
 
-  test('what a version shows stays, and goes with that version when the mend that brought it in is gone before', async () => {
+  test('what a version shows outlives the mend that brought it in, and goes with the version', async () => {
     const before = await rows()
     const result = await search()
     const found = result.rows.find((row) => row.label === 'C001C009.mov')

@@ -136,3 +136,25 @@ test('of two who trim at once one is told; a later version keeps the trim', asyn
   await ennick.call('removeCut', { params: { cutId: later.id } })
   expect((await ennick.call('undoMend', { params: { mendId: mend.id } })).state).toBe('undone')
 })
+
+test('what was decided on a use that was short by more is told while it is short by less, and does not hold', async () => {
+  const reason = 'Two frames of black are taken from the shelf.'
+  const listOf = (until: string) => `TITLE: Less short
+001  A001 V C 10:00:00:00 10:00:02:${until} 01:00:00:00 01:00:02:${until}
+* FROM CLIP NAME: A001C001.mov
+`
+  const add = async (until: string, nextOf?: string) => {
+    const body = { fileName: 'less short.edl', text: listOf(until), ...(nextOf && { nextOf }) }
+    return (await ennick.call('addCut', { params: { productionId }, body })).id
+  }
+  const first = await add('02')
+  const [two] = await short(first)
+  await ennick.call('decide', { params: { cutId: first }, body: { findingKey: two?.key, reason } })
+  expect(await short(first)).toMatchObject([{ decision: { reason }, lapsed: null }])
+  // The version after the next still knows it.
+  const second = await add('01', first)
+  for (const cut of [second, await add('01', second)])
+    expect(await short(cut)).toMatchObject([
+      { trim: '1 frame at the tail', decision: null, lapsed: { reason, because: 'it stands otherwise' } },
+    ])
+})

@@ -1,4 +1,4 @@
-/** The seven stops of the line, in the order of work, the letter that goes to each after "g", and one that waits there. */
+/** The seven stops of the line, in the order of work; the letter that goes to each after "g", and what waits there. */
 export const stops = [
   { id: 'intake', name: 'Intake', letter: 'i', waits: ['volume away or not scanned', 'volumes away or not scanned'] },
   { id: 'clips', name: 'Clips', letter: 'c', waits: ['picture without a reel', 'pictures without a reel'] },

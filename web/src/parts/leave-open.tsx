@@ -43,12 +43,13 @@ export function LeaveOpen({ cutId, finding }: { cutId: string; finding: FindingR
   )
 }
 
-/** A decision that was made before more was used: it says what was meant then, and holds for that alone. */
+/** A decision on what was less, or stood otherwise: it says what was meant then, and holds for that alone. */
 export function Lapsed({ finding: { lapsed } }: { finding: FindingRow }): ReactElement | null {
   if (!lapsed) return null
   return (
     <Text color="quiet" overflowWrap="anywhere">
-      Left open on {when(lapsed.decidedAt)}, when less was used: “{lapsed.reason}”. Decide anew.
+      Left open on {when(lapsed.decidedAt)},{' '}
+      {lapsed.because === 'more is used' ? 'when less was used' : 'as it stood then'}: “{lapsed.reason}”. Decide anew.
     </Text>
   )
 }

@@ -1,5 +1,5 @@
 import { groupBy } from '../../text/index.ts'
-import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, fact, keyedOn, usedClips } from '../finding.ts'
 
 /**
  * Clips that a cut uses though they are only on a volume that leaves again, one finding a volume, and clips whose
@@ -13,7 +13,7 @@ export const atRisk: Check = (context) => {
     for (const notice of use.clip.notices) {
       if (notice.kind === 'gap in stills' || notice.kind === 'reel mismatch')
         findings.push({
-          key: `${notice.kind}:${use.clip.id}:${notice.message}`,
+          ...keyedOn(`${notice.kind}:${use.clip.id}`, notice.message),
           kind: notice.kind,
           severity: 'needs a look',
           message: `${use.clip.name}, used in ${eventNumbers(context, use.events)}: ${notice.message}`,

@@ -7,6 +7,7 @@ import {
   type FindingClip,
   type FindingContext,
   fact,
+  keyedOn,
   usedClips,
 } from '../finding.ts'
 
@@ -44,7 +45,7 @@ export const guideSound: Check = (context) =>
     const whole = recordings.length === link.soundIds.length && recordings.every(({ presence }) => presence === 'here')
     return [
       {
-        key: `guide sound:${clip.id}:${link.soundIds.join(' ')}`,
+        ...keyedOn(`guide sound:${clip.id}`, link.soundIds.join(' ')),
         kind: 'guide sound',
         severity: 'needs a look',
         message:
@@ -62,7 +63,7 @@ export const guideSound: Check = (context) =>
 
 /** A guide of which nobody knows the recording. */
 const withoutRecording = (context: FindingContext, clip: FindingClip, heard: readonly number[]): Finding => ({
-  key: `guide sound:${clip.id}:no recording`,
+  ...keyedOn(`guide sound:${clip.id}`, 'no recording'),
   kind: 'guide sound',
   severity: 'needs a look',
   message:

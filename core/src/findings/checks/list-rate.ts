@@ -1,6 +1,6 @@
 import type { CutEvent } from '../../cut/index.ts'
 import { formatRate, sameRate } from '../../time/index.ts'
-import { type Check, eventNumbers, type Finding, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, keyedOn, usedClips } from '../finding.ts'
 
 /**
  * A list counts a source at a rate that its original does not have: its timecodes for that source cannot be trusted.
@@ -14,7 +14,7 @@ export const listRate: Check = (context) =>
     const counted = (context.events[wrong[0] as number] as CutEvent).sourceRate
     return [
       {
-        key: `list rate:${clip.id}:${formatRate(counted)}:${formatRate(own)}`,
+        ...keyedOn(`list rate:${clip.id}`, `${formatRate(counted)}:${formatRate(own)}`),
         kind: 'rate mismatch',
         severity: 'needs a look',
         message: `The list counts ${clip.name} at ${formatRate(counted)}, but it was recorded at ${formatRate(own)}: check the ins and outs of ${eventNumbers(context, wrong)}.`,

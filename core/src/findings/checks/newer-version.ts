@@ -11,6 +11,7 @@ import {
   type FindingClip,
   type FindingContext,
   fact,
+  keyedOn,
   placeOf,
   usedClips,
 } from '../finding.ts'
@@ -75,7 +76,7 @@ function newerFinding(
   const where = newest.clip.presence === 'away' ? `on “${newest.clip.volumeLabel}”, which is away` : 'here'
   return {
     // Who lets the version stand does so knowing the newest of today: the next one is told again.
-    key: `newer version:${clip.id}:${newest.clip.id}`,
+    ...keyedOn(`newer version:${clip.id}`, newest.clip.id),
     kind: 'newer version',
     severity: 'needs a look',
     message:

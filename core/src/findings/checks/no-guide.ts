@@ -1,7 +1,7 @@
 import { channelCount } from '../../media/index.ts'
 import type { GuidelessTrack } from '../../sync/index.ts'
 import { count } from '../../text/index.ts'
-import { type Check, eventNumbers, type Finding, type FindingClip, fact, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, type FindingClip, fact, keyedOn, usedClips } from '../finding.ts'
 
 /** A guide that was promised and is not there: who waits for it to sync or to hear what was said waits in vain. */
 export const noGuide: Check = (context) =>
@@ -10,7 +10,7 @@ export const noGuide: Check = (context) =>
     if (what === null) return []
     return [
       {
-        key: `no guide:${clip.id}:${what}`,
+        ...keyedOn(`no guide:${clip.id}`, what),
         kind: 'no guide',
         severity: 'needs a look',
         message: `A guide is promised on ${clip.name}, and ${what}. It serves ${eventNumbers(context, events)}.`,

@@ -1,4 +1,4 @@
-import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, fact, keyedOn, usedClips } from '../finding.ts'
 
 /**
  * What stands in an original's place and is not it: a proxy that a person chose, content that is another than when it
@@ -15,7 +15,7 @@ export const notTheOriginal: Check = (context) =>
       mends: Finding['mends'] = ['repoint'],
     ): void => {
       findings.push({
-        key: `${kind}:${clip.id}:${mark}`,
+        ...keyedOn(`${kind}:${clip.id}`, mark),
         kind,
         severity: 'blocks handoff',
         message,

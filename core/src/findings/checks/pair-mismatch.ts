@@ -8,6 +8,7 @@ import {
   type FindingContext,
   type FindingKind,
   fact,
+  keyedOn,
   type Severity,
   usedClips,
 } from '../finding.ts'
@@ -50,7 +51,7 @@ export const pairMismatch: Check = (context) => {
         // A decision is one on what differs now, and not on what may differ after the file was exchanged.
         const differs = rows.map(({ row }) => `${row.aspect} ${row.expected} → ${row.found}`).join(', ')
         findings.push({
-          key: `${kind}:${pair.id}:${differs}`,
+          ...keyedOn(`${kind}:${pair.id}`, differs),
           kind,
           severity,
           message: `The proxy ${pair.name} differs from its original ${clip.name} in ${row.aspect}: ${row.found} instead of ${row.expected}${row.difference ? ` (${row.difference})` : ''}. It serves ${eventNumbers(context, events)}.`,
@@ -73,7 +74,7 @@ const staleProxy = (
   pair: FindingClip['pairs'][number],
   events: number[],
 ): Finding => ({
-  key: `stale proxy:${pair.id}:${clip.changedFiles.map(({ fingerprint }) => fingerprint).join(',')}`,
+  ...keyedOn(`stale proxy:${pair.id}`, clip.changedFiles.map(({ fingerprint }) => fingerprint).join(',')),
   kind: 'stale proxy',
   severity: 'needs a look',
   message: `The proxy ${pair.name} was made of other content than ${clip.name} has now. It serves ${eventNumbers(context, events)}.`,
@@ -92,7 +93,7 @@ const staleSound = (
   events: number[],
   change: string,
 ): Finding => ({
-  key: `stale proxy:${pair.id}:sound:${change}`,
+  ...keyedOn(`stale proxy:${pair.id}`, `sound:${change}`),
   kind: 'stale proxy',
   severity: 'needs a look',
   message:

@@ -1,4 +1,4 @@
-import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, fact, keyedOn, usedClips } from '../finding.ts'
 
 /**
  * Pictures that were synced with a recording before it, or they, held something else: the samples that tables and pull
@@ -11,7 +11,7 @@ export const staleSync: Check = (context) =>
     const isHeard = events.some((position) => context.events[position]?.kind === 'sound')
     return [
       {
-        key: `stale sync:${clip.id}:${syncChange.mark}`,
+        ...keyedOn(`stale sync:${clip.id}`, syncChange.mark),
         kind: 'stale sync',
         severity: isHeard ? 'blocks handoff' : 'needs a look',
         message: `${clip.name} carries ${eventNumbers(context, events)}. ${syncChange.why}`,

@@ -2,7 +2,7 @@ import { type CutEvent, type Resolution, samplesToPad, trimUse } from '../../cut
 import { labelOf } from '../../match/index.ts'
 import { labelledRange } from '../../media/index.ts'
 import { describeShortfall, type Fraction, floor, isElsewhere, type Shortfall } from '../../time/index.ts'
-import { type Check, type Finding, type FindingClip, fact, keyOfEvent } from '../finding.ts'
+import { type Check, type Finding, type FindingClip, fact, keyedOn, keyOfEvent } from '../finding.ts'
 
 /** The original does not reach as far as an event does: by how much, at which end, for which event. */
 export const tooShort: Check = (context) => {
@@ -16,7 +16,7 @@ export const tooShort: Check = (context) => {
     const { runs, isElsewhere } = describeReach(event, resolution, clip)
     findings.push({
       // The key names the shortfall: who accepts 0.4 frame accepts no other.
-      key: `too short:${keyOfEvent(context, position)}:${clip.id}:${missing}`,
+      ...keyedOn(`too short:${keyOfEvent(context, position)}:${clip.id}`, missing),
       kind: 'too short',
       severity: 'blocks handoff',
       message: isElsewhere

@@ -1,4 +1,4 @@
-import { type Check, eventNumbers, type Finding, fact, usedClips } from '../finding.ts'
+import { type Check, eventNumbers, type Finding, fact, keyedOn, usedClips } from '../finding.ts'
 
 /** An event of pictures that lands on sound alone, or one of sound on a medium without any. */
 export const wrongKind: Check = (context) =>
@@ -12,7 +12,7 @@ export const wrongKind: Check = (context) =>
     const asking = `${eventNumbers(context, wrong)} ${wrong.length === 1 ? 'asks' : 'ask'}`
     return [
       {
-        key: `wrong kind:${clip.id}:${found}`,
+        ...keyedOn(`wrong kind:${clip.id}`, found),
         kind: 'wrong kind',
         severity: 'blocks handoff',
         message: `${clip.name} has ${found}, and ${asking} for ${wanted}.`,
