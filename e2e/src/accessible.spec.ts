@@ -12,6 +12,9 @@ async function faults(page: Page, ...rules: string[]): Promise<string[]> {
   return violations.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`))
 }
 
+// Colours that are still on their way to others are nobody's to be judged.
+test.use({ contextOptions: { reducedMotion: 'reduce' } })
+
 const views = [
   ...['', '/intake', '/clips', '/make', '/make?view=queue', '/pairs', '/pairs?view=elsewhere', '/settings'],
   ...['', '?view=spans', '?view=paths'].map((view) => `/cuts${view}`),
@@ -23,6 +26,8 @@ const views = [
 const over = { 'the clip': ['Enter'], 'the viewer': ['v'], 'the keys': ['?'], 'find anything': ['Control+k'] }
 
 test('every view can be read by everybody, on paper and by the lamp', async ({ page }) => {
+  // It looks at every element of a score of pages.
+  test.slow()
   await page.goto('/')
   const heading = page.getByRole('heading', { level: 1 })
   await expect(heading).toBeVisible()
