@@ -25,7 +25,7 @@ const views = [
 /** What lies over Clips when a clip is at hand and keys are pressed. */
 const over = { 'the clip': ['Enter'], 'the viewer': ['v'], 'the keys': ['?'], 'find anything': ['Control+k'] }
 
-test('every view can be read by everybody, on paper and by the lamp', async ({ page }) => {
+test('every stop can be read by everybody, on paper and by the lamp', async ({ page }) => {
   // It looks at every element of a score of pages.
   test.slow()
   await page.goto('/')

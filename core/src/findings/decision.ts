@@ -1,7 +1,7 @@
 import type { CutEvent } from '../cut/index.ts'
 import { compareText } from '../text/index.ts'
 import { type FrameRange, framesInCommon } from '../time/index.ts'
-import type { Finding, FindingKind } from './finding.ts'
+import { type Finding, type FindingKind, keyedOn } from './finding.ts'
 
 /** A person's word that a finding may stay open. */
 export interface Decision {
@@ -73,14 +73,16 @@ export function earlierWords(
   decisions: readonly DecisionOnUses[],
 ): ReadonlyMap<string, DecisionOnUses> {
   const found = new Set(findings.map(({ key }) => key))
-  const past = decisions.filter(({ findingKey }) => !found.has(findingKey))
+  const past = decisions
+    .filter(({ findingKey }) => !found.has(findingKey))
+    .sort((a, b) => compareText(b.decidedAt, a.decidedAt))
   const words = new Map<string, DecisionOnUses>()
   if (past.length === 0) return words
   for (const { key, subject } of findings) {
     if (subject === undefined) continue
     // Before keys said how something stands they were no more than what it is about.
-    const ofIt = past.filter(({ findingKey }) => findingKey === subject || findingKey.startsWith(`${subject}:`))
-    const last = ofIt.sort((a, b) => compareText(a.decidedAt, b.decidedAt)).at(-1)
+    const keyed = keyedOn(subject, '').key
+    const last = past.find(({ findingKey }) => findingKey === subject || findingKey.startsWith(keyed))
     if (last) words.set(key, last)
   }
   return words
