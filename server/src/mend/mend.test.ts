@@ -1,9 +1,7 @@
-import { copyFile, mkdir, readFile, rename, rm, stat } from 'node:fs/promises'
+import { copyFile, mkdir, readFile, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { edl, normalPath, otio } from '@ennick/core'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
-import { placeOfKind } from '../make/made-item.ts'
-import { adoptPair } from '../pairs/adopt.ts'
 import { lookAtFile } from '../pairs/look-at-file.ts'
 import { connect } from '../store/database.ts'
 import type { KnownClip } from '../store/known-material.ts'
@@ -329,74 +327,6 @@ test('the handoff waits for what blocks it, takes decisions with a reason, and p
   const report = await text('Mend me report.html')
   for (const words of ['Will be shot again on Friday', join(shelf, 'A001C002.mov'), '004'])
     expect(report).toContain(words)
-})
-
-describe('making a proxy again', () => {
-  test('replaces it, and taking that back puts the very same file back', async () => {
-    const clip = (await ennick.clips(productionId)).find((candidate) => candidate.name === 'A001C002.mov')
-    const { jobs } = await ennick.call('make', {
-      params: { productionId },
-      body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' },
-    })
-    await ennick.waitForJob(jobs[0]?.id ?? '')
-    const pair = async () =>
-      (await ennick.call('listPairs', { params: { productionId } })).find((row) => row.clipId === clip?.id)?.pairs
-    const before = await pair()
-    const path = (await ennick.call('readPair', { params: { pairId: before?.[0]?.id ?? '' } })).madeFiles[0]
-      ?.path as string
-    const content = await readFile(path)
-    await ennick.query('update pairs set is_compared = false where id = $1', [before?.[0]?.id])
-    const [mend] = await ennick.call('makeAgain', { params: { cutId }, body: { pairIds: [before?.[0]?.id] } })
-    for (;;) {
-      const now = (await ennick.call('listMends', { params: { productionId } })).find(
-        (candidate) => candidate.id === mend?.id,
-      )
-      if (now?.state === 'done') break
-      expect(now?.state).toBe('waiting')
-      await new Promise((resolve) => setTimeout(resolve, 100))
-    }
-    const made = await pair()
-    expect(made).toHaveLength(1)
-    expect(made?.[0]?.id).not.toBe(before?.[0]?.id)
-    expect(made?.[0]?.verdict).toBe('proven')
-    await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
-    expect((await pair())?.[0]?.id).toBe(before?.[0]?.id)
-    expect((await readFile(path)).equals(content)).toBe(true)
-  })
-
-  test('of an adopted proxy beside a made one replaces both, and taking that back brings both back', async () => {
-    const { database, close } = connect(ennick.config.databaseUrl, { maximum: 2 })
-    const material = await readMaterial(database, productionId)
-    const clip = [...material.clips.values()].find((candidate) => candidate.name === 'A001C002') as KnownClip
-    const path = join(placeOfKind(material, 'proxy').rootPath, 'from set/A001C002_proxy.mov')
-    await makePicture(path, { timecode: '10:01:00:00', frames: 49 })
-    const adopted = await adoptPair(database, material, clip, [{ path, part: 'whole' }])
-    await close()
-    const verdicts = async () =>
-      (await ennick.call('listPairs', { params: { productionId } }))
-        .find((row) => row.clipId === clip.id)
-        ?.pairs.map((pair) => `${pair.origin} ${pair.verdict}`)
-    expect(await verdicts()).toEqual(['made unchecked', 'adopted mismatched'])
-    const [mend] = await ennick.call('makeAgain', { params: { cutId }, body: { pairIds: [adopted] } })
-    const state = async () =>
-      (await ennick.call('listMends', { params: { productionId } })).find((candidate) => candidate.id === mend?.id)
-        ?.state
-    while ((await state()) === 'waiting') await new Promise((resolve) => setTimeout(resolve, 100))
-    expect(await state()).toBe('done')
-    expect(await verdicts()).toEqual(['made proven'])
-    await ennick.call('undoMend', { params: { mendId: mend?.id ?? '' } })
-    expect(await verdicts()).toEqual(['made unchecked', 'adopted mismatched'])
-    expect((await stat(path)).size).toBeGreaterThan(0)
-  })
-
-  test('needs its original', async () => {
-    const clip = (await ennick.clips(productionId)).find((candidate) => candidate.presence === 'gone')
-    const { skipped } = await ennick.call('make', {
-      params: { productionId },
-      body: { clipIds: [clip?.id], recipeId: 'half-h264-intra' },
-    })
-    expect(skipped[0]).toContain('find it in Mend first')
-  })
 })
 
 test('a finding on a name as long as can be is shown, and known since it was', async () => {
