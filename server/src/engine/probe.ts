@@ -58,11 +58,13 @@ export async function probe(
 }
 
 /** As far as this all of a file's first packets may be read without a thought. */
-const smallBytes = 64_000_000
+export const smallBytes = 64_000_000
 
-/** Whether only its packets say of a picture stream whether it is all-intra, or of which data rate. */
-const needsPackets = ({ codec_name: codec, profile }: Stream): boolean =>
+/** Whether only its packets say of a picture whether it is all-intra, or of which data rate. */
+export const onlyPacketsTell = (codec: string | undefined, profile: string | null | undefined): boolean =>
   codec === 'h264' || codec === 'hevc' || codec === 'mjpeg' || (codec === 'dnxhd' && profile === 'DNXHD')
+
+const needsPackets = ({ codec_name: codec, profile }: Stream): boolean => onlyPacketsTell(codec, profile)
 
 /** @param depth what is asked besides what streams and container say in their headers */
 async function ask(
@@ -111,7 +113,7 @@ async function explain(path: string, stderr: string): Promise<string> {
 }
 
 /** Of picture and sound together. */
-const firstPackets = 60
+export const firstPackets = 60
 /** Fewer frames say too little of a file's structure. */
 const fewestFrames = 12
 

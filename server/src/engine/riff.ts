@@ -16,7 +16,7 @@ const mostChunks = 2000
  * The chunks of a wave file (RIFF; RF64 by EBU Tech 3306), in order; none of what is no such file. The sound itself is
  * stepped over, also where it is larger than 4 GB.
  */
-async function readChunks(file: FileHandle): Promise<{ form: string; chunks: WaveChunk[] }> {
+export async function readChunks(file: FileHandle): Promise<{ form: string; chunks: WaveChunk[] }> {
   const head = await readAt(file, 0, 12)
   const form = head.toString('latin1', 0, 4)
   const chunks: WaveChunk[] = []

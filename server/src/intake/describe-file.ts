@@ -17,6 +17,7 @@ import { xxh64 } from '@node-rs/xxhash'
 import { type FileStamp, fingerprint, stampOfStats } from '../disk/fingerprint.ts'
 import { assertBeneath } from '../disk/held-folder.ts'
 import { probe, readStillPlace, UnreadableMedia } from '../engine/probe.ts'
+import { probeLikeOthers } from '../engine/probe-like-others.ts'
 import { readNoteChunks } from '../engine/riff.ts'
 import { type KnownStills, StillsMark, stillNames } from './stills-mark.ts'
 
@@ -91,26 +92,31 @@ export async function areAsKnown(
   return true
 }
 
+interface FileReading {
+  readonly signal?: AbortSignal
+  /** Its packets are counted: slower, and proof. */
+  readonly countPackets?: boolean
+  /** It may be one of very many: the probe is not asked of each that is like others. */
+  readonly isOneOfMany?: boolean
+}
+
 /**
  * Reads everything about one file: fingerprint and facts, or the reason why it has none. What it says of itself is
  * cleaned here, so that all that is known of files can be kept and shown.
  */
-export async function describeFile(
-  path: string,
-  stamp: FileStamp,
-  options: { signal?: AbortSignal; countPackets?: boolean } = {},
-): Promise<DescribedFile> {
+export async function describeFile(path: string, stamp: FileStamp, options: FileReading = {}): Promise<DescribedFile> {
   return cleanTexts(await readFile(path, stamp, options))
 }
 
 async function readFile(
   path: string,
   stamp: FileStamp,
-  options: { signal?: AbortSignal; countPackets?: boolean },
+  { isOneOfMany = false, ...options }: FileReading,
 ): Promise<DescribedFile> {
+  const ask = isOneOfMany ? probeLikeOthers : probe
   const [mark, facts] = await Promise.all([
     fingerprint(path, stamp.sizeBytes),
-    probe(path, stamp.sizeBytes, options).catch((error: unknown) => {
+    ask(path, stamp.sizeBytes, options).catch((error: unknown) => {
       if (error instanceof UnreadableMedia) return error
       throw error
     }),
@@ -208,7 +214,7 @@ export async function describePlaced(
   await assertInVolume(file)
   return file.sequence
     ? describeSequence(file.root, file.sequence, stamp, reading)
-    : describeFile(file.fullPath, stamp, { signal: reading.signal })
+    : describeFile(file.fullPath, stamp, { isOneOfMany: true, signal: reading.signal })
 }
 
 /** Runs a task over items, a few at a time; the first failure stops the rest and is thrown. */

@@ -239,7 +239,7 @@ async function lookAt(
     return { ...found, fingerprint: known.fingerprint, facts: known.facts }
   const reading = sequence
     ? describeSequence(placed.root, sequence, stamp, { rate, knownAs, signal })
-    : describeFile(path, stamp, { signal })
+    : describeFile(path, stamp, { isOneOfMany: true, signal })
   const described = await reading.catch((error: NodeJS.ErrnoException) => {
     signal.throwIfAborted()
     if (error.code) return null

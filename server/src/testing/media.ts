@@ -200,7 +200,7 @@ async function withRawSound(
   await task(raw).finally(() => rm(raw))
 }
 
-async function ffmpeg(args: readonly string[]): Promise<void> {
+export async function ffmpeg(args: readonly string[]): Promise<void> {
   const result = await run('ffmpeg', ['-hide_banner', '-nostdin', '-v', 'error', '-y', ...args])
   if (result.exitCode !== 0) throw new Error(result.stderr)
 }

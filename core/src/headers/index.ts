@@ -1,0 +1,5 @@
+export * from './first-picture.ts'
+export * from './movie-header.ts'
+export * from './reading.ts'
+export { metadataWords } from './user-data.ts'
+export * from './wave-header.ts'

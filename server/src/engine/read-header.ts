@@ -1,0 +1,109 @@
+import { type FileHandle, open } from 'node:fs/promises'
+import {
+  firstPictureBytes,
+  firstPictureWords,
+  type HeaderReading,
+  metadataWords,
+  readMovieHeader,
+  readWaveHeader,
+  wordyChunks,
+} from '@ennick/core'
+import { readAt } from '../disk/fingerprint.ts'
+import { readChunks } from './riff.ts'
+
+/** The header of some hours of a recording with many tracks; more than this is left to the probe. */
+const mostHeaderBytes = 16 * 1024 * 1024
+/** Of a chunk of notes, or of the sound that is looked at. */
+const mostChunkBytes = 65_536
+const mostBoxes = 1000
+
+/**
+ * Reads what the header of a MOV, MP4 or wave file says, in this process.
+ * @param packetsAtOnce see `readMovieHeader`
+ * @returns null for other files, and where there is more to it than is read here: the probe knows
+ */
+export async function readHeader(
+  path: string,
+  sizeBytes: number,
+  packetsAtOnce: number,
+): Promise<HeaderReading | null> {
+  const file = await open(path, 'r')
+  try {
+    const head = (await readAt(file, 0, 12)).toString('latin1')
+    if (/^(RIFF|RF64)....WAVE$/s.test(head)) return await readWaveFile(file, sizeBytes)
+    return /^....(ftyp|moov|mdat|wide|free|skip)/s.test(head) ? await readMovie(file, sizeBytes, packetsAtOnce) : null
+  } finally {
+    await file.close()
+  }
+}
+
+async function readWaveFile(file: FileHandle, sizeBytes: number): Promise<HeaderReading | null> {
+  const { form, chunks } = await readChunks(file)
+  const read = []
+  for (const chunk of chunks) {
+    const { id, at, bytes } = chunk
+    const isSound = id === 'data'
+    const isRead = wordyChunks.has(id) && (isSound || bytes <= mostChunkBytes)
+    const content = isRead ? await readAt(file, at, Math.min(bytes, mostChunkBytes)) : null
+    read.push({ ...chunk, content })
+  }
+  return readWaveHeader({ form, chunks: read, sizeBytes })
+}
+
+async function readMovie(file: FileHandle, sizeBytes: number, packetsAtOnce: number): Promise<HeaderReading | null> {
+  const top = await topBoxes(file, sizeBytes)
+  const header = top && readMovieHeader({ ...top, sizeBytes }, packetsAtOnce)
+  if (!header) return null
+  const { shape, numbers, firstPicture, timecode } = header
+  const words = firstPicture && firstPictureWords(firstPicture.kind, await pictureAt(file, firstPicture))
+  const label = timecode && (await readAt(file, timecode.at, 4))
+  if (words === null && firstPicture) return null
+  if (label && label.length < 4) return null
+  return {
+    shape: [shape, ...top.words, words].join('\n'),
+    numbers: {
+      ...numbers,
+      timecode: timecode && label && { frame: label.readUInt32BE(0), labelsPerSecond: timecode.labelsPerSecond },
+      notes: null,
+    },
+  }
+}
+
+const pictureAt = (file: FileHandle, { at, bytes }: { at: number; bytes: number }): Promise<Buffer> =>
+  readAt(file, at, Math.min(bytes, firstPictureBytes))
+
+/** Boxes that may stand beside the movie and its media, and say nothing of either. */
+const idleBoxes = new Set(['mdat', 'free', 'skip', 'wide', 'uuid'])
+/** Boxes that are read; one there is of each at most. */
+const readBoxes = new Set(['ftyp', 'moov', 'meta'])
+
+interface TopBoxes {
+  readonly brand: Buffer | null
+  readonly movie: Buffer
+  /** What else is said at the top. */
+  readonly words: readonly string[]
+}
+
+/** What stands at the top of a file, where that is one movie and its media (ISO/IEC 14496-12, 4.2). */
+async function topBoxes(file: FileHandle, sizeBytes: number): Promise<TopBoxes | null> {
+  const read = new Map<string, Buffer>()
+  let at = 0
+  for (let count = 0; at < sizeBytes; count++) {
+    const head = await readAt(file, at, 16)
+    if (head.length < 8 || count === mostBoxes) return null
+    const told = head.readUInt32BE(0)
+    const isLong = told === 1 && head.length === 16
+    const size = isLong ? Number(head.readBigUInt64BE(8)) : told === 0 ? sizeBytes - at : told
+    const type = head.toString('latin1', 4, 8)
+    const from = at + (isLong ? 16 : 8)
+    if (from > at + size || at + size > sizeBytes) return null
+    if (readBoxes.has(type)) {
+      if (read.has(type) || size > mostHeaderBytes) return null
+      read.set(type, await readAt(file, from, at + size - from))
+    } else if (!idleBoxes.has(type)) return null
+    at += size
+  }
+  const [brand = null, movie, metadata] = [read.get('ftyp'), read.get('moov'), read.get('meta')]
+  const words = metadata ? metadataWords(metadata) : []
+  return movie && words ? { brand, movie, words } : null
+}
