@@ -1,4 +1,5 @@
 import type { AwaitedLog } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { asc, eq } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
@@ -31,7 +32,7 @@ export async function holdPlaces(
       .insert(awaitedLogs)
       .values({ productionId, fileName: file.fileName, columns, rows: awaited })
       .returning()
-    const places = awaited.length === 1 ? '1 place' : `${awaited.length} places`
+    const places = awaited.length === 1 ? '1 place' : `${formatNumber(awaited.length)} places`
     await writeHistory(
       transaction,
       ...([productionId, 'production', productionId] as const),

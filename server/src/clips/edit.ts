@@ -3,6 +3,7 @@ import {
   checkValue,
   type Field,
   findReelOverlaps,
+  formatNumber,
   isDropLabel,
   PatternError,
   parseTimecode,
@@ -115,7 +116,9 @@ interface ChangedCell {
 function titleFor(edit: PreparedEdit, cells: readonly ChangedCell[]): string {
   const rows = new Set(cells.map(({ row }) => row))
   const [first] = rows
-  return first && rows.size === 1 ? `${edit.title} of ${first.name}` : `${edit.title} of ${rows.size} clips`
+  return first && rows.size === 1
+    ? `${edit.title} of ${first.name}`
+    : `${edit.title} of ${formatNumber(rows.size)} clips`
 }
 
 /** A clip without a rate of its own is labelled at its production's. */

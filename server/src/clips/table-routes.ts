@@ -1,5 +1,5 @@
 import type { Condition } from '@ennick/core'
-import { checkCondition, SearchError } from '@ennick/core'
+import { checkCondition, formatNumber, SearchError } from '@ennick/core'
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { notFound, PlainError } from '../errors.ts'
 import { implement } from '../http/implement.ts'
@@ -80,7 +80,7 @@ export function clipTableRoutes(services: Services): void {
 
   implement(app, 'measureClips', async ({ params, body }) => {
     const clipIds = [...new Set(body.clipIds)]
-    const title = `Measure how ${clipIds.length === 1 ? 'a clip plays' : `${clipIds.length} clips play`}`
+    const title = `Measure how ${clipIds.length === 1 ? 'a clip plays' : `${formatNumber(clipIds.length)} clips play`}`
     return presentJob(await addJob(database, params.productionId, title, { kind: 'measure', clipIds }))
   })
 

@@ -1,5 +1,5 @@
 import type { TakenOutClip, TakeOutPreview } from '@ennick/contract'
-import { takenOutKey } from '@ennick/core'
+import { formatNumber, takenOutKey } from '@ennick/core'
 import { and, asc, eq } from 'drizzle-orm'
 import { notFound } from '../errors.ts'
 import { anyOf } from '../store/any-of.ts'
@@ -88,7 +88,7 @@ async function setTakenOut(
 ): Promise<void> {
   const cells = chosen.map((each) => ({ ...each, field: takenOutKey }))
   const isOut = chosen.some(({ content }) => content !== null)
-  const words = cells.length === 1 ? 'A clip' : `${cells.length} clips`
+  const words = cells.length === 1 ? 'A clip' : `${formatNumber(cells.length)} clips`
   await database.transaction(async (transaction) => {
     const now = await readCells(transaction, cells)
     await writeEdit(

@@ -1,4 +1,4 @@
-import { type Cut, count, type ListContent, type Rate } from '@ennick/core'
+import { type Cut, count, formatNumber, type ListContent, type Rate } from '@ennick/core'
 import { sql } from 'drizzle-orm'
 import { type ReadList, readList } from '../reading/read-list.ts'
 import { announce } from '../store/announce.ts'
@@ -82,7 +82,7 @@ export async function keepList(
   const size = `${count(cut.events.length, 'event')} on ${count(cut.tracks.length, 'track')}`
   const told = [
     `Read “${cut.name}” from ${fileName}${asVersion}: ${size}.`,
-    cut.leftOut?.length ? `${cut.leftOut.length} bad lines or parts were left out.` : '',
+    cut.leftOut?.length ? `${formatNumber(cut.leftOut.length)} bad lines or parts were left out.` : '',
     carried?.choices ? `${count(carried.choices, 'choice')} went over from the version before.` : '',
     carried?.decisions ? `${count(carried.decisions, 'decision')} went over from the version before.` : '',
     carried?.lapsed

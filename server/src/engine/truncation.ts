@@ -1,4 +1,5 @@
 import { open } from 'node:fs/promises'
+import { formatNumber } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
 
 /**
@@ -57,4 +58,4 @@ async function truncatedMov(file: import('node:fs/promises').FileHandle, sizeByt
 }
 
 const missing = (bytes: number | null): string =>
-  `It is cut off: ${bytes === null ? 'its end' : `the last ${bytes.toLocaleString('en-US')} bytes`} ${bytes === null ? 'is' : 'are'} missing. Copy it again from where it came.`
+  `It is cut off: ${bytes === null ? 'its end' : `the last ${formatNumber(bytes)} bytes`} ${bytes === null ? 'is' : 'are'} missing. Copy it again from where it came.`

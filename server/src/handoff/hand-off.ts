@@ -7,6 +7,7 @@ import {
   cutList,
   type Decision,
   eventTable,
+  formatNumber,
   handoffReport,
   preflight,
   printedPage,
@@ -56,7 +57,7 @@ export async function handOff(
   if (!check.ready) {
     throw new PlainError(
       'preflight',
-      `${check.open.length} ${check.open.length === 1 ? 'finding blocks' : 'findings block'} this handoff. Mend them, or decide upon each with a reason.`,
+      `${formatNumber(check.open.length)} ${check.open.length === 1 ? 'finding blocks' : 'findings block'} this handoff. Mend them, or decide upon each with a reason.`,
       { status: 409, details: check.open.map((finding) => finding.key) },
     )
   }

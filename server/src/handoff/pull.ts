@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { count } from '@ennick/core'
+import { count, formatNumber } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { FolderLeft, type HeldFolder, withFolder, withHeld } from '../disk/held-folder.ts'
 import { whyNoRoom } from '../disk/room.ts'
@@ -150,15 +150,15 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   if (order.handed) await keepHanded(database, job.id, order.handed)
   const told = [
     `${count(copies.length, 'file')} verified by ${input.hash}`,
-    ...(refused.length ? [`${refused.length} not copied`] : []),
-    ...(outstanding.length ? [`${outstanding.length} outstanding`] : []),
+    ...(refused.length ? [`${formatNumber(refused.length)} not copied`] : []),
+    ...(outstanding.length ? [`${formatNumber(outstanding.length)} outstanding`] : []),
   ].join(', ')
   const { subject, subjectId, what } = order.record
   await writeHistory(database, job.productionId, subject, subjectId, `${what} to ${to.path}: ${told}.`)
   await announce(database, job.productionId, 'cuts', 'handoffs')
   if (refused.length)
     throw new JobFailure(
-      `${copies.length} of ${copies.length + refused.length} files are copied and verified. ` +
+      `${formatNumber(copies.length)} of ${formatNumber(copies.length + refused.length)} files are copied and verified. ` +
         `${refused[0]?.path}: ${refused[0]?.reason} Look at it, and retry: it goes on from there.`,
       { result },
     )

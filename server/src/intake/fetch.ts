@@ -1,6 +1,6 @@
 import { utimes } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
-import { type ChecksummedFile, type HashKind, hashKinds } from '@ennick/core'
+import { type ChecksummedFile, formatNumber, type HashKind, hashKinds } from '@ennick/core'
 import { and, eq } from 'drizzle-orm'
 import { stampOfStats } from '../disk/fingerprint.ts'
 import { FolderLeft, type HeldFolder, isThereBelow, withFolder, withHeld } from '../disk/held-folder.ts'
@@ -130,7 +130,7 @@ async function fetchAll(
       await to.assertThere()
       if (isNoRoom(error))
         throw new JobFailure(
-          `${destination.rootPath} is full after ${verified.length} of ${files.length} files. Those are verified; ` +
+          `${destination.rootPath} is full after ${formatNumber(verified.length)} of ${formatNumber(files.length)} files. Those are verified; ` +
             'free some space and retry, and it goes on from there.',
         )
       if (!(error instanceof StoreTrouble || error instanceof Refused || isFileError(error))) throw error
@@ -156,8 +156,8 @@ async function fetchAll(
       manifest = await writeManifest(context, destination, input.folder, to, destination.label, kind, copies)
   }
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
-  const far = `${verified.length} of ${files.length} files`
-  const outcome = refused.length ? `${far} verified, ${refused.length} not fetched` : `${far} verified`
+  const far = `${formatNumber(verified.length)} of ${formatNumber(files.length)} files`
+  const outcome = refused.length ? `${far} verified, ${formatNumber(refused.length)} not fetched` : `${far} verified`
   await writeHistory(
     database,
     job.productionId,

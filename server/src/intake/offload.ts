@@ -1,5 +1,6 @@
 import { dirname, join } from 'node:path'
 import type { HashKind } from '@ennick/core'
+import { formatNumber } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { FolderLeft, type HeldFolder, isThereBelow, withFolder, withHeld } from '../disk/held-folder.ts'
 import { whyNoRoom } from '../disk/room.ts'
@@ -118,11 +119,11 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   await registerCopies(context, source, destination, input.folder, copied)
   const bytes = verified.reduce((sum, copy) => sum + copy.sizeBytes, 0)
   const outcome = [
-    `${verified.length} of ${files.length} files verified by ${input.hash}`,
-    ...(refused.length ? [`${refused.length} not copied`] : []),
-    ...(unlike.length ? [`${unlike.length} unlike their manifest`] : []),
-    ...(left.length ? [`${left.length} more left by choice`] : []),
-    ...(passedOver.length ? [`${passedOver.length} passed over`] : []),
+    `${formatNumber(verified.length)} of ${formatNumber(files.length)} files verified by ${input.hash}`,
+    ...(refused.length ? [`${formatNumber(refused.length)} not copied`] : []),
+    ...(unlike.length ? [`${formatNumber(unlike.length)} unlike their manifest`] : []),
+    ...(left.length ? [`${formatNumber(left.length)} more left by choice`] : []),
+    ...(passedOver.length ? [`${formatNumber(passedOver.length)} passed over`] : []),
   ].join(', ')
   await writeHistory(
     database,
@@ -145,12 +146,12 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   }
   if (refused.length || verified.length !== files.length)
     throw new JobFailure(
-      `${verified.length} of ${files.length} files are copied and verified. ${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,
+      `${formatNumber(verified.length)} of ${formatNumber(files.length)} files are copied and verified. ${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,
       { result },
     )
   if (unlike.length)
     throw new JobFailure(
-      `All ${files.length} files are copied and read back, and ${nameUnreadable(unlike, 'is not what its manifest says')} ` +
+      `All ${formatNumber(files.length)} files are copied and read back, and ${nameUnreadable(unlike, 'is not what its manifest says')} ` +
         'It is there as it lies on the source: look for another copy of it.',
       { result },
     )
@@ -195,14 +196,14 @@ async function copyVolume(offload: Offload, histories: SourceHistories, journal:
       await held.assertThere().catch((error) => {
         if (!(error instanceof FolderLeft)) throw error
         throw new JobFailure(
-          `Volume “${volume.label}” left after ${verified} of ${files.length} files were copied and read back. Those are safe; put it in again and the offload goes on.`,
+          `Volume “${volume.label}” left after ${formatNumber(verified)} of ${formatNumber(files.length)} files were copied and read back. Those are safe; put it in again and the offload goes on.`,
           { waitsForVolume: volume.id },
         )
       })
   }
   const full = (verified: number): JobFailure =>
     new JobFailure(
-      `${destination.rootPath} is full after ${verified} of ${files.length} files. Those are verified; free some space and retry, and it goes on from there.`,
+      `${destination.rootPath} is full after ${formatNumber(verified)} of ${formatNumber(files.length)} files. Those are verified; free some space and retry, and it goes on from there.`,
     )
   const onBytes = (bytes: number): void => {
     doneBytes += bytes

@@ -1,7 +1,7 @@
 import { realpath } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Volume } from '@ennick/contract'
-import { removableKinds } from '@ennick/core'
+import { formatNumber, removableKinds } from '@ennick/core'
 import { and, asc, eq, inArray, isNotNull } from 'drizzle-orm'
 import { ask } from '../disk/answering.ts'
 import { markerName, readMarker, writeMarker } from '../disk/marker.ts'
@@ -63,7 +63,7 @@ export function volumeRoutes(services: Services): void {
         volume.productionId,
         'volume',
         volume.id,
-        `The label of “${body.label}” was changed, and with it ${relabelled.length} of its clips.`,
+        `The label of “${body.label}” was changed, and with it ${formatNumber(relabelled.length)} of its clips.`,
       )
     if (body.label !== volume.label || body.kind !== volume.kind)
       await writeHistory(

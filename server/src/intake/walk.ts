@@ -2,7 +2,7 @@ import type { Dirent } from 'node:fs'
 import { readdir } from 'node:fs/promises'
 import { basename, join } from 'node:path'
 import type { PassedOverKind } from '@ennick/contract'
-import { claimsToBeMedia, groupBy, isOwnByName, isPassedOver, marksDataFolder } from '@ennick/core'
+import { claimsToBeMedia, formatNumber, groupBy, isOwnByName, isPassedOver, marksDataFolder } from '@ennick/core'
 import { HeldFolder } from '../disk/held-folder.ts'
 import { explainFileError } from '../errors.ts'
 
@@ -157,7 +157,7 @@ const mostReasons = 3
 const mostNamed = 5
 
 const named = (list: readonly Unreadable[]): string =>
-  `${list.length} more: ${list
+  `${formatNumber(list.length)} more: ${list
     .slice(0, mostNamed)
     .map(({ path }) => path)
     .join(', ')}${list.length > mostNamed ? ' …' : ''}.`

@@ -1,6 +1,14 @@
 import { stat } from 'node:fs/promises'
 import { basename, join } from 'node:path'
-import { chosenNameTrouble, count, type JoinedEntry, joinedEntries, type PictureFacts, type Recipe } from '@ennick/core'
+import {
+  chosenNameTrouble,
+  count,
+  formatNumber,
+  type JoinedEntry,
+  joinedEntries,
+  type PictureFacts,
+  type Recipe,
+} from '@ennick/core'
 import { and, eq, isNull } from 'drizzle-orm'
 import { fingerprint } from '../disk/fingerprint.ts'
 import { joinFiles, proveJoined } from '../engine/join-files.ts'
@@ -64,7 +72,7 @@ export async function orderJoin(
       status: 409,
     })
   const pairIds = found.items.map(({ pair }) => pair.id)
-  return addJob(database, productionId, `Join ${pairIds.length} items into ${fileName}`, {
+  return addJob(database, productionId, `Join ${formatNumber(pairIds.length)} items into ${fileName}`, {
     ...{ kind: 'join', batchId, recipeId, pairIds, fileName },
   })
 }

@@ -1,6 +1,7 @@
 import type { MakePlan } from '@ennick/contract'
 import {
   codecTraits,
+  formatNumber,
   isForDisplay,
   isMeantFor,
   latestDate,
@@ -48,7 +49,7 @@ function cardWarnings(selected: readonly KnownClip[]): string[] {
   const risky = selected.filter((clip) => noticesOf(clip, today).some((notice) => notice.kind === 'only on a card'))
   if (risky.length === 0) return []
   const labels = [...new Set(risky.map((clip) => clip.main.volume.label))].join(', ')
-  const these = risky.length === 1 ? 'One of these clips is' : `${risky.length} of these clips are`
+  const these = risky.length === 1 ? 'One of these clips is' : `${formatNumber(risky.length)} of these clips are`
   return [`${these} only on a card (${labels}). Offload first: what is linked to a card is lost with it.`]
 }
 
@@ -66,7 +67,7 @@ function measureWarnings(
   const count = selected.filter(({ id, main }) => going.has(id) && !decoding.has(main.fingerprint)).length
   if (count === 0) return []
   return [
-    `How well ${count === 1 ? 'one of these clips plays' : `${count} of these clips play`} here was not measured, so ` +
+    `How well ${count === 1 ? 'one of these clips plays' : `${formatNumber(count)} of these clips play`} here was not measured, so ` +
       'nothing is left out for playing well. Measure them in Clips, “Which need a proxy?”.',
   ]
 }

@@ -1,5 +1,5 @@
 import { parse } from 'node:path'
-import { type CutEvent, cutFormats, invert, type LinkChange, otio } from '@ennick/core'
+import { type CutEvent, cutFormats, formatNumber, invert, type LinkChange, otio } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { keepList } from '../cuts/add-cut.ts'
 import type { CutState } from '../cuts/cut-state.ts'
@@ -76,7 +76,7 @@ export async function keepAsVersion(
       link: { kind: 'newest version', lineId: line.lineId },
       ...{ before: row.id, after: kept.id, label },
     }))
-    const title = mend.titleOf(told.length === 1 ? '1 use' : `${told.length} uses`, kept.version)
+    const title = mend.titleOf(told.length === 1 ? '1 use' : `${formatNumber(told.length)} uses`, kept.version)
     const values = { productionId: row.productionId, cutId: row.id, kind: mend.kind, title, changes }
     const [saved] = await transaction
       .insert(mends)

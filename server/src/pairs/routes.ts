@@ -1,3 +1,4 @@
+import { formatNumber } from '@ennick/core'
 import { eq } from 'drizzle-orm'
 import { usesOfClips } from '../clips/uses.ts'
 import { notFound } from '../errors.ts'
@@ -49,7 +50,7 @@ export function pairRoutes({ app, config, database, material: kept }: Services):
     const title =
       body.pairIds.length === 1
         ? 'Decode every frame of one item'
-        : `Decode every frame of ${body.pairIds.length} items`
+        : `Decode every frame of ${formatNumber(body.pairIds.length)} items`
     return presentJob(await addJob(database, params.productionId, title, { kind: 'decode', pairIds: body.pairIds }))
   })
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import { cpus } from 'node:os'
-import { cleanText, doesNotAnswer, type RecipeCodec, recipeCodecs } from '@ennick/core'
+import { cleanText, doesNotAnswer, formatNumber, type RecipeCodec, recipeCodecs } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import {
   Logger,
@@ -338,7 +338,7 @@ export class Worker {
       job.productionId,
       'production',
       job.productionId,
-      `“${job.title}” failed: ${ids.length === 1 ? 'the one job' : `the ${ids.length} jobs`} planned with it that still waited ${ids.length === 1 ? 'is' : 'are'} held.`,
+      `“${job.title}” failed: ${ids.length === 1 ? 'the one job' : `the ${formatNumber(ids.length)} jobs`} planned with it that still waited ${ids.length === 1 ? 'is' : 'are'} held.`,
     )
   }
 

@@ -1,4 +1,5 @@
 import type { LeftOut } from '@ennick/core'
+import { formatNumber } from '@ennick/core'
 import { threadsOf } from '../threads.ts'
 import type { ReadingKind, ReadingOutcome, Readings, ReadingTask } from './reading-thread.ts'
 
@@ -42,7 +43,9 @@ export async function readApart<K extends ReadingKind>(
   const seconds = options.seconds ?? quickSeconds
   const text = 'text' in asked ? asked.text : 'content' in asked ? asked.content : ''
   if (typeof text === 'string' && text.length > mostCharacters)
-    throw new NotRead(`It has ${text.length} characters; ${mostCharacters} are read at most.`)
+    throw new NotRead(
+      `It has ${formatNumber(text.length)} characters; ${formatNumber(mostCharacters)} are read at most.`,
+    )
   const time = AbortSignal.timeout(seconds * 1000)
   const signal = options.signal ? AbortSignal.any([options.signal, time]) : time
   let outcome: ReadingOutcome

@@ -8,6 +8,7 @@ import {
   CutFormatError,
   type CutFormatId,
   cutFormats,
+  formatNumber,
   type HashList,
   HashListError,
   isWellFormed,
@@ -115,7 +116,10 @@ function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<
       const { fileName, content, rate, takeGood } = task.asked
       const { cut, format } = readCutList(content, { rate, fileName, takeGood })
       if (cut.events.length > mostEvents)
-        throw new CutFormatError(fileName, `it has ${cut.events.length} events; ${mostEvents} are read at most.`)
+        throw new CutFormatError(
+          fileName,
+          `it has ${formatNumber(cut.events.length)} events; ${formatNumber(mostEvents)} are read at most.`,
+        )
       for (const event of cut.events) assertPlainText(event)
       return { format, cut }
     }

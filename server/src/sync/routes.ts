@@ -1,3 +1,4 @@
+import { formatNumber } from '@ennick/core'
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { addJob, presentJob } from '../queue/jobs.ts'
@@ -16,7 +17,11 @@ export function syncRoutes({ app, database, material }: Services): void {
   implement(app, 'listenToClips', async ({ params, body: { clipIds } }) => {
     await readProduction(database, params.productionId)
     const what =
-      clipIds.length === 0 ? 'all pictures' : clipIds.length === 1 ? 'a picture' : `${clipIds.length} pictures`
+      clipIds.length === 0
+        ? 'all pictures'
+        : clipIds.length === 1
+          ? 'a picture'
+          : `${formatNumber(clipIds.length)} pictures`
     return presentJob(
       await addJob(database, params.productionId, `Listen to ${what} and to the recordings`, { kind: 'sync', clipIds }),
     )

@@ -8,6 +8,7 @@ import {
   describeOffset,
   describeShortfall,
   divide,
+  formatNumber,
   fraction,
   hasWholeSound,
   type MediaFacts,
@@ -229,7 +230,7 @@ async function writeChanges(
   apply: boolean,
 ): Promise<number> {
   const methods = [...new Set(synced.map(({ method }) => method))].join(' and ')
-  const pictures = synced.length === 1 ? 'a picture' : `${synced.length} pictures`
+  const pictures = synced.length === 1 ? 'a picture' : `${formatNumber(synced.length)} pictures`
   return database.transaction(async (transaction) => {
     const now = await readCells(transaction, wanted)
     const changes = wanted.flatMap(({ clipId, field, value, onlyWhereEmpty }): CellChange[] => {

@@ -1,5 +1,6 @@
 import { Box, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { MadePlace } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useLook } from '../data/queries.ts'
 import { Dialog } from '../parts/dialog.tsx'
@@ -91,7 +92,7 @@ export function MadeListing({
           </Box>
           {data.total > data.files.length && (
             <Text color="quiet">
-              The first {data.files.length.toLocaleString('en')} of {data.total.toLocaleString('en')}.
+              The first {formatNumber(data.files.length)} of {formatNumber(data.total)}.
             </Text>
           )}
           <Text color="quiet" fontSize="0.9rem" mt="3">

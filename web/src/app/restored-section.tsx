@@ -1,5 +1,6 @@
 import { Box, Button, Text } from '@chakra-ui/react'
 import type { Restore } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { Link } from 'react-router'
 import { useRead } from '../data/queries.ts'
@@ -46,8 +47,8 @@ function Outcome({ outcome }: { outcome: NonNullable<Restore['outcome']> }): Rea
       <Text>{told.filter(Boolean).join(' ')}</Text>
       {cuts.map(({ name, version, events, onOriginal }) => (
         <Text key={`${name} ${version}`}>
-          “{name}”, version {version}: {onOriginal === events ? 'all' : `${onOriginal} of`} {count(events, 'event')} on
-          original
+          “{name}”, version {version}: {onOriginal === events ? 'all' : `${formatNumber(onOriginal)} of`}{' '}
+          {count(events, 'event')} on original
         </Text>
       ))}
       <DetailLines

@@ -1,6 +1,6 @@
 import { Box, Button, chakra, Flex, Menu, Portal, Text, VisuallyHidden } from '@chakra-ui/react'
 import type { Production } from '@ennick/contract'
-import { formatRate } from '@ennick/core'
+import { formatNumber, formatRate } from '@ennick/core'
 import { ChevronDown, Keyboard, Lamp, Search } from 'lucide-react'
 import { lazy, type ReactElement, type ReactNode, Suspense, useEffect, useRef, useState } from 'react'
 import { NavLink, useLocation, useNavigate, useParams } from 'react-router'
@@ -172,7 +172,7 @@ function Stop({
               fontVariantNumeric="tabular-nums"
               title={waits}
             >
-              {waiting.toLocaleString('en')}
+              {formatNumber(waiting)}
               <VisuallyHidden> {waits}</VisuallyHidden>
             </Text>
           )}

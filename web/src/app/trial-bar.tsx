@@ -1,5 +1,6 @@
 import { Link as Anchor, Button, Flex, Text } from '@chakra-ui/react'
 import type { Production, Trial } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { FlaskConical } from 'lucide-react'
 import { type ReactElement, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
@@ -103,7 +104,7 @@ function KeepTrial({ production, trial, home, onClose }: Ending): ReactElement {
         </Text>
       ))}
       {trial.keepCount > trial.keeps.length && (
-        <Text color="quiet">and {(trial.keepCount - trial.keeps.length).toLocaleString('en')} more</Text>
+        <Text color="quiet">and {formatNumber(trial.keepCount - trial.keeps.length)} more</Text>
       )}
       {trial.stays.length > 0 && (
         <Text mt="3">

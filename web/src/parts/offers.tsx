@@ -1,5 +1,6 @@
 import { Box, Button, Flex, HStack, Stack, Text } from '@chakra-ui/react'
 import type { ProxyOffer } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../app/production.tsx'
 import { useChange, useRead } from '../data/queries.ts'
@@ -66,7 +67,7 @@ export function Offers({ isFolded }: { isFolded: boolean }): ReactElement | null
               loading={accept.isPending}
               onClick={() => accept.mutate({ params, body: { fileIds: fitting.map((offer) => offer.fileId) } })}
             >
-              {clean.length ? 'Pair all' : 'Pair'} {fitting.length}, faults told
+              {clean.length ? 'Pair all' : 'Pair'} {formatNumber(fitting.length)}, faults told
             </Button>
           )}
         </Flex>

@@ -1,4 +1,5 @@
 import type { Job } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { bytes, timeLeft } from './words.ts'
 
 type Progress = NonNullable<Job['progress']>
@@ -9,7 +10,7 @@ export function pace({ progress, isHeld }: Pick<Job, 'progress' | 'isHeld'>): st
   const far =
     progress.unit === 'bytes'
       ? `${bytes(progress.done)} of ${bytes(progress.total)}`
-      : `${progress.done} of ${progress.total} ${progress.unit}`
+      : `${formatNumber(progress.done)} of ${formatNumber(progress.total)} ${progress.unit}`
   if (isHeld) return `${far} · stands still`
   if (progress.step === 'checking') return `${far} · is being checked`
   return [far, ...speed(progress), timeLeft(progress.secondsLeft)].join(' · ')

@@ -1,5 +1,6 @@
 import { Box, Text } from '@chakra-ui/react'
 import type { PullPlanInfo } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { DetailLines } from './detail-lines.tsx'
 import { Problem } from './notices.tsx'
@@ -20,7 +21,7 @@ export function PlannedCopy({ plan }: { plan: PullPlanInfo }): ReactElement {
         {count(plan.files, 'file')} of {count(plan.clips, 'clip')}, {bytes(plan.bytes)} to {plan.target}
         {plan.pieces > 0 &&
           ` (${count(plan.pieces, 'stretch', 'stretches')}; whole files would be ${bytes(plan.wholeBytes)})`}
-        {plan.already > 0 && `; ${plan.already} of them are there already and will be compared`}
+        {plan.already > 0 && `; ${formatNumber(plan.already)} of them are there already and will be compared`}
         <Box as="span" color="quiet">
           {' '}
           · {bytes(plan.freeBytes)} free

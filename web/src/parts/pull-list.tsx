@@ -1,5 +1,6 @@
 import { Box, Button, Text } from '@chakra-ui/react'
 import type { Pull } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { DetailLines } from './detail-lines.tsx'
 import { JobLine } from './job-line.tsx'
@@ -60,10 +61,10 @@ function Outcome({ outcome }: { outcome: NonNullable<Pull['outcome']> }): ReactE
   return (
     <Box pl="8.5rem" pt="1.5" pb="3">
       <Text>
-        {outstandingCount > 0 && `It is not whole: ${outstandingCount} outstanding. `}
+        {outstandingCount > 0 && `It is not whole: ${formatNumber(outstandingCount)} outstanding. `}
         {events.covered === events.of
           ? 'Every event is covered by it.'
-          : `${events.covered} of ${count(events.of, 'event')} covered by it${why(events)}.`}{' '}
+          : `${formatNumber(events.covered)} of ${count(events.of, 'event')} covered by it${why(events)}.`}{' '}
         <Box as="span" color="quiet">
           {opened?.length
             ? 'What is in it, the report and the lists, one of them with relative paths'

@@ -1,6 +1,6 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { ClipView } from '@ennick/contract'
-import { formatFrameCount } from '@ennick/core'
+import { formatFrameCount, formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { nameOf } from './frames.ts'
 import type { Playing } from './playing.ts'
@@ -75,7 +75,7 @@ export function Transport({
           {nameOf(view, frame)}
         </Text>
         <Text color="quiet" fontSize="0.85rem" fontVariantNumeric="tabular-nums" data-testid="frame-number">
-          frame {frame.toLocaleString('en')} of {formatFrameCount(view.frames, view.rate)}
+          frame {formatNumber(frame)} of {formatFrameCount(view.frames, view.rate)}
         </Text>
         <Box flex="1" />
         <HStack gap="1">

@@ -1,5 +1,6 @@
 import { Button, Flex, Menu, NativeSelect, Portal } from '@chakra-ui/react'
 import type { FieldInfo, ViewColumn } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { ChevronDown, type LucideIcon, Redo2, Undo2 } from 'lucide-react'
 import { type DragEvent, type ReactElement, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -76,10 +77,10 @@ export function ClipsStop(): ReactElement {
   return (
     <Page
       isTall
-      title={total === all ? count(all, 'clip') : `${total.toLocaleString('en')} of ${count(all, 'clip')}`}
+      title={total === all ? count(all, 'clip') : `${formatNumber(total)} of ${count(all, 'clip')}`}
       answer={
         marked.length
-          ? `${marked.length.toLocaleString('en')} marked`
+          ? `${formatNumber(marked.length)} marked`
           : `${bytes(pages.outline?.bytes ?? 0)} · mark clips with x or their box, edit a cell with a click`
       }
       actions={
@@ -98,7 +99,7 @@ export function ClipsStop(): ReactElement {
               ))}
               {(searches.data ?? []).map((saved) => (
                 <option key={saved.id} value={saved.id}>
-                  {saved.name} ({saved.count})
+                  {saved.name} ({formatNumber(saved.count)})
                 </option>
               ))}
             </NativeSelect.Field>
@@ -128,7 +129,7 @@ export function ClipsStop(): ReactElement {
           Read a log (ALE, CSV)…
         </Button>
         <Button size="xs" variant="outline" onClick={() => setDialog('sync')}>
-          {marked.length ? `Sync sound of ${marked.length}…` : 'Sync sound…'}
+          {marked.length ? `Sync sound of ${formatNumber(marked.length)}…` : 'Sync sound…'}
         </Button>
         <Menu.Root>
           <Menu.Trigger asChild>
@@ -141,7 +142,7 @@ export function ClipsStop(): ReactElement {
               <Menu.Content bg="page">
                 <Menu.Item value="take out" disabled={marked.length === 0} onClick={() => setDialog('take out')}>
                   {marked.length
-                    ? `Take ${marked.length} out of the production…`
+                    ? `Take ${formatNumber(marked.length)} out of the production…`
                     : 'Take out of the production: mark clips'}
                 </Menu.Item>
                 <Menu.Item value="taken out" onClick={() => setDialog('taken out')}>
@@ -149,7 +150,7 @@ export function ClipsStop(): ReactElement {
                 </Menu.Item>
                 <Menu.Item value="accept" disabled={marked.length === 0} onClick={() => setDialog('accept')}>
                   {marked.length
-                    ? `Accept ${marked.length} as delivered again…`
+                    ? `Accept ${formatNumber(marked.length)} as delivered again…`
                     : 'Accept what was delivered again: mark clips'}
                 </Menu.Item>
               </Menu.Content>
@@ -160,19 +161,19 @@ export function ClipsStop(): ReactElement {
         {marked.length > 0 && (
           <>
             <Button size="xs" variant="outline" onClick={() => setDescribing('set')}>
-              Describe {marked.length}
+              Describe {formatNumber(marked.length)}
             </Button>
             <Button size="xs" variant="outline" onClick={() => setDescribing('reel')}>
-              Set reel of {marked.length}
+              Set reel of {formatNumber(marked.length)}
             </Button>
             <Button size="xs" variant="outline" onClick={() => setDialog('write log')}>
-              Write a log of {marked.length}
+              Write a log of {formatNumber(marked.length)}
             </Button>
             <Button size="xs" variant="outline" onClick={() => setDialog('needs')}>
-              Which of {marked.length} need a proxy?
+              Which of {formatNumber(marked.length)} need a proxy?
             </Button>
             <Button size="xs" onClick={() => navigate(`/p/${production.id}/make`)}>
-              Plan proxies of {marked.length}
+              Plan proxies of {formatNumber(marked.length)}
             </Button>
           </>
         )}

@@ -1,5 +1,6 @@
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react'
 import type { TreeNode } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type DragEvent, type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
@@ -156,7 +157,7 @@ function TreeButton({
         {label}
       </Text>
       <Text as="span" color="quiet" fontVariantNumeric="tabular-nums">
-        {clips.toLocaleString('en')}
+        {formatNumber(clips)}
       </Text>
     </chakra.button>
   )

@@ -1,5 +1,6 @@
 import { Box, Button, HStack, Stack, Table, Text } from '@chakra-ui/react'
 import type { NeedsReport } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { lazy, type ReactElement, Suspense } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -63,7 +64,7 @@ export function NeedsDialog({
                 : data.clips.some((clip) => clip.suggestion === 'not measured')
                   ? 'All that could be measured can be cut as they are on this machine.'
                   : 'All of them can be cut as they are on this machine.'
-              : `${count(wanting.length, 'clip')} of ${data.clips.length} would cut better with help.`}
+              : `${count(wanting.length, 'clip')} of ${formatNumber(data.clips.length)} would cut better with help.`}
           </Text>
           {job.data && data.measureJobId && <JobLine job={job.data} />}
           <Box maxHeight="15rem" overflowY="auto">

@@ -1,5 +1,6 @@
 import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Table, Text } from '@chakra-ui/react'
 import type { FieldInfo, LogPreview } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
@@ -111,8 +112,8 @@ function Found({
   return (
     <>
       <Text fontWeight="semibold">
-        {preview.matched} of {count(preview.rows, 'row')} matched · {count(preview.changesTotal, 'cell')} would change ·{' '}
-        {count(preview.clipsWithoutRow, 'clip')} without a row
+        {formatNumber(preview.matched)} of {count(preview.rows, 'row')} matched · {count(preview.changesTotal, 'cell')}{' '}
+        would change · {count(preview.clipsWithoutRow, 'clip')} without a row
         <Box as="span" color="quiet" fontWeight="normal">
           {' '}
           ({preview.format}, {preview.encoding})

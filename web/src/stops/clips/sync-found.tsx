@@ -1,5 +1,6 @@
 import { Box, Button, HStack, NativeSelect, Table, Text } from '@chakra-ui/react'
 import type { SoundSync } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { Section } from '../../parts/sheet.tsx'
 import { count } from '../../parts/words.ts'
@@ -19,14 +20,15 @@ export function SyncFound({
   onNudge: (clipId: string, samples: number) => void
 }): ReactElement {
   const left = [
-    found.several.length ? `${found.several.length} to choose` : '',
+    found.several.length ? `${formatNumber(found.several.length)} to choose` : '',
     found.unsyncedTotal ? `${found.unsyncedTotal} without sound` : '',
     found.unusedSounds.length ? `${count(found.unusedSounds.length, 'recording')} without picture` : '',
   ].filter(Boolean)
   return (
     <>
       <Text fontWeight="semibold" role="status">
-        {found.syncedTotal} of {count(found.pictures, 'picture')} synced with {count(found.sounds, 'recording')}
+        {formatNumber(found.syncedTotal)} of {count(found.pictures, 'picture')} synced with{' '}
+        {count(found.sounds, 'recording')}
         {left.length > 0 && ` · ${left.join(' · ')}`}
         {found.syncedTotal > 0 && found.changes === 0 && ' · all of it is kept already'}
       </Text>
@@ -135,7 +137,7 @@ function Offset({
       {row.nudged !== 0 && (
         <Text>
           moved by hand by {row.nudged > 0 ? '+' : '−'}
-          {Math.abs(row.nudged).toLocaleString('en')} samples
+          {formatNumber(Math.abs(row.nudged))} samples
         </Text>
       )}
       <Button

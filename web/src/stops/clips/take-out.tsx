@@ -1,4 +1,5 @@
 import { Box, Button, HStack, Stack, Text } from '@chakra-ui/react'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useEffect } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { orderOfEdits, useChange, useRead } from '../../data/queries.ts'
@@ -58,7 +59,8 @@ export function TakeOut({
         {preview.isPending && <Loading what="what uses them" />}
         {data && data.used > 0 && (
           <Text>
-            <StateWord word="needs a look" /> {data.used === 1 ? 'One of them is' : `${data.used} of them are`} used in
+            <StateWord word="needs a look" />{' '}
+            {data.used === 1 ? 'One of them is' : `${formatNumber(data.used)} of them are`} used in
             {` ${data.cuts.join(', ')}`}: those events will have no original.
           </Text>
         )}
@@ -101,7 +103,7 @@ export function TakenOut({ isOpen, onClose }: { isOpen: boolean; onClose: () => 
           loading={back.isPending}
           onClick={() => bringBack(clips.map(({ clipId }) => clipId))}
         >
-          Bring all {clips.length} back
+          Bring all {formatNumber(clips.length)} back
         </Button>
       }
     >

@@ -1,5 +1,6 @@
 import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
 import type { Cut, CutDetail } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { clipMarksKey, useProduction } from '../../app/production.tsx'
@@ -97,15 +98,17 @@ function aboutCut({ format, events, tracks, rate, dropFrame, raster, fileName, i
 
 function answer(cut: Cut): string {
   const { onOriginal, onProxy, originalMissing, short, unresolved } = cut.states
+  const all = count(cut.events, 'event')
   if (onOriginal === cut.events)
-    return cut.events === 1 ? 'The one event is on its original' : `All ${cut.events} events are on their original`
+    return cut.events === 1 ? 'The one event is on its original' : `All ${all} are on their original`
+  const named = (number: number, words: string): string[] => (number ? [`${formatNumber(number)} ${words}`] : [])
   const parts = [
-    onProxy ? `${onProxy} on proxy` : '',
-    originalMissing ? `${originalMissing} with their original missing` : '',
-    short ? `${short} short` : '',
-    unresolved ? `${unresolved} unresolved` : '',
-  ].filter(Boolean)
-  return `${onOriginal} of ${cut.events} events on their original: ${parts.join(', ')}`
+    ...named(onProxy, 'on proxy'),
+    ...named(originalMissing, 'with their original missing'),
+    ...named(short, 'short'),
+    ...named(unresolved, 'unresolved'),
+  ]
+  return `${formatNumber(onOriginal)} of ${all} on their original: ${parts.join(', ')}`
 }
 
 const views = [

@@ -1,5 +1,6 @@
 import { Box, Button, HStack, Text } from '@chakra-ui/react'
 import type { CutDetail, CutEventRow } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useMemo, useState } from 'react'
 import { useAddressValue, useOpened } from '../../data/remembered.ts'
 import { Choice } from '../../parts/choices.tsx'
@@ -53,7 +54,7 @@ export function EventsView({ detail }: { detail: CutDetail }): ReactElement {
         <Text color="quiet">
           {shown.length === events.length
             ? count(events.length, 'event')
-            : `${shown.length} of ${count(events.length, 'event')}`}
+            : `${formatNumber(shown.length)} of ${count(events.length, 'event')}`}
         </Text>
         <Box flex="1" />
         {cut.tracks.length > 1 && <FlipTracks cut={cut} />}

@@ -1,6 +1,6 @@
 import { Box, Button, Grid, HStack, Input, Text } from '@chakra-ui/react'
 import type { CutDetail, CutEventRow } from '@ennick/contract'
-import { mapPath } from '@ennick/core'
+import { formatNumber, mapPath } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange } from '../../data/queries.ts'
@@ -127,7 +127,7 @@ function bringsOf(mapping: Mapping, events: readonly CutEventRow[]): string {
   const here = events.filter(({ path }) => path !== null && mapPath(path, [mapping]) !== undefined)
   if (here.length === 0) return 'no path of this cut begins so'
   const known = here.filter(({ by }) => by === 'path' || by === 'path of its proxy').length
-  return `${count(here.length, 'event')} of this cut, ${known} of them on a known file`
+  return `${count(here.length, 'event')} of this cut, ${formatNumber(known)} of them on a known file`
 }
 
 function MappingLine({

@@ -1,6 +1,6 @@
 import { Box, Text } from '@chakra-ui/react'
 import type { CutDetail, CutEventRow } from '@ennick/contract'
-import { normalPath } from '@ennick/core'
+import { formatNumber, normalPath } from '@ennick/core'
 import { type ReactElement, useMemo } from 'react'
 import { type Column, DataTable } from '../../parts/data-table.tsx'
 import { Section } from '../../parts/sheet.tsx'
@@ -20,7 +20,7 @@ export function PathsView({ detail }: { detail: CutDetail }): ReactElement {
         <Text color="quiet" mb="2">
           {rows.length === 0
             ? 'The list names no path.'
-            : `${understood} of ${count(rows.length, 'path')} lead to a known file; ${without} without a path`}
+            : `${formatNumber(understood)} of ${count(rows.length, 'path')} lead to a known file; ${without} without a path`}
         </Text>
         {rows.length > 0 && (
           <Box display="flex" height={`${Math.min(11, rows.length) * 50 + 44}px`}>

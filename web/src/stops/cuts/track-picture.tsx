@@ -1,6 +1,6 @@
 import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
 import type { Cut, CutEventRow } from '@ennick/contract'
-import { nominalFramesPerSecond } from '@ennick/core'
+import { formatNumber, nominalFramesPerSecond } from '@ennick/core'
 import { type PointerEvent, type ReactElement, useEffect, useId, useMemo, useRef, useState } from 'react'
 import { StateWord } from '../../parts/state-word.tsx'
 import { frameLabel } from '../../parts/words.ts'
@@ -266,7 +266,7 @@ function BlockOfTrack({
       <title>
         {isOne
           ? `${event.number} ${event.clipName ?? ''}: ${event.state}${event.note ? `, ${event.note}` : ''}`
-          : `${block.count} events from ${event.number}: zoom in to tell them apart`}
+          : `${formatNumber(block.count)} events from ${event.number}: zoom in to tell them apart`}
       </title>
       <rect
         x={left}

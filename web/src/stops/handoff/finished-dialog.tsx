@@ -1,5 +1,6 @@
 import { Box, Button, Field, Input, Stack, Text } from '@chakra-ui/react'
 import type { Cut } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useCallback, useState } from 'react'
 import { usePlanned } from '../../data/planned.ts'
 import { useChange } from '../../data/queries.ts'
@@ -74,8 +75,8 @@ export function FinishedDialog({ cut, onClose }: { cut: Cut; onClose: () => void
           <Box data-testid="finished-plan">
             <EvidenceList rows={shown.settings} expected="Cut and production" found="The file" />
             <Text mt="2">
-              {shown.comparable} of {count(shown.events, 'event')} of picture can be held against an original that is
-              here.
+              {formatNumber(shown.comparable)} of {count(shown.events, 'event')} of picture can be held against an
+              original that is here.
             </Text>
             {shown.blocked !== null && <Problem message={shown.blocked} />}
           </Box>

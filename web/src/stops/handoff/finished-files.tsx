@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Cut, Finished } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { useRead } from '../../data/queries.ts'
@@ -93,8 +94,9 @@ const fileWords = {
 } as const
 
 function headline({ events, asCut, wrong }: Outcome): string {
-  if (wrong > 0) return `${wrong} of ${count(events, 'event')} ${wrong === 1 ? 'is' : 'are'} not as cut.`
-  if (asCut === events) return events === 1 ? 'Its one event is as cut.' : `All ${events} events are as cut.`
+  if (wrong > 0) return `${formatNumber(wrong)} of ${count(events, 'event')} ${wrong === 1 ? 'is' : 'are'} not as cut.`
+  if (asCut === events)
+    return events === 1 ? 'Its one event is as cut.' : `All ${formatNumber(events)} events are as cut.`
   return asCut === 0 ? 'Nothing of it could be compared.' : 'Nothing is wrong in what could be compared.'
 }
 

@@ -1,6 +1,7 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Cut, FindingRow, PreflightInfo } from '@ennick/contract'
 import type { WriteOptions } from '@ennick/core'
+import { formatNumber } from '@ennick/core'
 import { Fragment, type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -141,7 +142,7 @@ function Trial({ cutId, tried }: { cutId: string; tried: PreflightInfo['tried'] 
       <Text color="quiet">
         {tried.done === tried.of
           ? `All ${count(tried.of, 'original')} that are here were tried; what does not decode is among the findings.`
-          : `${tried.done} of ${count(tried.of, 'original')} that are here were tried. A damaged one plays through its proxy, and dies in the render.`}
+          : `${formatNumber(tried.done)} of ${count(tried.of, 'original')} that are here were tried. A damaged one plays through its proxy, and dies in the render.`}
       </Text>
       {start.error && <Problem message={start.error.message} />}
     </Section>

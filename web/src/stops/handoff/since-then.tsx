@@ -1,5 +1,6 @@
 import { Box, Button, HStack, Text } from '@chakra-ui/react'
 import type { SinceHandoff } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, type ReactNode, useState } from 'react'
 import { useRead } from '../../data/queries.ts'
 import { Go } from '../../parts/go.tsx'
@@ -106,7 +107,7 @@ function Changes({
       </Box>
       {changes.length > shown.length && (
         <Button size="xs" variant="outline" mt="1" ms="9.75rem" onClick={() => setIsAll(true)}>
-          Show all {changes.length.toLocaleString('en')}
+          Show all {formatNumber(changes.length)}
         </Button>
       )}
     </>

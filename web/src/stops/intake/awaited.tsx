@@ -1,5 +1,6 @@
 import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react'
 import type { AwaitedLog } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -37,7 +38,7 @@ function Log({ log }: { log: AwaitedLog }): ReactElement {
           <StateWord word={awaitedTotal ? 'waiting' : 'done'} />
         </Box>
         <Text flex="1" minWidth="0">
-          {log.fileName}: {arrivedTotal} of {arrivedTotal + awaitedTotal} have come
+          {log.fileName}: {formatNumber(arrivedTotal)} of {formatNumber(arrivedTotal + awaitedTotal)} have come
         </Text>
         <Button size="xs" variant="ghost" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
           {isOpen ? 'Close' : 'Details'}

@@ -1,5 +1,6 @@
 import { Box, Text } from '@chakra-ui/react'
 import type { FolderSurvey } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { bytes, count } from '../../parts/words.ts'
 
@@ -40,10 +41,10 @@ export function FolderMap({ survey }: { survey: FolderSurvey }): ReactElement {
                   {folder.path || 'right here'}
                 </Box>
                 <Box as="td" textAlign="right">
-                  {folder.mediaFiles.toLocaleString('en')}
+                  {formatNumber(folder.mediaFiles)}
                 </Box>
                 <Box as="td" textAlign="right">
-                  {folder.otherFiles.toLocaleString('en')}
+                  {formatNumber(folder.otherFiles)}
                 </Box>
                 <Box as="td" textAlign="right" whiteSpace="nowrap">
                   {folder.mediaFiles ? bytes(folder.bytes) : ''}

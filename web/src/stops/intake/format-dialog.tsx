@@ -1,5 +1,6 @@
 import { Box, Button, HStack, Stack, Text } from '@chakra-ui/react'
 import type { HeldElsewhere, Volume } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useLook } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
@@ -43,9 +44,7 @@ function Answer({ held }: { held: HeldElsewhere }): ReactElement {
           <Text>
             <b>{label}</b>
             {folder === null ? ', clip by clip' : `, in ${folder}`}:{' '}
-            {there === files
-              ? `all ${count(files, 'file')}`
-              : `${there.toLocaleString('en')} of ${count(files, 'file')}`}
+            {there === files ? `all ${count(files, 'file')}` : `${formatNumber(there)} of ${count(files, 'file')}`}
           </Text>
         </HStack>
       ))}
@@ -78,7 +77,7 @@ function Answer({ held }: { held: HeldElsewhere }): ReactElement {
             </Button>
           )}
           {isAll && alone.length < aloneCount && (
-            <Text color="quiet">and {(aloneCount - alone.length).toLocaleString('en')} more</Text>
+            <Text color="quiet">and {formatNumber(aloneCount - alone.length)} more</Text>
           )}
         </Box>
       )}
@@ -100,11 +99,10 @@ function sentence({ files, bytes: size, aloneCount, unreadable }: HeldElsewhere)
   if (files === 0) return 'Nothing that an offload copies is on it.'
   if (aloneCount > 0) {
     const are = aloneCount === 1 ? 'is' : 'are'
-    const some = `${aloneCount.toLocaleString('en')} of ${count(files, 'file')}`
+    const some = `${formatNumber(aloneCount)} of ${count(files, 'file')}`
     return `Not yet: ${some} ${are} nowhere else, as far as can be told.`
   }
   if (unreadable.length) return 'Not yet: not all of it can be read.'
-  const [all, are] =
-    files === 1 ? ['The one file that is', 'is'] : [`All ${files.toLocaleString('en')} files that are`, 'are']
+  const [all, are] = files === 1 ? ['The one file that is', 'is'] : [`All ${formatNumber(files)} files that are`, 'are']
   return `${all} on it now, ${bytes(size)}, ${are} elsewhere as well: read back there, or compared whole.`
 }

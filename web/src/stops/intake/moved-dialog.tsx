@@ -1,5 +1,6 @@
 import { Box, Button, Stack, Table, Text } from '@chakra-ui/react'
 import type { MovedOriginal, Volume } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactElement, useRef } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -80,7 +81,7 @@ function Folders({ list }: { list: readonly MovedOriginal[] }): ReactElement {
             <Table.Row key={`${was} ${is}`}>
               <Table.Cell overflowWrap="anywhere">{was}</Table.Cell>
               <Table.Cell overflowWrap="anywhere">{is}</Table.Cell>
-              <Table.Cell textAlign="end">{originals.toLocaleString('en')}</Table.Cell>
+              <Table.Cell textAlign="end">{formatNumber(originals)}</Table.Cell>
             </Table.Row>
           ))}
         </Table.Body>

@@ -1,5 +1,6 @@
 import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
 import type { HashKindName, OffloadPlan, Volume } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useEffect, useState } from 'react'
 import { usePlanned } from '../../data/planned.ts'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -138,7 +139,7 @@ export function OffloadDialog({
           <>
             <Text>
               {count(shown.files, 'file')}, {bytes(shown.bytes)} to {shown.target}
-              {shown.already > 0 && `; ${shown.already} of them are there already and will be compared`}
+              {shown.already > 0 && `; ${formatNumber(shown.already)} of them are there already and will be compared`}
               {shown.left > 0 &&
                 `; ${count(shown.left, 'file')} ${shown.left === 1 ? 'stays' : 'stay'} behind, by choice`}
               <Box as="span" color="quiet">

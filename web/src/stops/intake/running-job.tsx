@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Progress, Text } from '@chakra-ui/react'
 import type { Job } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { bytes, timeLeft } from '../../parts/words.ts'
@@ -49,9 +50,10 @@ function pace(job: Job): string {
   const left = timeLeft(progress.secondsLeft)
   if (kind === 'fetch' && progress.unit === 'bytes')
     return `${bytes(progress.done)} of ${bytes(progress.total)} fetched${speedOf(job)} · ${left}`
-  if (kind === 'fetch') return `${progress.done} of ${progress.total} files · ${left}`
+  if (kind === 'fetch') return `${formatNumber(progress.done)} of ${formatNumber(progress.total)} files · ${left}`
   if (kind === 'compare') return `${bytes(progress.done)} of ${bytes(progress.total)} read${speedOf(job)} · ${left}`
-  if (progress.unit !== 'bytes') return `${progress.done} of ${progress.total} files read · ${left}`
+  if (progress.unit !== 'bytes')
+    return `${formatNumber(progress.done)} of ${formatNumber(progress.total)} files read · ${left}`
   return `${bytes(progress.done)} of ${bytes(progress.total)} copied and read back${speedOf(job)} · ${left}`
 }
 

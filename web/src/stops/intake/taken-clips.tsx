@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { VolumeClip } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactElement, useRef } from 'react'
 import { bytes, count } from '../../parts/words.ts'
@@ -31,8 +32,8 @@ export function TakenClips({
     <Box borderWidth="1px" borderColor="rule" data-testid="taken-clips">
       <Flex px="3" py="1.5" gap="3" align="center" borderBottomWidth="1px" borderColor="rule">
         <Text fontWeight="semibold" flex="1">
-          {(clips.length - left.size).toLocaleString('en')} of {count(clips.length, 'clip')} taken
-          {left.size > 0 && `, ${left.size.toLocaleString('en')} left`}
+          {formatNumber(clips.length - left.size)} of {count(clips.length, 'clip')} taken
+          {left.size > 0 && `, ${formatNumber(left.size)} left`}
         </Text>
         <Button size="xs" variant="ghost" disabled={left.size === 0} onClick={() => onChange(new Set())}>
           All
@@ -51,7 +52,7 @@ export function TakenClips({
             variant="ghost"
             onClick={() => onChange(new Set(clips.filter(({ isSafe }) => isSafe).map(({ clipId }) => clipId)))}
           >
-            Only the {fresh.length} on no other volume
+            Only the {formatNumber(fresh.length)} on no other volume
           </Button>
         )}
       </Flex>

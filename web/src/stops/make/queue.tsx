@@ -1,5 +1,6 @@
 import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Job } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -100,7 +101,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
         </NativeSelect.Root>
         {sought.length < jobs.length && (
           <Text color="quiet">
-            {sought.length} of {jobs.length}
+            {formatNumber(sought.length)} of {formatNumber(jobs.length)}
           </Text>
         )}
       </HStack>
@@ -112,12 +113,12 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           action={
             failed.length > 1 && (
               <Button size="xs" variant="outline" mb="1" onClick={() => retryAll(failed)}>
-                Retry all {failed.length}
+                Retry all {formatNumber(failed.length)}
               </Button>
             )
           }
         >
-          <FewJobs jobs={failed} more={`Show all ${failed.length} that failed`} />
+          <FewJobs jobs={failed} more={`Show all ${formatNumber(failed.length)} that failed`} />
         </Section>
       )}
       {forVolumes.length > 0 && (
@@ -126,12 +127,12 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           action={
             forVolumes.length > 1 && (
               <Button size="xs" variant="outline" mb="1" onClick={() => stopAll(forVolumes)}>
-                Stop waiting, all {forVolumes.length}
+                Stop waiting, all {formatNumber(forVolumes.length)}
               </Button>
             )
           }
         >
-          <FewJobs jobs={forVolumes} more={`Show all ${forVolumes.length} that wait for a volume`} />
+          <FewJobs jobs={forVolumes} more={`Show all ${formatNumber(forVolumes.length)} that wait for a volume`} />
         </Section>
       )}
       {live.length > 0 && (
@@ -141,16 +142,16 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
             <HStack gap="2" mb="1">
               {going.length > 0 && (
                 <Button size="xs" variant="outline" onClick={() => holdAll(going, true)}>
-                  Pause all {going.length}
+                  Pause all {formatNumber(going.length)}
                 </Button>
               )}
               {held.length > 0 && (
                 <Button size="xs" variant="outline" onClick={() => holdAll(held, false)}>
-                  Resume {held.length}
+                  Resume {formatNumber(held.length)}
                 </Button>
               )}
               <Button size="xs" variant="outline" onClick={() => stopAll(live)}>
-                Stop all {live.length}
+                Stop all {formatNumber(live.length)}
               </Button>
             </HStack>
           }
@@ -174,7 +175,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           <Button size="sm" variant="outline" onClick={() => setShown(shown + pageSize)}>
             Show {pageSize} more
           </Button>
-          <Text color="quiet">of {sought.length}</Text>
+          <Text color="quiet">of {formatNumber(sought.length)}</Text>
         </HStack>
       )}
     </>

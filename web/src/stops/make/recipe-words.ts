@@ -1,5 +1,13 @@
 import type { OfferedRecipe, RecipeDraft } from '@ennick/contract'
-import { codecTraits, containerLabel, isAsSource, isUsual, type RecipeTracks, sourceName } from '@ennick/core'
+import {
+  codecTraits,
+  containerLabel,
+  formatNumber,
+  isAsSource,
+  isUsual,
+  type RecipeTracks,
+  sourceName,
+} from '@ennick/core'
 
 /** A recipe's size in words: "half size", "1920 × 1080". */
 export function sizeWords(size: RecipeDraft['size']): string {
@@ -19,7 +27,7 @@ export function sizeWords(size: RecipeDraft['size']): string {
 
 /** What a recipe keeps of the picture, where its codec leaves that open. */
 const qualityWords = ({ quality }: RecipeDraft): string =>
-  quality.kind === 'rate' ? `${(quality.kilobits / 1000).toLocaleString('en')} Mbit/s` : `${quality.step} quality`
+  quality.kind === 'rate' ? `${formatNumber(quality.kilobits / 1000)} Mbit/s` : `${quality.step} quality`
 
 /** Channels as a person writes them: "1, 2, 5-8", or "all". */
 export function channelWords(keep: readonly number[] | null): string {

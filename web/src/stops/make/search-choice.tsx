@@ -1,4 +1,5 @@
 import { NativeSelect } from '@chakra-ui/react'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { call } from '../../data/api.ts'
@@ -24,7 +25,7 @@ export function SearchChoice({ onChoose }: { onChoose: (clipIds: string[]) => vo
         <option value="">choose by a saved search…</option>
         {searches.data.map((search) => (
           <option key={search.id} value={search.id}>
-            {search.name} ({search.count})
+            {search.name} ({formatNumber(search.count)})
           </option>
         ))}
       </NativeSelect.Field>

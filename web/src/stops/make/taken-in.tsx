@@ -1,5 +1,6 @@
 import { Box, Button, Field, HStack, Input, Text } from '@chakra-ui/react'
 import type { MakeBatch } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { base64 } from '../../parts/base64.ts'
@@ -60,8 +61,8 @@ function Found({ takenIn }: { takenIn: NonNullable<MakeBatch['takenIn']> }): Rea
     <Box>
       <Text>
         {seen === of && of > 0
-          ? `${fileName} names all ${of}, as they were made.`
-          : `${fileName} names ${seen} of ${of} as they were made.`}
+          ? `${fileName} names all ${formatNumber(of)}, as they were made.`
+          : `${fileName} names ${formatNumber(seen)} of ${formatNumber(of)} as they were made.`}
         {others > 0 && ` ${count(others, 'row is', 'rows are')} about something else.`}
       </Text>
       <Box maxHeight="12rem" overflowY="auto">

@@ -1,5 +1,6 @@
 import { Button, HStack, NativeSelect, Stack, Table, Text } from '@chakra-ui/react'
 import type { Lut } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -78,7 +79,9 @@ export function ViewingLuts({
             {clipIds.length > 0 && (
               <HStack gap="4" py="1">
                 <Text width="14rem">
-                  {clipIds.length === 1 ? 'Give the chosen clip' : `Give the ${clipIds.length} chosen clips`}
+                  {clipIds.length === 1
+                    ? 'Give the chosen clip'
+                    : `Give the ${formatNumber(clipIds.length)} chosen clips`}
                 </Text>
                 <LutSelect
                   label="LUT of the chosen clips"

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Stack, Text } from '@chakra-ui/react'
 import type { CollectionResult, Cut } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, type ReactNode, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -62,7 +63,7 @@ function CollectionFound({ title, result }: { title: string; result: CollectionR
   const all = count(result.needed.length, 'file')
   const there = of('there').length
   const answer = wrong.length
-    ? `${there} of ${all} are there; ${of('missing').length} missing, ${of('another').length} another of that name.`
+    ? `${formatNumber(there)} of ${all} are there; ${formatNumber(of('missing').length)} missing, ${formatNumber(of('another').length)} another of that name.`
     : `All ${all} are there.`
   const isOne = (number: number, one: string, more: string): string => (number === 1 ? one : more)
   const events = count(result.unknown, 'event')

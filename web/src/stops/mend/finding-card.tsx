@@ -1,6 +1,6 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { FindingRow } from '@ennick/contract'
-import { carryOver, type OpenChoice } from '@ennick/core'
+import { carryOver, formatNumber, type OpenChoice } from '@ennick/core'
 import { memo, type ReactElement, useMemo, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -113,7 +113,7 @@ export const FindingCard = memo(function FindingCard(props: {
           )}
           {finding.mends.includes('rename') && (
             <Button size="xs" variant="outline" onClick={() => actions.onRename(finding.pairIds)}>
-              {finding.pairIds.length > 1 ? `Rename ${finding.pairIds.length} files` : 'Rename it'}
+              {finding.pairIds.length > 1 ? `Rename ${formatNumber(finding.pairIds.length)} files` : 'Rename it'}
             </Button>
           )}
           {finding.mends.includes('make again') && (
@@ -124,7 +124,9 @@ export const FindingCard = memo(function FindingCard(props: {
               loadingText="Making it again"
               onClick={() => actions.onMakeAgain(finding.pairIds)}
             >
-              {finding.pairIds.length > 1 ? `Make ${finding.pairIds.length} proxies again` : 'Make the proxy again'}
+              {finding.pairIds.length > 1
+                ? `Make ${formatNumber(finding.pairIds.length)} proxies again`
+                : 'Make the proxy again'}
             </Button>
           )}
         </HStack>

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Mend } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useChange } from '../../data/queries.ts'
 import { Problem } from '../../parts/notices.tsx'
@@ -53,7 +54,7 @@ function MendLine(props: { mend: Mend; isUndoing: boolean; onUndo: () => void })
             {change.label}
           </Text>
         ))}
-        {mend.changeCount > 4 && <Text color="quiet">and {(mend.changeCount - 4).toLocaleString('en')} more</Text>}
+        {mend.changeCount > 4 && <Text color="quiet">and {formatNumber(mend.changeCount - 4)} more</Text>}
         {isProven && <MendProof mendId={mend.id} />}
       </Box>
       {mend.state === 'done' && (

@@ -1,5 +1,6 @@
 import { Box, Flex, Text } from '@chakra-ui/react'
 import type { MendProof as Proof } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useRead } from '../../data/queries.ts'
 import { BothPictures } from '../../parts/both-pictures.tsx'
@@ -19,14 +20,16 @@ export function MendProof({ mendId }: { mendId: string }): ReactElement {
   return (
     <Box mt="2" data-testid="mend-proof">
       <Text fontWeight="semibold">
-        {uses === 0 ? 'No cut uses it now.' : `${onOriginal} of ${count(uses, 'use')} on original${rest}.`}
+        {uses === 0
+          ? 'No cut uses it now.'
+          : `${formatNumber(onOriginal)} of ${count(uses, 'use')} on original${rest}.`}
       </Text>
       {clips.map((clip) => (
         <ClipProof key={clip.clipId} clip={clip} />
       ))}
       {clipCount > clips.length && (
         <Text color="quiet">
-          The first {clips.length} of {count(clipCount, 'clip')} were looked at again.
+          The first {formatNumber(clips.length)} of {count(clipCount, 'clip')} were looked at again.
         </Text>
       )}
     </Box>

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Text } from '@chakra-ui/react'
 import type { Cut, FindingRow, Mend } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useMemo, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -156,10 +157,10 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
       <Flex gap="1" mb="3" align="center" wrap="wrap">
         <TabList label="Mend">
           <Tab isChosen={isFindings} onChoose={() => setView(null)}>
-            Findings {all.length.toLocaleString('en')}
+            Findings {formatNumber(all.length)}
           </Tab>
           <Tab isChosen={view === 'mends'} onChoose={() => setView('mends')}>
-            Mends {done.toLocaleString('en')}
+            Mends {formatNumber(done)}
           </Tab>
           <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
             Check a folder
@@ -223,7 +224,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           {all.length > 0 && shown.length === 0 && <Text color="quiet">No finding fits the filter.</Text>}
           {shown.length < all.length && shown.length > 0 && (
             <Text color="quiet" mb="1">
-              {shown.length.toLocaleString('en')} of {count(all.length, 'finding')}
+              {formatNumber(shown.length)} of {count(all.length, 'finding')}
             </Text>
           )}
           {shown.slice(0, most).map((finding) => (
@@ -238,7 +239,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           ))}
           {shown.length > most && (
             <Button mt="3" size="sm" variant="outline" alignSelf="start" onClick={() => setMost(most + 2 * atOnce)}>
-              Show more: {(shown.length - most).toLocaleString('en')} are not shown
+              Show more: {formatNumber(shown.length - most)} are not shown
             </Button>
           )}
         </>
@@ -304,5 +305,5 @@ function heading(findings: readonly FindingRow[]): string {
   ).length
   if (findings.length === 0) return 'Nothing was found wrong with this cut'
   if (blocking === 0) return `${count(findings.length, 'finding')}, none in the way of the handoff`
-  return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${(findings.length - blocking).toLocaleString('en')} more to look at` : ''}`
+  return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${formatNumber(findings.length - blocking)} more to look at` : ''}`
 }

@@ -1,5 +1,6 @@
 import { Button, Flex, Text } from '@chakra-ui/react'
 import type { WorkStep } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import type { ReactElement, ReactNode } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -48,17 +49,17 @@ export function OrderOfWork({
             {moved && (
               <Button size="2xs" asChild>
                 <Link to={`/p/${production.id}/intake?moved=${moved.id}`}>
-                  Repoint {moved.moved.toLocaleString('en')} on {moved.label}…
+                  Repoint {formatNumber(moved.moved)} on {moved.label}…
                 </Link>
               </Button>
             )}
             {redelivered.length > 0 && (
               <Button size="2xs" variant="outline" onClick={() => actions.onAccept(redelivered)}>
-                Accept {redelivered.length.toLocaleString('en')} delivered again…
+                Accept {formatNumber(redelivered.length)} delivered again…
               </Button>
             )}
             <Button size="2xs" variant={moved ? 'outline' : 'solid'} onClick={() => actions.onSearch(step.keys)}>
-              Search for {step.keys.length.toLocaleString('en')}…
+              Search for {formatNumber(step.keys.length)}…
             </Button>
           </>
         )
@@ -72,7 +73,7 @@ export function OrderOfWork({
         return (
           newest.choices.length > 0 && (
             <Button size="2xs" variant="outline" onClick={() => actions.onChooseForAll(newest)}>
-              Take the newest of {newest.choices.length.toLocaleString('en')}…
+              Take the newest of {formatNumber(newest.choices.length)}…
             </Button>
           )
         )
@@ -87,7 +88,7 @@ export function OrderOfWork({
           <>
             {step.padKeys.length > 0 && (
               <Button size="2xs" variant="outline" onClick={() => actions.onPad(step.padKeys)}>
-                Pad {step.padKeys.length.toLocaleString('en')} with silence
+                Pad {formatNumber(step.padKeys.length)} with silence
               </Button>
             )}
             <Button size="2xs" onClick={() => actions.onTrim(step.keys)}>
@@ -140,7 +141,7 @@ export function OrderOfWork({
                 ? 'does not block'
                 : step.blockingAfter === 0
                   ? 'then nothing blocks'
-                  : `then ${step.blockingAfter.toLocaleString('en')} block`}
+                  : `then ${formatNumber(step.blockingAfter)} block`}
             </Text>
             <Flex gap="2" width="21rem" justify="end">
               {actionOf(step)}

@@ -1,5 +1,6 @@
 import { Button, chakra, HStack, Progress, Stack, Text } from '@chakra-ui/react'
 import type { RepointPlanRow, SearchScope } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useCallback, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { Dialog } from '../../parts/dialog.tsx'
@@ -150,7 +151,7 @@ export function SearchDialog({
               </Progress.Root>
               <Text color="quiet">
                 {job.data?.progress
-                  ? `${job.data.progress.done.toLocaleString('en')} of ${count(job.data.progress.total, 'file')} looked at · ${timeLeft(job.data.progress.secondsLeft)}`
+                  ? `${formatNumber(job.data.progress.done)} of ${count(job.data.progress.total, 'file')} looked at · ${timeLeft(job.data.progress.secondsLeft)}`
                   : 'Looking through the folders'}
               </Text>
             </>

@@ -1,6 +1,6 @@
 import { Box, Button, HStack, Text } from '@chakra-ui/react'
 import type { RepointPlanRow, SearchResult, SearchScope } from '@ennick/contract'
-import { groupBy } from '@ennick/core'
+import { formatNumber, groupBy } from '@ennick/core'
 import { type ReactElement, useMemo, useState } from 'react'
 import { Problem } from '../../parts/notices.tsx'
 import { count } from '../../parts/words.ts'
@@ -26,7 +26,10 @@ export function SearchPreview({ result, chosen }: { result: SearchResult; chosen
         <Text mb="3" color="quiet">
           In turn:{' '}
           {result.scopes
-            .map(({ scope, looked, settled }) => `${scopeWords[scope]} ${settled} of ${count(looked, 'file')}`)
+            .map(
+              ({ scope, looked, settled }) =>
+                `${scopeWords[scope]} ${formatNumber(settled)} of ${count(looked, 'file')}`,
+            )
             .join(' · ')}
         </Text>
       )}
@@ -76,7 +79,7 @@ function Group({ group, jobId, chosen }: { group: GroupOfRows; jobId: string; ch
       ))}
       {rows.length > most && (
         <Button mt="2" size="sm" variant="outline" onClick={() => setMost(most + 2 * atOnce)}>
-          Show more: {(rows.length - most).toLocaleString('en')} are not shown
+          Show more: {formatNumber(rows.length - most)} are not shown
         </Button>
       )}
     </Box>
@@ -84,14 +87,14 @@ function Group({ group, jobId, chosen }: { group: GroupOfRows; jobId: string; ch
 }
 
 function headingOf({ title, isRule, rows }: GroupOfRows): string {
-  const number = rows.length.toLocaleString('en')
+  const number = formatNumber(rows.length)
   if (!isRule) return `${number} ${title}`
   return rows.length === 1 ? `1 fits: ${title}` : `${number} fit by one rule: ${title}`
 }
 
 /** How much was compared, and what became of everything that was asked for. */
 function toldOf({ looked, counts }: SearchResult): string {
-  const part = (number: number, word: string): string => `${number.toLocaleString('en')} ${word}`
+  const part = (number: number, word: string): string => `${formatNumber(number)} ${word}`
   const parts = [
     ...[part(counts.fits, 'fit'), part(counts.likely, 'likely'), part(counts.ambiguous, 'ambiguous')],
     ...[part(counts.refused, 'refused'), part(counts.notFound, 'not found')],

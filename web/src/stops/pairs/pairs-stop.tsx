@@ -1,5 +1,6 @@
 import { Box, Button, HStack } from '@chakra-ui/react'
 import { type LedgerLine, type LedgerPage, type LedgerQuery, ledgerQuery } from '@ennick/contract'
+import { formatNumber } from '@ennick/core'
 import { type ReactElement, useCallback, useMemo } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -142,10 +143,10 @@ function queryOf({
 
 function titleOf({ pairs, proven, matched, amiss }: LedgerPage['counts']): string {
   if (pairs === 0) return 'No pair yet'
-  if (amiss > 0) return `${amiss} of ${count(pairs, 'pair')} ${amiss === 1 ? 'needs' : 'need'} a look`
-  if (matched === 0) return pairs === 1 ? 'The one pair is proven' : `All ${pairs} pairs are proven`
-  return `${proven} of ${count(pairs, 'pair')} proven, ${matched} matched: their pictures were not compared`
+  if (amiss > 0) return `${formatNumber(amiss)} of ${count(pairs, 'pair')} ${amiss === 1 ? 'needs' : 'need'} a look`
+  if (matched === 0) return pairs === 1 ? 'The one pair is proven' : `All ${formatNumber(pairs)} pairs are proven`
+  return `${formatNumber(proven)} of ${count(pairs, 'pair')} proven, ${formatNumber(matched)} matched: their pictures were not compared`
 }
 
 const answerOf = ({ without, decoded, pairs }: LedgerPage['counts']): string =>
-  `${count(without, 'picture')} without a proxy${decoded ? ` · ${decoded} of ${pairs} decoded from first frame to last` : ''}`
+  `${count(without, 'picture')} without a proxy${decoded ? ` · ${formatNumber(decoded)} of ${formatNumber(pairs)} decoded from first frame to last` : ''}`

@@ -1,6 +1,6 @@
 import { Box, Grid, HStack, Text } from '@chakra-ui/react'
 import type { LedgerCopies, Today } from '@ennick/contract'
-import { doesNotAnswer } from '@ennick/core'
+import { doesNotAnswer, formatNumber } from '@ennick/core'
 import type { ReactElement, ReactNode } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
@@ -71,7 +71,7 @@ export function TodayStop(): ReactElement {
                     <StateWord word="only on a card" />
                     <Go to="clips?only=only+on+a+card">{count(atRisk, 'clip')}</Go>
                     <Text color="quiet">
-                      {data.onlyOnCard.map(({ label, clips }) => `${label} ${clips.toLocaleString('en')}`).join(', ')}
+                      {data.onlyOnCard.map(({ label, clips }) => `${label} ${formatNumber(clips)}`).join(', ')}
                     </Text>
                   </HStack>
                 </Line>
@@ -99,7 +99,7 @@ export function TodayStop(): ReactElement {
                 <Line key={cut.id}>
                   <Go to={cut.blocking ? `mend/${cut.id}` : `handoff/${cut.id}`}>{cut.name}</Go>
                   <Text color="quiet">
-                    {cut.onOriginal} of {cut.events} events on their original
+                    {formatNumber(cut.onOriginal)} of {count(cut.events, 'event')} on their original
                     {cut.blocking > 0
                       ? ` · ${count(cut.blocking, 'finding')} ${cut.blocking === 1 ? 'blocks' : 'block'} the handoff`
                       : cut.handedOffAt
