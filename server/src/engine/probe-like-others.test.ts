@@ -139,6 +139,21 @@ test.each(kinds)('of a third %s the probe is not asked, and every fact is as it 
   }
 })
 
+test('of copies of one file the probe is asked once, and it says nothing of others', async () => {
+  const made = (frames: number): Promise<void> =>
+    ffmpeg([
+      ...['-f', 'lavfi', '-i', `testsrc2=s=640x360:r=25,trim=end_frame=${frames}`],
+      ...['-c:v', 'prores_ks', '-metadata', 'comment=copied', '-y', `file:${join(folder, `${frames} copied.mov`)}`],
+    ])
+  await made(20)
+  await made(30)
+  const [first, other] = [join(folder, '20 copied.mov'), join(folder, '30 copied.mov')]
+  const ask = async (path: string) => probeLikeOthers(path, (await stat(path)).size, {})
+  const told = await ask(first)
+  expect(await withoutProbe(() => ask(first))).toEqual(told)
+  await expect(withoutProbe(() => ask(other))).rejects.toThrow()
+})
+
 test.each(others)('of each %s the probe is asked', async (name, make) => {
   const made = await madeOf(name, make)
   for (const { path, sizeBytes } of made) expect(await readHeader(path, sizeBytes, firstPackets)).toBeNull()
