@@ -1,5 +1,7 @@
+export { plainSoundStretches } from './extents.ts'
 export * from './first-picture.ts'
 export * from './movie-header.ts'
 export * from './reading.ts'
+export type { Extent } from './sample-table.ts'
 export { metadataWords } from './user-data.ts'
 export * from './wave-header.ts'

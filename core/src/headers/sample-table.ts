@@ -13,8 +13,8 @@ export interface Packet {
 
 /** Bytes of a file. */
 export interface Extent {
-  readonly from: number
-  readonly to: number
+  readonly at: number
+  readonly bytes: number
 }
 
 /** Where the samples of a track lie and when they are due (ISO/IEC 14496-12, 8.6 and 8.7). */
@@ -70,11 +70,10 @@ export function readSampleTable(boxes: readonly Box[], plainBytes: number | null
     *extents() {
       let counted = 0
       for (const { chunk, samples } of chunks.walk()) {
-        const from = offsetOf(chunk)
-        let to = from
-        if (isPlain || told) to += samples * bytesOf(0)
-        else for (let left = samples; left > 0; left--) to += bytesOf(counted++)
-        yield { from, to }
+        let bytes = 0
+        if (isPlain || told) bytes = samples * bytesOf(0)
+        else for (let left = samples; left > 0; left--) bytes += bytesOf(counted++)
+        yield { at: offsetOf(chunk), bytes }
       }
     },
     ...{ count, ticks: lasting.ticks, each: lasting.each, firstShift: shifts === 'none' ? null : shifts },

@@ -1,12 +1,7 @@
 import type { FileHandle } from 'node:fs/promises'
+import { type Extent, plainSoundStretches } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
 import { type Box, boxes, firstBox } from './movie-boxes.ts'
-
-/** Bytes of a file. */
-export interface Extent {
-  readonly at: number
-  readonly bytes: number
-}
 
 /** A million pieces: more than a day of sound lies in. */
 const mostTableBytes = 8 * 1024 * 1024
@@ -34,8 +29,9 @@ export async function soundExtents(file: FileHandle, frameBytes: number): Promis
   const information = await firstBox(file, only.media, 'minf')
   const table = information && (await firstBox(file, information, 'stbl'))
   if (!information || !table || !(await isInThisFile(file, information))) return null
-  const extents = await extentsOf(file, table, frameBytes)
-  return extents?.every(({ at, bytes }) => at + bytes <= size) ? extents : null
+  if (table.to - table.from > mostTableBytes) return null
+  const stretches = plainSoundStretches(await readAt(file, table.from, table.to - table.from), frameBytes)
+  return stretches?.every(({ at, bytes }) => at + bytes <= size) ? stretches : null
 }
 
 /** Whether it is shown from its first sample on, at once; what is cut off at its end is counted by whoever asks. */
@@ -59,41 +55,4 @@ async function isInThisFile(file: FileHandle, information: Box): Promise<boolean
   return (
     bytes.length === 20 && bytes.readUInt32BE(4) === 1 && (bytes.readUInt32BE(16) & selfContained) === selfContained
   )
-}
-
-async function extentsOf(file: FileHandle, table: Box, frameBytes: number): Promise<Extent[] | null> {
-  const read = async (type: string): Promise<Buffer | null> => {
-    const box = await firstBox(file, table, type)
-    return box && box.to - box.from <= mostTableBytes ? readAt(file, box.from, box.to - box.from) : null
-  }
-  const [kinds, sizes, runs, offsets, longOffsets] = [
-    ...[await read('stsd'), await read('stsz'), await read('stsc')],
-    ...[await read('stco'), await read('co64')],
-  ]
-  const places = offsets ?? longOffsets
-  if (!kinds || !sizes || !runs || !places || sizes.length < 12 || kinds.length < 8) return null
-  if (kinds.readUInt32BE(4) !== 1 || runs.length < 8 || places.length < 8) return null
-  // Of samples that are not packed the table says one byte each, or how many they are.
-  const [told, count] = [sizes.readUInt32BE(4), sizes.readUInt32BE(8)]
-  if (told !== 1 && told !== frameBytes) return null
-  const [runCount, chunkCount, width] = [runs.readUInt32BE(4), places.readUInt32BE(4), offsets ? 4 : 8]
-  if (runs.length < 8 + 12 * runCount || places.length < 8 + width * chunkCount) return null
-  const extents: { at: number; bytes: number }[] = []
-  let left = count
-  for (let run = 0; run < runCount; run++) {
-    const first = runs.readUInt32BE(8 + 12 * run)
-    const next = run + 1 < runCount ? runs.readUInt32BE(20 + 12 * run) : chunkCount + 1
-    const samples = runs.readUInt32BE(12 + 12 * run)
-    if (first < 1 || next <= first || next > chunkCount + 1 || (run === 0 && first !== 1)) return null
-    for (let chunk = first; chunk < next && left > 0; chunk++) {
-      const byte = 8 + width * (chunk - 1)
-      const at = offsets ? places.readUInt32BE(byte) : Number(places.readBigUInt64BE(byte))
-      const bytes = Math.min(samples, left) * frameBytes
-      left -= Math.min(samples, left)
-      const last = extents.at(-1)
-      if (last && last.at + last.bytes === at) last.bytes += bytes
-      else extents.push({ at, bytes })
-    }
-  }
-  return left === 0 ? extents : null
 }

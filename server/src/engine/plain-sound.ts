@@ -1,7 +1,8 @@
 import { type FileHandle, open } from 'node:fs/promises'
+import type { Extent } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
 import type { HeardFiles } from './decode-sound.ts'
-import { type Extent, soundExtents } from './movie-sound.ts'
+import { soundExtents } from './movie-sound.ts'
 import { readWave } from './riff.ts'
 import { type SampleFormat, SampleReader, sampleFormatOf } from './sample-format.ts'
 
