@@ -167,9 +167,7 @@ function readTrack(content: Uint8Array, movieTicksPerSecond: number): Track | nu
   const information = media && boxesOf(onlyBox(media, 'minf') ?? none)
   const tables = information && boxesOf(onlyBox(information, 'stbl') ?? none)
   if (!boxes || !media || !information || !tables) return null
-  const [trackHeader, mediaHeader, handler] = [
-    ...[onlyBox(boxes, 'tkhd'), onlyBox(media, 'mdhd'), onlyBox(media, 'hdlr')],
-  ]
+  const [trackHeader, mediaHeader, handler] = [onlyBox(boxes, 'tkhd'), onlyBox(media, 'mdhd'), onlyBox(media, 'hdlr')]
   const clock = mediaHeader && readClock(mediaHeader, 24)
   const sample = readDescription(onlyBox(tables, 'stsd'))
   if (!trackHeader || !clock || !handler || handler.length < 12 || !sample || !isInThisFile(information)) return null
@@ -183,16 +181,13 @@ function readTrack(content: Uint8Array, movieTicksPerSecond: number): Track | nu
   const position = trackHeader[0] === 1 ? 36 : 24
   if (!table || !edit || !words || trackHeader.length < position + 60 || (trackHeader[0] ?? 2) > 1) return null
   const numberAt = trackHeader[0] === 1 ? 20 : 12
+  const track = latin1(trackHeader.subarray(0, 4)) + latin1(trackHeader.subarray(numberAt, numberAt + 4))
+  const each = handlerName === 'vide' ? table.each : 'any'
   return {
     words: [
-      latin1(trackHeader.subarray(0, 4)) + latin1(trackHeader.subarray(numberAt, numberAt + 4)),
-      ...[latin1(trackHeader.subarray(position)), latin1(mediaHeader.subarray(clock.end)), `${clock.ticksPerSecond}`],
-      ...[
-        edit.words,
-        ...description,
-        `${handlerName === 'vide' ? table.each : ''} ${table.firstShift} ${table.sync}`,
-        ...words,
-      ],
+      ...[track, latin1(trackHeader.subarray(position)), latin1(mediaHeader.subarray(clock.end))],
+      ...[`${clock.ticksPerSecond} ticks, ${each} each`, `${table.firstShift} ${table.sync}`, edit.words],
+      ...[...description, ...words],
     ],
     ...{ handler: handlerName, kind: sample.kind, description: sample.content, table },
     ...{ ticksPerSecond: clock.ticksPerSecond, created: clock.created },

@@ -43,9 +43,8 @@ const plainSamples = 1024
 export function readSampleTable(boxes: readonly Box[], plainBytes: number | null): SampleTable | null {
   // Partial sync samples; sizes in half bytes.
   if (boxes.some(({ type }) => type === 'stps' || type === 'stz2')) return null
-  const [sizes, durations, runs] = [
-    ...[fullBox(boxes, 'stsz', 8, 0), fullBox(boxes, 'stts', 4, 8), fullBox(boxes, 'stsc', 4, 12)],
-  ]
+  const [sizes, durations] = [fullBox(boxes, 'stsz', 8, 0), fullBox(boxes, 'stts', 4, 8)]
+  const runs = fullBox(boxes, 'stsc', 4, 12)
   const [short, long] = [fullBox(boxes, 'stco', 4, 4), fullBox(boxes, 'co64', 4, 8)]
   const offsets = short ?? long
   if (!sizes || !durations || !runs || !offsets || (short && long)) return null
