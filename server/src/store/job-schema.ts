@@ -41,7 +41,11 @@ export const jobs = pgTable(
     startedAt: at('started_at'),
     endedAt: at('ended_at'),
   },
-  (table) => [index('jobs_production').on(table.productionId, table.createdAt), index('jobs_state').on(table.state)],
+  (table) => [
+    index('jobs_production').on(table.productionId, table.createdAt),
+    index('jobs_ended').on(table.productionId, table.endedAt),
+    index('jobs_state').on(table.state),
+  ],
 )
 
 /** What a recipe was asked to make of a clip, and did not. */

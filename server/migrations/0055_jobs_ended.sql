@@ -1,0 +1,1 @@
+CREATE INDEX "jobs_ended" ON "jobs" USING btree ("production_id","ended_at");
