@@ -101,11 +101,16 @@ const others: typeof kinds = [
   ['packed.wav', (shot) => [...recorder(shot), '-c:a', 'adpcm_ms']],
 ]
 
-async function madeOf(name: string, make: (shot: Shot) => string[]): Promise<{ path: string; sizeBytes: number }[]> {
+interface Made {
+  readonly path: string
+  readonly sizeBytes: number
+}
+
+async function madeOf(name: string, make: (shot: Shot) => string[], of: readonly Shot[]): Promise<Made[]> {
   const made = []
-  for (const shot of shots) {
+  for (const shot of of) {
     const path = join(folder, `${shot.number} ${name}`)
-    await ffmpeg([...make(shot), '-y', `file:${path}`])
+    await ffmpeg([...make(shot), `file:${path}`])
     made.push({ path, sizeBytes: (await stat(path)).size })
   }
   return made
@@ -123,17 +128,15 @@ async function withoutProbe<T>(task: () => Promise<T>): Promise<T> {
 }
 
 test.each(kinds)('of a third %s the probe is not asked, and every fact is as it would tell', async (name, make) => {
-  const made = await madeOf(name, make)
-  const [, , third] = made as [unknown, unknown, (typeof made)[number]]
-  const told: MediaFacts[] = []
-  for (const { path, sizeBytes } of made) told.push(await probe(path, sizeBytes))
-  for (const [index, { path, sizeBytes }] of made.slice(0, 2).entries())
-    expect(await probeLikeOthers(path, sizeBytes, {})).toEqual(told[index])
+  const made = await madeOf(name, make, shots)
+  const ask = ({ path, sizeBytes }: Made): Promise<MediaFacts> => probeLikeOthers(path, sizeBytes, {})
+  const [first, second, third] = made as [Made, Made, Made]
+  // Of two it is asked.
+  const told = [await ask(first), await ask(second), await probe(third.path, third.sizeBytes)]
   await expect(withoutProbe(() => probe(third.path, third.sizeBytes))).rejects.toThrow()
-  expect(await withoutProbe(() => probeLikeOthers(third.path, third.sizeBytes, {}))).toEqual(told[2])
+  expect(await withoutProbe(() => ask(third))).toEqual(told[2])
   // Each is told by any other of them.
-  for (const one of made.keys()) {
-    const { path, sizeBytes } = made[one] as (typeof made)[number]
+  for (const [one, { path, sizeBytes }] of made.entries()) {
     const reading = await readHeader(path, sizeBytes, firstPackets)
     for (const other of told) expect(reading && factsLike(other, reading.numbers, true)).toEqual(told[one])
   }
@@ -143,7 +146,7 @@ test('of copies of one file the probe is asked once, and it says nothing of othe
   const made = (frames: number): Promise<void> =>
     ffmpeg([
       ...['-f', 'lavfi', '-i', `testsrc2=s=640x360:r=25,trim=end_frame=${frames}`],
-      ...['-c:v', 'prores_ks', '-metadata', 'comment=copied', '-y', `file:${join(folder, `${frames} copied.mov`)}`],
+      ...['-c:v', 'prores_ks', '-metadata', 'comment=copied', `file:${join(folder, `${frames} copied.mov`)}`],
     ])
   await made(20)
   await made(30)
@@ -155,10 +158,9 @@ test('of copies of one file the probe is asked once, and it says nothing of othe
 })
 
 test.each(others)('of each %s the probe is asked', async (name, make) => {
-  const made = await madeOf(name, make)
-  for (const { path, sizeBytes } of made) expect(await readHeader(path, sizeBytes, firstPackets)).toBeNull()
-  const [first] = made as [(typeof made)[number]]
-  expect(await probeLikeOthers(first.path, first.sizeBytes, {})).toEqual(await probe(first.path, first.sizeBytes))
+  const [made] = (await madeOf(name, make, shots.slice(0, 1))) as [Made]
+  expect(await readHeader(made.path, made.sizeBytes, firstPackets)).toBeNull()
+  expect(await probeLikeOthers(made.path, made.sizeBytes, {})).toEqual(await probe(made.path, made.sizeBytes))
 })
 
 describe('a file that was harmed', () => {
@@ -198,7 +200,7 @@ describe('a file that was harmed', () => {
       const facts = await probe(whole, size)
       const shape = (await readHeader(whole, size, firstPackets))?.shape
       let compared = 0
-      for (let turn = 0; turn < 60; turn++) {
+      for (let turn = 0; turn < 25; turn++) {
         const { path, sizeBytes } = await harmed(name, (bytes) => {
           const from = Math.max(0, bytes.indexOf('moov'))
           bytes[from + draw(Math.min(bytes.length - from, from ? 6000 : 700))] = draw(256)
@@ -208,7 +210,9 @@ describe('a file that was harmed', () => {
         const like = reading?.shape === shape ? reading && factsLike(facts, reading.numbers, true) : null
         if (!like) continue
         compared++
-        expect(await probe(path, sizeBytes).catch(String)).toEqual(like)
+        expect(await probeLikeOthers(path, sizeBytes, {}).catch(String)).toEqual(
+          await probe(path, sizeBytes).catch(String),
+        )
       }
       expect(compared).toBeGreaterThan(0)
     },
