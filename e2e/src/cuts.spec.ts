@@ -248,7 +248,7 @@ test('five thousand events are read and drawn while the page stays awake', async
   await page.getByRole('link', { name: 'Cuts', exact: true }).click()
   await page.getByRole('button', { name: 'Read a cut' }).click()
   await readFileOf('long.edl', `TITLE: Long\n${events.join('\n')}\n`)
-  await expect(heading()).toHaveText('All 5000 events are on their original')
+  await expect(heading()).toHaveText('All 5,000 events are on their original')
   await page.evaluate(() => {
     const kept = globalThis as typeof globalThis & { longTasks: number[] }
     kept.longTasks = []

@@ -283,7 +283,7 @@ describe('nobody waits for one', () => {
       ennick.call('addCut', { params: { productionId }, body: { fileName: 'events.edl', text } }),
     ).rejects.toMatchObject({
       code: 'bad-list',
-      message: expect.stringContaining('100000 are read at most'),
+      message: expect.stringContaining('100,000 are read at most'),
     })
   })
   test('an OTIO nested without end is refused, and the server lives', async () => {

@@ -38,7 +38,12 @@ const highProfiles = new Set([100, 110, 122, 244, 44, 83, 86, 118, 128, 138, 139
 export function isOfWholeFrames(configuration: Uint8Array): boolean | null {
   const length = ((configuration[6] ?? 0) << 8) | (configuration[7] ?? 0)
   const unit = configuration.subarray(8, 8 + length)
-  if (((configuration[5] ?? 0) & 0x1f) !== 1 || unit.length !== length || length < 5) return null
+  return ((configuration[5] ?? 0) & 0x1f) === 1 && unit.length === length ? saysWholeFrames(unit) : null
+}
+
+/** The same, by the sequence parameter set itself. */
+export function saysWholeFrames(unit: Uint8Array): boolean | null {
+  if (unit.length < 5) return null
   try {
     return readFrameFlag(unit)
   } catch (error) {

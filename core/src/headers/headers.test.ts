@@ -1,10 +1,11 @@
 import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
-import { fromHex, joinBytes } from '../bytes/index.ts'
+import { fromHex, joinBytes, toHex } from '../bytes/index.ts'
 import { pictureFacts } from '../testing/facts.ts'
 import { box, mediaBytes, movieBox, plainText, type TestMovie, ticksPerFrame, u16, u32 } from '../testing/movie.ts'
 import { isOfWholeFrames } from './avc.ts'
 import { boxesOf } from './boxes.ts'
+import { essenceWords } from './essence.ts'
 import { firstPictureWords } from './first-picture.ts'
 import { type MovieHeader, readMovieHeader } from './movie-header.ts'
 import { inOrderOfReading } from './order-of-reading.ts'
@@ -278,6 +279,49 @@ describe('a first picture', () => {
   ])('%s, one %s says nothing', (kind, _, picture) => expect(firstPictureWords(kind, picture)).toBeNull())
 })
 
+describe('a first picture of MXF', () => {
+  const of = (...hex: string[]): Uint8Array => fromHex(hex.join('').padEnd(120, '0'))
+  const [frames, fields] = [
+    ...['6764000cacd941419f9f011000000300100000030320f1429960', '67640015acd941433f260220000003002000000643e28532c0'],
+  ]
+
+  test('of MPEG-2 says its sequence and its extensions, not what time it is', () => {
+    const at = (time: string) =>
+      of(
+        '000001b314009037',
+        '000001b514820001',
+        `000001b8${time}`,
+        '00000100000ffff8',
+        '000001b58ffff398',
+        '00000101aa',
+      )
+    expect(essenceWords(at('00080040'))).toBe('b314009037000001 b514820001000001 b58ffff398000001')
+    expect(essenceWords(at('10880040'))).toBe(essenceWords(at('00080040')))
+  })
+
+  test('of H.264 says its parameter sets, where it is of whole frames', () => {
+    expect(essenceWords(of('0000000109f0', `00000001${frames}`, '0000000168ebecb2', '0000016588'))).toBe(
+      `${frames}00 68ebecb2`,
+    )
+    expect(essenceWords(of(`00000001${fields}`, '0000000168ebecb2', '0000016588'))).toBeNull()
+    expect(essenceWords(of('0000000168ebecb2', '0000016588'))).toBeNull()
+  })
+
+  test('of other codecs says its header', () => {
+    const vc3 = of('000002800100')
+    expect(essenceWords(vc3)).toBe(toHex(vc3.subarray(0, 48)))
+    expect(essenceWords(of('00001388', '69637066', '0094', '0001'))).toMatch(/^00940001(00){16}$/)
+    expect(essenceWords(of('ff4fff510004aabb', 'ff90000a'))).toBe('ff4fff510004aabb')
+  })
+
+  test.each([
+    ['nothing', new Uint8Array(64)],
+    ['MPEG-2 without a slice', of('000001b314009037', '000001b514820001')],
+    ['no tile', of('ff4fff510004aabb')],
+    ['too little', of('000002800100').subarray(0, 40)],
+  ])('of %s is not read', (_, picture) => expect(essenceWords(picture)).toBeNull())
+})
+
 describe('the header of a wave file', () => {
   const format = fromHex('0100010080bb000080320200030018000000').subarray(0, 16)
   const notes = (change: { description?: string; date?: string; time?: string } = {}): Uint8Array => {
@@ -301,6 +345,7 @@ describe('the header of a wave file', () => {
   test('has its samples and what its notes say', () => {
     expect(wave([...plain, chunk('bext', notes())])?.numbers).toEqual({
       ...{ frames: null, samples: [100], timecode: null, stored: null, createdAt: '2026-11-04' },
+      materialPackage: null,
       notes: { timeReferenceSamples: 2 ** 32 + 2, originator: 'Recorder', description: 'sSCENE=12A' },
     })
     expect(wave(plain)?.numbers.notes).toBeNull()
@@ -343,6 +388,7 @@ describe('what is said of a file like another', () => {
     createdAt: null,
     stored: { isIntra: true, leastBytes: 10, mostBytes: 20 },
     notes: null,
+    materialPackage: null,
   }
   const stored = { isIntra: true, leastBytes: 1, mostBytes: 2 }
   const facts = pictureFacts({ stored })

@@ -1,3 +1,4 @@
+export * from './essence.ts'
 export { plainSoundStretches } from './extents.ts'
 export * from './first-picture.ts'
 export * from './movie-header.ts'

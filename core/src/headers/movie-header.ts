@@ -4,7 +4,7 @@ import { type Box, boxesOf, latin1, onlyBox } from './boxes.ts'
 import { readEdit } from './edit-list.ts'
 import { lieApart } from './extents.ts'
 import { inOrderOfReading } from './order-of-reading.ts'
-import type { HeaderNumbers } from './reading.ts'
+import { type HeaderNumbers, storedPictures } from './reading.ts'
 import { descriptionWords, plainSoundBytes, readDescription, visualEntryBytes } from './sample-description.ts'
 import { type Packet, readSampleTable, type SampleTable } from './sample-table.ts'
 import { metadataWords, userDataWords } from './user-data.ts'
@@ -13,7 +13,7 @@ import { metadataWords, userDataWords } from './user-data.ts'
 export interface MovieHeader {
   /** Its shape, as far as the header says it. */
   readonly shape: string
-  readonly numbers: Omit<HeaderNumbers, 'timecode' | 'notes'>
+  readonly numbers: Omit<HeaderNumbers, 'timecode' | 'notes' | 'materialPackage'>
   /** Where its first picture lies, and of which kind it is. */
   readonly firstPicture: { readonly at: number; readonly bytes: number; readonly kind: string } | null
   /** Where the label of its timecode track lies, in four bytes. */
@@ -106,9 +106,6 @@ function dateOf(seconds: number): string | null {
   return date.toISOString().replace('Z', '000Z')
 }
 
-/** Some twenty pictures, or all of a file that has fewer than these. */
-const fewestPictures = 12
-
 function storedOf(picture: Track, tracks: readonly Track[], packetsAtOnce: number): HeaderNumbers['stored'] {
   const packets: Packet[] = []
   let left = packetsAtOnce
@@ -116,12 +113,11 @@ function storedOf(picture: Track, tracks: readonly Track[], packetsAtOnce: numbe
     if (left-- === 0) break
     if (track === picture) packets.push(packet)
   }
-  if (packets.length < Math.min(fewestPictures, picture.table.count)) return null
-  const sizes = packets.map(({ bytes }) => bytes)
-  return {
-    isIntra: packets.every(({ isSync }) => isSync),
-    ...{ leastBytes: Math.min(...sizes), mostBytes: Math.max(...sizes) },
-  }
+  return storedPictures(
+    packets.map(({ bytes }) => bytes),
+    picture.table.count,
+    packets.every(({ isSync }) => isSync),
+  )
 }
 
 /** Less of a picture may be left out at the end: clocks round. */

@@ -45,7 +45,7 @@ export function readWaveHeader(file: {
   return {
     shape: [form, ...chunks.map(({ id }) => id), latin1(format.content), ...list].join('\n'),
     numbers: {
-      ...{ frames: null, samples: [sound.bytes / frameBytes], timecode: null, stored: null },
+      ...{ frames: null, samples: [sound.bytes / frameBytes], timecode: null, stored: null, materialPackage: null },
       createdAt: notes?.createdAt ?? null,
       notes: notes && {
         timeReferenceSamples: notes.timeReferenceSamples,

@@ -1,4 +1,6 @@
 export * from './atom-set.ts'
 export { bytesToPrimer, headerEnd } from './header-metadata.ts'
 export { MxfError } from './klv.ts'
+export * from './mxf-header.ts'
+export * from './partition.ts'
 export { timecodeBase } from './timecode-base.ts'

@@ -49,6 +49,7 @@ const camera = (shot: Shot, codec: string[], { rate = '25', timecode = shot.time
 ]
 const drop = ({ timecode }: Shot): string => timecode.replace(/:(\d+)$/, ';$1')
 const longGop = ['libx264', '-pix_fmt', 'yuv420p', '-g', '12', '-bf', '2']
+const dnx = ['dnxhd', '-profile:v', 'dnxhr_sq', '-pix_fmt', 'yuv422p']
 const recorder = (shot: Shot, ...more: string[]): string[] => [
   ...['-f', 'lavfi', '-i', `sine=r=48000,atrim=end_sample=${48_000 * shot.number + 17}`, ...more],
 ]
@@ -73,7 +74,7 @@ const kinds: [name: string, make: (shot: Shot) => string[]][] = [
   ['prores.mov', (shot) => camera(shot, ['prores_ks', '-profile:v', '2'])],
   ['alpha.mov', (shot) => camera(shot, ['prores_ks', '-profile:v', '4', '-pix_fmt', 'yuva444p10le'])],
   ['fields.mov', (shot) => camera(shot, ['prores_ks', '-flags', '+ildct', '-field_order', 'tt'])],
-  ['vc3.mov', (shot) => camera(shot, ['dnxhd', '-profile:v', 'dnxhr_sq', '-pix_fmt', 'yuv422p'])],
+  ['vc3.mov', (shot) => camera(shot, dnx)],
   ['drop.mov', (shot) => camera(shot, ['prores_ks'], { rate: '30000/1001', timecode: drop(shot) })],
   ['23.976.mov', (shot) => camera(shot, longGop, { rate: '24000/1001', sound: 'aac' })],
   ['50.mov', (shot) => camera(shot, longGop, { rate: '50' })],
@@ -90,6 +91,14 @@ const kinds: [name: string, make: (shot: Shot) => string[]][] = [
   ['notes.wav', (shot) => [...recorder(shot), '-c:a', 'pcm_s24le', ...notes(shot)]],
   ['plain.wav', (shot) => [...recorder(shot), '-c:a', 'pcm_s16le', '-ac', '2']],
   ['large.wav', (shot) => [...recorder(shot), '-c:a', 'pcm_f32le', '-ac', '4', '-rf64', 'always']],
+  ['mpeg-2.mxf', (shot) => camera(shot, ['mpeg2video', '-b:v', '4M', '-g', '12', '-bf', '2'])],
+  [
+    'fields.mxf',
+    (shot) => camera(shot, ['mpeg2video', '-b:v', '4M', '-flags', '+ildct+ilme', '-top', '1'], { sound: 'pcm_s16le' }),
+  ],
+  ['long-gop.mxf', (shot) => camera(shot, longGop)],
+  ['drop.mxf', (shot) => camera(shot, dnx, { rate: '30000/1001', timecode: drop(shot) })],
+  ['one-track.mxf', (shot) => [...sounds(shot, 1), '-c:a', 'pcm_s24le', '-f', 'mxf_opatom']],
 ]
 
 /** What has more to it than is read here. */
@@ -98,6 +107,8 @@ const others: typeof kinds = [
   ['mpeg-4.mov', (shot) => camera(shot, ['mpeg4'])],
   ['two-pictures.mov', (shot) => [...picture(shot), '-map', '0:v', '-map', '0:v', '-c:v', 'mjpeg']],
   ['matroska.mkv', (shot) => camera(shot, longGop)],
+  ['interlaced.mxf', (shot) => camera(shot, ['libx264', '-flags', '+ildct+ilme', '-x264opts', 'tff=1'])],
+  ['all-in-one.mxf', (shot) => [...picture(shot), '-c:v', ...dnx, '-f', 'mxf_opatom']],
   ['packed.wav', (shot) => [...recorder(shot), '-c:a', 'adpcm_ms']],
 ]
 
@@ -192,7 +203,7 @@ describe('a file that was harmed', () => {
     return Math.floor((seed / 2 ** 32) * below)
   }
 
-  test.each(['1 jpeg.mov', '1 long-gop.mp4', '1 notes.wav'])(
+  test.each(['1 jpeg.mov', '1 long-gop.mp4', '1 mpeg-2.mxf', '1 notes.wav'])(
     'somewhere in its header is told as the probe tells: %s',
     async (name) => {
       const whole = join(folder, name)
@@ -203,7 +214,8 @@ describe('a file that was harmed', () => {
       for (let turn = 0; turn < 25; turn++) {
         const { path, sizeBytes } = await harmed(name, (bytes) => {
           const from = Math.max(0, bytes.indexOf('moov'))
-          bytes[from + draw(Math.min(bytes.length - from, from ? 6000 : 700))] = draw(256)
+          const most = from > 0 || name.endsWith('.mxf') ? 6000 : 700
+          bytes[from + draw(Math.min(bytes.length - from, most))] = draw(256)
           return bytes
         })
         const reading = await readHeader(path, sizeBytes, firstPackets)

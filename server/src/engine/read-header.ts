@@ -1,14 +1,23 @@
 import { type FileHandle, open } from 'node:fs/promises'
 import {
+  bytesToPrimer,
+  essenceBytes,
+  essenceWords,
   firstPictureBytes,
   firstPictureWords,
   type HeaderReading,
+  headerEnd,
+  MxfError,
+  type MxfHeader,
   metadataWords,
   readMovieHeader,
+  readMxfHeader,
   readWaveHeader,
+  storedPictures,
   wordyChunks,
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
+import { arePartitionsWhole, firstMxfPackets } from './mxf-packets.ts'
 import { readChunks } from './riff.ts'
 
 /** The header of some hours of a recording with many tracks; more than this is left to the probe. */
@@ -18,7 +27,7 @@ const mostChunkBytes = 65_536
 const mostBoxes = 1000
 
 /**
- * Reads what the header of a MOV, MP4 or wave file says, in this process.
+ * Reads what the header of a MOV, MP4, MXF or wave file says, in this process.
  * @param packetsAtOnce see `readMovieHeader`
  * @returns null for other files, and where there is more to it than is read here: the probe knows
  */
@@ -31,9 +40,45 @@ export async function readHeader(
   try {
     const head = (await readAt(file, 0, 12)).toString('latin1')
     if (/^(RIFF|RF64)....WAVE$/s.test(head)) return await readWaveFile(file, sizeBytes)
+    if (head.startsWith(mxfBegins)) return await readMxf(file, sizeBytes, packetsAtOnce)
     return /^....(ftyp|moov|mdat|wide|free|skip)/s.test(head) ? await readMovie(file, sizeBytes, packetsAtOnce) : null
   } finally {
     await file.close()
+  }
+}
+
+/** The key of a partition pack of MXF (SMPTE ST 377-1, 7.1), as far as all have it. */
+const mxfBegins = '\x06\x0e\x2b\x34\x02\x05\x01'
+
+async function readMxf(file: FileHandle, sizeBytes: number, packetsAtOnce: number): Promise<HeaderReading | null> {
+  const header = (await arePartitionsWhole(file, sizeBytes)) ? await readMxfHeaderOf(file) : null
+  const atOnce = { from: header?.end ?? 0, sizeBytes, atOnce: packetsAtOnce }
+  const packets = header && (await firstMxfPackets(file, atOnce))
+  if (!packets) return null
+  const { frames } = header.numbers
+  const { firstPicture, pictures } = packets
+  // What holds all pictures as one does not say how large each is.
+  if (frames !== null && (!firstPicture || (pictures.length === 1 && frames > 1))) return null
+  const words =
+    frames === null || !firstPicture
+      ? ''
+      : essenceWords(await readAt(file, firstPicture.at, Math.min(firstPicture.bytes, essenceBytes)))
+  if (words === null) return null
+  return {
+    shape: `${header.shape}\n${words}`,
+    numbers: {
+      ...{ ...header.numbers, createdAt: null, notes: null },
+      stored: frames === null ? null : storedPictures(pictures, frames, null),
+    },
+  }
+}
+
+async function readMxfHeaderOf(file: FileHandle): Promise<MxfHeader | null> {
+  try {
+    return readMxfHeader(await readAt(file, 0, headerEnd(await readAt(file, 0, bytesToPrimer))))
+  } catch (error) {
+    if (error instanceof MxfError) return null
+    throw error
   }
 }
 
@@ -64,7 +109,7 @@ async function readMovie(file: FileHandle, sizeBytes: number, packetsAtOnce: num
     numbers: {
       ...numbers,
       timecode: timecode && label && { frame: label.readUInt32BE(0), labelsPerSecond: timecode.labelsPerSecond },
-      notes: null,
+      ...{ notes: null, materialPackage: null },
     },
   }
 }
