@@ -38,10 +38,11 @@ export function readEdit(
   const tick = media.ticksPerSecond / media.movieTicksPerSecond
   const isWhole = Math.abs(lasts - media.ticks) <= tick
   if (!isWhole && Math.abs(lasts - (media.ticks - shown.from)) > tick) return null
+  const waits = wait?.lasts ?? 0
   return {
-    words: `${isWhole ? 'whole' : 'rest'} from ${shown.from}, waits ${wait?.lasts ?? 0} of ${media.movieTicksPerSecond}`,
+    words: `${isWhole ? 'whole' : 'rest'} from ${shown.from}, waits ${waits} of ${media.movieTicksPerSecond}`,
     shownTicks: Math.min(media.ticks, Math.round(lasts)),
-    beginsAt: shown.from - Math.round(((wait?.lasts ?? 0) * media.ticksPerSecond) / media.movieTicksPerSecond),
+    beginsAt: shown.from - Math.round((waits * media.ticksPerSecond) / media.movieTicksPerSecond),
   }
 }
 

@@ -5,8 +5,8 @@ import { saysWholeFrames } from './avc.ts'
 export const essenceBytes = 4096
 
 /**
- * What the first picture of an MXF file says of all of the file, for codecs whose streams describe themselves. Null where
- * it is of another codec, or where there is more to it than is read here.
+ * What the first picture of an MXF file says of all of the file, for codecs whose streams describe themselves. Null
+ * where it is of another codec, or where there is more to it than is read here.
  * @param picture the beginning of it, `essenceBytes` or what there is
  */
 export function essenceWords(picture: Uint8Array): string | null {

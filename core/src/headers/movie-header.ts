@@ -197,7 +197,7 @@ const none = new Uint8Array()
 const numbered = new Set(['tkhd', 'edts', 'mdia', 'mdhd', 'minf', 'stbl', 'stts', 'ctts', 'stss', 'stsz', 'stsc'])
 for (const type of ['stco', 'co64', 'stsd']) numbered.add(type)
 
-/** Whether a group of samples says of some that decoding can begin at them, as sync samples do (ISO/IEC 14496-12, 10). */
+/** Whether some of a group of samples can be begun at, as sync samples do: ISO/IEC 14496-12, 10. */
 const saysWhereToBegin = (content: Uint8Array): boolean => /^(rap |sync)$/.test(latin1(content.subarray(4, 8)))
 
 /** What stands in a track beside its numbers. */

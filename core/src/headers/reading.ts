@@ -19,8 +19,8 @@ export interface HeaderNumbers {
   readonly timecode: { readonly frame: number; readonly labelsPerSecond: number } | null
   readonly createdAt: string | null
   /**
-   * What its first pictures are as they are stored; null where there are too few. Where only the pictures themselves say
-   * whether each can be decoded alone, that is not read: it is a matter of the shape.
+   * What its first pictures are as they are stored; null where there are too few. Where only the pictures themselves
+   * say whether each can be decoded alone, that is not read: it is a matter of the shape.
    */
   readonly stored: { readonly isIntra: boolean | null; readonly leastBytes: number; readonly mostBytes: number } | null
   /** Of a recorder's notes; null where there are none. */

@@ -58,4 +58,5 @@ async function truncatedMov(file: import('node:fs/promises').FileHandle, sizeByt
 }
 
 const missing = (bytes: number | null): string =>
-  `It is cut off: ${bytes === null ? 'its end' : `the last ${formatNumber(bytes)} bytes`} ${bytes === null ? 'is' : 'are'} missing. Copy it again from where it came.`
+  `It is cut off: ${bytes === null ? 'its end is' : `the last ${formatNumber(bytes)} bytes are`} missing. ` +
+  'Copy it again from where it came.'

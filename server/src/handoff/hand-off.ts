@@ -4,10 +4,10 @@ import { join } from 'node:path'
 import type { Handoff } from '@ennick/contract'
 import {
   type CutFormatId,
+  count,
   cutList,
   type Decision,
   eventTable,
-  formatNumber,
   handoffReport,
   preflight,
   printedPage,
@@ -57,7 +57,8 @@ export async function handOff(
   if (!check.ready) {
     throw new PlainError(
       'preflight',
-      `${formatNumber(check.open.length)} ${check.open.length === 1 ? 'finding blocks' : 'findings block'} this handoff. Mend them, or decide upon each with a reason.`,
+      `${count(check.open.length, 'finding blocks', 'findings block')} this handoff. ` +
+        'Mend them, or decide upon each with a reason.',
       { status: 409, details: check.open.map((finding) => finding.key) },
     )
   }

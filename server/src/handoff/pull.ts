@@ -158,7 +158,8 @@ async function pullInto(to: HeldFolder, pull: Pull): Promise<PullResult> {
   await announce(database, job.productionId, 'cuts', 'handoffs')
   if (refused.length)
     throw new JobFailure(
-      `${formatNumber(copies.length)} of ${formatNumber(copies.length + refused.length)} files are copied and verified. ` +
+      `${formatNumber(copies.length)} of ${formatNumber(copies.length + refused.length)} files ` +
+        'are copied and verified. ' +
         `${refused[0]?.path}: ${refused[0]?.reason} Look at it, and retry: it goes on from there.`,
       { result },
     )

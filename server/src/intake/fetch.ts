@@ -130,7 +130,8 @@ async function fetchAll(
       await to.assertThere()
       if (isNoRoom(error))
         throw new JobFailure(
-          `${destination.rootPath} is full after ${formatNumber(verified.length)} of ${formatNumber(files.length)} files. Those are verified; ` +
+          `${destination.rootPath} is full after ` +
+            `${formatNumber(verified.length)} of ${formatNumber(files.length)} files. Those are verified; ` +
             'free some space and retry, and it goes on from there.',
         )
       if (!(error instanceof StoreTrouble || error instanceof Refused || isFileError(error))) throw error

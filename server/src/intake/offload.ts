@@ -146,12 +146,14 @@ async function copyAll(offload: Offload): Promise<OffloadResult> {
   }
   if (refused.length || verified.length !== files.length)
     throw new JobFailure(
-      `${formatNumber(verified.length)} of ${formatNumber(files.length)} files are copied and verified. ${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,
+      `${formatNumber(verified.length)} of ${formatNumber(files.length)} files are copied and verified. ` +
+        `${nameUnreadable(refused, 'was not copied')} Look at it, and retry: it goes on from there.`,
       { result },
     )
   if (unlike.length)
     throw new JobFailure(
-      `All ${formatNumber(files.length)} files are copied and read back, and ${nameUnreadable(unlike, 'is not what its manifest says')} ` +
+      `All ${formatNumber(files.length)} files are copied and read back, and ` +
+        `${nameUnreadable(unlike, 'is not what its manifest says')} ` +
         'It is there as it lies on the source: look for another copy of it.',
       { result },
     )
@@ -196,14 +198,16 @@ async function copyVolume(offload: Offload, histories: SourceHistories, journal:
       await held.assertThere().catch((error) => {
         if (!(error instanceof FolderLeft)) throw error
         throw new JobFailure(
-          `Volume “${volume.label}” left after ${formatNumber(verified)} of ${formatNumber(files.length)} files were copied and read back. Those are safe; put it in again and the offload goes on.`,
+          `Volume “${volume.label}” left after ${formatNumber(verified)} of ${formatNumber(files.length)} files ` +
+            'were copied and read back. Those are safe; put it in again and the offload goes on.',
           { waitsForVolume: volume.id },
         )
       })
   }
   const full = (verified: number): JobFailure =>
     new JobFailure(
-      `${destination.rootPath} is full after ${formatNumber(verified)} of ${formatNumber(files.length)} files. Those are verified; free some space and retry, and it goes on from there.`,
+      `${destination.rootPath} is full after ${formatNumber(verified)} of ${formatNumber(files.length)} files. ` +
+        'Those are verified; free some space and retry, and it goes on from there.',
     )
   const onBytes = (bytes: number): void => {
     doneBytes += bytes

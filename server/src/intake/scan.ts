@@ -161,7 +161,8 @@ export async function scanVolume(context: WorkContext, meter: ProgressMeter, vol
       volume.productionId,
       'volume',
       volumeId,
-      `Scanned “${volume.label}”: ${formatNumber(looked.changed.length)} read, ${formatNumber(looked.unchanged)} unchanged, ${formatNumber(gone)} gone.`,
+      `Scanned “${volume.label}”: ${formatNumber(looked.changed.length)} read, ` +
+        `${formatNumber(looked.unchanged)} unchanged, ${formatNumber(gone)} gone.`,
     )
   await announce(database, volume.productionId, 'volumes')
   if (looked.changed.length || gone || looked.back.length || hasSettled || isSpelledAnew)
@@ -272,7 +273,8 @@ async function describe(
 async function assertStillHere(volume: VolumeRow, read: number, total: number): Promise<void> {
   if (await isVolumeHere(volume, async () => [])) return
   throw new JobFailure(
-    `Volume “${volume.label}” left after ${formatNumber(read)} of ${formatNumber(total)} files were read. What was read is kept; the scan goes on when it is back.`,
+    `Volume “${volume.label}” left after ${formatNumber(read)} of ${formatNumber(total)} files were read. ` +
+      'What was read is kept; the scan goes on when it is back.',
     { waitsForVolume: volume.id },
   )
 }

@@ -51,7 +51,10 @@ export async function applyIntakeRules({ database, job }: WorkContext, volumeId:
       job.productionId,
       'volume',
       volumeId,
-      `${names.length === 1 ? 'Rule' : 'Rules'} ${names.map((name) => `“${name}”`).join(' and ')} gave ${formatNumber(queued.length)} of ${formatNumber(clipIds.length)} new clips ${recipes.map((each) => `“${each.name}”`).join(' and ')}.${plan.blocked ? ` ${plan.blocked}` : ''}${skipped[0] ? ` ${skipped[0].name}: ${skipped[0].skipped}.` : ''}`,
+      `${names.length === 1 ? 'Rule' : 'Rules'} ${names.map((name) => `“${name}”`).join(' and ')} gave ` +
+        `${formatNumber(queued.length)} of ${formatNumber(clipIds.length)} new clips ` +
+        `${recipes.map((each) => `“${each.name}”`).join(' and ')}.${plan.blocked ? ` ${plan.blocked}` : ''}` +
+        (skipped[0] ? ` ${skipped[0].name}: ${skipped[0].skipped}.` : ''),
     )
   }
 }

@@ -67,7 +67,8 @@ function measureWarnings(
   const count = selected.filter(({ id, main }) => going.has(id) && !decoding.has(main.fingerprint)).length
   if (count === 0) return []
   return [
-    `How well ${count === 1 ? 'one of these clips plays' : `${formatNumber(count)} of these clips play`} here was not measured, so ` +
+    `How well ${count === 1 ? 'one of these clips plays' : `${formatNumber(count)} of these clips play`} here ` +
+      'was not measured, so ' +
       'nothing is left out for playing well. Measure them in Clips, “Which need a proxy?”.',
   ]
 }

@@ -60,13 +60,15 @@ export function summarise(result: JobResult): string {
           : `All ${count(result.matching, 'file')} match`
     case 'compare':
       return result.lines.length
-        ? `${count(result.equal, 'copy is', 'copies are')} the same, byte for byte · ${formatNumber(result.lines.length)} not`
+        ? `${count(result.equal, 'copy is', 'copies are')} the same, byte for byte · ` +
+            `${formatNumber(result.lines.length)} not`
         : result.equal === 1
           ? 'The one copy is the same, byte for byte'
           : `All ${count(result.equal, 'copy', 'copies')} are the same, byte for byte`
     case 'collect': {
       const there = result.needed.filter(({ outcome }) => outcome === 'there').length
-      return `${formatNumber(there)} of ${count(result.needed.length, 'file')} there · ${formatNumber(result.extraCount)} not needed`
+      const needed = `${formatNumber(there)} of ${count(result.needed.length, 'file')} there`
+      return `${needed} · ${formatNumber(result.extraCount)} not needed`
     }
     case 'sync': {
       const found = result.heard.filter(({ outcome }) => outcome === 'found').length

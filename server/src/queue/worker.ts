@@ -338,7 +338,8 @@ export class Worker {
       job.productionId,
       'production',
       job.productionId,
-      `“${job.title}” failed: ${ids.length === 1 ? 'the one job' : `the ${formatNumber(ids.length)} jobs`} planned with it that still waited ${ids.length === 1 ? 'is' : 'are'} held.`,
+      `“${job.title}” failed: ${ids.length === 1 ? 'the one job' : `the ${formatNumber(ids.length)} jobs`} ` +
+        `planned with it that still waited ${ids.length === 1 ? 'is' : 'are'} held.`,
     )
   }
 

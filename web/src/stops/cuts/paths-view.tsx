@@ -20,7 +20,8 @@ export function PathsView({ detail }: { detail: CutDetail }): ReactElement {
         <Text color="quiet" mb="2">
           {rows.length === 0
             ? 'The list names no path.'
-            : `${formatNumber(understood)} of ${count(rows.length, 'path')} lead to a known file; ${without} without a path`}
+            : `${formatNumber(understood)} of ${count(rows.length, 'path')} lead to a known file; ` +
+              `${without} without a path`}
         </Text>
         {rows.length > 0 && (
           <Box display="flex" height={`${Math.min(11, rows.length) * 50 + 44}px`}>

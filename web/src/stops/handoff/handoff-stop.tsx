@@ -142,7 +142,8 @@ function Trial({ cutId, tried }: { cutId: string; tried: PreflightInfo['tried'] 
       <Text color="quiet">
         {tried.done === tried.of
           ? `All ${count(tried.of, 'original')} that are here were tried; what does not decode is among the findings.`
-          : `${formatNumber(tried.done)} of ${count(tried.of, 'original')} that are here were tried. A damaged one plays through its proxy, and dies in the render.`}
+          : `${formatNumber(tried.done)} of ${count(tried.of, 'original')} that are here were tried. ` +
+            'A damaged one plays through its proxy, and dies in the render.'}
       </Text>
       {start.error && <Problem message={start.error.message} />}
     </Section>

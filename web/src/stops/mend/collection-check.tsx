@@ -63,7 +63,8 @@ function CollectionFound({ title, result }: { title: string; result: CollectionR
   const all = count(result.needed.length, 'file')
   const there = of('there').length
   const answer = wrong.length
-    ? `${formatNumber(there)} of ${all} are there; ${formatNumber(of('missing').length)} missing, ${formatNumber(of('another').length)} another of that name.`
+    ? `${formatNumber(there)} of ${all} are there; ${formatNumber(of('missing').length)} missing, ` +
+      `${formatNumber(of('another').length)} another of that name.`
     : `All ${all} are there.`
   const isOne = (number: number, one: string, more: string): string => (number === 1 ? one : more)
   const events = count(result.unknown, 'event')

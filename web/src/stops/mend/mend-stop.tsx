@@ -305,5 +305,7 @@ function heading(findings: readonly FindingRow[]): string {
   ).length
   if (findings.length === 0) return 'Nothing was found wrong with this cut'
   if (blocking === 0) return `${count(findings.length, 'finding')}, none in the way of the handoff`
-  return `${count(blocking, 'finding')} ${blocking === 1 ? 'blocks' : 'block'} the handoff${findings.length > blocking ? `, ${formatNumber(findings.length - blocking)} more to look at` : ''}`
+  const others = findings.length - blocking
+  const besides = others > 0 ? `, ${formatNumber(others)} more to look at` : ''
+  return `${count(blocking, 'finding blocks', 'findings block')} the handoff${besides}`
 }

@@ -151,7 +151,9 @@ export function SearchDialog({
               </Progress.Root>
               <Text color="quiet">
                 {job.data?.progress
-                  ? `${formatNumber(job.data.progress.done)} of ${count(job.data.progress.total, 'file')} looked at · ${timeLeft(job.data.progress.secondsLeft)}`
+                  ? `${formatNumber(job.data.progress.done)} of ` +
+                    `${count(job.data.progress.total, 'file')} looked at · ` +
+                    timeLeft(job.data.progress.secondsLeft)
                   : 'Looking through the folders'}
               </Text>
             </>

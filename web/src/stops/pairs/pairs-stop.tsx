@@ -145,8 +145,10 @@ function titleOf({ pairs, proven, matched, amiss }: LedgerPage['counts']): strin
   if (pairs === 0) return 'No pair yet'
   if (amiss > 0) return `${formatNumber(amiss)} of ${count(pairs, 'pair')} ${amiss === 1 ? 'needs' : 'need'} a look`
   if (matched === 0) return pairs === 1 ? 'The one pair is proven' : `All ${formatNumber(pairs)} pairs are proven`
-  return `${formatNumber(proven)} of ${count(pairs, 'pair')} proven, ${formatNumber(matched)} matched: their pictures were not compared`
+  const some = `${formatNumber(proven)} of ${count(pairs, 'pair')} proven, ${formatNumber(matched)} matched`
+  return `${some}: their pictures were not compared`
 }
 
 const answerOf = ({ without, decoded, pairs }: LedgerPage['counts']): string =>
-  `${count(without, 'picture')} without a proxy${decoded ? ` · ${formatNumber(decoded)} of ${formatNumber(pairs)} decoded from first frame to last` : ''}`
+  `${count(without, 'picture')} without a proxy` +
+  (decoded ? ` · ${formatNumber(decoded)} of ${formatNumber(pairs)} decoded from first frame to last` : '')
