@@ -18,10 +18,11 @@ export interface HeaderMetadata {
 }
 
 const headerPartition = /^060e2b34020501..0d0102010102..00$/
-const primerPack = '060e2b34020501010d01020101050100'
+export const primerPack = '060e2b34020501010d01020101050100'
 const fillItem = '060e2b34010101020301021001000000'
 const isFill = (key: string): boolean => /^060e2b34010101..0301021001000000$/.test(key)
-const isSet = (key: string): boolean => /^060e2b34025301..0d010101/.test(key)
+/** Whether a key is that of a set of the standard; makers have some of their own. */
+export const isSet = ({ key }: Pick<Klv, 'key'>): boolean => /^060e2b34025301..0d010101/.test(key)
 
 /** So many bytes from the start of a file always hold its partition pack and what is between it and the primer. */
 export const bytesToPrimer = 4096
@@ -47,25 +48,37 @@ export function placeOf(bytes: Uint8Array): { start: number; byteCount: number }
   return { start: at, byteCount }
 }
 
-/** @throws MxfError when the header metadata cannot be read */
-export function readHeader(bytes: Uint8Array): HeaderMetadata {
+/**
+ * All that stands in the header metadata, one after the other: the primer, sets, filler, and what makers keep there.
+ * @param bytes the first of the file, up to the end of its header
+ * @throws MxfError when it is no MXF file, or ends within its header
+ */
+export function headerItems(bytes: Uint8Array): Klv[] {
   const { start, byteCount } = placeOf(bytes)
   const end = start + byteCount
   if (end > bytes.length) throw new MxfError('it ends within its header')
   const within = bytes.subarray(0, end)
-  const first = readKlv(within, start)
-  if (first.key !== primerPack) throw new MxfError('it has no primer where one belongs')
-  const sets: MetadataSet[] = []
-  for (let at = first.end; at < end; ) {
+  const found: Klv[] = []
+  for (let at = start; at < end; ) {
     const klv = readKlv(within, at)
-    if (isSet(klv.key)) sets.push({ key: klv.key, items: readItems(klv) })
-    else if (!isFill(klv.key)) throw new MxfError(`there is something unknown in its header, ${klv.key}`)
+    found.push(klv)
     at = klv.end
   }
-  return { start, end, primer: readPrimer(first.value), sets }
+  return found
 }
 
-function readPrimer(value: Uint8Array): Map<number, string> {
+/** @throws MxfError when the header metadata cannot be read */
+export function readHeader(bytes: Uint8Array): HeaderMetadata {
+  const [first, ...others] = headerItems(bytes)
+  if (first?.key !== primerPack) throw new MxfError('it has no primer where one belongs')
+  const unknown = others.find((klv) => !isSet(klv) && !isFill(klv.key))
+  if (unknown) throw new MxfError(`there is something unknown in its header, ${unknown.key}`)
+  const sets = others.filter(isSet).map((klv) => ({ key: klv.key, items: readItems(klv) }))
+  return { start: first.offset, end: others.at(-1)?.end ?? first.end, primer: readPrimer(first.value), sets }
+}
+
+/** @throws MxfError when it has not as many rows as it counts */
+export function readPrimer(value: Uint8Array): Map<number, string> {
   const view = viewOf(value)
   const [count, size] = value.length < 8 ? [0, 0] : [view.getUint32(0), view.getUint32(4)]
   if (size !== 18 || value.length < 8 + count * size) throw new MxfError('its primer cannot be read')

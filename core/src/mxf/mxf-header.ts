@@ -1,8 +1,8 @@
 import { toHex, viewOf } from '../bytes/index.ts'
 import type { HeaderNumbers } from '../headers/index.ts'
-import { placeOf, readItems } from './header-metadata.ts'
+import { headerItems, isSet, type MetadataSet, primerPack, readItems, readPrimer } from './header-metadata.ts'
 import { type Klv, MxfError, readKlv } from './klv.ts'
-import { fromUtf16, tags } from './package.ts'
+import { byInstance, fromUtf16, isKind, references, tags } from './package.ts'
 
 /** What the header of an MXF file says. */
 export interface MxfHeader {
@@ -28,72 +28,38 @@ export function readMxfHeader(bytes: Uint8Array): MxfHeader | null {
   }
 }
 
-interface KnownSet {
-  /** What kind of set it is: two bytes of its key, in hexadecimal. */
-  readonly kind: string
-  readonly items: ReadonlyMap<number, Uint8Array>
-}
-
-/** Kinds of sets, by the two bytes of their key that tell them apart (ST 377-1, table 17). */
-const kinds = {
-  ...{ sequence: '010f', sourceClip: '0111', timecode: '0114', container: '0123', identification: '0130' },
-  ...{ material: '0136', source: '0137', track: '013b' },
-}
-
-const aSet = /^060e2b34025301..0d01010101(01....)/
 const closedAndComplete = /^060e2b34020501..0d010201010204..$/
-
-/** Local tags beside those that are read elsewhere. */
-const more = {
-  ...{ dataDefinition: 0x0201, duration: 0x0202, start: 0x1501, base: 0x1502, drop: 0x1503, editRate: 0x4b01 },
-  ...{ linkedPackage: 0x2701, containerDuration: 0x3002, sampleRate: 0x3d03 },
-  ...{ preface: 0x3b02, generation: 0x0102 },
-}
 
 /** Items in which each file has its own: ids, times, and what is read as its numbers. */
 const numbered = new Set<number>([
-  ...[tags.instance, tags.modified, tags.created, more.duration, more.containerDuration, more.start],
-  ...[more.preface, more.generation],
+  ...[tags.instance, tags.modified, tags.created, tags.lastModified, tags.generation],
+  ...[tags.duration, tags.containerDuration, tags.startTimecode],
 ])
+
+type ById = ReadonlyMap<string, MetadataSet>
 
 function readPlain(bytes: Uint8Array): MxfHeader | null {
   const pack = readKlv(bytes, 0)
-  const { start, byteCount } = placeOf(bytes)
-  const end = start + byteCount
-  if (!closedAndComplete.test(pack.key) || end > bytes.length) return null
-  const header: Klv[] = []
-  for (let at = start; at < end; at = header.at(-1)?.end ?? end) header.push(readKlv(bytes.subarray(0, end), at))
-  const sets = header.flatMap(asSet)
-  if (!isPrimer(header[0]) || !areOfOneLength(sets)) return null
-  const numbers = readNumbers(sets)
-  return numbers && { shape: shapeOf(pack, header, sets), numbers, end }
+  const header = headerItems(bytes)
+  const [first] = header
+  if (!closedAndComplete.test(pack.key) || first?.key !== primerPack) return null
+  readPrimer(first.value)
+  const sets = header.filter(isSet).map((klv) => ({ key: klv.key, items: readItems(klv) }))
+  const byId = byInstance({ sets })
+  const numbers = areOfOneLength(sets, byId) ? readNumbers(sets, byId) : null
+  return numbers && { shape: shapeOf(pack, header, sets), numbers, end: header.at(-1)?.end ?? first.end }
 }
-
-function asSet(klv: Klv): KnownSet[] {
-  const kind = aSet.exec(klv.key)?.[1]
-  return kind ? [{ kind: kind.slice(0, 4), items: readItems(klv) }] : []
-}
-
-const primer = '060e2b34020501010d01020101050100'
-const primerRowBytes = 18
-
-/** Whether the header begins with what its local tags stand for (ST 377-1, 9.2), as many as it counts. */
-const isPrimer = (first: Klv | undefined): boolean =>
-  first?.key === primer &&
-  first.value.length >= 8 &&
-  first.value.length === 8 + primerRowBytes * viewOf(first.value).getUint32(0)
 
 /** Whether all that lasts does so for the same time, as far as it is counted at one rate. */
-function areOfOneLength(sets: readonly KnownSet[]): boolean {
-  const byId = new Map(sets.map((set) => [toHex(set.items.get(tags.instance) ?? new Uint8Array()), set]))
+function areOfOneLength(sets: readonly MetadataSet[], byId: ById): boolean {
   const lengths = new Map<string, string>()
-  for (const { items } of ofKind(sets, 'track')) {
-    const rate = toHex(items.get(more.editRate) ?? new Uint8Array())
-    const segment = byId.get(toHex(items.get(tags.segment) ?? new Uint8Array()))
-    const parts = idsIn(segment?.items.get(tags.components)).map((id) => byId.get(id))
+  for (const { items } of sets.filter((set) => isKind(set, 'track'))) {
+    const rate = hexOf(items.get(tags.editRate))
+    const segment = byId.get(hexOf(items.get(tags.segment)))
+    const parts = references(segment?.items.get(tags.components)).map((id) => byId.get(id))
     // Of several parts of one track each has a length of its own.
     for (const set of parts.length === 1 ? [segment, ...parts] : [segment]) {
-      const length = toHex(set?.items.get(more.duration) ?? new Uint8Array())
+      const length = hexOf(set?.items.get(tags.duration))
       if ((lengths.get(rate) ?? length) !== length) return false
       lengths.set(rate, length)
     }
@@ -101,28 +67,29 @@ function areOfOneLength(sets: readonly KnownSet[]): boolean {
   return true
 }
 
-const ofKind = (sets: readonly KnownSet[], kind: keyof typeof kinds): KnownSet[] =>
-  sets.filter((set) => set.kind === kinds[kind])
+const hexOf = (value: Uint8Array | undefined): string => (value ? toHex(value) : '')
 
 const unsignedOf = (value: Uint8Array | undefined): number | null =>
   value?.length === 8 ? Number(viewOf(value).getBigInt64(0)) : null
 
-function readNumbers(sets: readonly KnownSet[]): MxfHeader['numbers'] | null {
-  const [material, ...others] = ofKind(sets, 'material')
+function readNumbers(sets: readonly MetadataSet[], byId: ById): MxfHeader['numbers'] | null {
+  const [material, ...others] = sets.filter((set) => isKind(set, 'material'))
   const id = material?.items.get(tags.packageId)
   if (!material || !id || others.length) return null
   const name = fromUtf16(material.items.get(tags.packageName) ?? new Uint8Array()).trim()
   // What is no plain letter may be written in one of several ways.
   if (!/^[\x20-\x7e]*$/.test(name)) return null
   const labels = new Map(
-    ofKind(sets, 'timecode').map(({ items }) => {
-      const start = unsignedOf(items.get(more.start))
-      return [`${start} ${toHex(items.get(more.base) ?? new Uint8Array())}`, { start, base: items.get(more.base) }]
-    }),
+    sets
+      .filter((set) => isKind(set, 'timecode'))
+      .map(({ items }) => {
+        const [start, base] = [items.get(tags.startTimecode), items.get(tags.roundedTimecodeBase)]
+        return [`${hexOf(start)} ${hexOf(base)}`, { start: unsignedOf(start), base }]
+      }),
   )
   const [label] = labels.values()
   if (labels.size > 1 || (label && (label.start === null || label.start < 0 || label.base?.length !== 2))) return null
-  const lengths = lengthsOf(sets, material)
+  const lengths = lengthsOf(sets, material, byId)
   return (
     lengths && {
       ...lengths,
@@ -137,20 +104,23 @@ function readNumbers(sets: readonly KnownSet[]): MxfHeader['numbers'] | null {
 const dataDefinitions = { picture: '01030202010000', sound: '01030202020000' }
 
 /** How long the tracks of the material package are: pictures in frames, sound in samples. */
-function lengthsOf(sets: readonly KnownSet[], material: KnownSet): { frames: number | null; samples: number[] } | null {
-  const byId = new Map(sets.map((set) => [toHex(set.items.get(tags.instance) ?? new Uint8Array()), set]))
-  const sampleRates = new Set(sets.flatMap(({ items }) => items.get(more.sampleRate) ?? []).map(toHex))
+function lengthsOf(
+  sets: readonly MetadataSet[],
+  material: MetadataSet,
+  byId: ById,
+): { frames: number | null; samples: number[] } | null {
+  const sampleRates = new Set(sets.flatMap(({ items }) => items.get(tags.samplingRate) ?? []).map(toHex))
   const frames: number[] = []
   const samples: number[] = []
-  for (const trackId of idsIn(material.items.get(tags.tracks))) {
+  for (const trackId of references(material.items.get(tags.tracks))) {
     const track = byId.get(trackId)
-    const sequence = byId.get(toHex(track?.items.get(tags.segment) ?? new Uint8Array()))
-    const definition = toHex(sequence?.items.get(more.dataDefinition) ?? new Uint8Array()).slice(16, 30)
-    const duration = unsignedOf(sequence?.items.get(more.duration))
+    const sequence = byId.get(hexOf(track?.items.get(tags.segment)))
+    const definition = hexOf(sequence?.items.get(tags.dataDefinition)).slice(16, 30)
+    const duration = unsignedOf(sequence?.items.get(tags.duration))
     if (definition === dataDefinitions.picture) frames.push(duration ?? -1)
     if (definition !== dataDefinitions.sound) continue
     const [rate] = sampleRates
-    const editRate = track?.items.get(more.editRate)
+    const editRate = track?.items.get(tags.editRate)
     if (duration === null || duration < 1 || sampleRates.size !== 1 || !rate || editRate?.length !== 8) return null
     const length = samplesIn(duration, editRate, rate)
     if (!(Number.isSafeInteger(length) && length > 0)) return null
@@ -168,42 +138,33 @@ function samplesIn(duration: number, editRate: Uint8Array, sampleRate: string): 
   return Math.round((duration * (numerator ?? 0) * edits.getInt32(4)) / ((denominator ?? 0) * edits.getInt32(0)))
 }
 
-/** The ids of sets that an item lists. */
-function idsIn(value: Uint8Array | undefined): string[] {
-  if (!value || value.length < 8) return []
-  const count = viewOf(value).getUint32(0)
-  if (value.length !== 8 + 16 * count) return []
-  return Array.from({ length: count }, (_, index) => toHex(value.subarray(8 + 16 * index, 24 + 16 * index)))
-}
+/** Whether an item has the form of a list of references. */
+const isList = (value: Uint8Array): boolean => value.length > 8 && value.length === 8 + 16 * viewOf(value).getUint32(0)
 
 /** All that the header says but for its numbers; ids are written as the place of what they name. */
-function shapeOf(pack: Klv, header: readonly Klv[], sets: readonly KnownSet[]): string {
+function shapeOf(pack: Klv, header: readonly Klv[], sets: readonly MetadataSet[]): string {
   const places = new Map<string, string>()
-  for (const [index, { kind, items }] of sets.entries()) {
-    places.set(toHex(items.get(tags.instance) ?? new Uint8Array()), `set ${index}`)
+  for (const [index, { items }] of sets.entries()) {
+    places.set(hexOf(items.get(tags.instance)), `set ${index}`)
     const packageId = items.get(tags.packageId)
-    if (packageId && (kind === kinds.material || kind === kinds.source))
-      places.set(toHex(packageId), `package ${index}`)
+    if (packageId) places.set(toHex(packageId), `package ${index}`)
   }
   // What files that hold essence are called is no fact; what a reel is called is.
   const files = new Set(
-    ofKind(sets, 'container')
-      .flatMap(({ items }) => items.get(more.linkedPackage) ?? [])
-      .map(toHex),
+    sets.filter((set) => isKind(set, 'container')).map(({ items }) => hexOf(items.get(tags.linkedPackage))),
   )
   const wordOf = (value: Uint8Array): string => {
-    const ids = idsIn(value)
+    const ids = isList(value) ? references(value) : []
     if (ids.length && ids.every((id) => places.has(id))) return ids.map((id) => places.get(id)).join(', ')
-    const hex = toHex(value)
-    return places.get(hex) ?? hex
+    return places.get(toHex(value)) ?? toHex(value)
   }
-  const wordsOf = ({ kind, items }: KnownSet): string[] => {
-    if (kind === kinds.identification) return [kind]
-    const isNamed = kind === kinds.material || files.has(toHex(items.get(tags.packageId) ?? new Uint8Array()))
-    const told = [...items].filter(([tag]) => !numbered.has(tag) && !(isNamed && tag === tags.packageName))
-    return [kind, ...told.map(([tag, value]) => `${tag} ${wordOf(value)}`)]
+  const wordsOf = (set: MetadataSet): string[] => {
+    if (isKind(set, 'identification')) return []
+    const isNamed = isKind(set, 'material') || files.has(hexOf(set.items.get(tags.packageId)))
+    const told = [...set.items].filter(([tag]) => !numbered.has(tag) && !(isNamed && tag === tags.packageName))
+    return [set.key, ...told.map(([tag, value]) => `${tag} ${wordOf(value)}`)]
   }
   // Of the partition: its version and grid; its operational pattern and what it contains.
-  const partition = [pack.value.subarray(0, 8), pack.value.subarray(64)].map(toHex)
-  return ['mxf', ...partition, ...header.map(({ key }) => key), ...sets.flatMap(wordsOf)].join('\n')
+  const words = [pack.value.subarray(0, 8), pack.value.subarray(64), header[0]?.value].map(hexOf)
+  return ['mxf', ...words, ...header.map(({ key }) => key), ...sets.flatMap(wordsOf)].join('\n')
 }

@@ -18,14 +18,27 @@ export const tags = {
   sourcePackage: 0x1101,
   sourceTrack: 0x1102,
   commentName: 0x5001,
+  dataDefinition: 0x0201,
+  duration: 0x0202,
+  startTimecode: 0x1501,
+  roundedTimecodeBase: 0x1502,
+  editRate: 0x4b01,
+  linkedPackage: 0x2701,
+  containerDuration: 0x3002,
+  samplingRate: 0x3d03,
+  lastModified: 0x3b02,
+  generation: 0x0102,
 } as const
 
 /** What the local tag of a track's name stands for. */
 export const trackNameLabel = '060e2b34010101020107010201000000'
 
 /** The kinds of sets that matter here, by the byte of their key that tells them apart (ST 377-1, table 17). */
-const kinds = { material: '36', source: '37', comment: '3f', sourceClip: '11' } as const
-export const isKind = ({ key }: MetadataSet, kind: keyof typeof kinds): boolean =>
+const kinds = {
+  ...{ material: '36', source: '37', comment: '3f', sourceClip: '11', track: '3b', sequence: '0f' },
+  ...{ timecode: '14', container: '23', identification: '30' },
+} as const
+export const isKind = ({ key }: Pick<MetadataSet, 'key'>, kind: keyof typeof kinds): boolean =>
   key.slice(24, 30) === `0101${kinds[kind]}`
 
 export function item({ items }: MetadataSet, tag: number): Uint8Array {
@@ -71,5 +84,5 @@ export function fromUtf16(bytes: Uint8Array): string {
 }
 
 /** The sets of a header by the id that others refer to them by. */
-export const byInstance = ({ sets }: HeaderMetadata): ReadonlyMap<string, MetadataSet> =>
+export const byInstance = ({ sets }: Pick<HeaderMetadata, 'sets'>): ReadonlyMap<string, MetadataSet> =>
   new Map(sets.flatMap((set) => (set.items.has(tags.instance) ? [[toHex(item(set, tags.instance)), set]] : [])))

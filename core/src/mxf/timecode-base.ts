@@ -1,10 +1,6 @@
 import { viewOf } from '../bytes/index.ts'
-import { placeOf, readItems } from './header-metadata.ts'
-import { MxfError, readKlv } from './klv.ts'
-
-/** A Timecode Component (SMPTE ST 377-1, annex B.17); the byte that tells of how it is coded may be any. */
-const timecodeComponent = /^060e2b34025301..0d01010101011400$/
-const roundedTimecodeBase = 0x1502
+import { headerItems, isSet, readItems } from './header-metadata.ts'
+import { isKind, tags } from './package.ts'
 
 /**
  * How many labels a second the timecode of a file counts: pictures of 50 a second have a label for every two where it
@@ -14,17 +10,11 @@ const roundedTimecodeBase = 0x1502
  * @throws MxfError when the header cannot be read
  */
 export function timecodeBase(bytes: Uint8Array): number | null {
-  const { start, byteCount } = placeOf(bytes)
-  const end = start + byteCount
-  if (end > bytes.length) throw new MxfError('it ends within its header')
   const bases = new Set<number>()
-  for (let at = start; at < end; ) {
-    const klv = readKlv(bytes, at)
-    if (timecodeComponent.test(klv.key)) {
-      const base = readItems(klv).get(roundedTimecodeBase)
-      if (base?.length === 2) bases.add(viewOf(base).getUint16(0))
-    }
-    at = klv.end
+  for (const klv of headerItems(bytes)) {
+    if (!isSet(klv) || !isKind(klv, 'timecode')) continue
+    const base = readItems(klv).get(tags.roundedTimecodeBase)
+    if (base?.length === 2) bases.add(viewOf(base).getUint16(0))
   }
   const [base = 0] = bases
   return bases.size === 1 && base > 0 ? base : null
