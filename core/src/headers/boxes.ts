@@ -37,6 +37,21 @@ export function onlyBox(boxes: readonly Box[], type: string): Uint8Array | null 
   return first && others.length === 0 ? first.content : null
 }
 
+/**
+ * What boxes say, each behind its type.
+ * @param tell what one says; null where that cannot be told
+ * @returns null where one of them is such
+ */
+export function wordsOfBoxes(boxes: readonly Box[], tell: (box: Box) => string[] | null): string[] | null {
+  const words: string[] = []
+  for (const box of boxes) {
+    const said = tell(box)
+    if (!said) return null
+    words.push(box.type, ...said)
+  }
+  return words
+}
+
 /** Each byte as one character, so that bytes can be compared and kept as a text. */
 export function latin1(bytes: Uint8Array): string {
   let text = ''

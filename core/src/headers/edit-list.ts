@@ -1,6 +1,5 @@
 import { viewOf } from '../bytes/index.ts'
 import { type Box, boxesOf, onlyBox } from './boxes.ts'
-import type { SampleTable } from './sample-table.ts'
 
 /** What of a track is shown. */
 export interface Edit {
@@ -12,9 +11,8 @@ export interface Edit {
 /** An edit list that shows all there is, or all from a moment on, and may wait before it: ISO/IEC 14496-12, 8.6.6. */
 export function readEdit(
   boxes: readonly Box[],
-  media: { movieTicksPerSecond: number; ticksPerSecond: number; ticks: number; table: SampleTable },
+  media: { movieTicksPerSecond: number; ticksPerSecond: number; ticks: number },
 ): Edit | null {
-  if (media.ticks !== media.table.ticks) return null
   const edits = boxesOf(onlyBox(boxes, 'edts') ?? new Uint8Array())
   const list = edits && onlyBox(edits, 'elst')
   if (!list) return boxes.some(({ type }) => type === 'edts') ? null : whole(media.ticks)

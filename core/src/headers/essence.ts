@@ -1,24 +1,17 @@
 import { toHex, viewOf } from '../bytes/index.ts'
 import { saysWholeFrames } from './avc.ts'
-
-/** So many bytes of a first picture are enough for `essenceWords`. */
-export const essenceBytes = 4096
+import { proResWords, vc3Words } from './first-picture.ts'
 
 /**
  * What the first picture of an MXF file says of all of the file, for codecs whose streams describe themselves. Null
  * where it is of another codec, or where there is more to it than is read here.
- * @param picture the beginning of it, `essenceBytes` or what there is
+ * @param picture the beginning of it, `firstPictureBytes` or what there is
  */
 export function essenceWords(picture: Uint8Array): string | null {
-  if (picture.length < 48) return null
-  const [first, second] = [viewOf(picture).getUint32(0), viewOf(picture).getUint32(4)]
+  if (picture.length < 4) return null
+  const first = viewOf(picture).getUint32(0)
   if (first === 0x1b3) return sequenceWords(picture)
-  if (first === 1 || first >>> 8 === 1) return setWords(picture)
-  // VC-3 (SMPTE ST 2019-1, 7.2): its header up to what is of each picture.
-  if (first >>> 8 === 2) return toHex(picture.subarray(0, 48))
-  // ProRes (SMPTE RDD 36, 5.1), up to its tables of quantization.
-  if (second === 0x69637066) return toHex(picture.subarray(8, 28))
-  return first === 0xff4fff51 ? codestreamWords(picture) : null
+  return first === 1 || first >>> 8 === 1 ? setWords(picture) : (vc3Words(picture) ?? proResWords(picture))
 }
 
 /** Where units begin, behind a byte of one that follows at least two of nought. */
@@ -56,13 +49,5 @@ function setWords(picture: Uint8Array): string | null {
     if (type === 7 || type === 8) words.push(toHex(unit))
     if (type >= 1 && type <= 5) return isOfFrames ? words.join(' ') : null
   }
-  return null
-}
-
-/** JPEG 2000 (ISO/IEC 15444-1, A.2): its main header, up to its first tile. */
-function codestreamWords(picture: Uint8Array): string | null {
-  const view = viewOf(picture)
-  for (let at = 2; at + 4 <= picture.length; at += 2 + view.getUint16(at + 2))
-    if (view.getUint16(at) === 0xff90) return toHex(picture.subarray(0, at))
   return null
 }

@@ -1,6 +1,6 @@
 import { toHex, viewOf } from '../bytes/index.ts'
 
-/** So many bytes of a first picture are enough for `firstPictureWords`. */
+/** So many bytes of a first picture are enough for `firstPictureWords` and `essenceWords`. */
 export const firstPictureBytes = 4096
 
 /**
@@ -17,12 +17,12 @@ export function firstPictureWords(kind: string, picture: Uint8Array): string | n
 }
 
 /** The frame header of ProRes up to its tables of quantization: SMPTE RDD 36, 5.1. */
-function proResWords(picture: Uint8Array): string | null {
+export function proResWords(picture: Uint8Array): string | null {
   return picture.length >= 28 && toHex(picture.subarray(4, 8)) === '69637066' ? toHex(picture.subarray(8, 28)) : null
 }
 
 /** The header of VC-3 up to what is of each picture: SMPTE ST 2019-1, 7.2. */
-function vc3Words(picture: Uint8Array): string | null {
+export function vc3Words(picture: Uint8Array): string | null {
   return picture.length >= 48 && toHex(picture.subarray(0, 3)) === '000002' ? toHex(picture.subarray(0, 48)) : null
 }
 

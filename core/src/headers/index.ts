@@ -1,5 +1,5 @@
 export * from './essence.ts'
-export { plainSoundStretches } from './extents.ts'
+export { plainSoundExtents } from './extents.ts'
 export * from './first-picture.ts'
 export * from './movie-header.ts'
 export * from './reading.ts'

@@ -1,8 +1,8 @@
 import { viewOf } from '../bytes/index.ts'
 import { isOfWholeFrames } from './avc.ts'
-import { type Box, boxesOf, latin1, onlyBox } from './boxes.ts'
+import { type Box, boxesOf, latin1, onlyBox, wordsOfBoxes } from './boxes.ts'
 import { readEdit } from './edit-list.ts'
-import { lieApart } from './extents.ts'
+import { isInThisFile, lieApart } from './extents.ts'
 import { inOrderOfReading } from './order-of-reading.ts'
 import { type HeaderNumbers, storedPictures } from './reading.ts'
 import { descriptionWords, plainSoundBytes, readDescription, visualEntryBytes } from './sample-description.ts'
@@ -36,24 +36,20 @@ export function readMovieHeader(
   const header = boxes && onlyBox(boxes, 'mvhd')
   const clock = header && readClock(header, 100)
   if (!boxes || !header || !clock) return null
-  const words = [brand === null ? 'no brand' : latin1(brand), latin1(header.subarray(clock.end))]
   const tracks: Track[] = []
-  for (const { type, content } of boxes) {
-    if (type === 'mvhd') continue
-    const track = type === 'trak' ? readTrack(content, clock.ticksPerSecond) : null
-    if (track) tracks.push(track)
-    const said = track?.words ?? (type === 'trak' ? null : wordsOfOther(type, content))
-    if (!said) return null
-    words.push(type, ...said)
-  }
-  if (
-    !lieApart(
-      tracks.map(({ table }) => table),
-      sizeBytes,
-    )
+  const words = wordsOfBoxes(
+    boxes.filter(({ type }) => type !== 'mvhd'),
+    (box) => {
+      if (box.type !== 'trak') return wordsOfOther(box)
+      const track = readTrack(box.content, clock.ticksPerSecond)
+      if (track) tracks.push(track)
+      return track?.words ?? null
+    },
   )
-    return null
-  return describe(words.join('\n'), clock.created, tracks, packetsAtOnce)
+  if (!words) return null
+  const shape = [brand === null ? 'no brand' : latin1(brand), latin1(header.subarray(clock.end)), ...words].join('\n')
+  if (!lieApart(tracks, sizeBytes)) return null
+  return describe(shape, clock.created, tracks, packetsAtOnce)
 }
 
 interface Track {
@@ -123,8 +119,8 @@ function storedOf(picture: Track, tracks: readonly Track[], packetsAtOnce: numbe
 /** Less of a picture may be left out at the end: clocks round. */
 const roundedPicture = 0.05
 
-function isPlainPicture({ table, ticksPerSecond, shownTicks, kind, description }: Track): boolean {
-  if (table.each === null || table.count < 2 || ticksPerSecond <= 0) return false
+function isPlainPicture({ table, shownTicks, kind, description }: Track): boolean {
+  if (table.each === null || table.count < 2) return false
   if (table.count - shownTicks / table.each > roundedPicture) return false
   if (kind !== 'avc1') return true
   const configuration = onlyBox(boxesOf(description.subarray(visualEntryBytes)) ?? [], 'avcC')
@@ -144,7 +140,7 @@ const idle = new Set(['free', 'skip', 'wide', 'sdtp', 'cslg', 'subs'])
 const mostBytes = 4096
 
 /** What else stands in a movie or a track; null where it cannot be told what it means. */
-function wordsOfOther(type: string, content: Uint8Array): string[] | null {
+function wordsOfOther({ type, content }: Box): string[] | null {
   if (idle.has(type)) return []
   // Where sound begins that needs what is before it to be decoded.
   if (type === 'sbgp') return saysWhereToBegin(content) ? null : []
@@ -172,7 +168,7 @@ function readTrack(content: Uint8Array, movieTicksPerSecond: number): Track | nu
   const description = descriptionWords(handlerName, sample)
   if (plainBytes === undefined || !description) return null
   const table = readSampleTable(tables, plainBytes)
-  const edit = table && readEdit(boxes, { movieTicksPerSecond, ...clock, table })
+  const edit = table?.ticks === clock.ticks ? readEdit(boxes, { movieTicksPerSecond, ...clock }) : null
   const words = wordsOfTrack(boxes, media, information, tables)
   const position = trackHeader[0] === 1 ? 36 : 24
   if (!table || !edit || !words || trackHeader.length < position + 60 || (trackHeader[0] ?? 2) > 1) return null
@@ -201,18 +197,12 @@ for (const type of ['stco', 'co64', 'stsd']) numbered.add(type)
 const saysWhereToBegin = (content: Uint8Array): boolean => /^(rap |sync)$/.test(latin1(content.subarray(4, 8)))
 
 /** What stands in a track beside its numbers. */
-function wordsOfTrack(...levels: readonly (readonly Box[])[]): string[] | null {
-  const words: string[] = []
-  for (const { type, content } of levels.flat()) {
-    if (numbered.has(type)) continue
+const wordsOfTrack = (...levels: readonly (readonly Box[])[]): string[] | null =>
+  wordsOfBoxes(
+    levels.flat().filter(({ type }) => !numbered.has(type)),
     // Chapters are read in their own way.
-    if (type === 'tref' && latin1(content).includes('chap')) return null
-    const said = wordsOfOther(type, content)
-    if (!said) return null
-    words.push(type, ...said)
-  }
-  return words
-}
+    (box) => (box.type === 'tref' && latin1(box.content).includes('chap') ? null : wordsOfOther(box)),
+  )
 
 /** @returns when it was made, in seconds; the clock; and where behind its length the rest of a header begins */
 function readClock(
@@ -227,13 +217,4 @@ function readClock(
       ? [Number(view.getBigUint64(4)), view.getUint32(20), Number(view.getBigUint64(24)), 32]
       : [view.getUint32(4), view.getUint32(12), view.getUint32(16), 20]
   return ticksPerSecond > 0 ? { created, ticksPerSecond, ticks, end } : null
-}
-
-/** Whether the one data reference says that the media lie in the file itself (ISO/IEC 14496-12, 8.7.2). */
-function isInThisFile(information: readonly Box[]): boolean {
-  const data = boxesOf(onlyBox(information, 'dinf') ?? none)
-  const references = data && onlyBox(data, 'dref')
-  if (!references || references.length < 20) return false
-  const view = viewOf(references)
-  return view.getUint32(4) === 1 && (view.getUint32(16) & 1) === 1
 }

@@ -22,7 +22,7 @@ export interface HeaderNumbers {
    * What its first pictures are as they are stored; null where there are too few. Where only the pictures themselves
    * say whether each can be decoded alone, that is not read: it is a matter of the shape.
    */
-  readonly stored: { readonly isIntra: boolean | null; readonly leastBytes: number; readonly mostBytes: number } | null
+  readonly stored: StoredFrames<boolean | null> | null
   /** Of a recorder's notes; null where there are none. */
   readonly notes: {
     readonly timeReferenceSamples: number
@@ -42,11 +42,11 @@ const fewestPictures = 12
  * @param frames how many it has
  * @param isIntra null where that is not read
  */
-export function storedPictures(
+export function storedPictures<T extends boolean | null>(
   sizes: readonly number[],
   frames: number,
-  isIntra: boolean | null,
-): HeaderNumbers['stored'] {
+  isIntra: T,
+): StoredFrames<T> | null {
   if (sizes.length < Math.min(fewestPictures, frames)) return null
   return { isIntra, leastBytes: Math.min(...sizes), mostBytes: Math.max(...sizes) }
 }

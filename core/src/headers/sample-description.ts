@@ -1,5 +1,5 @@
 import { viewOf } from '../bytes/index.ts'
-import { boxesOf, latin1 } from './boxes.ts'
+import { type Box, boxesOf, latin1, wordsOfBoxes } from './boxes.ts'
 
 /** How the samples of a track are to be read: of which kind, as four characters, and what else is said. */
 export interface SampleDescription {
@@ -51,17 +51,10 @@ export function descriptionWords(handler: string, { kind, content }: SampleDescr
 
 function entryWords(bytes: Uint8Array): string[] | null {
   const boxes = boxesOf(bytes)
-  if (!boxes) return null
-  const words: string[] = []
-  for (const { type, content } of boxes) {
-    const said = entryBoxWords(type, content)
-    if (!said) return null
-    words.push(type, ...said)
-  }
-  return words
+  return boxes && wordsOfBoxes(boxes, entryBoxWords)
 }
 
-function entryBoxWords(type: string, content: Uint8Array): string[] | null {
+function entryBoxWords({ type, content }: Box): string[] | null {
   if (type === 'btrt') return []
   // QuickTime wraps the description of packed sound.
   if (type === 'wave') return entryWords(content)

@@ -1,5 +1,5 @@
 import { viewOf } from '../bytes/index.ts'
-import { type Box, boxesOf, latin1, onlyBox } from './boxes.ts'
+import { type Box, boxesOf, latin1, onlyBox, wordsOfBoxes } from './boxes.ts'
 
 /** Of what a file says about itself in words, what becomes facts, under the names that boxes and keys have. */
 const telling = new Set([
@@ -14,12 +14,12 @@ const telling = new Set([
  */
 export function userDataWords(content: Uint8Array): string[] | null {
   const boxes = boxesOf(content)
-  return boxes?.every(({ type }) => type !== 'ID32') ? flat(boxes.map(boxWords)) : null
+  return boxes?.every(({ type }) => type !== 'ID32') ? wordsOfBoxes(boxes, boxWords) : null
 }
 
 function boxWords({ type, content }: Box): string[] | null {
   if (type === 'meta') return metadataWords(content)
-  return telling.has(type) ? [`${type} ${latin1(content)}`] : [type]
+  return telling.has(type) ? [latin1(content)] : []
 }
 
 /** The same of metadata: ISO/IEC 14496-12, 8.11; the QuickTime file format, “Metadata”. */
@@ -52,9 +52,4 @@ function namesOfKeys(content: Uint8Array | null): string[] | null {
     at += size
   }
   return names
-}
-
-function flat(lists: readonly (string[] | null)[]): string[] | null {
-  const all = lists.filter((list) => list !== null)
-  return all.length === lists.length ? all.flat() : null
 }

@@ -19,9 +19,9 @@ import {
 export type MediaKind = 'picture' | 'sound' | 'still'
 
 /** The first frames of a picture stream as they are stored, some twenty of them. */
-export interface StoredFrames {
+export interface StoredFrames<IsIntra = boolean> {
   /** Whether each of them can be decoded alone. */
-  readonly isIntra: boolean
+  readonly isIntra: IsIntra
   readonly leastBytes: number
   readonly mostBytes: number
 }

@@ -16,8 +16,16 @@ export async function firstBox(file: FileHandle, { from, to }: Box, type: string
   return null
 }
 
-/** The boxes of a type between two bytes, with where their content lies (ISO/IEC 14496-12, 4.2). */
+/** The boxes of a type between two bytes. */
 export async function* boxes(file: FileHandle, from: number, to: number, type: string): AsyncGenerator<Box> {
+  for await (const box of everyBox(file, { from, to })) if (box.type === type) yield box
+}
+
+/**
+ * The boxes between two bytes, with where their content lies (ISO/IEC 14496-12, 4.2), as far as they can be read: where
+ * all of them can, the last one ends where they do.
+ */
+export async function* everyBox(file: FileHandle, { from, to }: Box): AsyncGenerator<Box & { readonly type: string }> {
   let at = from
   for (let count = 0; count < mostBoxes && at + 8 <= to; count++) {
     const head = await readAt(file, at, 16)
@@ -27,7 +35,7 @@ export async function* boxes(file: FileHandle, from: number, to: number, type: s
     const size = isLong ? Number(head.readBigUInt64BE(8)) : told === 0 ? to - at : told
     const headBytes = isLong ? 16 : 8
     if (size < headBytes || at + size > to) return
-    if (head.toString('latin1', 4, 8) === type) yield { from: at + headBytes, to: at + size }
+    yield { type: head.toString('latin1', 4, 8), from: at + headBytes, to: at + size }
     at += size
   }
 }

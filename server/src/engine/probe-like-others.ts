@@ -34,8 +34,7 @@ export async function probeLikeOthers(
   sizeBytes: number,
   options: { signal?: AbortSignal },
 ): Promise<MediaFacts> {
-  const isPlain = sizeBytes > 0 && !stillFormat(path) && !(await findTruncation(path, sizeBytes))
-  const reading = isPlain ? await readHeader(path, sizeBytes, firstPackets) : null
+  const reading = stillFormat(path) ? null : await readHeader(path, sizeBytes, firstPackets)
   if (!reading) return probe(path, sizeBytes, options)
   const shape = createHash('sha256').update(reading.shape).digest('base64')
   const known = shapes.get(shape)
@@ -47,7 +46,7 @@ export async function probeLikeOthers(
   const isAsked = known?.asked.some((numbers) => isDeepStrictEqual(numbers, reading.numbers)) ?? false
   if (known && (isAsked || known.asked.length >= askedOfEach)) {
     const facts = readLike(known.facts)
-    if (facts) {
+    if (facts && !(await findTruncation(path, sizeBytes))) {
       remember(shape, known)
       return facts
     }

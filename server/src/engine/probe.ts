@@ -15,6 +15,7 @@ import {
   sameRate,
   stillFormat,
   stillHeaderBytes,
+  storedPictures,
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
 import { type FromBytes, readFromBytes } from './from-bytes.ts'
@@ -52,7 +53,7 @@ export async function probe(
   if (!countPackets && moving.some((stream) => knownFrames(stream) === null))
     output = { ...output, ...(await ask(path, 'count', signal)) }
   // Of a large file the first packets are many bytes: they are read only where nothing else says what is to be known.
-  if (!countPackets && !isSmall && moving.some(needsPackets))
+  if (!countPackets && !isSmall && moving.some(({ codec_name: codec, profile }) => onlyPacketsTell(codec, profile)))
     output = { ...output, packets: (await ask(path, 'first packets', signal)).packets ?? [] }
   return readFacts(output, countPackets, await readFromBytes(path, output, signal))
 }
@@ -63,8 +64,6 @@ export const smallBytes = 64_000_000
 /** Whether only its packets say of a picture whether it is all-intra, or of which data rate. */
 export const onlyPacketsTell = (codec: string | undefined, profile: string | null | undefined): boolean =>
   codec === 'h264' || codec === 'hevc' || codec === 'mjpeg' || (codec === 'dnxhd' && profile === 'DNXHD')
-
-const needsPackets = ({ codec_name: codec, profile }: Stream): boolean => onlyPacketsTell(codec, profile)
 
 /** @param depth what is asked besides what streams and container say in their headers */
 async function ask(
@@ -114,18 +113,14 @@ async function explain(path: string, stderr: string): Promise<string> {
 
 /** Of picture and sound together. */
 export const firstPackets = 60
-/** Fewer frames say too little of a file's structure. */
-const fewestFrames = 12
 
 function readStored(output: ProbeOutput, stream: Stream, frames: number): StoredFrames | null {
   const packets = (output.packets ?? []).filter(({ stream_index: index }) => index === stream.index)
-  if (packets.length < Math.min(fewestFrames, frames)) return null
-  const sizes = packets.map(({ size }) => Number(size))
-  return {
-    isIntra: packets.every(({ flags }) => flags?.startsWith('K')),
-    leastBytes: Math.min(...sizes),
-    mostBytes: Math.max(...sizes),
-  }
+  return storedPictures(
+    packets.map(({ size }) => Number(size)),
+    frames,
+    packets.every(({ flags }) => flags?.startsWith('K') ?? false),
+  )
 }
 
 function knownFrames(stream: Stream): number | null {

@@ -1,7 +1,6 @@
 import { type FileHandle, open } from 'node:fs/promises'
 import {
   bytesToPrimer,
-  essenceBytes,
   essenceWords,
   firstPictureBytes,
   firstPictureWords,
@@ -17,6 +16,7 @@ import {
   wordyChunks,
 } from '@ennick/core'
 import { readAt } from '../disk/fingerprint.ts'
+import { everyBox } from './movie-boxes.ts'
 import { arePartitionsWhole, firstMxfPackets } from './mxf-packets.ts'
 import { readChunks } from './riff.ts'
 
@@ -24,7 +24,6 @@ import { readChunks } from './riff.ts'
 const mostHeaderBytes = 16 * 1024 * 1024
 /** Of a chunk of notes, or of the sound that is looked at. */
 const mostChunkBytes = 65_536
-const mostBoxes = 1000
 
 /**
  * Reads what the header of a MOV, MP4, MXF or wave file says, in this process.
@@ -59,10 +58,7 @@ async function readMxf(file: FileHandle, sizeBytes: number, packetsAtOnce: numbe
   const { firstPicture, pictures } = packets
   // What holds all pictures as one does not say how large each is.
   if (frames !== null && (!firstPicture || (pictures.length === 1 && frames > 1))) return null
-  const words =
-    frames === null || !firstPicture
-      ? ''
-      : essenceWords(await readAt(file, firstPicture.at, Math.min(firstPicture.bytes, essenceBytes)))
+  const words = frames === null || !firstPicture ? '' : essenceWords(await pictureAt(file, firstPicture))
   if (words === null) return null
   return {
     shape: `${header.shape}\n${words}`,
@@ -132,23 +128,15 @@ interface TopBoxes {
 /** What stands at the top of a file, where that is one movie and its media (ISO/IEC 14496-12, 4.2). */
 async function topBoxes(file: FileHandle, sizeBytes: number): Promise<TopBoxes | null> {
   const read = new Map<string, Buffer>()
-  let at = 0
-  for (let count = 0; at < sizeBytes; count++) {
-    const head = await readAt(file, at, 16)
-    if (head.length < 8 || count === mostBoxes) return null
-    const told = head.readUInt32BE(0)
-    const isLong = told === 1 && head.length === 16
-    const size = isLong ? Number(head.readBigUInt64BE(8)) : told === 0 ? sizeBytes - at : told
-    const type = head.toString('latin1', 4, 8)
-    const from = at + (isLong ? 16 : 8)
-    if (from > at + size || at + size > sizeBytes) return null
+  let reached = 0
+  for await (const { type, from, to } of everyBox(file, { from: 0, to: sizeBytes })) {
+    reached = to
     if (readBoxes.has(type)) {
-      if (read.has(type) || size > mostHeaderBytes) return null
-      read.set(type, await readAt(file, from, at + size - from))
+      if (read.has(type) || to - from > mostHeaderBytes) return null
+      read.set(type, await readAt(file, from, to - from))
     } else if (!idleBoxes.has(type)) return null
-    at += size
   }
   const [brand = null, movie, metadata] = [read.get('ftyp'), read.get('moov'), read.get('meta')]
   const words = metadata ? metadataWords(metadata) : []
-  return movie && words ? { brand, movie, words } : null
+  return reached === sizeBytes && movie && words ? { brand, movie, words } : null
 }
