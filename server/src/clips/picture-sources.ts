@@ -3,7 +3,7 @@ import { and, asc, eq, ne } from 'drizzle-orm'
 import type { PictureSource } from '../engine/pictures.ts'
 import { notFound } from '../errors.ts'
 import type { Queryable } from '../store/database.ts'
-import { placeFile } from '../store/material.ts'
+import { placeFile } from '../store/place-file.ts'
 import { withSaidFacts } from '../store/said-facts.ts'
 import { clipFiles, clips, files, pairFiles, pairs, volumes } from '../store/schema.ts'
 

@@ -4,7 +4,7 @@ import { belowMade, placeOfKind } from '../make/made-item.ts'
 import type { Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
 import type { KnownClip, Material } from '../store/known-material.ts'
-import { placeFile } from '../store/material.ts'
+import { placeFile } from '../store/place-file.ts'
 import { files } from '../store/schema.ts'
 import { tiePair } from '../store/tie-pair.ts'
 

@@ -46,7 +46,12 @@ test.each([
   ['volumes', `update volumes set is_here = not is_here`],
   ['productions', `update productions set proxy_suffixes = '["_small"]'`],
   ['declared_roles', `insert into declared_roles (volume_id, path, role) select id, '', 'proxy' from volumes limit 1`],
-  ['pairs', `delete from pairs`],
+  [
+    'pairs',
+    `insert into pairs (clip_id, name, kind, origin, original_fingerprints, made_fingerprints)
+       select id, 'p', 'proxy', 'adopted', '[]', '[]' from clips limit 1`,
+  ],
+  ['pairs that are taken away', `delete from pairs`],
 ])('a change of %s is heard', async (_, statement) => {
   const before = await kept.read(productionId)
   await ennick.query(statement)
@@ -108,6 +113,15 @@ test('what is read bit by bit is what is read at once, whatever has changed and 
     `delete from clips where name = 'K001C004'`,
     `insert into original_trials (file_id, fingerprint, complaint) select id, fingerprint, 'broken' from files where path like '%K001C003.mov'`,
     `update volumes set is_here = true where label = 'CARD'`,
+    `insert into declared_roles (volume_id, path, role) select volume_id, path, 'proxy' from files where path like '%K001C003.mov'`,
+    `delete from declared_roles`,
+    `insert into clip_copies (clip_id, file_id, is_verified)
+       select clips.id, files.id, true from clips, files where clips.name = 'K001C003' and files.path like '%K001C002.mov'`,
+    `update clip_copies set is_verified = false`,
+    `delete from clip_copies`,
+    `insert into lut_assignments (production_id, camera, lut_id) select id, 'A', (select id from luts limit 1) from productions`,
+    `update productions set width = 1280`,
+    `delete from pair_files where part = 'whole'`,
   ]
   // Volumes are looked at meanwhile, and one that is here is found so: only what nothing came between is compared.
   const readTwice = async () => {
@@ -135,6 +149,18 @@ test('what is read bit by bit is what is read at once, whatever has changed and 
   let alike = await same(0)
   for (let turn = 1; alike.length < 2; turn++) alike = await same(turn)
   expect(alike.sort()).toEqual(['K001C003', 'heard again'])
+  // Where nothing has changed, all of it is the same; a transaction has its own.
+  const areSame = async (): Promise<boolean> => {
+    const first = await readMaterial(database, productionId)
+    return (await readMaterial(database, productionId)) === first
+  }
+  let isSame = await areSame()
+  for (let turn = 0; turn < 100 && !isSame; turn++) isSame = await areSame()
+  expect(isSame).toBe(true)
+  const outside = await readMaterial(database, productionId)
+  const inside = await database.transaction((transaction) => readMaterial(transaction, productionId))
+  expect(inside).not.toBe(outside)
+  expect(await readMaterial(database, productionId)).not.toBe(inside)
   // What a transaction saw and took back is not remembered.
   await database
     .transaction(async (transaction) => {

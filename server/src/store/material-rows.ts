@@ -49,7 +49,10 @@ interface Question {
   readonly isOnce: boolean
 }
 
-/** @param before what was read of the same production last, from which what has not changed is taken */
+/**
+ * @param before what was read of the same production last, from which what has not changed is taken; the same object
+ * where nothing has
+ */
 export async function readRows(
   database: Queryable,
   productionId: string,
@@ -91,13 +94,15 @@ export async function readRows(
     ...{ isOnce, joins: [], order: asc(files.id), before: before?.files },
   })
   const ofClip = ({ clipId }: { clipId: string }): string => clipId
-  return {
+  const now: MaterialRows = {
     ...{ clips: clipRows, files: fileRows, pairs: pairRows },
     pairsOfClip: inGroups(pairRows, ofClip, before?.pairsOfClip),
     filesOfClip: inGroups(filesOfClip, ofClip, before?.filesOfClip),
     copiesOfClip: inGroups(copiesOfClip, ofClip, before?.copiesOfClip),
     filesOfPair: inGroups(filesOfPair, ({ pairId }) => pairId, before?.filesOfPair),
   }
+  const isSame = before && Object.entries(now).every(([name, rows]) => before[name as keyof MaterialRows] === rows)
+  return isSame ? before : now
 }
 
 const inGroups = <Row>(kept: Kept<Row>, keyOf: (row: Row) => string, before: Grouped<Row> | undefined): Grouped<Row> =>

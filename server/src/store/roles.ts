@@ -1,4 +1,4 @@
-import { type FileRole, groupBy, type MediaFacts, type RoleSigns, roleOf, TwinIndex } from '@ennick/core'
+import { type FileRole, groupBy, type MediaFacts, roleOf, type RoleSigns as SignsOfOne, TwinIndex } from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
@@ -30,75 +30,78 @@ interface RoleContext {
   readonly volumes: readonly VolumeRow[]
 }
 
+/** What the ledger says of places and contents, from which roles follow. */
+export interface RoleSigns {
+  readonly declared: readonly (typeof declaredRoles.$inferSelect)[]
+  /** Content that it has as made or adopted of something else, by fingerprint. */
+  readonly tied: ReadonlyMap<string, NonNullable<SignsOfOne['tied']>>
+}
+
 /**
  * The roles of some files.
  * @param others files that may be larger than those, of which they are twins
  */
-export const readRoles = async (
+export async function readRoles(
   database: Queryable,
-  material: RoleContext,
+  { production, volumes: known }: RoleContext,
   subjects: readonly RoleSubject[],
   others: readonly RoleSubject[] = subjects,
-): Promise<Map<string, KnownRole>> =>
-  rolesOf(database, material, subjects, smallTwins(subjects, others, material.production.proxySuffixes))
+): Promise<Map<string, KnownRole>> {
+  const signs = await readRoleSigns(database, { productionId: production.id, volumes: known }, subjects)
+  const roleOfFile = roleBySigns(signs, smallTwins(subjects, others, production.proxySuffixes))
+  return new Map(subjects.map((file) => [file.id, roleOfFile(file)]))
+}
 
 /** Small twins among all files of a production: they follow from the facts of the files and from nothing else. */
 export interface KeptTwins {
-  readonly of: readonly Pick<RoleSubject, 'id' | 'path' | 'facts'>[]
+  readonly of: readonly RoleSubject[]
   readonly suffixes: string
   readonly twins: ReadonlyMap<string, string>
 }
 
-/**
- * The roles of all originals of a production.
- * @param before the twins of the reading before, which hold as long as the files are the same
- */
-export async function readAllRoles(
-  database: Queryable,
-  material: RoleContext,
+/** @param before those of the reading before, which hold as long as the files are the same */
+export function findTwins(
   subjects: readonly RoleSubject[],
+  suffixes: readonly string[],
   before: KeptTwins | null,
-): Promise<{ roles: Map<string, KnownRole>; twins: KeptTwins }> {
-  const suffixes = material.production.proxySuffixes.join('\n')
+): KeptTwins {
+  const word = suffixes.join('\n')
   const isSame =
-    before?.suffixes === suffixes &&
+    before?.suffixes === word &&
     before.of.length === subjects.length &&
     subjects.every(({ id, facts, path }, index) => {
       const was = before.of[index]
       return was?.id === id && was.facts === facts && was.path === path
     })
-  const twins = isSame
-    ? before
-    : {
-        ...{ of: subjects, suffixes },
-        twins: smallTwins(subjects, subjects, material.production.proxySuffixes),
-      }
-  return { roles: await rolesOf(database, material, subjects, twins.twins), twins }
+  return { of: subjects, suffixes: word, twins: isSame ? before.twins : smallTwins(subjects, subjects, suffixes) }
 }
 
-async function rolesOf(
+export async function readRoleSigns(
   database: Queryable,
-  material: RoleContext,
+  { productionId, volumes: known }: { productionId: string; volumes: readonly VolumeRow[] },
   subjects: readonly RoleSubject[],
-  twins: ReadonlyMap<string, string>,
-): Promise<Map<string, KnownRole>> {
-  const ids = material.volumes.map(({ id }) => id)
-  const declared = new Declared(await database.select().from(declaredRoles).where(anyOf(declaredRoles.volumeId, ids)))
-  const tied = await readTied(database, material.production.id, subjects)
-  return new Map(
-    subjects.map((file) => {
-      const signs: RoleSigns = {
-        declared: declared.of(file),
-        tied: tied.get(file.fingerprint) ?? null,
-        madeBy: file.facts?.madeBy ?? null,
-        isAmongProxies: file.volume?.kind === 'upload',
-        twinOf: twins.get(file.id) ?? null,
-      }
-      const { role, reason } = roleOf(signs)
-      const declaredRole = declared.exactly(file)
-      return [file.id, role === 'original' && !declaredRole ? original : { role, roleReason: reason, declaredRole }]
-    }),
-  )
+): Promise<RoleSigns> {
+  const ids = known.map(({ id }) => id)
+  return {
+    declared: await database.select().from(declaredRoles).where(anyOf(declaredRoles.volumeId, ids)),
+    tied: await readTied(database, productionId, subjects),
+  }
+}
+
+/** The role of each file that is asked for. @param twins the paths of larger ones by the ids of their small twins */
+export function roleBySigns(signs: RoleSigns, twins: ReadonlyMap<string, string>): (file: RoleSubject) => KnownRole {
+  const declared = new Declared(signs.declared)
+  return (file) => {
+    const { role, reason } = roleOf({
+      declared: declared.of(file),
+      tied: signs.tied.get(file.fingerprint) ?? null,
+      madeBy: file.facts?.madeBy ?? null,
+      isAmongProxies: file.volume?.kind === 'upload',
+      twinOf: twins.get(file.id) ?? null,
+    })
+    const declaredRole = declared.exactly(file)
+    return role === 'original' && !declaredRole ? original : { role, roleReason: reason, declaredRole }
+  }
 }
 
 /** What people said of places. */
@@ -115,7 +118,7 @@ export class Declared {
   }
 
   /** By the longest place that the file lies in, or is. */
-  of({ path, volume }: Pick<RoleSubject, 'path' | 'volume'>): RoleSigns['declared'] {
+  of({ path, volume }: Pick<RoleSubject, 'path' | 'volume'>): SignsOfOne['declared'] {
     if (!volume) return null
     const holding = (this.#byVolume.get(volume.id) ?? [])
       .filter((row) => row.path === '' || row.path === path || path.startsWith(`${row.path}/`))
@@ -129,7 +132,7 @@ async function readTied(
   database: Queryable,
   productionId: string,
   subjects: readonly RoleSubject[],
-): Promise<Map<string, NonNullable<RoleSigns['tied']>>> {
+): Promise<Map<string, NonNullable<SignsOfOne['tied']>>> {
   if (subjects.length === 0) return new Map()
   const rows = await database
     .selectDistinct({ fingerprint: files.fingerprint, kind: pairs.kind, name: pairs.name })
