@@ -1,7 +1,7 @@
 import { fileName, listedReelLength, possibleStems, reelKey } from '../naming/index.ts'
 import { alikeBelow } from '../signature/index.ts'
 import { compareText, remember } from '../text/index.ts'
-import type { Candidate, Wanted } from './identity.ts'
+import type { KnownIdentity, Wanted } from './identity.ts'
 import { Namesakes } from './namesakes.ts'
 
 /**
@@ -9,17 +9,17 @@ import { Namesakes } from './namesakes.ts'
  * and length. What shares none of these is none of it, and is never looked at. Only keys that are wanted are kept, so
  * that a large catalogue costs one pass over it.
  */
-export class CandidateIndex {
+export class CandidateIndex<File extends KnownIdentity> {
   readonly #suffixes: readonly string[]
-  readonly #byKey = new Map<string, Namesakes>()
-  readonly #byId: ReadonlyMap<string, Candidate>
+  readonly #byKey = new Map<string, Namesakes<File>>()
+  readonly #byId: ReadonlyMap<string, File>
 
-  constructor(wanted: readonly Wanted[], files: readonly Candidate[], suffixes: readonly string[]) {
+  constructor(wanted: readonly Wanted[], files: readonly File[], suffixes: readonly string[]) {
     this.#suffixes = suffixes
     const pictured = new Set(wanted.flatMap(({ pictures }) => [...(pictures?.keys() ?? [])]))
     this.#byId = new Map(pictured.size ? files.flatMap((file) => (pictured.has(file.id) ? [[file.id, file]] : [])) : [])
     for (const key of wanted.flatMap((item) => keysOfWanted(item, suffixes)))
-      if (!this.#byKey.has(key)) this.#byKey.set(key, new Namesakes())
+      if (!this.#byKey.has(key)) this.#byKey.set(key, new Namesakes<File>())
     // Counter names stand on every reel, and reels on every clip: what a word comes to is worked out once.
     const stemsOf = remember((name) =>
       possibleStems(name, suffixes).flatMap((stem) => this.#byKey.get(`name ${stem}`) ?? []),
@@ -36,8 +36,8 @@ export class CandidateIndex {
   }
 
   /** The candidates of one wanted thing, each once, by their ids. */
-  of(wanted: Wanted): Candidate[] {
-    const found = new Set<Candidate>()
+  of(wanted: Wanted): File[] {
+    const found = new Set<File>()
     for (const key of keysOfWanted(wanted, this.#suffixes)) {
       const isContent = key === contentKey(wanted.fingerprint ?? '')
       const list = this.#byKey.get(key)

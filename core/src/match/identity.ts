@@ -54,6 +54,9 @@ export interface Candidate {
   readonly leaves?: boolean
 }
 
+/** What of a file tells whether it may be what is looked for at all, before its role is asked. */
+export type KnownIdentity = Pick<Candidate, 'id' | 'path' | 'facts' | 'reel' | 'fingerprint'>
+
 /** Whether media is of the kind that is wanted. */
 export function isOfKind(wanted: WantedKind, facts: Pick<MediaFacts, 'kind' | 'sound'>): boolean {
   if (wanted === 'picture or still') return facts.kind !== 'sound'

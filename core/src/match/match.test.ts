@@ -2,8 +2,9 @@ import { describe, expect, test } from '@jest/globals'
 import fc from 'fast-check'
 import { sameReel } from '../naming/index.ts'
 import { pictureFacts, soundFacts } from '../testing/facts.ts'
+import { proposeAmong } from '../testing/propose-among.ts'
 import { exactRange, rate } from '../time/index.ts'
-import { type Candidate, type ProposalRow, propose, roleOf, type Wanted } from './index.ts'
+import { type Candidate, type ProposalRow, roleOf, type Wanted } from './index.ts'
 
 const wanted = (id: string, change: Partial<Wanted> = {}): Wanted => ({
   id,
@@ -32,7 +33,7 @@ const file = (path: string, change: Partial<Candidate> = {}): Candidate => ({
   roleReason: null,
   ...change,
 })
-const plan = (items: Wanted[], files: Candidate[]) => propose(items, files, ['_proxy'])
+const plan = (items: Wanted[], files: Candidate[]) => proposeAmong(items, files, ['_proxy'])
 const one = (item: Wanted, ...files: Candidate[]) => plan([item], files)[0] as ProposalRow
 
 /** A lost clip of which all is known, as the ledger knows it. */
@@ -238,7 +239,7 @@ describe('pictures', () => {
   const clip = (name: string, start = '10:00:00:00'): Candidate =>
     file(`/cards/${name}.mov`, { id: name, reel: 'A001', facts: pictureFacts({ start }) })
   const clips = [clip('A001C001'), clip('A001C002', '11:00:00:00'), clip('A001C003', '12:00:00:00')]
-  const among = (item: Wanted) => propose([item], clips, ['_proxy'], true)[0] as ProposalRow
+  const among = (item: Wanted) => proposeAmong([item], clips, ['_proxy'], true)[0] as ProposalRow
 
   test('that no other clip shows find it alone, whatever it is called', () => {
     expect(among(small({ A001C002: 0.004, A001C001: 0.5 }))).toMatchObject({ outcome: 'fits', candidateId: 'A001C002' })
@@ -355,9 +356,9 @@ test('a role is what a person said, else what the ledger, the file, its place or
 
 test('where one may go to several, as an original to its proxies, each is judged by itself', () => {
   const items = ['a', 'b'].map((id) => wanted(id, { names: [`same_${id}.mov`, 'same.mov'], startFrame: 900_000 }))
-  const rows = propose(items, [file('/new/same.mov')], ['_proxy'], true)
+  const rows = proposeAmong(items, [file('/new/same.mov')], ['_proxy'], true)
   expect(rows.map((row) => row.candidateId)).toEqual(['/new/same.mov', '/new/same.mov'])
-  const two = propose(items, [file('/new/same.mov'), file('/new/x/same.mov')], ['_proxy'], true)
+  const two = proposeAmong(items, [file('/new/same.mov'), file('/new/x/same.mov')], ['_proxy'], true)
   expect(two.map((row) => row.outcome)).toEqual(['ambiguous', 'ambiguous'])
 })
 

@@ -22,12 +22,13 @@ const wanted = (change: Partial<Wanted>): Wanted => ({
 const use = (startFrame: number, endFrame: number): Pick<Wanted, 'uses'> => ({
   uses: [{ label: 'event 1', rate: rate(25), range: exactRange({ startFrame, endFrame }) }],
 })
-function namesakes(count: number, change: Partial<Candidate> = {}): Namesakes {
-  const all = new Namesakes()
+function namesakes(count: number, change: Partial<Candidate> = {}): Namesakes<Candidate> {
+  const all = new Namesakes<Candidate>()
   for (let number = 0; number < count; number++) all.add(file(number, change))
   return all
 }
-const found = (all: Namesakes, item: Wanted, isWeak = false): string[] => all.of(item, isWeak).map(({ id }) => id)
+const found = (all: Namesakes<Candidate>, item: Wanted, isWeak = false): string[] =>
+  all.of(item, isWeak).map(({ id }) => id)
 
 test('of a few files of one name all are looked at', () => {
   expect(found(namesakes(24), wanted({ startFrame: 7 }))).toHaveLength(24)

@@ -1,7 +1,7 @@
 import { sameReel } from '../naming/index.ts'
 import { groupBy } from '../text/index.ts'
 import { rateKey, toNumber } from '../time/index.ts'
-import type { Candidate, Wanted } from './identity.ts'
+import type { KnownIdentity, Wanted } from './identity.ts'
 
 /** So many files of one key are all looked at; of more, those alone that agree in something else. */
 const fewOfOneKey = 24
@@ -9,11 +9,11 @@ const fewOfOneKey = 24
 const mostOfOneKey = 400
 
 /** Files that share one key. Of many, those that agree in something else are found by their starts and lengths. */
-export class Namesakes {
-  readonly files: Candidate[] = []
-  #sorted: Sorted | null = null
+export class Namesakes<File extends KnownIdentity> {
+  readonly files: File[] = []
+  #sorted: Sorted<File> | null = null
 
-  add(file: Candidate): void {
+  add(file: File): void {
     this.files.push(file)
     this.#sorted = null
   }
@@ -23,12 +23,12 @@ export class Namesakes {
    * length, or that the first use is covered; of those that know none of these, the reel.
    * @param isWeak whether the key says too little when nothing else is known
    */
-  of({ startFrame, frames, reel, uses }: Wanted, isWeak: boolean): readonly Candidate[] {
+  of({ startFrame, frames, reel, uses }: Wanted, isWeak: boolean): readonly File[] {
     if (this.files.length <= fewOfOneKey) return this.files
     const [use] = uses
     if (startFrame === null && frames === null && !use && reel === null)
       return isWeak || this.files.length > mostOfOneKey ? [] : this.files
-    const found: Candidate[] = []
+    const found: File[] = []
     if (startFrame !== null) found.push(...this.#between(startFrame, startFrame))
     if (frames !== null) found.push(...(this.#sort().byFrames.get(frames) ?? []))
     if (use) {
@@ -43,24 +43,24 @@ export class Namesakes {
   }
 
   /** Those whose first frame is one of these. */
-  #between(first: number, last: number): Candidate[] {
+  #between(first: number, last: number): File[] {
     const { byStart } = this.#sort()
     let [low, high] = [0, byStart.length]
     while (low < high) {
       const middle = (low + high) >> 1
-      if ((byStart[middle] as Started).startFrame < first) low = middle + 1
+      if ((byStart[middle] as Started<File>).startFrame < first) low = middle + 1
       else high = middle
     }
-    const found: Candidate[] = []
+    const found: File[] = []
     for (let index = low; index < byStart.length; index++) {
-      const { startFrame, file } = byStart[index] as Started
+      const { startFrame, file } = byStart[index] as Started<File>
       if (startFrame > last) break
       found.push(file)
     }
     return found
   }
 
-  #sort(): Sorted {
+  #sort(): Sorted<File> {
     this.#sorted ??= {
       byStart: this.files
         .flatMap((file) => (file.facts.startFrame === null ? [] : [{ startFrame: file.facts.startFrame, file }]))
@@ -72,13 +72,13 @@ export class Namesakes {
   }
 }
 
-interface Started {
+interface Started<File> {
   readonly startFrame: number
-  readonly file: Candidate
+  readonly file: File
 }
 
-interface Sorted {
-  readonly byStart: readonly Started[]
-  readonly byFrames: ReadonlyMap<number, Candidate[]>
+interface Sorted<File> {
+  readonly byStart: readonly Started<File>[]
+  readonly byFrames: ReadonlyMap<number, File[]>
   readonly longestFrames: number
 }

@@ -1,10 +1,10 @@
 import { compareText, groupBy } from '../text/index.ts'
 import { assign, assignAlone, type Choice } from './assignment.ts'
-import { CandidateIndex } from './candidate-index.ts'
 import { type Rating, rateCandidate } from './evidence.ts'
 import type { Candidate, Wanted } from './identity.ts'
 import { Rarity } from './rarity.ts'
 import { describeRelation, relationsOf } from './relation.ts'
+import type { Shortlist } from './shortlist.ts'
 
 /** What was found for one wanted thing. */
 export interface ProposalRow {
@@ -39,6 +39,7 @@ const mostShown = 8
  * Proposes a file for each of many wanted things at once. A row is a fit only when
  * every assignment that is as good as the best gives it the same content; equal twins make all of their rows ambiguous.
  * Nothing is changed: the proposal is the dry preview. It does not depend on the order of what is given.
+ * @param candidates those that are on the shortlist, at least
  * @param isShared whether a file may go to several, as an original has several proxies; otherwise to one at most
  * @returns a row for each wanted thing, so that asked = fits + likely + ambiguous + refused + not found
  */
@@ -46,13 +47,14 @@ export function propose(
   wanted: readonly Wanted[],
   candidates: readonly Candidate[],
   suffixes: readonly string[],
+  { few: fewOf, counts }: Shortlist,
   isShared = false,
 ): ProposalRow[] {
   const rows = [...wanted].sort((a, b) => compareText(a.id, b.id))
-  const rarity = new Rarity(candidates)
-  const index = new CandidateIndex(wanted, candidates, suffixes)
-  const few = rows.map((item) => index.of(item))
-  const files = [...new Set(few.flat())].sort((a, b) => compareText(a.id, b.id))
+  const rarity = new Rarity(counts)
+  const files = [...candidates].sort((a, b) => compareText(a.id, b.id))
+  const byId = new Map(files.map((file) => [file.id, file]))
+  const few = rows.map(({ id }) => (fewOf.get(id) ?? []).flatMap((fileId) => byId.get(fileId) ?? []))
   const columnOf = new Map(files.map((file, column) => [file.id, column]))
   const rated = rows.map((item, row) => rank(item, few[row] as Candidate[], rarity, suffixes))
   const choices: Choice[] = rated.flatMap((list, row) =>

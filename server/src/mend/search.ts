@@ -1,5 +1,6 @@
 import {
   type Candidate,
+  type KnownIdentity,
   onVolume,
   type ProposalRow,
   type Rate,
@@ -14,13 +15,14 @@ import type { Unreadable } from '../intake/walk.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
-import { NotRead, readApart } from '../reading/read-apart.ts'
+import { proposeApart } from '../reading/propose-apart.ts'
+import { NotRead } from '../reading/read-apart.ts'
 import type { Database } from '../store/database.ts'
 import type { FoundFile, JobResult, ScopeResult, SearchScope } from '../store/job-types.ts'
 import type { KnownFile, Material } from '../store/known-material.ts'
 import { readMaterial } from '../store/material.ts'
 import { productionRate } from '../store/production-row.ts'
-import { type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
+import { endingTogether, type KnownRole, type RoleSubject, readRoles } from '../store/roles.ts'
 import { asPlaced, besideEachOther, type MediaPlace, mediaPlaces } from './media-places.ts'
 import { seenPictures } from './seen.ts'
 import { type WantedThing, wantedThings } from './wanted.ts'
@@ -160,33 +162,39 @@ function planner(
   { originals, reels }: Attached,
   { signal, areAsKnown }: { signal: AbortSignal; areAsKnown(rows: readonly ProposalRow[]): Promise<boolean> },
 ) {
-  const mains = [...material.clips.values()].map(({ main }) => ({ ...main, id: main.fullPath }))
-  const suffixes = material.production.proxySuffixes
+  const { proxySuffixes: suffixes } = material.production
+  const mains = [...material.clips.values()].map(({ main: { fullPath: id, path, facts } }) => ({ id, path, facts }))
   const subject = (file: FoundFile): RoleSubject => {
     return { ...file, volume: null, ...onVolume(material.volumes, file.path) }
   }
   return async (things: readonly WantedThing[], looked: readonly FoundFile[]): Promise<ProposalRow[] | null> => {
-    const subjects = looked.map(subject)
-    const roles = await readRoles(database, material, subjects, [...mains, ...subjects])
-    const candidate = (file: FoundFile): Candidate => ({
-      id: file.id,
-      path: file.path,
-      facts: file.facts,
-      reel: file.facts.reel ?? reels.get(file.path) ?? null,
-      fingerprint: file.fingerprint,
-      ...(roles.get(file.id) as KnownRole),
-      leaves: removableKinds.has(onVolume(material.volumes, file.path)?.volume.kind ?? ''),
-    })
-    const ask = (wanted: readonly Wanted[], files: readonly FoundFile[]): Promise<ProposalRow[]> =>
-      readApart(
-        'proposal',
-        { wanted: [...wanted], candidates: files.map(candidate), suffixes, isShared: false },
-        { signal, seconds: planSeconds },
-      ).catch((error) => {
+    const candidatesOf = async (few: readonly Identified[]): Promise<Candidate[]> => {
+      const mayBeLarger = endingTogether(few)
+      const others = [...mains.filter(mayBeLarger), ...looked.filter(mayBeLarger).map(subject)]
+      const roles = await readRoles(
+        database,
+        material,
+        few.map(({ file }) => subject(file)),
+        others,
+      )
+      return few.map(({ file, ...identity }) => ({
+        ...identity,
+        ...(roles.get(file.id) as KnownRole),
+        leaves: removableKinds.has(onVolume(material.volumes, file.path)?.volume.kind ?? ''),
+      }))
+    }
+    const ask = (wanted: readonly Wanted[], files: readonly FoundFile[]): Promise<ProposalRow[]> => {
+      const known = files.map((file): Identified => {
+        const { id, path, facts, fingerprint } = file
+        return { id, path, facts, fingerprint, reel: facts.reel ?? reels.get(path) ?? null, file }
+      })
+      const rule = { suffixes, isShared: false }
+      return proposeApart(wanted, known, candidatesOf, rule, { signal, seconds: planSeconds }).catch((error) => {
         throw error instanceof NotRead
           ? new JobFailure(`The search could not be planned: ${error.message} Search a smaller folder.`)
           : error
       })
+    }
     const plan = async (list: readonly WantedThing[], files: readonly FoundFile[]): Promise<ProposalRow[] | null> => {
       const wanted = list.map((each) => each.wanted)
       const rows = await ask(wanted, files)
@@ -214,6 +222,9 @@ function planner(
     return eventRows && [...clipRows, ...eventRows]
   }
 }
+
+/** What a found file says of itself, with the file. */
+type Identified = KnownIdentity & { readonly file: FoundFile }
 
 /** A known file as its last scan has it; null when that could not read it. */
 function foundAsScanned(known: KnownFile | undefined): FoundFile | null {

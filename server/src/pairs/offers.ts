@@ -2,7 +2,7 @@ import { basename, dirname, extname, join } from 'node:path'
 import type { ProxyOffer } from '@ennick/contract'
 import { type Candidate, findTrackSets, nameOfSet, type ProposalRow, stem, type Wanted } from '@ennick/core'
 import { and, asc, eq, notExists, sql } from 'drizzle-orm'
-import { readApart } from '../reading/read-apart.ts'
+import { proposeApart } from '../reading/propose-apart.ts'
 import { announce } from '../store/announce.ts'
 import { cameraProxies } from '../store/catalogue-schema.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
@@ -161,8 +161,10 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
   )
   const wanted = waiting.map(wantedFor)
   const candidates = [...material.clips.values()].flatMap(candidateOf)
-  const asked = { wanted, candidates, suffixes: material.production.proxySuffixes, isShared: true }
-  const byFacts = await readApart('proposal', asked, { seconds: 120 })
+  const rule = { suffixes: material.production.proxySuffixes, isShared: true }
+  const ask = (things: readonly Wanted[]): Promise<ProposalRow[]> =>
+    proposeApart(things, candidates, (few) => few, rule, { seconds: 120 })
+  const byFacts = await ask(wanted)
   const seen = await lookedAt(
     database,
     productionId,
@@ -170,11 +172,7 @@ async function readOffers(database: Queryable, material: Material): Promise<Offe
     byFacts,
   )
   const proposals = seen.size
-    ? await readApart(
-        'proposal',
-        { ...asked, wanted: wanted.map((item) => ({ ...item, pictures: seen.get(item.id) ?? null })) },
-        { seconds: 120 },
-      )
+    ? await ask(wanted.map((item) => ({ ...item, pictures: seen.get(item.id) ?? null })))
     : byFacts
   return waiting.map((each, index) => offerOf(material, each, proposals[index] as ProposalRow))
 }

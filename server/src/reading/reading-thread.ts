@@ -36,6 +36,7 @@ import {
   reelReader,
   remember,
   replacer,
+  type Shortlist,
   type Wanted,
   type WriteOptions,
   type WrittenList,
@@ -71,6 +72,7 @@ export interface Readings {
       wanted: readonly Wanted[]
       candidates: readonly Candidate[]
       suffixes: readonly string[]
+      shortlist: Shortlist
       isShared: boolean
     }
     answered: ProposalRow[]
@@ -147,8 +149,10 @@ function answer(task: ReadingTask): Readings[ReadingKind]['answered'] | Promise<
     }
     case 'names apart':
       return task.asked.names.map(remember(patternReader(task.asked.pattern, task.asked.fieldIds)))
-    case 'proposal':
-      return propose(task.asked.wanted, task.asked.candidates, task.asked.suffixes, task.asked.isShared)
+    case 'proposal': {
+      const { wanted, candidates, suffixes, shortlist, isShared } = task.asked
+      return propose(wanted, candidates, suffixes, shortlist, isShared)
+    }
   }
 }
 

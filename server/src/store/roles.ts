@@ -25,6 +25,9 @@ export interface RoleSubject {
 
 const original: KnownRole = { role: 'original', roleReason: null, declaredRole: null }
 
+/** What of it tells whether it is another's twin. */
+type TwinSubject = Pick<RoleSubject, 'id' | 'path' | 'facts'>
+
 interface RoleContext {
   readonly production: Pick<typeof productions.$inferSelect, 'id' | 'proxySuffixes'>
   readonly volumes: readonly VolumeRow[]
@@ -45,7 +48,7 @@ export async function readRoles(
   database: Queryable,
   { production, volumes: known }: RoleContext,
   subjects: readonly RoleSubject[],
-  others: readonly RoleSubject[] = subjects,
+  others: readonly TwinSubject[],
 ): Promise<Map<string, KnownRole>> {
   const signs = await readRoleSigns(database, { productionId: production.id, volumes: known }, subjects)
   const roleOfFile = roleBySigns(signs, smallTwins(subjects, others, production.proxySuffixes))
@@ -155,11 +158,11 @@ async function readTied(
 
 /** Files that are smaller twins of others: named after them, with their timecode and length. By the other's path. */
 function smallTwins(
-  subjects: readonly RoleSubject[],
-  others: readonly RoleSubject[],
+  subjects: readonly TwinSubject[],
+  others: readonly TwinSubject[],
   suffixes: readonly string[],
 ): Map<string, string> {
-  const moving = (list: readonly RoleSubject[]) =>
+  const moving = (list: readonly TwinSubject[]) =>
     list.flatMap(({ id, path, facts }) =>
       facts?.kind === 'picture' && facts.picture && facts.startFrame ? [{ id, path, facts }] : [],
     )
@@ -170,4 +173,13 @@ function smallTwins(
     if (large) twins.set(small.id, large.path)
   }
   return twins
+}
+
+/** Of very many files those that begin and end with one of a few: no other is a twin of theirs. */
+export function endingTogether(
+  few: readonly Pick<RoleSubject, 'facts'>[],
+): (other: Pick<RoleSubject, 'facts'>) => boolean {
+  const spanOf = ({ facts }: Pick<RoleSubject, 'facts'>): string => `${facts?.startFrame} ${facts?.picture?.frames}`
+  const spans = new Set(few.map(spanOf))
+  return (other) => spans.has(spanOf(other))
 }
