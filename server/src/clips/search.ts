@@ -203,8 +203,11 @@ type RawRow = Record<string, unknown>
 
 /** Whole numbers of 64 bits come as text. */
 function readRow(raw: RawRow): IndexRow {
-  const row = Object.fromEntries(columnNames.map(([key, name]) => [key, raw[name]])) as unknown as IndexRow
-  return { ...row, size: Number(row.size), dataRate: row.dataRate === null ? null : Number(row.dataRate) }
+  const row: RawRow = {}
+  for (const [key, name] of columnNames) row[key] = raw[name]
+  row.size = Number(row.size)
+  row.dataRate = row.dataRate === null ? null : Number(row.dataRate)
+  return row as unknown as IndexRow
 }
 
 /** A pattern is run by the database for so long, whatever is written in it. */
