@@ -42,27 +42,34 @@ const pixelsOf = ({ facts: { picture } }: ProxyCandidate): number => (picture ? 
 
 /** Finds the files of which another is the small twin, without comparing each with each. */
 export class TwinIndex<File extends ProxyCandidate> {
-  readonly #byKey: ReadonlyMap<string, File[]>
+  readonly #bySpan: ReadonlyMap<string, readonly File[]>
+  readonly #byName = new Map<string, ReadonlyMap<string, readonly File[]>>()
   readonly #suffixes: readonly string[]
 
   constructor(originals: readonly File[], suffixes: readonly string[]) {
-    this.#byKey = groupBy(originals, (file) => twinKey(file, normalName(stem(file.path))))
+    this.#bySpan = groupBy(originals, spanOf)
     this.#suffixes = suffixes
   }
 
   originalsOf(small: ProxyCandidate): File[] {
+    const span = spanOf(small)
+    const together = this.#bySpan.get(span) ?? []
+    // Most files begin and end like no other: nothing has to be known of their names.
+    if (together.every(({ id }) => id === small.id)) return []
+    const byName = this.#byName.get(span) ?? groupBy(together, ({ path }) => normalName(stem(path)))
+    this.#byName.set(span, byName)
     const own = normalName(stem(small.path))
     const shorter = Array.from({ length: longestOwnSuffix }, (_, cut) => own.slice(0, -1 - cut)).filter(Boolean)
     const stems = new Set([...possibleStems(small.path, this.#suffixes), ...shorter])
     return [...stems]
-      .flatMap((name) => this.#byKey.get(twinKey(small, name)) ?? [])
+      .flatMap((name) => byName.get(name) ?? [])
       .filter((original) => original.id !== small.id && isSmallTwin(original, small, this.#suffixes))
   }
 }
 
 /** A file and its small twin share start and length, and the name of one begins with the other's. */
-const twinKey = ({ facts }: ProxyCandidate, name: string): string =>
-  `${facts.startFrame} ${facts.picture?.frames} ${name}`
+export const spanOf = ({ facts }: { readonly facts: MediaFacts | null }): string =>
+  `${facts?.startFrame} ${facts?.picture?.frames}`
 
 /** A separator, a letter, and five more. */
 const longestOwnSuffix = 7

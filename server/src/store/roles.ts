@@ -1,4 +1,12 @@
-import { type FileRole, groupBy, type MediaFacts, roleOf, type RoleSigns as SignsOfOne, TwinIndex } from '@ennick/core'
+import {
+  type FileRole,
+  groupBy,
+  type MediaFacts,
+  roleOf,
+  type RoleSigns as SignsOfOne,
+  spanOf,
+  TwinIndex,
+} from '@ennick/core'
 import { and, eq, sql } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
@@ -179,7 +187,6 @@ function smallTwins(
 export function endingTogether(
   few: readonly Pick<RoleSubject, 'facts'>[],
 ): (other: Pick<RoleSubject, 'facts'>) => boolean {
-  const spanOf = ({ facts }: Pick<RoleSubject, 'facts'>): string => `${facts?.startFrame} ${facts?.picture?.frames}`
   const spans = new Set(few.map(spanOf))
   return (other) => spans.has(spanOf(other))
 }
