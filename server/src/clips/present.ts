@@ -143,7 +143,7 @@ export async function presentClipDetail(
       id: pair.id,
       name: pair.name,
       verdict: pair.verdict,
-      comparison: pair.comparison,
+      comparison: pair.compare(),
     })),
     uses: uses.list(clip.id),
     history: await readHistory(database, material.production.id, [clip.id, ...clip.pairs.map((pair) => pair.id)], 50),

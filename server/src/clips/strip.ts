@@ -32,9 +32,9 @@ function madeSpan(pair: KnownPair, rate: Rate): Span[] {
   const facts = pair.files.find(({ part }) => part !== 'sound')?.file.facts
   const range = facts ? mediumRange(facts, facts.picture?.rate ?? rate) : null
   if (!range || pair.verdict === 'proxy gone' || pair.verdict === 'both gone') return []
-  const telling = pair.comparison?.find(
-    (row) => !row.agrees && ['rate', 'timecode', 'length', 'drop flag'].includes(row.aspect),
-  )
+  const telling = pair
+    .compare()
+    ?.find((row) => !row.agrees && ['rate', 'timecode', 'length', 'drop flag'].includes(row.aspect))
   const own = facts?.picture?.rate ?? rate
   // Drawn where its own labels put it: a proxy of another rate stands at the same time of day, and lines up nowhere.
   const scale = nominalFramesPerSecond(rate) / nominalFramesPerSecond(own)

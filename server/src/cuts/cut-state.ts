@@ -21,17 +21,17 @@ import {
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
-import { nameTodayOf } from '../pairs/name-today.ts'
-import { planCopyOf } from '../pairs/stamped-copy.ts'
+
 import { hasChanged, heldContent, heldContents, isAsGood } from '../store/backups.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
 import { type KnownClip, type KnownFile, type Material, playsNow } from '../store/known-material.ts'
 import { readMaterial } from '../store/material.ts'
-import { productionRate } from '../store/production-row.ts'
+import { type ProductionRow, productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
 import { stayingFirst } from '../store/stays.ts'
+import { PairInFindings } from './pair-in-findings.ts'
 
 /** A cut without its list, which may be long and is asked for by itself. */
 export type CutRow = Omit<typeof cuts.$inferSelect, 'sourceText' | 'sourceBytes'>
@@ -172,7 +172,7 @@ function describeClips(material: Material): Map<string, FindingClip> {
       described.set(clip.id, known.clip)
       continue
     }
-    const fresh = describeClip(material, clip, clip.main.facts, today, sightings)
+    const fresh = describeClip(material.production, clip, clip.main.facts, today, sightings)
     described.set(clip.id, fresh)
     // Where a lost file was seen follows from other files.
     if (fresh.lostFiles.length === 0) descriptions.set(clip, { today, clip: fresh })
@@ -192,7 +192,7 @@ function copyHere({ files, presence, copies }: KnownClip): FindingClip['copyHere
 }
 
 const describeClip = (
-  material: Material,
+  production: ProductionRow,
   clip: KnownClip,
   facts: MediaFacts,
   today: string,
@@ -221,23 +221,7 @@ const describeClip = (
   lostFiles: clip.files
     .filter((file) => file.presence === 'gone')
     .map((file) => ({ path: file.fullPath, sightings: sightings.of(clip, file) })),
-  pairs: clip.pairs.map((pair) => ({
-    ...{ id: pair.id, name: pair.name, kind: pair.kind, viewingLut: pair.viewingLut, verdict: pair.verdict },
-    recipe:
-      pair.recipeId !== null && pair.recipeVersion !== null
-        ? { id: pair.recipeId, name: pair.recipe?.name ?? pair.recipeId, version: pair.recipeVersion }
-        : null,
-    get comparison() {
-      return pair.comparison
-    },
-    ...{ originalChanged: pair.originalChanged, soundChange: pair.soundChange },
-    get isCuredByCopy() {
-      return 'copy' in planCopyOf(clip, pair)
-    },
-    get nameToday() {
-      return nameTodayOf(material, clip, pair)
-    },
-  })),
+  pairs: clip.pairs.map((pair) => new PairInFindings(production, clip, pair)),
 })
 
 /** A clip of several files is known by each of them; one whose tracks they are is called as they all are. */

@@ -43,7 +43,7 @@ export async function renameMade(
     const pair = material.pairs.get(pairId)
     const clip = pair && material.clips.get(pair.clipId)
     if (!pair || !clip) throw notFound('This pair')
-    if (nameTodayOf(material, clip, pair) === null) left.push({ name: pair.name, reason: asItIs })
+    if (nameTodayOf(material.production, clip, pair) === null) left.push({ name: pair.name, reason: asItIs })
     else wanted.push(pair)
   }
   const rename = async (some: readonly KnownPair[]): Promise<void> => {
@@ -78,7 +78,7 @@ async function renameSome(
   for (const id of ids) {
     const pair = material.pairs.get(id)
     const clip = pair && material.clips.get(pair.clipId)
-    const name = pair && clip && nameTodayOf(material, clip, pair)
+    const name = pair && clip && nameTodayOf(material.production, clip, pair)
     const file = pair?.files[0]?.file
     if (!clip || !file || !name) throw refused(asItIs)
     const change: LinkChange = {

@@ -1,10 +1,11 @@
 import { fileName, nameToday, nameValues } from '@ennick/core'
-import type { KnownClip, KnownPair, Material } from '../store/known-material.ts'
+import type { KnownClip, KnownPair } from '../store/known-material.ts'
 import { nameSourceOf } from '../store/name-source.ts'
+import type { ProductionRow } from '../store/production-row.ts'
 
 /** What a pair's made item would be called if it were made now; null where that is its name, or it is not renamed. */
 export function nameTodayOf(
-  { production }: Pick<Material, 'production'>,
+  production: Pick<ProductionRow, 'name'>,
   clip: KnownClip,
   { origin, recipe, recipeVersion, files }: KnownPair,
 ): string | null {

@@ -50,7 +50,7 @@ export function presentPair(clip: KnownClip, pair: KnownPair): LedgerPair {
 /** The verdict in a sentence, with the numbers behind it. */
 export function explainVerdict(clip: KnownClip, pair: KnownPair): string {
   const volume = clip.main.volume.label
-  const rows = pair.comparison ?? []
+  const rows = pair.compare() ?? []
   const wrong = rows.filter((row) => !row.agrees)
   const facts = `All ${rows.length} facts agree with the original`
   const decoded = wasDecodedWhole(rows) ? ', and every frame decodes' : ''
@@ -85,7 +85,7 @@ export async function presentPairDetail(
   return {
     pair: presentPair(clip, pair),
     copy: 'copy' in plan ? describeCopy(plan.copy) : null,
-    nameToday: nameTodayOf(material, clip, pair),
+    nameToday: nameTodayOf(material.production, clip, pair),
     clipId: clip.id,
     clipName: basename(clip.main.path),
     recipeId: pair.recipeId,
@@ -95,7 +95,7 @@ export async function presentPairDetail(
     ),
     originalFiles: clip.files.map((file) => ({ path: file.fullPath, presence: file.presence })),
     madeFiles: pair.files.map(({ file, part }) => ({ path: file.fullPath, presence: file.presence, part })),
-    comparison: pair.comparison,
+    comparison: pair.compare(),
     frames: picture ? bothPictures(clip, picture.file) : [],
     strip: stripOf({ ...clip, pairs: [pair] }, productionRate(material.production), uses),
     checkedAt: pair.checkedAt?.toISOString() ?? null,

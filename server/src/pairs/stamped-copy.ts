@@ -10,7 +10,7 @@ export function planCopyOf(
   if (pair.files.length !== 1 || !made?.file.facts || !clip.main.facts)
     return { refusal: 'it is of several files, or unreadable' }
   if (made.file.presence !== 'here') return { refusal: 'its file is not here' }
-  const plan = planStampedCopy(pair.comparison ?? [], clip.main.facts, made.file.facts)
+  const plan = planStampedCopy(pair.compare() ?? [], clip.main.facts, made.file.facts)
   const isOfRecipe = 'copy' in plan && plan.copy.sound !== null && pair.recipe !== null
   return isOfRecipe ? { refusal: 'its recipe lays out its sound, so that it is made again instead' } : plan
 }

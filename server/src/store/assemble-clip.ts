@@ -150,6 +150,7 @@ export function assembleClip(has: ClipParts, rules: ClipRules): KnownClip {
     // What others made has none; what Ennick made for the production has one in a trial as well.
     const madeBy =
       rules.versions.get(pair.recipeId ?? '')?.find(({ version }) => version === pair.recipeVersion) ?? recipe
+    // Not kept: the evidence of a whole production is larger than all else that is known of it, and seldom looked at.
     const compare = (): EvidenceRow[] | null => {
       const compared = pair.isCompared ? pairEvidence(row, main, made, pair, rules.suffixes, madeBy) : null
       const proof = (pair.proof ?? []).filter(({ aspect }) => !compared?.some((line) => line.aspect === aspect))
@@ -158,18 +159,15 @@ export function assembleClip(has: ClipParts, rules: ClipRules): KnownClip {
     const wantsRecording = madeBy?.syncedSound ?? false
     const soundChange = soundChangedSince(pair.laidSound, link, recordings, wantsRecording)
     return {
-      ...{ ...pair, recipe, files: made, soundChange },
-      originalChanged: differs(pair.originalFingerprints, own),
+      ...{ recipe, files: made, soundChange, originalChanged: differs(pair.originalFingerprints, own) },
       verdict: judge(
-        { ...pair, comparison: compare(), recipe, soundChange },
+        { comparison: compare(), recipe, soundChange, ...pair },
         own,
         made.map(({ file }) => file),
         presence,
       ),
-      // The evidence of a whole production is larger than all else that is known of it, and seldom looked at.
-      get comparison() {
-        return compare()
-      },
+      compare,
+      ...pair,
     }
   })
   return {
@@ -193,7 +191,7 @@ export function assembleClip(has: ClipParts, rules: ClipRules): KnownClip {
       damage: has.damages.find((damage) => damage !== undefined) ?? null,
       guidelessTracks: readGuideless(has.guideless),
     },
-    // Last: of a hundred thousand clips Node 20 would keep twice the memory otherwise (docs/speed.md).
+    // Last, as in pairs: of a hundred thousand clips Node 20 would keep twice the memory otherwise (docs/speed.md).
     ...row,
   }
 }

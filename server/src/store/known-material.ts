@@ -32,7 +32,7 @@ export interface KnownPair extends PairRow {
   /** The newest version of what it was made with; null for one that was adopted. */
   readonly recipe: Recipe | null
   /** How it compares with its original now; null when that was never looked at. */
-  readonly comparison: EvidenceRow[] | null
+  readonly compare: () => EvidenceRow[] | null
   readonly verdict: PairVerdict
   /** Whether the original's content is another than it was made of. */
   readonly originalChanged: boolean

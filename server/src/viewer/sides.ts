@@ -93,7 +93,7 @@ function presentSide(clip: KnownClip, side: SideFiles, fallback: Rate): ViewSide
     playsAsItIs: side.pictures.length === 1 && side.sound.length === 0 && facts !== null && playsInBrowser(facts),
     hasViewingLut: facts?.picture ? isLogPicture(facts.picture) : false,
     tracks: trackNames(clip, files),
-    comparison: pair?.comparison ?? null,
+    comparison: pair?.compare() ?? null,
   }
 }
 
