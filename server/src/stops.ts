@@ -2,8 +2,7 @@ import { countClipsOfVolumes } from './clips/clips-of-volumes.ts'
 import { clipRoutes } from './clips/routes.ts'
 import { clipTableRoutes } from './clips/table-routes.ts'
 import { usesOfClips } from './clips/uses.ts'
-import { readAllCutStates } from './cuts/cut-state.ts'
-import { newestOf } from './cuts/next-version.ts'
+import { readNewestCutStates } from './cuts/cut-state.ts'
 import { cutRoutes } from './cuts/routes.ts'
 import { tryOriginals } from './cuts/try-originals.ts'
 import { usesIn } from './cuts/uses.ts'
@@ -58,7 +57,7 @@ import { viewerRoutes } from './viewer/routes.ts'
  */
 clipsOfVolumes.give(countClipsOfVolumes)
 movedOfVolumes.give(countMoved)
-usesOfClips.give(async (database, media) => usesIn(newestOf(await readAllCutStates(database, media))))
+usesOfClips.give(async (database, media) => usesIn(await readNewestCutStates(database, media)))
 
 /** The API, stop by stop. */
 export const routesOfStops: readonly ((services: Services) => void)[] = [

@@ -274,8 +274,9 @@ export class EventResolver {
     const onReel = (this.#byReel.get(listed(reel)) ?? []).filter(
       (clip) => sameReel(reel, clip.reel as string) && this.#rateAgrees(event, clip) && isShownBy(event, clip),
     )
-    const covering = onReel.filter((clip) => !this.#reach(event, needed, clip).lack)
-    return oneOfEachContent(covering.length ? covering : onReel.filter((clip) => this.#touches(event, needed, clip)))
+    const touched = onReel.filter((clip) => this.#touches(event, needed, clip))
+    const covering = touched.filter((clip) => !this.#reach(event, needed, clip).lack)
+    return oneOfEachContent(covering.length ? covering : touched)
   }
 
   #agreesInReel(event: CutEvent, clip: ResolvableClip): boolean {

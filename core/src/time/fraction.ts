@@ -11,6 +11,8 @@ export interface Fraction {
 export function fraction(numerator: bigint | number, denominator: bigint | number = 1n): Fraction {
   let n = BigInt(numerator)
   let d = BigInt(denominator)
+  // Whole frames, as nearly all are.
+  if (d === 1n) return { numerator: n, denominator: d }
   if (d === 0n) throw new RangeError('A fraction needs a denominator other than zero.')
   if (d < 0n) [n, d] = [-n, -d]
   const divisor = greatestCommonDivisor(n < 0n ? -n : n, d)

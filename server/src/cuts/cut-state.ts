@@ -31,6 +31,7 @@ import { type ProductionRow, productionRate } from '../store/production-row.ts'
 import { cuts, decisions, events } from '../store/schema.ts'
 import { soundLinkOf, soundUseOf } from '../store/sound-link.ts'
 import { stayingFirst } from '../store/stays.ts'
+import { newestOf } from './newest-versions.ts'
 import { PairInFindings } from './pair-in-findings.ts'
 
 /** A cut without its list, which may be long and is asked for by itself. */
@@ -145,13 +146,29 @@ export const findingContext = (
   production: { rate: productionRate(production), width: production.width, height: production.height },
 })
 
-/** Every cut of a production; the clips are described once for all of them. */
-export async function readAllCutStates(database: Queryable, material: Material): Promise<CutState[]> {
-  const rows = await database
+/** Every cut of a production, each of its versions; the clips are described once for all of them. */
+export const readAllCutStates = async (database: Queryable, material: Material): Promise<CutState[]> =>
+  statesOf(database, await readCutRows(database, material), material)
+
+/** The newest version of every cut of a production: where only those count, the older ones need not be looked at. */
+export const readNewestCutStates = async (database: Queryable, material: Material): Promise<CutState[]> => {
+  const rows = await readCutRows(database, material)
+  const newest = newestOf(rows.map((row) => ({ row })))
+  return statesOf(
+    database,
+    newest.map(({ row }) => row),
+    material,
+  )
+}
+
+const readCutRows = (database: Queryable, material: Material): Promise<CutRow[]> =>
+  database
     .select(cutColumns)
     .from(cuts)
     .where(eq(cuts.productionId, material.production.id))
     .orderBy(asc(cuts.createdAt))
+
+async function statesOf(database: Queryable, rows: readonly CutRow[], material: Material): Promise<CutState[]> {
   const states: CutState[] = []
   for (const row of rows) states.push(await stateOf(database, row, material))
   return states

@@ -161,16 +161,3 @@ export async function versionBefore(database: Queryable, row: CutRow): Promise<C
   const line = await database.select(cutColumns).from(cuts).where(eq(cuts.lineId, row.lineId)).orderBy(cuts.version)
   return line.filter(({ version }) => version < row.version).at(-1) ?? null
 }
-
-/** The newest version of each line among some cuts. */
-export function newestVersions(rows: readonly Pick<CutRow, 'lineId' | 'version'>[]): Map<string, number> {
-  const newest = new Map<string, number>()
-  for (const { lineId, version } of rows) newest.set(lineId, Math.max(version, newest.get(lineId) ?? 0))
-  return newest
-}
-
-/** What counts when it is asked what a production needs: an older version of a cut is kept for comparing. */
-export function newestOf(states: readonly CutState[]): CutState[] {
-  const newest = newestVersions(states.map(({ row }) => row))
-  return states.filter(({ row }) => newest.get(row.lineId) === row.version)
-}

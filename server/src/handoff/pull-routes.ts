@@ -1,8 +1,7 @@
 import { join, sep } from 'node:path'
 import type { ArchiveTarget, Pull, PullPlanInfo, PullTarget } from '@ennick/contract'
 import { and, desc, eq, type SQL, sql } from 'drizzle-orm'
-import { readAllCutStates, readCutRow, readCutState } from '../cuts/cut-state.ts'
-import { newestOf } from '../cuts/next-version.ts'
+import { readCutRow, readCutState, readNewestCutStates } from '../cuts/cut-state.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { whyNoRoom } from '../disk/room.ts'
 import { rootIdentity } from '../disk/volume-presence.ts'
@@ -28,7 +27,7 @@ export function pullRoutes({ app, database, material, folders }: Services): void
   }
   const planArchive = async (productionId: string, body: ArchiveTarget): Promise<PullPlanInfo> => {
     const media = await material.read(productionId)
-    const newest = newestOf(await readAllCutStates(database, media))
+    const newest = await readNewestCutStates(database, media)
     return presentPlan(database, planAll(media, newest), body)
   }
   const assertFree = ({ blocked }: PullPlanInfo): void => {

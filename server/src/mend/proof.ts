@@ -1,7 +1,6 @@
 import type { MendProof } from '@ennick/contract'
 import { type CutEvent, type Resolution, sameRate } from '@ennick/core'
-import { readAllCutStates } from '../cuts/cut-state.ts'
-import { newestOf } from '../cuts/next-version.ts'
+import { readNewestCutStates } from '../cuts/cut-state.ts'
 import { type Use, usesByClip } from '../cuts/uses.ts'
 import { isAsKnown } from '../intake/describe-file.ts'
 import { bothPictures } from '../pairs/both-pictures.ts'
@@ -20,7 +19,7 @@ const mostUses = 3
  */
 export async function proveMend(database: Queryable, material: Material, mend: MendRow): Promise<MendProof> {
   const ids = [...new Set(mend.changes.flatMap(clipOf))]
-  const states = newestOf(await readAllCutStates(database, material))
+  const states = await readNewestCutStates(database, material)
   const usesOf = usesByClip(states)
   const version = states.find(
     ({ row }) => mend.changes[0]?.link.kind === 'newest version' && row.id === mend.changes[0].after,

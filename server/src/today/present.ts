@@ -2,9 +2,8 @@ import type { Today } from '@ennick/contract'
 import { groupBy, isWell, preflight } from '@ennick/core'
 import { and, asc, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import { isAtRisk } from '../clips/notices.ts'
-import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
+import { type CutState, readNewestCutStates } from '../cuts/cut-state.ts'
 import { firstSeen, isNew } from '../cuts/first-seen.ts'
-import { newestOf } from '../cuts/next-version.ts'
 import { changesSinceHandoff } from '../handoff/since.ts'
 import { countNotCompared } from '../intake/compare-copies.ts'
 import { countMoved } from '../mend/same-content.ts'
@@ -18,7 +17,7 @@ import { clips, files, mends, volumes } from '../store/schema.ts'
 /** Is everything in, what runs, what is wrong, what next. */
 export async function presentToday(database: Queryable, material: Material): Promise<Today> {
   const productionId = material.production.id
-  const states = newestOf(await readAllCutStates(database, material))
+  const states = await readNewestCutStates(database, material)
   const clips = [...material.clips.values()]
   const pictures = clips.filter((clip) => clip.main.facts?.kind === 'picture')
   const pairs = [...material.pairs.values()]
