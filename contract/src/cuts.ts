@@ -22,6 +22,16 @@ export const cut = z.object({
   dropFrame: z.boolean(),
   tracks: z.array(z.object({ name: z.string(), kind: z.enum(['picture', 'sound']) })),
   events: z.int(),
+  lineId: id.describe('The line of versions that it belongs to'),
+  version: z.int(),
+  isNewest: z.boolean().describe('Whether it is the newest version of its line'),
+  raster: z.object({ width: z.int(), height: z.int() }).nullable().describe('As the list states it'),
+  leftOut: z.int().describe('How many bad parts of the list were left out'),
+  createdAt: z.string(),
+})
+
+/** A cut with where its events land now, which takes a look at everything that it uses. */
+export const landedCut = cut.extend({
   states: z.object({
     onOriginal: z.int(),
     onProxy: z.int(),
@@ -31,12 +41,6 @@ export const cut = z.object({
   }),
   findings: z.int(),
   blocking: z.int(),
-  lineId: id.describe('The line of versions that it belongs to'),
-  version: z.int(),
-  isNewest: z.boolean().describe('Whether it is the newest version of its line'),
-  raster: z.object({ width: z.int(), height: z.int() }).nullable().describe('As the list states it'),
-  leftOut: z.int().describe('How many bad parts of the list were left out'),
-  createdAt: z.string(),
 })
 
 export const cutEvent = z.object({
@@ -77,7 +81,7 @@ export const cutPart = z.object({
 })
 
 export const cutDetail = z.object({
-  cut,
+  cut: landedCut,
   events: z.array(cutEvent),
   strips: z.array(z.object({ clipId: id, name: z.string(), strip: spanStrip })),
   leftOut: z.array(cutPart).describe('What of the list was not taken, by choice'),
@@ -168,6 +172,7 @@ export const newCut = z
   .refine(({ text, base64 }) => (text === undefined) !== (base64 === undefined), 'Give the list as text or as base64.')
 
 export type Cut = z.infer<typeof cut>
+export type LandedCut = z.infer<typeof landedCut>
 export type CutEventRow = z.infer<typeof cutEvent>
 export type CutDetail = z.infer<typeof cutDetail>
 export type CutChanges = z.infer<typeof cutChanges>

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { done, id } from '../common.ts'
-import { cut, cutChanges, cutDetail, newCut } from '../cuts.ts'
+import { cut, cutChanges, cutDetail, landedCut, newCut } from '../cuts.ts'
 import { mend } from '../mend.ts'
 import { ofCut, ofProduction, route } from './define.ts'
 
@@ -13,7 +13,7 @@ export const cutsRoutes = {
   addCut: route('POST', '/api/productions/:productionId/cuts', 'Read a cut from a list', {
     params: ofProduction,
     body: newCut,
-    response: cut,
+    response: landedCut,
   }),
   readCut: route('GET', '/api/cuts/:cutId', 'A cut with its events resolved', { params: ofCut, response: cutDetail }),
   readCutList: route('GET', '/api/cuts/:cutId/list', 'The list of a cut as it was read: text, or the bytes of an AAF', {
@@ -31,7 +31,7 @@ export const cutsRoutes = {
       from: z.string().regex(/^[VA]\d{1,3}$/),
       to: z.string().regex(/^[VA]\d{1,3}$/),
     }),
-    response: cut,
+    response: landedCut,
   }),
   removeCut: route('DELETE', '/api/cuts/:cutId', 'Take a cut out of the production', { params: ofCut, response: done }),
   chooseClips: route('POST', '/api/cuts/:cutId/choice', 'Say which clips some events use, as one mend', {

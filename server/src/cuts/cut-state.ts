@@ -148,11 +148,11 @@ export const findingContext = (
 
 /** Every cut of a production, each of its versions; the clips are described once for all of them. */
 export const readAllCutStates = async (database: Queryable, material: Material): Promise<CutState[]> =>
-  statesOf(database, await readCutRows(database, material), material)
+  statesOf(database, await readCutRows(database, material.production.id), material)
 
 /** The newest version of every cut of a production: where only those count, the older ones need not be looked at. */
 export const readNewestCutStates = async (database: Queryable, material: Material): Promise<CutState[]> => {
-  const rows = await readCutRows(database, material)
+  const rows = await readCutRows(database, material.production.id)
   const newest = newestOf(rows.map((row) => ({ row })))
   return statesOf(
     database,
@@ -161,12 +161,9 @@ export const readNewestCutStates = async (database: Queryable, material: Materia
   )
 }
 
-const readCutRows = (database: Queryable, material: Material): Promise<CutRow[]> =>
-  database
-    .select(cutColumns)
-    .from(cuts)
-    .where(eq(cuts.productionId, material.production.id))
-    .orderBy(asc(cuts.createdAt))
+/** Every cut of a production, each of its versions, in the order in which they were read. */
+export const readCutRows = (database: Queryable, productionId: string): Promise<CutRow[]> =>
+  database.select(cutColumns).from(cuts).where(eq(cuts.productionId, productionId)).orderBy(asc(cuts.createdAt))
 
 async function statesOf(database: Queryable, rows: readonly CutRow[], material: Material): Promise<CutState[]> {
   const states: CutState[] = []

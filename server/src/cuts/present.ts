@@ -1,4 +1,4 @@
-import type { Cut, CutDetail, CutEventRow, FindingRow, PreflightInfo } from '@ennick/contract'
+import type { Cut, CutDetail, CutEventRow, FindingRow, LandedCut, PreflightInfo } from '@ennick/contract'
 import {
   type CutEvent,
   type DecisionOnUses,
@@ -20,23 +20,27 @@ import {
 } from '@ennick/core'
 import { stripOf } from '../clips/strip.ts'
 import { productionRate } from '../store/production-row.ts'
-import { type CutState, originalPaths } from './cut-state.ts'
+import { type CutRow, type CutState, originalPaths } from './cut-state.ts'
 import { isNew } from './first-seen.ts'
 import { shortfallNote, usesIn } from './uses.ts'
 
 /** @param newest the newest version of each line; without it, each cut is its line's newest */
-export function presentCut(state: CutState, newest?: ReadonlyMap<string, number>): Cut {
+/** A cut as it was read. @param newest the newest version of its line */
+export const presentCut = (row: CutRow, events: number, newest: number | undefined): Cut => ({
+  ...{ id: row.id, name: row.name, format: row.format, fileName: row.fileName },
+  rate: { numerator: row.rateNumerator, denominator: row.rateDenominator },
+  ...{ dropFrame: row.dropFrame, tracks: row.tracks, events },
+  ...{ lineId: row.lineId, version: row.version, isNewest: (newest ?? row.version) === row.version },
+  raster: row.besides.raster ? { width: row.besides.raster.width, height: row.besides.raster.height } : null,
+  leftOut: row.leftOut.length,
+  createdAt: row.createdAt.toISOString(),
+})
+
+/** A cut with where its events land now. */
+export function presentLandedCut(state: CutState, newest?: number): LandedCut {
   const count = (wanted: string): number => state.resolutions.filter((resolution) => resolution.state === wanted).length
-  const { row, cut } = state
   return {
-    id: row.id,
-    name: row.name,
-    format: row.format,
-    fileName: row.fileName,
-    rate: cut.rate,
-    dropFrame: row.dropFrame,
-    tracks: row.tracks,
-    events: cut.events.length,
+    ...presentCut(state.row, state.cut.events.length, newest),
     states: {
       onOriginal: count('on original'),
       onProxy: count('on proxy'),
@@ -46,16 +50,10 @@ export function presentCut(state: CutState, newest?: ReadonlyMap<string, number>
     },
     findings: state.findings.length,
     blocking: preflight(state.findings, state.decisions).open.length,
-    lineId: row.lineId,
-    version: row.version,
-    isNewest: (newest?.get(row.lineId) ?? row.version) === row.version,
-    raster: cut.raster ? { width: cut.raster.width, height: cut.raster.height } : null,
-    leftOut: row.leftOut.length,
-    createdAt: row.createdAt.toISOString(),
   }
 }
 
-export function presentCutDetail(state: CutState, newest?: ReadonlyMap<string, number>): CutDetail {
+export function presentCutDetail(state: CutState, newest?: number): CutDetail {
   const used = new Set(state.resolutions.map((resolution) => resolution.clipId))
   const uses = usesIn([state])
   const mappings = state.material.production.pathMappings
@@ -65,7 +63,7 @@ export function presentCutDetail(state: CutState, newest?: ReadonlyMap<string, n
       : [],
   )
   return {
-    cut: presentCut(state, newest),
+    cut: presentLandedCut(state, newest),
     events: state.cut.events.map((event, position) => presentEvent(state, event, position)),
     strips: [...used].flatMap((clipId) => {
       const clip = clipId === null ? undefined : state.material.clips.get(clipId)

@@ -1,5 +1,5 @@
 import { Box, Button, chakra, HStack, Text } from '@chakra-ui/react'
-import type { Cut, CutDetail } from '@ennick/contract'
+import type { Cut, CutDetail, LandedCut } from '@ennick/contract'
 import { formatNumber } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -26,6 +26,7 @@ export function CutsStop(): ReactElement {
   const production = useProduction()
   const navigate = useNavigate()
   const { cuts, cut, isPending, error } = useChosenCut()
+  const landed = useRead('readCut', cut ? { params: { cutId: cut.id } } : null).data?.cut
   const [isReading, setReading] = useState(false)
   const [isLeaving, setLeaving] = useState(false)
   const remove = useChange('removeCut', () => {
@@ -41,7 +42,7 @@ export function CutsStop(): ReactElement {
   )
   return (
     <Page
-      title={cut ? answer(cut) : 'No cut yet'}
+      title={cut ? (landed ? answer(landed) : cut.name) : 'No cut yet'}
       answer={cut ? aboutCut(cut) : undefined}
       actions={
         <>
@@ -96,7 +97,7 @@ function aboutCut({ format, events, tracks, rate, dropFrame, raster, fileName, i
   return parts.filter(Boolean).join(', ')
 }
 
-function answer(cut: Cut): string {
+function answer(cut: LandedCut): string {
   const { onOriginal, onProxy, originalMissing, short, unresolved } = cut.states
   const all = count(cut.events, 'event')
   if (onOriginal === cut.events)
