@@ -26,8 +26,8 @@ export const rangeKey = ({ start, end }: ExactRange, at: Rate): string =>
 const folderOf = (path: string): string => fileName(path.slice(0, Math.max(0, path.lastIndexOf('/'))))
 
 /**
- * Counts what some files say, and what covers some uses, among all: in one pass, in which nothing is kept of what nobody
- * asks for.
+ * Counts what some files say, and what covers some uses, among all: in one pass, in which nothing is kept of what
+ * nobody asks for.
  */
 export function countValues(
   files: readonly KnownIdentity[],

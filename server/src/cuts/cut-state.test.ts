@@ -31,7 +31,10 @@ beforeAll(async () => {
     params: { productionId },
     body: {
       fileName: 'watch.edl',
-      text: 'TITLE: WATCH\n001  AX V C 11:00:00:00 11:00:00:02 01:00:00:00 01:00:00:02\n* FROM CLIP NAME: K001C001.mov\n',
+      text: `TITLE: WATCH
+001  AX V C 11:00:00:00 11:00:00:02 01:00:00:00 01:00:00:02
+* FROM CLIP NAME: K001C001.mov
+`,
     },
   })
 })
@@ -47,7 +50,7 @@ async function look(): Promise<WeakRef<Material>> {
   return new WeakRef(material)
 }
 
-test('what was known before a change is let go, though most of what was described with it stays as it was', async () => {
+test('what was known before a change is let go, though most that was described with it stays as it was', async () => {
   setFlagsFromString('--expose-gc')
   const collect: () => void = runInNewContext('gc')
   const before: WeakRef<Material>[] = []

@@ -7,8 +7,8 @@ import type { ProductionRow } from '../store/production-row.ts'
 type FindingPair = FindingClip['pairs'][number]
 
 /**
- * A pair as the checks look at it; what few of them ask for is worked out when they do. It holds nothing of the material
- * that it was read with: that would be kept for as long as any clip that was described with it does not change.
+ * A pair as the checks look at it; what few of them ask for is worked out when they do. It holds nothing of the
+ * material that it was read with: that would be kept for as long as any clip that was described with it stays as it is.
  */
 export class PairInFindings implements FindingPair {
   readonly id: string

@@ -113,13 +113,16 @@ test('what is read bit by bit is what is read at once, whatever has changed and 
     `delete from clips where name = 'K001C004'`,
     `insert into original_trials (file_id, fingerprint, complaint) select id, fingerprint, 'broken' from files where path like '%K001C003.mov'`,
     `update volumes set is_here = true where label = 'CARD'`,
-    `insert into declared_roles (volume_id, path, role) select volume_id, path, 'proxy' from files where path like '%K001C003.mov'`,
+    `insert into declared_roles (volume_id, path, role)
+       select volume_id, path, 'proxy' from files where path like '%K001C003.mov'`,
     `delete from declared_roles`,
     `insert into clip_copies (clip_id, file_id, is_verified)
-       select clips.id, files.id, true from clips, files where clips.name = 'K001C003' and files.path like '%K001C002.mov'`,
+       select clips.id, files.id, true from clips, files
+       where clips.name = 'K001C003' and files.path like '%K001C002.mov'`,
     `update clip_copies set is_verified = false`,
     `delete from clip_copies`,
-    `insert into lut_assignments (production_id, camera, lut_id) select id, 'A', (select id from luts limit 1) from productions`,
+    `insert into lut_assignments (production_id, camera, lut_id)
+       select id, 'A', (select id from luts limit 1) from productions`,
     `update productions set width = 1280`,
     `delete from pair_files where part = 'whole'`,
   ]
