@@ -47,6 +47,8 @@ interface Besides extends WhatIsSaid {
 interface Remembered {
   readonly rows: MaterialRows
   readonly besides: Besides
+  /** The same for as long as nothing of them changes: every pair holds on to those that it was judged by. */
+  readonly clipRules: ClipRules
   readonly clips: ReadonlyMap<string, AssembledClip>
   readonly twins: KeptTwins
   readonly signs: RoleSigns
@@ -117,7 +119,8 @@ async function readAndAssemble(
   }
   const isSame = before !== null && rows === before.rows && isDeepStrictEqual(besides, before.besides)
   const last = isSame ? before : null
-  const clips = last?.clips ?? assemble(rows, files, besides, { recipes, versions, suffixes }, known)
+  const clipRules = known?.clipRules ?? { recipes, versions, suffixes }
+  const clips = last?.clips ?? assemble(rows, files, besides, clipRules, known)
   const mains = last?.twins.of ?? [...clips.values()].map(({ subject }) => subject)
   const signs = await readRoleSigns(database, { productionId, volumes: volumeRows }, mains)
   if (last && isDeepStrictEqual(signs, last.signs)) return last
@@ -140,7 +143,7 @@ async function readAndAssemble(
     ...{ production: { ...production, proxySuffixes: suffixes }, recipes, lutAssignments: besides.lutAssignments },
     ...{ volumes: volumeRows, files, clips: allClips, pairs: allPairs, joined: joinedSources(besides.joined) },
   }
-  return { rows, besides, clips: withRoles, twins, signs, material }
+  return { rows, besides, clipRules, clips: withRoles, twins, signs, material }
 }
 
 /** The volumes of a production, each where this machine has it; what has not changed is the same. */
@@ -194,7 +197,8 @@ function assemble(
     if (last && isSameParts(last.parts, parts)) assembled.set(row.id, last)
     else {
       const clip = assembleClip(parts, rules)
-      assembled.set(row.id, { parts, clip, subject: { ...clip.main, id: row.id }, withRole: clip })
+      const { path, volume, fingerprint, facts } = clip.main
+      assembled.set(row.id, { parts, clip, subject: { id: row.id, path, volume, fingerprint, facts }, withRole: clip })
     }
   }
   return assembled
