@@ -21,7 +21,6 @@ import {
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import { noticesOf } from '../clips/notices.ts'
 import { notFound } from '../errors.ts'
-
 import { hasChanged, heldContent, heldContents, isAsGood } from '../store/backups.ts'
 import type { Queryable } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
@@ -151,15 +150,8 @@ export const readAllCutStates = async (database: Queryable, material: Material):
   statesOf(database, await readCutRows(database, material.production.id), material)
 
 /** The newest version of every cut of a production: where only those count, the older ones need not be looked at. */
-export const readNewestCutStates = async (database: Queryable, material: Material): Promise<CutState[]> => {
-  const rows = await readCutRows(database, material.production.id)
-  const newest = newestOf(rows.map((row) => ({ row })))
-  return statesOf(
-    database,
-    newest.map(({ row }) => row),
-    material,
-  )
-}
+export const readNewestCutStates = async (database: Queryable, material: Material): Promise<CutState[]> =>
+  statesOf(database, newestOf(await readCutRows(database, material.production.id)), material)
 
 /** Every cut of a production, each of its versions, in the order in which they were read. */
 export const readCutRows = (database: Queryable, productionId: string): Promise<CutRow[]> =>

@@ -10,7 +10,7 @@ export function newestVersions(rows: readonly Version[]): Map<string, number> {
 }
 
 /** What counts when it is asked what a production needs: an older version of a cut is kept for comparing. */
-export function newestOf<Cut extends { readonly row: Version }>(all: readonly Cut[]): Cut[] {
-  const newest = newestVersions(all.map(({ row }) => row))
-  return all.filter(({ row }) => newest.get(row.lineId) === row.version)
+export function newestOf<Row extends Version>(rows: readonly Row[]): Row[] {
+  const newest = newestVersions(rows)
+  return rows.filter(({ lineId, version }) => newest.get(lineId) === version)
 }

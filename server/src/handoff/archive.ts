@@ -1,8 +1,7 @@
 import { type Recipe, writeDelimited } from '@ennick/core'
 import { readFields } from '../clips/fields.ts'
 import { exportLog } from '../clips/write-logs.ts'
-import { type CutState, readAllCutStates } from '../cuts/cut-state.ts'
-import { newestOf } from '../cuts/newest-versions.ts'
+import { type CutState, readAllCutStates, readNewestCutStates } from '../cuts/cut-state.ts'
 import type { VerifiedCopy } from '../intake/copier.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { Database } from '../store/database.ts'
@@ -26,7 +25,7 @@ const wholeHistory = 1_000_000
 export async function orderArchive({ database, job }: WorkContext): Promise<PullOrder> {
   const material = await readMaterial(database, job.productionId)
   const states = await readAllCutStates(database, material)
-  const newest = newestOf(states)
+  const newest = await readNewestCutStates(database, material)
   const plan = planAll(material, newest)
   const eventsOf = new Map<string, string[]>()
   for (const state of newest)
