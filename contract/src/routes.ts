@@ -23,9 +23,14 @@ export const routes = {
     response: z.object({ status: z.enum(['ok', 'no database']), version: z.string(), workers: z.int() }),
   }),
   describe: route('GET', '/api/openapi.json', 'This description', { response: z.record(z.string(), z.unknown()) }),
-  changes: route('GET', '/api/changes', 'Server-sent events: one for each change, naming its topic', {
-    mediaType: 'text/event-stream',
-  }),
+  changes: route(
+    'GET',
+    '/api/changes',
+    'Server-sent events: one for each change, naming its topic; “here” every 15 seconds',
+    {
+      mediaType: 'text/event-stream',
+    },
+  ),
 
   ...productionsRoutes,
   ...volumesRoutes,

@@ -16,7 +16,7 @@ export class ChangeStream {
   constructor(url: string, onChange: (change: Change) => void = () => undefined) {
     this.#url = url
     this.#onChange = onChange
-    this.#heartbeat = setInterval(() => this.#write(': still here\n\n'), 15_000)
+    this.#heartbeat = setInterval(() => this.#write('event: here\ndata: {}\n\n'), 15_000)
   }
 
   /** Listens, and listens again after the database was away. */

@@ -1,0 +1,41 @@
+import { type Heard, hearServer } from './hear-server.ts'
+import type { FromWindow } from './hearing-worker.ts'
+
+/**
+ * Hears the server by the one stream of all windows of this browser; where a browser has nothing that they share, by
+ * one of its own.
+ * @param address of the stream of events
+ * @returns stops it
+ */
+export function hearTogether(address: string, hear: (heard: Heard) => void): () => void {
+  let stop = begin(address, hear)
+  const leave = (): void => stop()
+  const comeBack = ({ persisted }: PageTransitionEvent): void => {
+    if (persisted) stop = begin(address, hear)
+  }
+  addEventListener('pagehide', leave)
+  addEventListener('pageshow', comeBack)
+  return () => {
+    removeEventListener('pagehide', leave)
+    removeEventListener('pageshow', comeBack)
+    stop()
+  }
+}
+
+function begin(address: string, hear: (heard: Heard) => void): () => void {
+  if (typeof SharedWorker === 'undefined') return hearServer(address, hear)
+  const worker = new SharedWorker(new URL('./hearing-worker.ts', import.meta.url), { type: 'module' })
+  const say = (words: FromWindow): void => worker.port.postMessage(words)
+  let stop = (): void => {
+    say({ goes: true })
+    worker.port.close()
+  }
+  worker.port.onmessage = ({ data }: MessageEvent<Heard>) => hear(data)
+  // Its code could not be had, or the browser forbids it.
+  worker.onerror = () => {
+    stop()
+    stop = hearServer(address, hear)
+  }
+  say({ address })
+  return () => stop()
+}
