@@ -64,7 +64,7 @@ export const productionChange = z.object({
 })
 
 export const stopCounts = z.object({
-  intake: z.int().describe('Volumes away or never scanned'),
+  intake: z.int().describe('Volumes away of which something is missed, or never scanned'),
   clips: z.int().describe('Clips without a reel'),
   make: z.int().describe('Jobs waiting or running'),
   pairs: z.int().describe('Pairs that are neither proven nor matched'),
@@ -84,7 +84,15 @@ export const today = z.object({
       isAllowed: z.boolean().describe('What is away because its folder may not be used is not'),
       isAnswering: z.boolean().describe('False where its share or disk hangs'),
       lastSeenAt: z.string().nullable(),
-      neededBy: z.array(z.string()),
+      neededBy: z.array(z.string()).describe('The cuts that use something on it'),
+      clips: z.int().describe('Clips that are away with it: no copy of them that was read back is here'),
+      pairs: z.int().describe('Made or adopted items that are away with it'),
+      others: z.int().describe('Files of it that belong to no clip and no pair, or could not be read'),
+      isMissed: z
+        .boolean()
+        .describe(
+          'False where all picture and sound of it is here as well; of what was never scanned that is not known',
+        ),
     }),
   ),
   neverScanned: z.array(z.string()).describe('Labels of volumes that nobody has scanned'),

@@ -130,10 +130,15 @@ export const makeRoutes = {
   listWorkers: route('GET', '/api/workers', 'The worker processes that take jobs, and what each does', {
     response: z.array(workerStatus),
   }),
-  listJobs: route('GET', '/api/productions/:productionId/jobs', 'Jobs, newest first', {
-    params: ofProduction,
-    response: z.array(job),
-  }),
+  listJobs: route(
+    'GET',
+    '/api/productions/:productionId/jobs',
+    'Jobs: what runs and waits, what failed and was not done since, and the newest of what ended',
+    {
+      params: ofProduction,
+      response: z.array(job),
+    },
+  ),
   readJobDetails: route(
     'GET',
     '/api/jobs/:jobId/details',
@@ -148,6 +153,15 @@ export const makeRoutes = {
     'POST',
     '/api/jobs/:jobId/cancel',
     'Stop a job and leave nothing of it; or call off one that waits for a volume',
+    {
+      params: ofJob,
+      response: job,
+    },
+  ),
+  dismissJob: route(
+    'POST',
+    '/api/jobs/:jobId/dismiss',
+    'Put a failed job aside with why it failed: it counts as stopped',
     {
       params: ofJob,
       response: job,

@@ -135,10 +135,11 @@ async function leftOutOfTheDay(database: Database, row: BatchRow): Promise<MakeB
   const day = sql<string | null>`${clipIndex.described}->>'day'`
   const asked = anyOf(clipIndex.clipId, row.clipIds)
   const days = await database
-    .selectDistinct({ day })
+    .select({ day })
     .from(clipIndex)
     .where(and(eq(clipIndex.productionId, row.productionId), asked, sql`coalesce(${day}, '') <> ''`))
-    .orderBy(day)
+    .groupBy(day)
+    .orderBy(sql`(${day}) collate "ennick_natural"`)
   if (days.length === 0) return { days: [], total: 0, names: [] }
   const names = await database
     .select({ name: clips.name, total: sql<number>`count(*) over ()::int` })

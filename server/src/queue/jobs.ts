@@ -1,11 +1,11 @@
 import type { Job } from '@ennick/contract'
 import type { Recipe, RecipeCodec } from '@ennick/core'
-import { and, desc, eq, getTableColumns, inArray, isNotNull, or, type SQL, sql } from 'drizzle-orm'
-import { unionAll } from 'drizzle-orm/pg-core'
+import { and, desc, eq, getTableColumns, inArray, isNotNull, isNull, or, type SQL, sql } from 'drizzle-orm'
+import { alias, unionAll } from 'drizzle-orm/pg-core'
 import { notFound, PlainError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import type { Database, Queryable, Transaction } from '../store/database.ts'
-import { jobs } from '../store/job-schema.ts'
+import { jobs, taskOf } from '../store/job-schema.ts'
 import type { JobFiles, JobInput, JobState } from '../store/job-types.ts'
 import { lockClasses } from '../store/lock-classes.ts'
 import { readRecipe } from '../store/recipes.ts'
@@ -15,6 +15,9 @@ export type JobRow = typeof jobs.$inferSelect
 
 export const cancelChannel = 'ennick_cancel'
 export const holdChannel = 'ennick_hold'
+
+/** More failures than anybody goes through one by one. */
+const mostFailedJobs = 1000
 
 /** Marks a job on the queue, so that only workers that can encode so take it. */
 export const codecFlag = (codec: RecipeCodec): string => `codec ${codec}`
@@ -94,8 +97,9 @@ export async function readJob(database: Queryable, jobId: string): Promise<JobRo
 }
 
 /**
- * Jobs of a production: all that are running, all that are waiting in their order or for a volume, and the newest of
- * those that ended. They are read in one statement: a job that ends meanwhile is there once.
+ * Jobs of a production: all that are running, all that are waiting in their order or for a volume, what failed and
+ * stands so, and the newest of those that ended. They are read in one statement: a job that ends meanwhile is there
+ * once.
  */
 export async function listJobs(database: Queryable, productionId: string): Promise<ListedJob[]> {
   const ids = (are: SQL | undefined) =>
@@ -107,10 +111,11 @@ export async function listJobs(database: Queryable, productionId: string): Promi
   const newest = ids(inArray(jobs.state, ['done', 'failed', 'cancelled']))
     .orderBy(desc(jobs.endedAt))
     .limit(300)
+  const failed = ids(standsFailed).orderBy(desc(jobs.endedAt)).limit(mostFailedJobs)
   return database
     .select(listed)
     .from(jobs)
-    .where(inArray(jobs.id, unionAll(live, newest)))
+    .where(inArray(jobs.id, unionAll(live, newest, failed)))
     .orderBy(
       sql`case ${jobs.state} when 'running' then 0 when 'waiting' then 1 else 2 end`,
       sql`case when ${jobs.state} in ('running', 'waiting') then ${jobs.place} end`,
@@ -134,6 +139,15 @@ export const waitsForVolume = (job: Pick<JobRow, 'state' | 'waitsForVolume'>): b
 /** The same, of rows. */
 const goesOnByItself = and(eq(jobs.state, 'failed'), isNotNull(jobs.waitsForVolume))
 
+const later = alias(jobs, 'later')
+/** Whether a job failed, and what it was to do was not done since: however long ago, it is still to be looked at. */
+const standsFailed = and(
+  eq(jobs.state, 'failed'),
+  isNull(jobs.waitsForVolume),
+  sql`not exists (select 1 from ${jobs} as later where ${later.state} = 'done' and ${taskOf(later.input)} = ${taskOf(jobs.input)}
+    and ${later.productionId} = ${jobs.productionId} and ${later.endedAt} > ${jobs.endedAt})`,
+)
+
 /**
  * Stops a job: a waiting one at once, a running one as soon as its worker hears of it. One that failed and would go on
  * when its volume is back is called off.
@@ -150,6 +164,24 @@ export async function cancelJob(database: Queryable, jobId: string): Promise<Job
   const stopped = await readJob(database, jobId)
   await announce(database, stopped.productionId, 'jobs')
   return stopped
+}
+
+/**
+ * Puts a failed job aside, with why it failed: nobody is to look at it any more. It can be retried still.
+ * @throws PlainError unless it failed; one that goes on by itself is called off instead
+ */
+export async function dismissJob(database: Queryable, jobId: string): Promise<JobRow> {
+  const [dismissed] = await database
+    .update(jobs)
+    .set({ state: 'cancelled' })
+    .where(and(eq(jobs.id, jobId), eq(jobs.state, 'failed'), isNull(jobs.waitsForVolume)))
+    .returning()
+  if (!dismissed) {
+    const { title } = await readJob(database, jobId)
+    throw new PlainError('job-not-failed', `“${title}” did not fail: there is nothing to dismiss.`, { status: 409 })
+  }
+  await announce(database, dismissed.productionId, 'jobs')
+  return dismissed
 }
 
 async function stopRunning(database: Queryable, jobId: string): Promise<void> {

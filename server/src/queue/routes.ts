@@ -1,7 +1,7 @@
 import { implement } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { readRecipes } from '../store/recipes.ts'
-import { cancelJob, listJobs, presentJob, readJob, retryJob } from './jobs.ts'
+import { cancelJob, dismissJob, listJobs, presentJob, readJob, retryJob } from './jobs.ts'
 import { holdJobs, moveJobs } from './order.ts'
 import { listWorkers } from './workers.ts'
 
@@ -14,6 +14,7 @@ export function queueRoutes({ app, database }: Services): void {
   })
   implement(app, 'readJob', async ({ params }) => presentJob(await readJob(database, params.jobId)))
   implement(app, 'cancelJob', async ({ params }) => presentJob(await cancelJob(database, params.jobId)))
+  implement(app, 'dismissJob', async ({ params }) => presentJob(await dismissJob(database, params.jobId)))
   implement(app, 'retryJob', async ({ params, body }) =>
     presentJob(await retryJob(database, params.jobId, body.recipe)),
   )

@@ -1,9 +1,13 @@
 import type { JoinedEntry, LogTable, RecipeCodec } from '@ennick/core'
-import { sql } from 'drizzle-orm'
+import { type SQL, type SQLWrapper, sql } from 'drizzle-orm'
 import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
 import { at, createdAt, id } from './columns.ts'
 import type { FetchState, JobCheck, JobFiles, JobInput, JobProgress, JobResult, JobState } from './job-types.ts'
 import { productions, volumes } from './schema.ts'
+
+/** What a job is to do, whoever asked for it and in whatever order: two of one task do the same. */
+export const taskOf = (input: SQLWrapper): SQL =>
+  sql`(${input} - '{batch,index,mendId,plannedBytes,recipeVersion}'::text[])`
 
 /** Work for a worker, with its progress and its end. The queue carries its id; this row carries everything else. */
 export const jobs = pgTable(
@@ -45,6 +49,7 @@ export const jobs = pgTable(
     index('jobs_production').on(table.productionId, table.createdAt),
     index('jobs_ended').on(table.productionId, table.endedAt),
     index('jobs_state').on(table.state),
+    index('jobs_done_task').using('hash', taskOf(table.input)).where(sql`${table.state} = 'done'`),
   ],
 )
 

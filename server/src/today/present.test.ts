@@ -1,4 +1,4 @@
-import { mkdir, rename, rm } from 'node:fs/promises'
+import { cp, mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
 import { type Harness, startHarness } from '../testing/harness.ts'
@@ -117,10 +117,42 @@ describe('Today', () => {
   test('names the box that is away, and who needs it', async () => {
     await without('A', async () => {
       const today = await ennick.call('today', params())
-      expect(today.volumesAway).toEqual([expect.objectContaining({ label: 'A', neededBy: ['Views'] })])
+      const lack = { neededBy: ['Views'], clips: 2, pairs: 0, others: 0, isMissed: true }
+      expect(today.volumesAway).toEqual([expect.objectContaining({ label: 'A', ...lack })])
       expect(today.counts.intake).toBe(1)
     })
     expect((await ennick.call('today', params())).volumesAway).toEqual([])
+  })
+
+  test('a card that was offloaded is not missed; one with anything that is nowhere else is, and one nobody scanned', async () => {
+    const other = await ennick.addProduction('Wrapped')
+    const at = (path: string) => join(ennick.media, 'wrapped', path)
+    await makePicture(at('SAFE/D001C001.mov'), { seed: 11, reel: 'D001' })
+    await cp(at('SAFE'), at('STORE/day 1'), { recursive: true })
+    await makePicture(at('PART/E001C001.mov'), { seed: 12, reel: 'E001' })
+    await mkdir(at('STORE/day 2'))
+    await cp(at('PART/E001C001.mov'), at('STORE/day 2/E001C001.mov'))
+    await writeFile(at('PART/E001C002.mov'), 'half of a header')
+    await makePicture(at('ALONE/F001C001.mov'), { seed: 13, reel: 'F001' })
+    await mkdir(at('BLANK'))
+    const ids = []
+    for (const label of ['SAFE', 'PART', 'ALONE', 'STORE'])
+      ids.push(await ennick.addVolume(other, label, at(label), label === 'STORE' ? 'drive' : 'card'))
+    const body = { label: 'BLANK', kind: 'card', rootPath: at('BLANK') }
+    await ennick.call('addVolume', { params: { productionId: other }, body })
+    for (const volumeId of ids.slice(0, 2))
+      await ennick.waitForJob((await ennick.call('compareCopies', { params: { volumeId } })).id)
+    const today = () => ennick.call('today', { params: { productionId: other } })
+    for (const label of ['SAFE', 'PART', 'ALONE', 'BLANK']) await rename(at(label), at(`${label} out`))
+    while ((await today()).volumesAway.length < 4) await new Promise((resolve) => setTimeout(resolve, 100))
+    const { volumesAway, counts } = await today()
+    expect(volumesAway.map(({ label, clips, others, isMissed }) => [label, clips, others, isMissed])).toEqual([
+      ['PART', 0, 1, true],
+      ['ALONE', 1, 0, true],
+      ['BLANK', 0, 0, true],
+      ['SAFE', 0, 0, false],
+    ])
+    expect(counts.intake).toBe(3)
   })
 })
 

@@ -13,6 +13,7 @@ import { handoffs } from '../store/handoff-schema.ts'
 import { jobs } from '../store/job-schema.ts'
 import type { Material } from '../store/known-material.ts'
 import { clips, files, mends, volumes } from '../store/schema.ts'
+import { presentVolumesAway } from './volumes-away.ts'
 
 /** Is everything in, what runs, what is wrong, what next. */
 export async function presentToday(database: Queryable, material: Material): Promise<Today> {
@@ -21,7 +22,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
   const clips = [...material.clips.values()]
   const pictures = clips.filter((clip) => clip.main.facts?.kind === 'picture')
   const pairs = [...material.pairs.values()]
-  const away = material.volumes.filter((volume) => !volume.isHere)
+  const away = presentVolumesAway(material, states)
   const handedOff = await lastHandoffs(database, productionId)
   const since = await firstSeen(database, states)
   const cuts: Today['cuts'][number][] = []
@@ -51,7 +52,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
   )
   return {
     counts: {
-      intake: away.length + unscanned.length,
+      intake: away.filter(({ isMissed }) => isMissed).length + unscanned.length,
       clips: pictures.filter((clip) => clip.reel === null).length,
       make: live,
       pairs: pairs.filter((pair) => !isWell(pair.verdict)).length,
@@ -68,15 +69,7 @@ export async function presentToday(database: Queryable, material: Material): Pro
       withoutProxy: pictures.filter((clip) => clip.pairs.length === 0).length,
       bytes: clips.reduce((sum, clip) => sum + clip.files.reduce((inner, file) => inner + file.sizeBytes, 0), 0),
     },
-    volumesAway: away.map((volume) => ({
-      id: volume.id,
-      label: volume.label,
-      kind: volume.kind,
-      isAllowed: volume.isAllowed,
-      isAnswering: volume.isAnswering,
-      lastSeenAt: volume.lastSeenAt?.toISOString() ?? null,
-      neededBy: neededBy(material, states, volume.id),
-    })),
+    volumesAway: away,
     neverScanned: unscanned.map(({ label }) => label),
     growing: here.flatMap(({ label, growingFiles }) => (growingFiles ? [{ label, files: growingFiles }] : [])),
     onlyOnCard: [...atRisk].map(([{ id, label }, some]) => ({
@@ -109,15 +102,6 @@ function presentCutLine(
     fresh: state.findings.filter(({ key }) => isNew(since?.get(key))).length,
     blocking: preflight(state.findings, state.decisions).open.length,
   }
-}
-
-/** The cuts that use anything on a volume. */
-function neededBy(material: Material, states: readonly CutState[], volumeId: string): string[] {
-  return states
-    .filter((state) =>
-      state.resolutions.some(({ clipId }) => clipId !== null && material.clips.get(clipId)?.main.volumeId === volumeId),
-    )
-    .map((state) => state.row.name)
 }
 
 /** The newest handoff of each cut. */

@@ -7,27 +7,36 @@ import { endedPace, pace } from './pace.ts'
 import { StateWord } from './state-word.tsx'
 import { when } from './words.ts'
 
+const besides = { color: 'quiet', fontSize: '0.85rem', textAlign: 'right', fontVariantNumeric: 'tabular-nums' } as const
+
 /**
  * One job: what, how far, how fast, how long still, and how it ended; the encoder's own words and the checks fold out.
  */
 export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): ReactElement {
   const cancel = useChange('cancelJob')
   const retry = useChange('retryJob')
+  const dismiss = useChange('dismissJob')
   const [isOpen, setOpen] = useState(false)
   const live = job.state === 'waiting' || job.state === 'running'
+  const isRunning = job.state === 'running'
   const more = job.files !== null || job.hasDetails
+  const told = job.summary ?? when(job.endedAt ?? job.createdAt)
   return (
     <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="job" data-job={job.id} data-state={job.state}>
       <Flex align="center" gap="4">
         <Box width="7rem" flexShrink="0">
           <StateWord word={wordOf(job)} />
         </Box>
-        <Text flex="1" minWidth="0" truncate title={job.title}>
+        <Text flex="1" minWidth={isRunning ? '0' : '9rem'} truncate title={job.title}>
           {job.title}
         </Text>
-        <Text color="quiet" fontSize="0.85rem" textAlign="right" fontVariantNumeric="tabular-nums">
-          {job.state === 'running' ? pace(job) : (job.summary ?? when(job.endedAt ?? job.createdAt))}
-        </Text>
+        {isRunning ? (
+          <Text {...besides}>{pace(job)}</Text>
+        ) : (
+          <Text {...besides} minWidth="0" truncate title={told}>
+            {told}
+          </Text>
+        )}
         {more && (
           <Button size="xs" variant="ghost" onClick={() => setOpen(!isOpen)} aria-expanded={isOpen}>
             {isOpen ? 'Close' : 'Details'}
@@ -65,6 +74,17 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
             Retry
           </Button>
         )}
+        {job.state === 'failed' && !job.goesOnByItself && (
+          <Button
+            size="xs"
+            variant="ghost"
+            title="It counts as stopped from then on, and can be retried still"
+            loading={dismiss.isPending}
+            onClick={() => dismiss.mutate({ params: { jobId: job.id } })}
+          >
+            Dismiss
+          </Button>
+        )}
         {job.hasNewerRecipe && (job.state === 'failed' || job.state === 'cancelled') && (
           <Button
             size="xs"
@@ -76,7 +96,7 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
           </Button>
         )}
       </Flex>
-      {job.state === 'running' && (
+      {isRunning && (
         <Progress.Root
           size="xs"
           mt="2"

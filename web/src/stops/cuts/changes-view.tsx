@@ -1,5 +1,6 @@
 import { Box, Button, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { Cut, CutChange, CutChanges } from '@ennick/contract'
+import { nameSome } from '@ennick/core'
 import { type ReactElement, useMemo } from 'react'
 import { Link } from 'react-router'
 import { useProduction } from '../../app/production.tsx'
@@ -127,7 +128,7 @@ function Needs({ needs }: { needs: CutChanges['needs'] }): ReactElement | null {
     <Section title={`Newly needed: ${count(needs.length, 'clip')}`}>
       <Text color="quiet" mb="2">
         {[
-          away.size ? `put in ${[...away].map((label) => `“${label}”`).join(', ')}` : 'every volume is in',
+          away.size ? `put in ${nameSome([...away].map((label) => `“${label}”`))}` : 'every volume is in',
           gone ? `${gone} gone from their place` : '',
           without ? `${without} without a proxy` : 'all have proxies',
         ]

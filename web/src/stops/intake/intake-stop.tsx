@@ -1,5 +1,6 @@
-import { Box, Button, HStack } from '@chakra-ui/react'
+import { Box, Button, HStack, Text } from '@chakra-ui/react'
 import type { Volume } from '@ennick/contract'
+import { nameSome } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
@@ -7,6 +8,7 @@ import { useAddressValue, useOpened } from '../../data/remembered.ts'
 import { Empty, Loading, Problem } from '../../parts/notices.tsx'
 import { Offers } from '../../parts/offers.tsx'
 import { Page } from '../../parts/page.tsx'
+import { StateWord } from '../../parts/state-word.tsx'
 import { count } from '../../parts/words.ts'
 import { AddVolume } from './add-volume.tsx'
 import { Awaited } from './awaited.tsx'
@@ -21,6 +23,9 @@ import { StandInCamera } from './stand-in-camera.tsx'
 import { VolumeRow } from './volume-row.tsx'
 import { VolumeSheet } from './volume-sheet.tsx'
 
+/** So many volumes that are away and not missed are shown like all others. */
+const mostResting = 5
+
 /** The first stop: which volumes there are, which are here, what is on them, and what is safe. */
 export function IntakeStop(): ReactElement {
   const production = useProduction()
@@ -30,6 +35,7 @@ export function IntakeStop(): ReactElement {
   const today = useRead('today', { params })
   const [isAdding, setAdding] = useState(false)
   const [isFetching, setFetching] = useState(false)
+  const [areRestingShown, setRestingShown] = useState(false)
   const [problemsOf, setProblemsOf] = useOpened('problems')
   const [openId, setOpenId] = useOpened('volume')
   const [formatOf, setFormatOf] = useOpened('format')
@@ -39,15 +45,33 @@ export function IntakeStop(): ReactElement {
   if (volumes.error) return <Problem message={volumes.error.message} />
   const list = volumes.data
   const away = list.filter((volume) => !volume.isHere)
+  const lacks = new Map(today.data?.volumesAway.map((lack) => [lack.id, lack]))
+  const missed = away.filter(({ id }) => lacks.get(id)?.isMissed)
+  const resting = away.length - missed.length > mostResting ? away.filter((volume) => !missed.includes(volume)) : []
   const find = (id: string) => list.find((volume) => volume.id === id) ?? null
+  const row = (volume: Volume): ReactElement => (
+    <VolumeRow
+      key={volume.id}
+      volume={volume}
+      jobs={jobs.data ?? []}
+      lack={lacks.get(volume.id) ?? null}
+      onOpen={() => setOpenId(volume.id)}
+      onOffload={() => setOffloadId(volume.id)}
+      onFormat={() => setFormatOf(volume.id)}
+      onMoved={() => setMovedOf(volume.id)}
+      onProblems={() => setProblemsOf(volume.id)}
+    />
+  )
   return (
     <Page
       title={
-        away.length
-          ? `${count(away.length, 'volume')} away: ${away.map((volume) => volume.label).join(', ')}`
-          : list.length
-            ? 'Every volume is here'
-            : 'No volume yet'
+        missed.length
+          ? `${count(missed.length, 'volume')} away: ${nameSome(missed.map(({ label }) => label))}`
+          : away.length
+            ? `${count(away.length, 'volume')} away${today.data ? ', and nothing is missed' : ''}`
+            : list.length
+              ? 'Every volume is here'
+              : 'No volume yet'
       }
       answer={list.length ? answerOf(list) : undefined}
       actions={
@@ -68,19 +92,27 @@ export function IntakeStop(): ReactElement {
         </Empty>
       )}
       <Box mb="8">
-        {list.map((volume) => (
-          <VolumeRow
-            key={volume.id}
-            volume={volume}
-            jobs={jobs.data ?? []}
-            neededBy={today.data?.volumesAway.find((each) => each.id === volume.id)?.neededBy ?? []}
-            onOpen={() => setOpenId(volume.id)}
-            onOffload={() => setOffloadId(volume.id)}
-            onFormat={() => setFormatOf(volume.id)}
-            onMoved={() => setMovedOf(volume.id)}
-            onProblems={() => setProblemsOf(volume.id)}
-          />
-        ))}
+        {list.filter((volume) => !resting.includes(volume)).map(row)}
+        {resting.length > 0 && (
+          <Box borderTopWidth="1px" borderColor="rule" py="3">
+            <HStack gap="3" wrap="wrap">
+              <StateWord word="away" />
+              <Text>
+                {count(resting.length, 'volume')}
+                {today.data && ', and not missed: all picture and sound of them is here as well'}
+              </Text>
+              <Button
+                size="xs"
+                variant="outline"
+                aria-expanded={areRestingShown}
+                onClick={() => setRestingShown(!areRestingShown)}
+              >
+                {areRestingShown ? 'Hide them' : 'Show them'}
+              </Button>
+            </HStack>
+          </Box>
+        )}
+        {areRestingShown && resting.map(row)}
       </Box>
       <Awaited />
       <FitTable />

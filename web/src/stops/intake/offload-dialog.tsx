@@ -1,6 +1,6 @@
 import { Box, Button, Field, HStack, Input, NativeSelect, Stack, Text } from '@chakra-ui/react'
 import type { HashKindName, OffloadPlan, Volume } from '@ennick/contract'
-import { formatNumber } from '@ennick/core'
+import { formatNumber, nameSome } from '@ennick/core'
 import { type ReactElement, useEffect, useState } from 'react'
 import { usePlanned } from '../../data/planned.ts'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -173,9 +173,3 @@ const heldAgainst = (listedBy: readonly HashKindName[], hash: HashKindName): str
     ? `Its own manifest lists files by ${hashes[hash]}: each copy is held against that.`
     : `Its own manifest lists files by ${listedBy.map((kind) => hashes[kind]).join(' and ')}: ` +
       'choose that, and each copy is held against it.'
-
-const namedAtMost = 5
-const nameSome = (names: readonly string[]): string =>
-  names.length > namedAtMost
-    ? `${names.slice(0, namedAtMost).join(', ')} and ${names.length - namedAtMost} more`
-    : names.join(', ')

@@ -1,5 +1,6 @@
 import { Box, Button, Flex, Grid, HStack, Text } from '@chakra-ui/react'
-import type { Job, Volume } from '@ennick/contract'
+import type { Job, Today, Volume } from '@ennick/contract'
+import { nameSome } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useChange, useRead } from '../../data/queries.ts'
 import { DetailLines } from '../../parts/detail-lines.tsx'
@@ -16,7 +17,7 @@ const isLive = (job: Job): boolean => job.state === 'waiting' || job.state === '
 export function VolumeRow({
   volume,
   jobs,
-  neededBy,
+  lack,
   onOpen,
   onOffload,
   onMoved,
@@ -25,8 +26,8 @@ export function VolumeRow({
 }: {
   volume: Volume
   jobs: readonly Job[]
-  /** The cuts that use something on it, while it is away. */
-  neededBy: readonly string[]
+  /** What is missed of it while it is away; null while that is not known, and while it is here. */
+  lack: Today['volumesAway'][number] | null
   onOpen: () => void
   onOffload: () => void
   onMoved: () => void
@@ -140,12 +141,13 @@ export function VolumeRow({
             {volume.isWatched && ' · watched'}
             {volume.freeBytes !== null && !volume.isRemovable && ` · ${bytes(volume.freeBytes)} free`}
           </Text>
-          {neededBy.length > 0 && (
+          {lack !== null && lack.neededBy.length > 0 && (
             <Text>
               {count(volume.usedClips, 'clip')} of it {volume.usedClips === 1 ? 'is' : 'are'} needed by{' '}
-              {neededBy.join(', ')}
+              {nameSome(lack.neededBy)}
             </Text>
           )}
+          {lack?.isMissed === false && <Text>Not missed: all picture and sound of it is here as well</Text>}
           <LastEnding volume={volume} jobs={jobs} scan={scan} offload={offload} />
           {compared && !comparing && <Compared job={compared} />}
           {compare.error && <Problem message={compare.error.message} />}

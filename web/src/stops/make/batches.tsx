@@ -1,5 +1,6 @@
 import { Box, Button, Flex, HStack, Text } from '@chakra-ui/react'
 import type { MakeBatch } from '@ennick/contract'
+import { nameSome } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
@@ -55,7 +56,7 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
           <Text color="quiet" fontSize="0.9rem">
             asked for {when(batch.createdAt)}, {count(batch.clips, 'clip')}
             {leftOut.total > 0 &&
-              ` · ${count(leftOut.total, 'picture')} of ${leftOut.days.join(', ')} not asked for, and without a proxy`}
+              ` · ${count(leftOut.total, 'picture')} of ${nameSome(leftOut.days)} not asked for, and without a proxy`}
           </Text>
           {needsMoreRoom(batch) ? (
             <HStack gap="2" align="center">
@@ -105,7 +106,7 @@ function BatchLine({ batch }: { batch: MakeBatch }): ReactElement {
               lines={batch.skipped.map(({ name, recipe, reason }) => `${name}, ${recipe}: ${reason}`)}
             />
             <Named
-              title={`Not asked for, of ${leftOut.days.join(', ')}, and without a proxy`}
+              title={`Not asked for, of ${nameSome(leftOut.days)}, and without a proxy`}
               lines={leftOut.names}
               total={leftOut.total}
             />

@@ -48,6 +48,7 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
   const params = { productionId: useProduction().id }
   const cancel = useChange('cancelJob')
   const retry = useChange('retryJob')
+  const dismiss = useChange('dismissJob')
   const hold = useChange('holdJobs')
   const [shown, setShown] = useState(pageSize)
   const workers = useRead('listWorkers', {})
@@ -75,6 +76,8 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
     list.forEach((job) => void cancel.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))
   const retryAll = (list: readonly Job[]): void =>
     list.forEach((job) => void retry.mutateAsync({ params: { jobId: job.id }, body: {} }).catch(() => undefined))
+  const dismissAll = (list: readonly Job[]): void =>
+    list.forEach((job) => void dismiss.mutateAsync({ params: { jobId: job.id } }).catch(() => undefined))
   const holdAll = (list: readonly Job[], isHeld: boolean): void =>
     hold.mutate({ params, body: { jobIds: list.map((job) => job.id), isHeld } })
   return (
@@ -112,9 +115,14 @@ export function Queue({ jobs }: { jobs: readonly Job[] }): ReactElement {
           title={`Failed: ${count(failed.length, 'job')}`}
           action={
             failed.length > 1 && (
-              <Button size="xs" variant="outline" mb="1" onClick={() => retryAll(failed)}>
-                Retry all {formatNumber(failed.length)}
-              </Button>
+              <HStack gap="2" mb="1">
+                <Button size="xs" variant="ghost" onClick={() => dismissAll(failed)}>
+                  Dismiss all {formatNumber(failed.length)}
+                </Button>
+                <Button size="xs" variant="outline" onClick={() => retryAll(failed)}>
+                  Retry all {formatNumber(failed.length)}
+                </Button>
+              </HStack>
             )
           }
         >

@@ -1,7 +1,7 @@
 import { Box, Grid, HStack, Text } from '@chakra-ui/react'
 import type { LedgerCopies, Today } from '@ennick/contract'
-import { doesNotAnswer, formatNumber } from '@ennick/core'
-import type { ReactElement, ReactNode } from 'react'
+import { formatNumber, nameSome } from '@ennick/core'
+import type { ReactElement } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useRead } from '../../data/queries.ts'
 import { Go } from '../../parts/go.tsx'
@@ -12,6 +12,8 @@ import { Section } from '../../parts/sheet.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, count, when } from '../../parts/words.ts'
 import { CardBay } from '../intake/card-bay.tsx'
+import { Line, Lines } from './lines.tsx'
+import { VolumesAway } from './volumes-away.tsx'
 
 /** Home: is everything in, what runs, what is wrong, what next. */
 export function TodayStop(): ReactElement {
@@ -26,33 +28,17 @@ export function TodayStop(): ReactElement {
   const data = today.data
   const atRisk = atRiskOf(data)
   const live = (jobs.data ?? []).filter((job) => job.state === 'running' || job.state === 'waiting')
-  const failed = (jobs.data ?? []).filter((job) => job.state === 'failed').slice(0, 3)
+  const failed = (jobs.data ?? []).filter((job) => job.state === 'failed')
   return (
     <Page title={headline(data)} answer={`${count(data.clips.total, 'original')}, ${bytes(data.clips.bytes)}`}>
-      <Grid templateColumns={{ base: '1fr', lg: '1fr 1fr' }} columnGap="12">
+      <Grid templateColumns={{ base: '1fr', lg: 'minmax(0, 1fr) minmax(0, 1fr)' }} columnGap="12">
         <Box>
           <Section title="Is everything in?">
             <Lines>
-              {data.volumesAway.length === 0 && <Line>Every volume is here.</Line>}
-              {data.volumesAway.map((volume) => (
-                <Line key={volume.id}>
-                  <HStack gap="3" wrap="wrap">
-                    <StateWord word="away" />
-                    <b>{volume.label}</b>
-                    <Text color="quiet">
-                      {!volume.isAllowed
-                        ? 'its folder is not among those that Ennick may use'
-                        : volume.isAnswering
-                          ? `${volume.kind}, last seen ${when(volume.lastSeenAt)}`
-                          : `${volume.kind}, ${doesNotAnswer}`}
-                    </Text>
-                  </HStack>
-                  {volume.neededBy.length > 0 && <Text color="quiet">Needed by {volume.neededBy.join('; ')}</Text>}
-                </Line>
-              ))}
+              <VolumesAway volumes={data.volumesAway} />
               {data.neverScanned.length > 0 && (
                 <Line>
-                  Never scanned: <Go to="intake">{data.neverScanned.join(', ')}</Go>
+                  Never scanned: <Go to="intake">{nameSome(data.neverScanned)}</Go>
                 </Line>
               )}
               {data.growing.map(({ label, files }) => (
@@ -71,7 +57,7 @@ export function TodayStop(): ReactElement {
                     <StateWord word="only on a card" />
                     <Go to="clips?only=only+on+a+card">{count(atRisk, 'clip')}</Go>
                     <Text color="quiet">
-                      {data.onlyOnCard.map(({ label, clips }) => `${label} ${formatNumber(clips)}`).join(', ')}
+                      {nameSome(data.onlyOnCard.map(({ label, clips }) => `${label} ${formatNumber(clips)}`))}
                     </Text>
                   </HStack>
                 </Line>
@@ -151,10 +137,13 @@ export function TodayStop(): ReactElement {
             {live.slice(0, 6).map((job) => (
               <JobLine key={job.id} job={job} />
             ))}
-            {live.length > 6 && <Go to="make?view=queue">and {live.length - 6} more on the queue</Go>}
-            {failed.map((job) => (
+            {live.length > 6 && <Go to="make?view=queue">and {formatNumber(live.length - 6)} more on the queue</Go>}
+            {failed.slice(0, mostFailed).map((job) => (
               <JobLine key={job.id} job={job} />
             ))}
+            {failed.length > mostFailed && (
+              <Go to="make?view=queue">and {formatNumber(failed.length - mostFailed)} more that failed</Go>
+            )}
           </Section>
           {production.isDemo && <CardBay />}
           <Section title="Lately">
@@ -175,6 +164,8 @@ export function TodayStop(): ReactElement {
   )
 }
 
+const mostFailed = 3
+
 /** So many things are named in one line; the page below has them all. */
 const mostInHeadline = 3
 
@@ -183,7 +174,8 @@ const atRiskOf = ({ onlyOnCard }: Today): number => onlyOnCard.reduce((sum, { cl
 function headline(data: Today): string {
   const blocking = data.cuts.reduce((sum, cut) => sum + cut.blocking, 0)
   const parts: string[] = []
-  if (data.volumesAway.length) parts.push(`${count(data.volumesAway.length, 'volume')} away`)
+  const missed = data.volumesAway.filter(({ isMissed }) => isMissed)
+  if (missed.length) parts.push(`${count(missed.length, 'volume')} away`)
   if (data.gone) parts.push(`${count(data.gone, 'original')} gone`)
   if (atRiskOf(data)) parts.push(`${count(atRiskOf(data), 'clip')} only on a card`)
   if (blocking) parts.push(`${count(blocking, 'finding')} in the way of a handoff`)
@@ -205,8 +197,8 @@ function nextSteps(data: Today): { text: string; to: string }[] {
     ['Put in', needed.filter(({ isAllowed }) => isAllowed)],
     ['Allow the folder of', needed.filter(({ isAllowed }) => !isAllowed)],
   ] as const)
-    if (some.length) steps.push({ text: `${what} ${some.map(({ label }) => label).join(', ')}`, to: 'intake' })
-  if (data.neverScanned.length) steps.push({ text: `Scan ${data.neverScanned.join(', ')}`, to: 'intake' })
+    if (some.length) steps.push({ text: `${what} ${nameSome(some.map(({ label }) => label))}`, to: 'intake' })
+  if (data.neverScanned.length) steps.push({ text: `Scan ${nameSome(data.neverScanned)}`, to: 'intake' })
   const isAway = new Set(data.volumesAway.map(({ id }) => id))
   const [card] = data.onlyOnCard.filter(({ volumeId }) => !isAway.has(volumeId))
   const clipsOf = (card: Today['onlyOnCard'][number], clips: number): string =>
@@ -256,14 +248,3 @@ function ledgerSteps(ledger: LedgerCopies | undefined): { text: string; to: stri
     return [{ text: 'Have the ledger copied to another disk', to: 'settings' }]
   return []
 }
-
-const Lines = ({ children }: { children: ReactNode }): ReactElement => (
-  <Box as="ul" listStyleType="none">
-    {children}
-  </Box>
-)
-const Line = ({ children }: { children: ReactNode }): ReactElement => (
-  <Box as="li" py="1">
-    {children}
-  </Box>
-)

@@ -1,0 +1,1 @@
+CREATE INDEX "jobs_done_task" ON "jobs" USING hash (("input" - '{batch,index,mendId,plannedBytes,recipeVersion}'::text[])) WHERE "jobs"."state" = 'done';
