@@ -177,3 +177,15 @@ test('what came is told against the production, and leads to the clips that do n
   await expect(heading()).toHaveText(/^1 of \d+ clips$/)
   await expect(page.getByRole('row').filter({ hasText: '29.97' })).toHaveCount(1)
 })
+
+test('a card that was offloaded and taken out is not missed; what failed is dismissed', async () => {
+  await stop('Intake')
+  await page.getByRole('button', { name: 'Take out A003' }).click()
+  await expect(volume('A003')).toContainText('Not missed: all picture and sound of it is here as well')
+  await page.getByRole('navigation', { name: 'The line' }).getByRole('link', { name: /^Today/ }).click()
+  await expect(page.getByText('1 volume is away and not missed')).toBeVisible()
+  const failed = page.getByTestId('job').filter({ hasText: 'Offload A003' })
+  await expect(failed).toContainText('0 of 1 files are copied and verified')
+  await failed.getByRole('button', { name: 'Dismiss' }).click()
+  await expect(failed).toHaveCount(0)
+})
