@@ -182,7 +182,10 @@ test('a card that was offloaded and taken out is not missed; what failed is dism
   await stop('Intake')
   await page.getByRole('button', { name: 'Take out A003' }).click()
   await expect(volume('A003')).toContainText('Not missed: all picture and sound of it is here as well')
-  await page.getByRole('navigation', { name: 'The line' }).getByRole('link', { name: /^Today/ }).click()
+  await page
+    .getByRole('navigation', { name: 'The line' })
+    .getByRole('link', { name: /^Today/ })
+    .click()
   await expect(page.getByText('1 volume is away and not missed')).toBeVisible()
   const failed = page.getByTestId('job').filter({ hasText: 'Offload A003' })
   await expect(failed).toContainText('0 of 1 files are copied and verified')
