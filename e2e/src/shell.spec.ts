@@ -325,3 +325,21 @@ test('a new production is corrected, what that changes is said, and what is made
   await page.getByRole('menuitem', { name: /Low Water/ }).click()
   await expect(page.getByRole('button', { name: 'Production: Low Water' })).toBeVisible()
 })
+
+test('pictures of rows that were scrolled past are waited for no more', async ({ page }) => {
+  const [asked, leftAlone] = [new Set<string>(), new Set<string>()]
+  await page.route('**/thumbnail.jpg', (route) => {
+    asked.add(route.request().url())
+  })
+  page.on('requestfailed', (request) => leftAlone.add(request.url()))
+  await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+  await page.keyboard.press('g')
+  await page.keyboard.press('c')
+  await expect(page.getByRole('row').nth(3)).toBeVisible()
+  await expect.poll(() => asked.size).toBeGreaterThan(3)
+  const [first] = asked
+  await page.getByRole('row').nth(3).hover()
+  await page.mouse.wheel(0, 5000)
+  await expect.poll(() => leftAlone.has(first ?? '')).toBe(true)
+})

@@ -7,6 +7,7 @@ import { waveformOf } from '../engine/waveform.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
+import { untilClosed } from '../http/until-closed.ts'
 import { decodeSpeeds } from '../store/catalogue-schema.ts'
 import type { Database } from '../store/database.ts'
 import type { KeptMaterial } from '../store/kept-material.ts'
@@ -25,8 +26,11 @@ export function clipRoutes({ app, database, config, material }: Services): void 
 
   const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: Response) => {
     const { name, sources } = await readPictureSources(database, call.params.clipId)
+    const options = {
+      ...{ folder: pictureFolder(config.dataFolder), lut: builtInLutPath, signal: untilClosed(response) },
+    }
     for (const source of sources) {
-      const path = await pictureOf(kind, source, pictureFolder(config.dataFolder), builtInLutPath)
+      const path = await pictureOf(kind, source, options)
       if (path === null) continue
       response.set('cache-control', 'private, max-age=60')
       response.sendFile(path, { dotfiles: 'allow' })

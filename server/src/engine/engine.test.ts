@@ -1,4 +1,4 @@
-import { appendFile, copyFile, mkdir, mkdtemp, open, rm, stat, truncate, writeFile } from 'node:fs/promises'
+import { appendFile, copyFile, mkdir, mkdtemp, open, readdir, rm, stat, truncate, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
@@ -249,14 +249,31 @@ describe('small pictures', () => {
   })
   const pictures = () => join(folder, 'pictures')
   test('are made once, and kept when the file has left', async () => {
-    const first = await pictureOf('thumbnail', await source(), pictures(), null)
+    const first = await pictureOf('thumbnail', await source(), { folder: pictures(), lut: null })
     const facts = await probe(first as string, (await stat(first as string)).size)
     expect(facts.picture).toMatchObject({ width: 320, height: 180, codec: 'mjpeg' })
-    expect(await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov' }, pictures(), null)).toBe(first)
+    expect(
+      await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov' }, { folder: pictures(), lut: null }),
+    ).toBe(first)
   })
   test('a filmstrip shows eight places', async () => {
-    const path = await pictureOf('filmstrip', await source(), pictures(), null)
+    const path = await pictureOf('filmstrip', await source(), { folder: pictures(), lut: null })
     expect((await probe(path as string, (await stat(path as string)).size)).picture?.width).toBe(8 * 320)
+  })
+  test('what nobody waits for any more is not begun; who comes for it after all gets it', async () => {
+    const known = await source()
+    const of = (fingerprint: string, signal?: AbortSignal) =>
+      pictureOf('thumbnail', { ...known, fingerprint }, { folder: pictures(), lut: null, ...(signal && { signal }) })
+    const gone = new AbortController()
+    const first = [of('c1'), of('c2')]
+    const passed = of('c3', gone.signal)
+    const [left, stayed] = [of('c4', gone.signal), of('c4')]
+    gone.abort()
+    const later = of('c3')
+    expect(await passed).toBeNull()
+    expect(await of('c5', gone.signal)).toBeNull()
+    for (const path of await Promise.all([...first, left, stayed, later])) expect(path).toMatch(/c\d-thumbnail\.jpg$/)
+    expect(await readdir(join(pictures(), 'c5')).catch(() => [])).toEqual([])
   })
   test('there is none of sound, nor of a file that is not there', async () => {
     const sound = await probe(join(folder, 'a.wav'), await size('a.wav'))
@@ -264,12 +281,15 @@ describe('small pictures', () => {
       await pictureOf(
         'thumbnail',
         { ...(await source()), fullPath: join(folder, 'a.wav'), fingerprint: 'b1', facts: sound },
-        pictures(),
-        null,
+        { folder: pictures(), lut: null },
       ),
     ).toBeNull()
     expect(
-      await pictureOf('thumbnail', { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' }, pictures(), null),
+      await pictureOf(
+        'thumbnail',
+        { ...(await source()), fullPath: '/gone.mov', fingerprint: 'b2' },
+        { folder: pictures(), lut: null },
+      ),
     ).toBeNull()
   })
 })

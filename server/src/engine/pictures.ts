@@ -12,6 +12,8 @@ import {
   stillFormat,
   uprightSquareRaster,
 } from '@ennick/core'
+import pLimit from 'p-limit'
+import { within } from '../disk/answering.ts'
 import { keepInCache } from '../disk/cache.ts'
 import { assertBeneath, isBeneath } from '../disk/held-folder.ts'
 import type { EngineFile } from './input.ts'
@@ -20,25 +22,24 @@ import { scratchPath } from './scratch.ts'
 import { hasNoIndex, withSought } from './sought.ts'
 
 /** Pictures are made a few at a time, so that a page of thumbnails does not take the machine. */
-const limit = 2
-let running = 0
-const queue: (() => void)[] = []
-
-async function slot<T>(work: () => Promise<T>): Promise<T> {
-  if (running >= limit) await new Promise<void>((resolve) => queue.push(resolve))
-  running++
-  try {
-    return await work()
-  } finally {
-    running--
-    queue.shift()?.()
-  }
-}
+const fewAtOnce = pLimit(2)
+/**
+ * The encoder has a minute for a frame. What has not ended some time after that does not hear that it is to end, as its
+ * disk hangs: it keeps no other picture waiting.
+ */
+const longestSeconds = 75
 
 /** Of one picture of a filmstrip: large enough to be shown alone. */
 const tileWidth = 320
 
-const inFlight = new Map<string, Promise<string | null>>()
+/** A picture that is being made, or waits for its turn. */
+interface Making {
+  path: Promise<string | null>
+  /** So many wait for it. */
+  waiting: number
+  hasBegun: boolean
+}
+const inFlight = new Map<string, Making>()
 
 /** Of a frame: a tile, as much as a screen shows, or every pixel. */
 export type FrameSize = 'small' | 'screen' | 'full'
@@ -55,20 +56,42 @@ export interface PictureSource extends EngineFile {
 /**
  * The path of a small picture of a file, made the first time it is asked for and kept by the file's fingerprint.
  * Log pictures pass through the viewing LUT, so that they look as the proxies will.
- * @returns null when no picture can be made of it.
+ * @param options.signal that whoever asked has gone: what nobody waits for any more is not begun
+ * @returns null when no picture can be made of it, or nobody waited for it
  */
 export function pictureOf(
   kind: PictureKind,
   source: PictureSource,
-  folder: string,
-  lut: string | null,
+  { folder, lut, signal }: { folder: string; lut: string | null; signal?: AbortSignal },
 ): Promise<string | null> {
   const target = picturePath(kind, source, folder)
-  const waiting = inFlight.get(target)
-  if (waiting) return waiting
-  const work = makePicture(kind, source, { folder, target }, lut).finally(() => inFlight.delete(target))
-  inFlight.set(target, work)
-  return work
+  const making = inFlight.get(target) ?? begin(kind, source, { folder, target, lut })
+  making.waiting++
+  const leave = (): void => {
+    making.waiting--
+    // Whoever comes for it now begins anew.
+    if (making.waiting === 0 && !making.hasBegun && inFlight.get(target) === making) inFlight.delete(target)
+  }
+  if (signal?.aborted) leave()
+  else signal?.addEventListener('abort', leave, { once: true })
+  return making.path
+}
+
+function begin(
+  kind: PictureKind,
+  source: PictureSource,
+  at: { folder: string; target: string; lut: string | null },
+): Making {
+  const making: Making = { path: Promise.resolve(null), waiting: 0, hasBegun: false }
+  const isWanted = (): boolean => {
+    making.hasBegun = making.waiting > 0
+    return making.hasBegun
+  }
+  making.path = makePicture(kind, source, at, isWanted).finally(() => {
+    if (inFlight.get(at.target) === making) inFlight.delete(at.target)
+  })
+  inFlight.set(at.target, making)
+  return making
 }
 
 function picturePath(kind: PictureKind, { fingerprint, facts }: PictureSource, folder: string): string {
@@ -120,60 +143,69 @@ export async function stripBeside(
   }
 }
 
+/** @param isWanted asked when its turn has come */
 async function makePicture(
   kind: PictureKind,
   source: PictureSource,
-  { folder, target }: { folder: string; target: string },
-  lut: string | null,
+  { folder, target, lut }: { folder: string; target: string; lut: string | null },
+  isWanted: () => boolean,
 ): Promise<string | null> {
   if (await stat(target).catch(() => null)) return target
   const { picture } = source.facts
   if (!picture || !(await isBeneath(source.root, frameOf(source, 0).path))) return null
   const part = await scratchPath()
-  const done = await slot(async () => {
-    if (typeof kind !== 'string')
-      return (
-        kind.frame < picture.frames &&
-        (await grab(source, kind.frame, frameWidth(kind.size, picture), part, lut, kind.size === 'full')).exitCode === 0
-      )
-    if (kind === 'thumbnail' || picture.frames < 16)
-      return (await grab(source, Math.floor(picture.frames / 3), tileWidth, part, lut)).exitCode === 0
-    const tiles: string[] = []
-    try {
-      for (const [index, frame] of stripFrames(picture.frames).entries()) {
-        const tile = `${part}.${index}`
-        tiles.push(tile)
-        if ((await grab(source, frame, tileWidth, tile, lut)).exitCode !== 0) return false
-      }
-      const inputs = tiles.flatMap((tile) => ['-f', 'jpeg_pipe', '-i', `file:${tile}`])
-      const result = await run('ffmpeg', [
-        '-v',
-        'error',
-        '-nostdin',
-        ...inputs,
-        '-filter_complex',
-        `hstack=inputs=${tiles.length}`,
-        '-frames:v',
-        '1',
-        '-q:v',
-        '4',
-        '-f',
-        'image2',
-        '-update',
-        '1',
-        `file:${part}`,
-      ])
-      return result.exitCode === 0
-    } finally {
-      await Promise.all(tiles.map((tile) => rm(tile, { force: true })))
-    }
-  })
+  const done = await fewAtOnce(async () => isWanted() && draw(kind, { ...source, picture }, part, lut))
   if (!done || !(await stat(part).catch(() => null))) {
     await rm(part, { force: true })
     return null
   }
   await keepInCache(folder, target, part)
   return target
+}
+
+/** @returns whether it came about */
+async function draw(
+  kind: PictureKind,
+  { picture, ...source }: PictureSource & { readonly picture: PictureFacts },
+  part: string,
+  lut: string | null,
+): Promise<boolean> {
+  if (typeof kind !== 'string')
+    return (
+      kind.frame < picture.frames &&
+      (await grab(source, kind.frame, frameWidth(kind.size, picture), part, lut, kind.size === 'full'))
+    )
+  if (kind === 'thumbnail' || picture.frames < 16)
+    return grab(source, Math.floor(picture.frames / 3), tileWidth, part, lut)
+  const tiles: string[] = []
+  try {
+    for (const [index, frame] of stripFrames(picture.frames).entries()) {
+      const tile = `${part}.${index}`
+      tiles.push(tile)
+      if (!(await grab(source, frame, tileWidth, tile, lut))) return false
+    }
+    const inputs = tiles.flatMap((tile) => ['-f', 'jpeg_pipe', '-i', `file:${tile}`])
+    const result = await run('ffmpeg', [
+      '-v',
+      'error',
+      '-nostdin',
+      ...inputs,
+      '-filter_complex',
+      `hstack=inputs=${tiles.length}`,
+      '-frames:v',
+      '1',
+      '-q:v',
+      '4',
+      '-f',
+      'image2',
+      '-update',
+      '1',
+      `file:${part}`,
+    ])
+    return result.exitCode === 0
+  } finally {
+    await Promise.all(tiles.map((tile) => rm(tile, { force: true })))
+  }
 }
 
 /** The file in which a frame is: for numbered stills the still of that frame. */
@@ -216,22 +248,26 @@ function tileHeight(picture: PictureFacts, width: number): number {
 export const viewingFilter = (picture: PictureFacts, lut: string | null): string =>
   lut !== null && isLogPicture(picture) ? `,format=gbrp,lut3d=file=${lut.replace(/[\\':[\],;]/g, '\\$&')}` : ''
 
-/** @param isWhole keeps all of the colour that the file has, for looking at pixels */
-function grab(
+/**
+ * Draws one frame.
+ * @param isWhole keeps all of the colour that the file has, for looking at pixels
+ * @returns whether it came about
+ */
+async function grab(
   source: PictureSource,
   frame: number,
   width: number,
   output: string,
   lut: string | null,
   isWhole = false,
-) {
+): Promise<boolean> {
   const picture = source.facts.picture as NonNullable<MediaFacts['picture']>
   const height = tileHeight(picture, width)
   const look = viewingFilter(picture, lut)
   const isStill = source.sequence !== null || source.facts.kind === 'still'
   const rateOption = isStill ? [] : ['-r', exactRate(picture.rate)]
   const format = isWhole ? 'yuvj444p' : 'yuvj420p'
-  return withFrames(source, { frame }, (input) =>
+  const grabbed = withFrames(source, { frame }, (input) =>
     run(
       'ffmpeg',
       [
@@ -242,4 +278,7 @@ function grab(
       { timeoutMilliseconds: 60_000 },
     ),
   )
+  if (await within(longestSeconds, grabbed)) return (await grabbed).exitCode === 0
+  grabbed.catch(() => undefined)
+  return false
 }

@@ -98,7 +98,7 @@ describe('a file in which a frame is hard to find is shown to the frame', () => 
         expect(Buffer.from(picture).equals(pictureAt(all, from + index))).toBe(true)
       })
     const drawn = { ...source, fingerprint: `of ${name}` }
-    const path = await pictureOf({ frame: 161, size: 'full' }, drawn, join(folder, 'cache'), null)
+    const path = await pictureOf({ frame: 161, size: 'full' }, drawn, { folder: join(folder, 'cache'), lut: null })
     expect(mostLike(all, await allPictures(path as string))).toBe(161)
     for (const startFrame of [0, 137]) {
       const shown = await playedPictures(source, { startFrame, endFrame: startFrame + 10 })

@@ -119,7 +119,11 @@ export async function loadDemo(
 async function lookAtClips(material: Material, config: Config): Promise<void> {
   await forEachAtOnce([...material.clips.values()], 2, async ({ main }) => {
     if (main.facts?.picture)
-      await pictureOf('thumbnail', { ...main, facts: main.facts }, pictureFolder(config.dataFolder), builtInLutPath)
+      await pictureOf(
+        'thumbnail',
+        { ...main, facts: main.facts },
+        { folder: pictureFolder(config.dataFolder), lut: builtInLutPath },
+      )
   })
 }
 

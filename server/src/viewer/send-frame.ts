@@ -4,6 +4,7 @@ import { trimCache } from '../disk/cache.ts'
 import { builtInLutPath } from '../engine/luts.ts'
 import { type FrameSize, type PictureSource, pictureOf } from '../engine/pictures.ts'
 import { PlainError } from '../errors.ts'
+import { untilClosed } from '../http/until-closed.ts'
 
 /** So much of frames that were looked at in passing is kept; of more the oldest go. */
 const frameBytes = 1_000_000_000
@@ -20,7 +21,8 @@ export async function sendFrame(
   dataFolder: string,
 ): Promise<void> {
   const folder = (isPassing ? frameFolder : pictureFolder)(dataFolder)
-  const path = source && (await pictureOf({ frame, size }, source, folder, builtInLutPath))
+  const path =
+    source && (await pictureOf({ frame, size }, source, { folder, lut: builtInLutPath, signal: untilClosed(response) }))
   if (!path) throw new PlainError('no-picture', 'There is no picture of this frame.', { status: 404 })
   response.set('cache-control', 'private, max-age=60')
   response.sendFile(path, { dotfiles: 'allow' })

@@ -2,6 +2,7 @@ import type { Clip, FieldInfo } from '@ennick/contract'
 import { isWell, type PairVerdict } from '@ennick/core'
 import { type ReactElement, type ReactNode, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
+import { ListPicture } from '../../parts/list-picture.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { bytes, formatRate } from '../../parts/words.ts'
 
@@ -138,7 +139,7 @@ export function Thumbnail({ clip }: { clip: Clip }): ReactElement {
     return <div className="clip-picture">{clip.kind === 'sound' ? 'sound' : 'no picture'}</div>
   return (
     <div className="clip-picture">
-      <img src={addressOf('clipPicture', { clipId: clip.id })} alt="" loading="lazy" onError={() => setBroken(true)} />
+      <ListPicture src={addressOf('clipPicture', { clipId: clip.id })} alt="" onError={() => setBroken(true)} />
     </div>
   )
 }
