@@ -188,6 +188,7 @@ export const mendRoutes = {
   ),
   listMends: route('GET', '/api/productions/:productionId/mends', 'Mends, newest first', {
     params: ofProduction,
+    query: z.object({ limit: z.coerce.number().int().min(1).max(100_000).default(500) }),
     response: z.array(mend),
   }),
   undoMend: route('POST', '/api/mends/:mendId/undo', 'Take a mend back', { params: ofMend, response: mend }),

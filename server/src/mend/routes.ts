@@ -152,14 +152,14 @@ export function mendRoutes({ app, database, config, folders, material }: Service
 
   implement(app, 'acceptRedelivered', ({ params, body }) => acceptRedelivered(database, params.productionId, body))
 
-  implement(app, 'listMends', async ({ params }) =>
+  implement(app, 'listMends', async ({ params, query }) =>
     (
       await database
         .select()
         .from(mends)
         .where(eq(mends.productionId, params.productionId))
         .orderBy(desc(mends.createdAt))
-        .limit(500)
+        .limit(query.limit)
     ).map(presentMend),
   )
 

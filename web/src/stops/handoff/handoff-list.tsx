@@ -1,16 +1,20 @@
-import { Box, chakra, Flex, Text } from '@chakra-ui/react'
+import { Box, Button, chakra, Flex, Text } from '@chakra-ui/react'
 import type { Handoff } from '@ennick/contract'
-import type { ReactElement } from 'react'
+import { formatNumber } from '@ennick/core'
+import { type ReactElement, useState } from 'react'
 import { addressOf } from '../../data/api.ts'
 import { bytes, count, when } from '../../parts/words.ts'
 import { SinceHandoffLines } from './since-then.tsx'
 
+const fewShown = 3
+
 /** What was handed off: the files of each, with their checksums. */
 export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): ReactElement {
+  const [isAll, setAll] = useState(false)
   if (handoffs.length === 0) return <Text color="quiet">This cut was not handed off yet.</Text>
   return (
     <Box>
-      {handoffs.map((handoff, index) => (
+      {handoffs.slice(0, isAll ? handoffs.length : fewShown).map((handoff, index) => (
         <Box key={handoff.id} py="3" borderBottomWidth="1px" borderColor="rule" data-testid="handoff">
           <Text fontWeight="semibold">{when(handoff.createdAt)}</Text>
           {index === 0 ? (
@@ -51,6 +55,11 @@ export function HandoffList({ handoffs }: { handoffs: readonly Handoff[] }): Rea
           )}
         </Box>
       ))}
+      {handoffs.length > fewShown && (
+        <Button size="xs" variant="ghost" mt="1" onClick={() => setAll(!isAll)}>
+          {isAll ? `Show the newest ${fewShown} alone` : `Show ${formatNumber(handoffs.length - fewShown)} earlier`}
+        </Button>
+      )}
     </Box>
   )
 }

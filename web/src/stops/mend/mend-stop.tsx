@@ -3,7 +3,7 @@ import type { Cut, FindingRow, Mend } from '@ennick/contract'
 import { formatNumber } from '@ennick/core'
 import { type ReactElement, useMemo, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange, useRead } from '../../data/queries.ts'
+import { useChange, useRead, useSteadyRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
 import { AcceptRedelivered } from '../../parts/accept-redelivered.tsx'
 import { Choice } from '../../parts/choices.tsx'
@@ -19,7 +19,7 @@ import { BeginTrial } from './begin-trial.tsx'
 import { type ChoiceForAll, ChooseDialog } from './choose-dialog.tsx'
 import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
-import { MendList } from './mend-list.tsx'
+import { MendList, manyMends } from './mend-list.tsx'
 import { OrderOfWork, stepId } from './order-of-work.tsx'
 import { ReplaceDialog } from './replace-dialog.tsx'
 import { SearchDialog } from './search-dialog.tsx'
@@ -38,17 +38,22 @@ export function MendStop(): ReactElement {
 /** Pairs are mended without a cut too, and that is taken back here. */
 function WithoutCut(): ReactElement {
   const production = useProduction()
-  const mends = useRead('listMends', { params: { productionId: production.id } })
+  const [asked, setAsked] = useState(manyMends)
+  const mends = useSteadyRead('listMends', { params: { productionId: production.id }, query: { limit: asked } })
   if (mends.isPending) return <Loading what="the mends" />
   if (mends.error) return <Problem message={mends.error.message} />
   const has = mends.data.length > 0
   return (
     <Page
-      title={has ? `${count(mends.data.length, 'mend')}, and no cut to mend yet` : 'Nothing to mend yet'}
+      title={
+        has
+          ? `${mends.data.length < asked ? count(mends.data.length, 'mend') : 'Many mends'}, and no cut to mend yet`
+          : 'Nothing to mend yet'
+      }
       answer={has ? 'Read a cut in Cuts: what is wrong with its links is listed here' : undefined}
     >
       {has ? (
-        <MendList mends={mends.data} />
+        <MendList mends={mends.data} asked={asked} onMore={() => setAsked(2 * asked)} />
       ) : (
         <Empty title="No cut has been read">Read a cut in Cuts: what is wrong with its links is listed here.</Empty>
       )}
@@ -67,7 +72,8 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const params = { cutId: cut.id }
   const findings = useRead('listFindings', { params })
   const work = useRead('readOrderOfWork', { params })
-  const mends = useRead('listMends', { params: { productionId: production.id } })
+  const [asked, setAsked] = useState(manyMends)
+  const mends = useSteadyRead('listMends', { params: { productionId: production.id }, query: { limit: asked } })
   const makeAgain = useChange('makeAgain')
   const [view, setView] = useAddressValue('view')
   const [kind, setKind] = useAddressValue('kind')
@@ -161,6 +167,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           </Tab>
           <Tab isChosen={view === 'mends'} onChoose={() => setView('mends')}>
             Mends {formatNumber(done)}
+            {(mends.data?.length ?? 0) >= asked && '+'}
           </Tab>
           <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
             Check a folder
@@ -198,7 +205,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           </>
         )}
       </Flex>
-      {view === 'mends' && <MendList mends={mends.data ?? []} />}
+      {view === 'mends' && <MendList mends={mends.data ?? []} asked={asked} onMore={() => setAsked(2 * asked)} />}
       {view === 'collection' && <CollectionCheck cut={cut} />}
       {isFindings && (
         <>
