@@ -16,7 +16,7 @@ async function faults(page: Page, ...rules: string[]): Promise<string[]> {
 test.use({ contextOptions: { reducedMotion: 'reduce' } })
 
 const views = [
-  ...['', '/intake', '/clips', '/make', '/make?view=queue', '/pairs', '/pairs?view=elsewhere', '/settings'],
+  ...['', '/intake', '/clips', '/make', '/make?view=queue', '/pairs', '/pairs?view=elsewhere', '/settings', '/history'],
   ...['', '?view=spans', '?view=paths'].map((view) => `/cuts${view}`),
   ...['', '?view=mends', '?view=collection'].map((view) => `/mend${view}`),
   '/handoff',

@@ -1,4 +1,4 @@
-import { mkdir, readdir } from 'node:fs/promises'
+import { mkdir, readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { expect, test } from '@playwright/test'
 
@@ -342,4 +342,24 @@ test('pictures of rows that were scrolled past are waited for no more', async ({
   await page.getByRole('row').nth(3).hover()
   await page.mouse.wheel(0, 5000)
   await expect.poll(() => leftAlone.has(first ?? '')).toBe(true)
+})
+
+test('what was done is found by its words, leads to what it was done to, and leaves as a table', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'All of it' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('What was done')
+  const lines = page.getByTestId('history-line')
+  await expect(lines.nth(3)).toBeVisible()
+  await page.keyboard.press('/')
+  await page.keyboard.type('mix-01 SCANNED')
+  await expect(lines.filter({ hasNotText: 'MIX-01' })).toHaveCount(0)
+  await expect(lines.last()).toContainText('Scanned “MIX-01”: 3 read')
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Save as a table (CSV)' }).click(),
+  ])
+  expect(download.suggestedFilename()).toMatch(/history\.csv$/)
+  expect((await readFile(await download.path(), 'utf8')).split('\r\n')[1]).toContain('Scanned “MIX-01”: 3 read')
+  await lines.last().getByRole('link', { name: 'volume' }).click()
+  await expect(page.getByRole('dialog')).toContainText('MIX-01')
 })

@@ -5,6 +5,8 @@ import { historyLine, newProduction, production, productionChange, target, today
 import { ofCut, ofProduction, route } from './define.ts'
 
 /** Productions and what was done in them. */
+const historyWords = z.string().max(500).optional().describe('Lines that have each of these words in them')
+
 export const productionsRoutes = {
   listProductions: route('GET', '/api/productions', 'All productions', { response: z.array(production) }),
   addProduction: route('POST', '/api/productions', 'Make an empty production', {
@@ -81,6 +83,16 @@ export const productionsRoutes = {
   }),
   history: route('GET', '/api/productions/:productionId/history', 'What was done, newest first', {
     params: ofProduction,
+    query: z.object({
+      words: historyWords,
+      before: z.coerce.number().int().optional().describe('The id of the line before which to go on'),
+      limit: z.coerce.number().int().min(1).max(1000).default(200),
+    }),
     response: z.array(historyLine),
+  }),
+  historyTable: route('GET', '/api/productions/:productionId/history.csv', 'The same as a table, oldest first', {
+    params: ofProduction,
+    query: z.object({ words: historyWords }),
+    mediaType: 'text/csv',
   }),
 } as const

@@ -146,7 +146,10 @@ export async function presentClipDetail(
       comparison: pair.compare(),
     })),
     uses: uses.list(clip.id),
-    history: await readHistory(database, material.production.id, [clip.id, ...clip.pairs.map((pair) => pair.id)], 50),
+    history: await readHistory(database, material.production.id, {
+      subjectIds: [clip.id, ...clip.pairs.map((pair) => pair.id)],
+      limit: 50,
+    }),
     edits: await readCellEdits(database, clip.id, titles),
   }
 }

@@ -5,7 +5,7 @@ import { type CutState, readAllCutStates, readNewestCutStates } from '../cuts/cu
 import type { VerifiedCopy } from '../intake/copier.ts'
 import type { WorkContext } from '../queue/context.ts'
 import type { Database } from '../store/database.ts'
-import { readHistory } from '../store/history.ts'
+import { historyTable, readHistory } from '../store/history.ts'
 import type { Lacking } from '../store/job-types.ts'
 import type { Material } from '../store/known-material.ts'
 import { readMaterial } from '../store/material.ts'
@@ -14,9 +14,6 @@ import type { WrittenFile } from './hand-off.ts'
 import { coverageOf, eventsByClip, listAsRead, type PullOrder, placeIn } from './pull-order.ts'
 import { type PullPlan, planAll } from './pull-plan.ts'
 import { readUsedLuts } from './used-luts.ts'
-
-/** Lines of history that go along: all of them. */
-const wholeHistory = 1_000_000
 
 /**
  * Every original of a production, and what it takes to begin again with them: the lists of its cuts as they were read,
@@ -62,7 +59,7 @@ async function written(
   for (const [index, { row }] of archive.states.entries())
     lists.push(await listAsRead(database, row, `cut ${index + 1}, version ${row.version}, `))
   const cuts = archive.states.map((state, index) => ({ state, file: lists[index]?.name ?? '' }))
-  const history = await readHistory(database, id, null, wholeHistory)
+  const history = await readHistory(database, id, {})
   const clipIds = archive.plan.clips.map(({ clip }) => clip.id)
   const fields = [...(await readFields(database, id)).keys()]
   const log = await exportLog(database, id, { clipIds, fields, format: 'csv' })
@@ -72,14 +69,7 @@ async function written(
     { name: 'ledger.csv', content: ledgerOf(archive) },
     { name: 'recipes.json', content: `${JSON.stringify(recipesOf(archive.plan), null, 2)}\n` },
     { name: 'log.csv', content: log[0]?.text ?? '' },
-    {
-      name: 'history.csv',
-      content: writeDelimited(
-        ',',
-        ['When', 'Of what', 'What'],
-        history.map((line) => [line.at, line.subject, line.what]).reverse(),
-      ),
-    },
+    { name: 'history.csv', content: historyTable(history) },
   ]
 }
 

@@ -100,6 +100,6 @@ export async function presentPairDetail(
     strip: stripOf({ ...clip, pairs: [pair] }, productionRate(material.production), uses),
     checkedAt: pair.checkedAt?.toISOString() ?? null,
     createdAt: pair.createdAt.toISOString(),
-    history: await readHistory(database, material.production.id, [pair.id, clip.id], 50),
+    history: await readHistory(database, material.production.id, { subjectIds: [pair.id, clip.id], limit: 50 }),
   }
 }

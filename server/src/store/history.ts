@@ -1,5 +1,6 @@
 import type { HistoryLine } from '@ennick/contract'
-import { and, desc, eq, sql } from 'drizzle-orm'
+import { writeDelimited } from '@ennick/core'
+import { and, desc, eq, lt, sql } from 'drizzle-orm'
 import { anyOf } from './any-of.ts'
 import type { Queryable } from './database.ts'
 import { history } from './schema.ts'
@@ -31,19 +32,39 @@ export async function writeLines(
     order by number`)
 }
 
-/** The newest lines of a production, or of some of its subjects. */
+/** Which lines are read. */
+interface HistoryQuery {
+  /** Of some subjects alone. */
+  readonly subjectIds?: readonly string[]
+  /** Lines that have each of these words in them; neither case nor Unicode form counts. */
+  readonly words?: string | undefined
+  /** Those that were written before this one. */
+  readonly before?: number | undefined
+  /** So many at most; all of them if not given. */
+  readonly limit?: number
+}
+
+/** Lines of a production, the newest first. */
 export async function readHistory(
   database: Queryable,
   productionId: string,
-  subjectIds: readonly string[] | null = null,
-  limit = 200,
+  { subjectIds, words = '', before, limit }: HistoryQuery,
 ): Promise<HistoryLine[]> {
-  const rows = await database
+  const sought = words.split(/\s+/).filter(Boolean)
+  const query = database
     .select()
     .from(history)
-    .where(and(eq(history.productionId, productionId), subjectIds ? anyOf(history.subjectId, subjectIds) : undefined))
+    .where(
+      and(
+        eq(history.productionId, productionId),
+        subjectIds && anyOf(history.subjectId, subjectIds),
+        before === undefined ? undefined : lt(history.id, before),
+        ...sought.map((word) => sql`position(ennick_fold(${word}) in ennick_fold(${history.what})) > 0`),
+      ),
+    )
     .orderBy(desc(history.id))
-    .limit(limit)
+    .$dynamic()
+  const rows = await (limit === undefined ? query : query.limit(limit))
   return rows.map((row) => ({
     id: row.id,
     at: row.at.toISOString(),
@@ -52,3 +73,7 @@ export async function readHistory(
     what: row.what,
   }))
 }
+
+/** Lines that were read, as a table (CSV) with the oldest first. */
+export const historyTable = (lines: readonly HistoryLine[]): string =>
+  writeDelimited(',', ['When', 'Of what', 'What'], lines.map((line) => [line.at, line.subject, line.what]).reverse())

@@ -1,12 +1,12 @@
 import type { Production } from '@ennick/contract'
 import { defaultProxySuffixes } from '@ennick/core'
 import { asc, eq } from 'drizzle-orm'
-import { implement } from '../http/implement.ts'
+import { implement, implementRaw } from '../http/implement.ts'
 import type { Services } from '../http/services.ts'
 import { announce } from '../store/announce.ts'
-import { readHistory, writeHistory } from '../store/history.ts'
+import { historyTable, readHistory, writeHistory } from '../store/history.ts'
 import { type ProductionRow, productionRate, readProduction } from '../store/production-row.ts'
-import { addProduction, assertNameFree } from '../store/productions.ts'
+import { addProduction, assertNameFree, nameOfFolder } from '../store/productions.ts'
 import { productions } from '../store/schema.ts'
 import { changeProduction } from './change-production.ts'
 import { presentToday } from './present.ts'
@@ -81,7 +81,14 @@ export function productionRoutes({ app, database, config, material }: Services):
   })
 
   implement(app, 'today', async ({ params }) => presentToday(database, await material.read(params.productionId)))
-  implement(app, 'history', ({ params }) => readHistory(database, params.productionId))
+  implement(app, 'history', ({ params, query }) => readHistory(database, params.productionId, query))
+  implementRaw(app, 'historyTable', async ({ params, query }, response) => {
+    const { name } = await readProduction(database, params.productionId)
+    response
+      .type('text/csv; charset=utf-8')
+      .attachment(`${nameOfFolder(name)} history.csv`)
+      .send(historyTable(await readHistory(database, params.productionId, query)))
+  })
 }
 
 const present = (row: ProductionRow): Production => ({

@@ -131,6 +131,7 @@ function useEntries(isOpen: boolean, text: string, toggleTheme: () => void): Ent
   return [
     { id: 'today', group: 'Go to', text: 'Today', detail: 'g t', act: at('') },
     { id: 'glossary', group: 'Go to', text: 'Glossary', detail: 'what the words mean', act: at('/glossary') },
+    { id: 'history', group: 'Go to', text: 'History', detail: 'all that was done', act: at('/history') },
     { id: 'settings', group: 'Go to', text: 'Settings', detail: 'folders that may be used', act: at('/settings') },
     ...stops.map((stop) => ({
       id: stop.id,

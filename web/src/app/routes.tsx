@@ -46,6 +46,7 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('../stops/handoff/handoff-stop.tsx')).HandoffStop }),
       },
       { path: 'glossary', lazy: async () => ({ Component: (await import('./glossary-page.tsx')).GlossaryPage }) },
+      { path: 'history', lazy: async () => ({ Component: (await import('./history-page.tsx')).HistoryPage }) },
       { path: 'settings', lazy: async () => ({ Component: (await import('./settings-page.tsx')).SettingsPage }) },
     ],
   },

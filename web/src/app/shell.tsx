@@ -226,6 +226,9 @@ function ProductionMenu({
             <Menu.Item value="settings" onClick={() => navigate(`/p/${production.id}/settings`)}>
               Settings
             </Menu.Item>
+            <Menu.Item value="history" onClick={() => navigate(`/p/${production.id}/history`)}>
+              History
+            </Menu.Item>
             <Menu.Item value="glossary" onClick={() => navigate(`/p/${production.id}/glossary`)}>
               Glossary
             </Menu.Item>

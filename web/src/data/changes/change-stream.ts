@@ -91,7 +91,7 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
     'searchPairs',
     'today',
   ],
-  mends: ['listMends', 'listMoved', 'readTrial', 'history', 'today'],
+  mends: ['listMends', 'listMoved', 'readTrial', 'today'],
   handoffs: ['listHandoffs', 'readSinceHandoff', 'readSinceJob', 'today'],
   viewer: ['readView', 'readShown'],
   ledger: ['listLedgerCopies'],
@@ -101,6 +101,8 @@ const readsOf: Record<ChangeTopic, readonly RouteName[]> = {
 /** Dear to read, and depending on what changes with every item of a batch: for that it is read again less often. */
 const dearReads: ReadonlySet<RouteName> = new Set(['planMake'])
 const busyTopics: ReadonlySet<ChangeTopic> = new Set(['pairs', 'volumes'])
+/** Of all others a line of history may tell. */
+const wordless: ReadonlySet<ChangeTopic> = new Set(['progress', 'workers', 'viewer', 'bay'])
 const [soonMilliseconds, laterMilliseconds] = [250, 3000]
 
 /**
@@ -123,6 +125,7 @@ export function useChangeStream(): boolean {
       if (!parsed.success) return
       const { topic } = parsed.data
       for (const name of readsOf[topic]) (busyTopics.has(topic) && dearReads.has(name) ? later : soon).add(name)
+      if (!wordless.has(topic)) later.add('history')
     })
     return () => {
       stop()

@@ -21,7 +21,7 @@ export function TodayStop(): ReactElement {
   const params = { productionId: production.id }
   const today = useRead('today', { params })
   const jobs = useRead('listJobs', { params })
-  const history = useRead('history', { params })
+  const history = useRead('history', { params, query: { limit: mostLately } })
   const ledger = useRead('listLedgerCopies', {})
   if (today.isPending) return <Loading what="today" />
   if (today.error) return <Problem message={today.error.message} />
@@ -146,9 +146,9 @@ export function TodayStop(): ReactElement {
             )}
           </Section>
           {production.isDemo && <CardBay />}
-          <Section title="Lately">
+          <Section title="Lately" action={<Go to="history">All of it</Go>}>
             <Lines>
-              {(history.data ?? []).slice(0, 8).map((line) => (
+              {(history.data ?? []).map((line) => (
                 <Line key={line.id}>
                   <Text color="quiet" fontSize="0.85rem">
                     {when(line.at)}
@@ -165,6 +165,7 @@ export function TodayStop(): ReactElement {
 }
 
 const mostFailed = 3
+const mostLately = 8
 
 /** So many things are named in one line; the page below has them all. */
 const mostInHeadline = 3
