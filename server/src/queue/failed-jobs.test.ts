@@ -13,7 +13,8 @@ test('what failed is told until it was done after all or dismissed, however much
   const insert = async (title: string, input: object, state: string, hoursAgo: number) => {
     const [row] = await ennick.query<{ id: string }>(
       `insert into jobs (production_id, title, input, state, error, ended_at)
-       values ($1, $2, $3, $4, case $4 when 'failed' then 'It could not be read.' end, now() - make_interval(hours => $5))
+       values ($1, $2, $3, $4, case $4 when 'failed' then 'It could not be read.' end,
+         now() - make_interval(hours => $5))
        returning id`,
       [night, title, JSON.stringify(input), state, hoursAgo],
     )

@@ -144,7 +144,8 @@ const later = alias(jobs, 'later')
 const standsFailed = and(
   eq(jobs.state, 'failed'),
   isNull(jobs.waitsForVolume),
-  sql`not exists (select 1 from ${jobs} as later where ${later.state} = 'done' and ${taskOf(later.input)} = ${taskOf(jobs.input)}
+  sql`not exists (
+    select 1 from ${jobs} as later where ${later.state} = 'done' and ${taskOf(later.input)} = ${taskOf(jobs.input)}
     and ${later.productionId} = ${jobs.productionId} and ${later.endedAt} > ${jobs.endedAt})`,
 )
 

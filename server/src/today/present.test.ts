@@ -124,7 +124,7 @@ describe('Today', () => {
     expect((await ennick.call('today', params())).volumesAway).toEqual([])
   })
 
-  test('a card that was offloaded is not missed; one with anything that is nowhere else is, and one nobody scanned', async () => {
+  test('a card that was offloaded is not missed; one with anything else is, and one that nobody scanned', async () => {
     const other = await ennick.addProduction('Wrapped')
     const at = (path: string) => join(ennick.media, 'wrapped', path)
     await makePicture(at('SAFE/D001C001.mov'), { seed: 11, reel: 'D001' })

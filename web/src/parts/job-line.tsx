@@ -20,6 +20,8 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
   const live = job.state === 'waiting' || job.state === 'running'
   const isRunning = job.state === 'running'
   const more = job.files !== null || job.hasDetails
+  const canBeRetried = job.state === 'failed' || job.state === 'cancelled'
+  const ofJob = { params: { jobId: job.id } }
   const told = job.summary ?? when(job.endedAt ?? job.createdAt)
   return (
     <Box borderBottomWidth="1px" borderColor="rule" py="2.5" data-testid="job" data-job={job.id} data-state={job.state}>
@@ -43,57 +45,31 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
           </Button>
         )}
         {actions}
-        {live && (
-          <Button
-            size="xs"
-            variant="outline"
-            loading={cancel.isPending}
-            onClick={() => cancel.mutate({ params: { jobId: job.id } })}
-          >
-            Stop
-          </Button>
-        )}
+        {live && <Act label="Stop" of={cancel} onClick={() => cancel.mutate(ofJob)} />}
         {job.goesOnByItself && (
-          <Button
-            size="xs"
-            variant="outline"
+          <Act
+            label="Stop waiting"
             title="It waits for its volume, and goes on by itself when that is back"
-            loading={cancel.isPending}
-            onClick={() => cancel.mutate({ params: { jobId: job.id } })}
-          >
-            Stop waiting
-          </Button>
+            of={cancel}
+            onClick={() => cancel.mutate(ofJob)}
+          />
         )}
-        {(job.state === 'failed' || job.state === 'cancelled') && (
-          <Button
-            size="xs"
-            variant="outline"
-            loading={retry.isPending}
-            onClick={() => retry.mutate({ params: { jobId: job.id }, body: {} })}
-          >
-            Retry
-          </Button>
-        )}
+        {canBeRetried && <Act label="Retry" of={retry} onClick={() => retry.mutate({ ...ofJob, body: {} })} />}
         {job.state === 'failed' && !job.goesOnByItself && (
-          <Button
-            size="xs"
-            variant="ghost"
+          <Act
+            label="Dismiss"
             title="It counts as stopped from then on, and can be retried still"
-            loading={dismiss.isPending}
-            onClick={() => dismiss.mutate({ params: { jobId: job.id } })}
-          >
-            Dismiss
-          </Button>
+            isQuiet
+            of={dismiss}
+            onClick={() => dismiss.mutate(ofJob)}
+          />
         )}
-        {job.hasNewerRecipe && (job.state === 'failed' || job.state === 'cancelled') && (
-          <Button
-            size="xs"
-            variant="outline"
-            loading={retry.isPending}
-            onClick={() => retry.mutate({ params: { jobId: job.id }, body: { recipe: 'newest' } })}
-          >
-            Retry with the newer recipe
-          </Button>
+        {job.hasNewerRecipe && canBeRetried && (
+          <Act
+            label="Retry with the newer recipe"
+            of={retry}
+            onClick={() => retry.mutate({ ...ofJob, body: { recipe: 'newest' } })}
+          />
         )}
       </Flex>
       {isRunning && (
@@ -117,6 +93,31 @@ export function JobLine({ job, actions }: { job: Job; actions?: ReactNode }): Re
     </Box>
   )
 }
+
+/** Something that can be done with a job. */
+const Act = ({
+  label,
+  title,
+  isQuiet = false,
+  of,
+  onClick,
+}: {
+  label: string
+  title?: string
+  isQuiet?: boolean
+  of: { readonly isPending: boolean }
+  onClick: () => void
+}): ReactElement => (
+  <Button
+    size="xs"
+    variant={isQuiet ? 'ghost' : 'outline'}
+    {...(title && { title })}
+    loading={of.isPending}
+    onClick={onClick}
+  >
+    {label}
+  </Button>
+)
 
 /** What it read and wrote, what was compared, and what the encoder said. */
 function Details({ job }: { job: Job }): ReactElement {
