@@ -34,7 +34,7 @@ function ask(
 
 describe('who may ask', () => {
   const port = () => new URL(ennick.url).port
-  test.each(['evil.example', 'evil.example:80', '127.0.0.1', '127.0.0.1.evil.example:PORT'])(
+  test.each(['evil.example', 'evil.example:80', '127.0.0.1.evil.example:PORT'])(
     'a request to host %s is refused',
     async (host) => {
       const answer = await ask('/api/health', { host: host.replace('PORT', port()) })
