@@ -1,5 +1,7 @@
-/** What is heard of a server: a change as its text, that it is heard (again), or that it is not. */
-export type Heard = { readonly kind: 'change'; readonly text: string } | { readonly kind: 'heard' | 'unheard' }
+/** What is heard of a server: a change as its text, that it is heard (again) or is not, or nothing yet. */
+export type Heard =
+  | { readonly kind: 'change'; readonly text: string }
+  | { readonly kind: 'heard' | 'unheard' | 'waits' }
 
 /** The server says something every 15 seconds. A line that was cut while a laptop slept would stay silent for ever. */
 const silentMilliseconds = 40_000

@@ -22,6 +22,9 @@ export function hearTogether(address: string, hear: (heard: Heard) => void): () 
   }
 }
 
+/** What hears for all windows says at once that it does, on a slow machine too. */
+const dumbMilliseconds = 15_000
+
 function begin(address: string, hear: (heard: Heard) => void): () => void {
   if (typeof SharedWorker === 'undefined') return hearServer(address, hear)
   const worker = new SharedWorker(new URL('./hearing-worker.ts', import.meta.url), { type: 'module' })
@@ -30,12 +33,23 @@ function begin(address: string, hear: (heard: Heard) => void): () => void {
     say({ goes: true })
     worker.port.close()
   }
-  worker.port.onmessage = ({ data }: MessageEvent<Heard>) => hear(data)
-  // Its code could not be had, or the browser forbids it.
-  worker.onerror = () => {
+  // Its code could not be had, or the browser forbids it; or cannot hear a stream in there, of which it says nothing.
+  const hearAlone = (): void => {
     stop()
     stop = hearServer(address, hear)
   }
+  const dumb = setTimeout(hearAlone, dumbMilliseconds)
+  worker.onerror = () => {
+    clearTimeout(dumb)
+    hearAlone()
+  }
+  worker.port.onmessage = ({ data }: MessageEvent<Heard>) => {
+    clearTimeout(dumb)
+    hear(data)
+  }
   say({ address })
-  return () => stop()
+  return () => {
+    clearTimeout(dumb)
+    stop()
+  }
 }

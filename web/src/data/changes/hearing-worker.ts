@@ -31,6 +31,6 @@ addEventListener('connect', (event) => {
     if ('goes' in data) return takeLeave(window)
     windows.add(window)
     stop ??= hearServer(data.address, hear)
-    if (last) window.postMessage(last)
+    window.postMessage(last ?? ({ kind: 'waits' } satisfies Heard))
   }
 })
