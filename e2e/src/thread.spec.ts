@@ -213,7 +213,7 @@ const tab = (name: 'Mends' | 'Findings') => page.getByRole('tab', { name: new Re
 async function repointAll(): Promise<void> {
   await page.getByRole('button', { name: /^Search for \d+…/ }).click()
   await searchBelow(demo)
-  await expect(dialog().getByText(/files looked at/)).toBeVisible({ timeout: 200_000 })
+  await expect(dialog().getByText(/files compared\. Of/)).toBeVisible({ timeout: 200_000 })
 }
 
 test('lost originals are found by their content, previewed, repointed, taken back, and repointed again', async () => {

@@ -5,7 +5,7 @@ import { openApi } from '@ennick/contract'
 import express, { type Express, type NextFunction, type Request, type Response } from 'express'
 import helmet from 'helmet'
 import { EndedFromOutside } from './engine/process.ts'
-import { explainFailure, isDatabaseFull, isFileError, PlainError } from './errors.ts'
+import { explainFailure, isDatabaseAway, isDatabaseFull, isFileError, PlainError } from './errors.ts'
 import { guard } from './http/guard.ts'
 import { assertAllImplemented, implement, implementRaw } from './http/implement.ts'
 import { assertReadable } from './http/json-limits.ts'
@@ -120,17 +120,5 @@ function answerError(error: unknown, _request: Request, response: Response, _nex
 function isUnkeepable(error: unknown): boolean {
   for (let at = error as { code?: string; cause?: unknown } | undefined; at; at = at.cause as typeof at)
     if (typeof at.code === 'string' && /^(22\w{3}|54000)$/.test(at.code)) return true
-  return false
-}
-
-function isDatabaseAway(error: unknown): boolean {
-  for (
-    let at = error as { code?: string; message?: string; cause?: unknown } | undefined;
-    at;
-    at = at.cause as typeof at
-  ) {
-    if (at.code && /^(ECONNREFUSED|ECONNRESET|57P0[123]|08\w\w\w)$/.test(at.code)) return true
-    if (/Connection terminated|connection timeout/i.test(at.message ?? '')) return true
-  }
   return false
 }

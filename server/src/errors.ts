@@ -65,6 +65,22 @@ const isCode = (error: unknown, codes: readonly string[]): boolean => {
   return false
 }
 
+/**
+ * Whether the database could not be asked, or ended the session in which it was: that says nothing of what was asked.
+ * A transaction whose session has ended fails once more when it is taken back, and that is what is thrown.
+ */
+export function isDatabaseAway(error: unknown): boolean {
+  for (
+    let at = error as { code?: string; message?: string; cause?: unknown } | undefined;
+    at;
+    at = at.cause as typeof at
+  ) {
+    if (at.code && /^(ECONNREFUSED|ECONNRESET|57P0[123]|08\w\w\w)$/.test(at.code)) return true
+    if (/Connection terminated|connection timeout|is not queryable/i.test(at.message ?? '')) return true
+  }
+  return false
+}
+
 /** The database could not write because its disk is full (PostgreSQL error 53100). */
 export const isDatabaseFull = (error: unknown): boolean => isCode(error, ['53100'])
 

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import { cpus } from 'node:os'
 import { cleanText, doesNotAnswer, formatNumber, type RecipeCodec, recipeCodecs } from '@ennick/core'
-import { and, eq, sql } from 'drizzle-orm'
+import { and, DrizzleQueryError, eq, sql } from 'drizzle-orm'
 import {
   Logger,
   makeWorkerUtils,
@@ -18,7 +18,7 @@ import { NotAnswering, usePatience } from '../disk/answering.ts'
 import { freeBytes } from '../disk/free-space.ts'
 import { Pause } from '../engine/pause.ts'
 import { clearScratch, useScratch } from '../engine/scratch.ts'
-import { explainFailure, isDatabaseFull, isFileError } from '../errors.ts'
+import { explainFailure, isDatabaseAway, isDatabaseFull, isFileError } from '../errors.ts'
 import { announce } from '../store/announce.ts'
 import { type Connection, connect, type Database } from '../store/database.ts'
 import { writeHistory } from '../store/history.ts'
@@ -256,6 +256,8 @@ export class Worker {
         await database.update(jobs).set({ state: 'waiting', progress: null }).where(ofAttempt(job))
         throw error
       }
+      // That is no end of a job: the queue gives it out again, to this worker or another.
+      if (error instanceof DrizzleQueryError && isDatabaseAway(error)) throw error
       await this.#end(job, error as Error)
     } finally {
       this.#running.delete(jobId)

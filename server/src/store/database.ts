@@ -33,6 +33,9 @@ export function connect(url: string, options: { maximum?: number; name?: string 
     // A process that stands still in the middle of a transaction must not keep its locks for ever.
     idle_in_transaction_session_timeout: 600_000,
   })
+  // The pool hears of lost sessions that nobody uses. One that is lost between two questions of a transaction would end
+  // this process; it says so at the next question.
+  pool.on('connect', (client) => client.on('error', () => undefined))
   pool.on('error', (error) => {
     // One that is being closed may be ended from the other side first.
     if (!pool.ending) console.error(`A database connection was lost: ${error.message}`)
