@@ -86,6 +86,7 @@ export const today = z.object({
       lastSeenAt: z.string().nullable(),
       neededBy: z.array(z.string()).describe('The cuts that use something on it'),
       clips: z.int().describe('Clips that are away with it: no copy of them that was read back is here'),
+      notCompared: z.int().describe('Clips with a copy on it that nobody has compared with what is here'),
       pairs: z.int().describe('Made or adopted items that are away with it'),
       others: z.int().describe('Files of it that belong to no clip and no pair, or could not be read'),
       isMissed: z

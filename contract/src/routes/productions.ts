@@ -4,9 +4,9 @@ import { mend } from '../mend.ts'
 import { historyLine, newProduction, production, productionChange, target, today, trial } from '../productions.ts'
 import { ofCut, ofProduction, route } from './define.ts'
 
-/** Productions and what was done in them. */
 const historyWords = z.string().max(500).optional().describe('Lines that have each of these words in them')
 
+/** Productions and what was done in them. */
 export const productionsRoutes = {
   listProductions: route('GET', '/api/productions', 'All productions', { response: z.array(production) }),
   addProduction: route('POST', '/api/productions', 'Make an empty production', {

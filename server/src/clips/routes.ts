@@ -26,9 +26,7 @@ export function clipRoutes({ app, database, config, material }: Services): void 
 
   const sendPicture = (kind: PictureKind) => async (call: { params: { clipId: string } }, response: Response) => {
     const { name, sources } = await readPictureSources(database, call.params.clipId)
-    const options = {
-      ...{ folder: pictureFolder(config.dataFolder), lut: builtInLutPath, signal: untilClosed(response) },
-    }
+    const options = { folder: pictureFolder(config.dataFolder), lut: builtInLutPath, signal: untilClosed(response) }
     for (const source of sources) {
       const path = await pictureOf(kind, source, options)
       if (path === null) continue

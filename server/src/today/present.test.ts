@@ -153,6 +153,37 @@ describe('Today', () => {
       ['SAFE', 0, 0, false],
     ])
     expect(counts.intake).toBe(3)
+    // Once the storage is out too, nothing of any of them is here, whichever was copied from which.
+    await rename(at('STORE'), at('STORE out'))
+    while ((await today()).volumesAway.length < 5) await new Promise((resolve) => setTimeout(resolve, 100))
+    const missed = (await today()).volumesAway.filter(({ isMissed }) => isMissed)
+    expect(missed.map(({ label, clips }) => [label, clips]).sort()).toEqual([
+      ['ALONE', 1],
+      ['BLANK', 0],
+      ['PART', 1],
+      ['SAFE', 1],
+      ['STORE', 2],
+    ])
+  })
+
+  test('a copy that is away is missed where its original is gone, and where nobody has compared the two', async () => {
+    const other = await ennick.addProduction('Two drives')
+    const at = (path: string) => join(ennick.media, 'two', path)
+    await makePicture(at('FIRST/G001C001.mov'), { seed: 14, reel: 'G001' })
+    await makePicture(at('FIRST/G001C002.mov'), { seed: 15, reel: 'G001', timecode: '10:05:00:00' })
+    await cp(at('FIRST'), at('SECOND'), { recursive: true })
+    const first = await ennick.addVolume(other, 'FIRST', at('FIRST'))
+    await ennick.addVolume(other, 'SECOND', at('SECOND'))
+    const away = async () =>
+      (await ennick.call('today', { params: { productionId: other } })).volumesAway.map(
+        ({ label, clips, notCompared, isMissed }) => ({ label, clips, notCompared, isMissed }),
+      )
+    await rename(at('SECOND'), at('SECOND out'))
+    while ((await away()).length < 1) await new Promise((resolve) => setTimeout(resolve, 100))
+    expect(await away()).toEqual([{ label: 'SECOND', clips: 0, notCompared: 2, isMissed: true }])
+    await rm(at('FIRST/G001C002.mov'))
+    await ennick.scan(first)
+    expect(await away()).toEqual([{ label: 'SECOND', clips: 1, notCompared: 1, isMissed: true }])
   })
 })
 

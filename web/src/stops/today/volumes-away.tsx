@@ -61,9 +61,11 @@ const whyAway = ({ isAllowed, isAnswering, kind, lastSeenAt }: VolumeAway): stri
 /** What is away with volumes: "12 clips, 3 pairs". */
 function lackOf(volumes: readonly VolumeAway[]): string {
   const sum = (of: (volume: VolumeAway) => number): number => volumes.reduce((total, volume) => total + of(volume), 0)
-  const [clips, pairs, others] = [sum((one) => one.clips), sum((one) => one.pairs), sum((one) => one.others)]
+  const [clips, notCompared] = [sum((one) => one.clips), sum((one) => one.notCompared)]
+  const [pairs, others] = [sum((one) => one.pairs), sum((one) => one.others)]
   return [
     clips ? count(clips, 'clip') : '',
+    notCompared ? `copies of ${count(notCompared, 'clip')} that nobody has compared` : '',
     pairs ? count(pairs, 'pair') : '',
     others ? count(others, 'other file') : '',
   ]
