@@ -5,7 +5,7 @@ import { openApi } from '@ennick/contract'
 import express, { type Express, type NextFunction, type Request, type Response } from 'express'
 import helmet from 'helmet'
 import { EndedFromOutside } from './engine/process.ts'
-import { explainFailure, isDatabaseAway, isDatabaseFull, isFileError, PlainError } from './errors.ts'
+import { explainFailure, isDatabaseAway, isDatabaseFull, isFileError, isUnkeepable, PlainError } from './errors.ts'
 import { guard } from './http/guard.ts'
 import { assertAllImplemented, implement, implementRaw } from './http/implement.ts'
 import { assertReadable } from './http/json-limits.ts'
@@ -114,11 +114,4 @@ function answerError(error: unknown, _request: Request, response: Response, _nex
       message: 'Ennick made a mistake here. What you did is not lost; the server’s log says more.',
     })
   }
-}
-
-/** The database refused a value itself (PostgreSQL errors of class 22, and a key that is too long for an index). */
-function isUnkeepable(error: unknown): boolean {
-  for (let at = error as { code?: string; cause?: unknown } | undefined; at; at = at.cause as typeof at)
-    if (typeof at.code === 'string' && /^(22\w{3}|54000)$/.test(at.code)) return true
-  return false
 }

@@ -59,9 +59,15 @@ export function explainFileError(error: unknown, path: string): string {
   return sentences[codeOf(error)]?.(path) ?? `${path}: ${(error as Error).message}`
 }
 
-const isCode = (error: unknown, codes: readonly string[]): boolean => {
-  for (let at = error as { code?: string; cause?: unknown } | null | undefined; at; at = at.cause as typeof at)
-    if (at.code !== undefined && codes.includes(at.code)) return true
+/** Whether an error, or one of those that led to it, is of some kind. */
+function isOwedTo(
+  error: unknown,
+  isSuch: (cause: { readonly code: string; readonly message: string }) => boolean,
+): boolean {
+  for (let at = error as { code?: unknown; message?: string; cause?: unknown } | null | undefined; at; ) {
+    if (isSuch({ code: typeof at.code === 'string' ? at.code : '', message: at.message ?? '' })) return true
+    at = at.cause as typeof at
+  }
   return false
 }
 
@@ -69,20 +75,19 @@ const isCode = (error: unknown, codes: readonly string[]): boolean => {
  * Whether the database could not be asked, or ended the session in which it was: that says nothing of what was asked.
  * A transaction whose session has ended fails once more when it is taken back, and that is what is thrown.
  */
-export function isDatabaseAway(error: unknown): boolean {
-  for (
-    let at = error as { code?: string; message?: string; cause?: unknown } | undefined;
-    at;
-    at = at.cause as typeof at
-  ) {
-    if (at.code && /^(ECONNREFUSED|ECONNRESET|57P0[123]|08\w\w\w)$/.test(at.code)) return true
-    if (/Connection terminated|connection timeout|is not queryable/i.test(at.message ?? '')) return true
-  }
-  return false
-}
+export const isDatabaseAway = (error: unknown): boolean =>
+  isOwedTo(
+    error,
+    ({ code, message }) =>
+      /^(ECONNREFUSED|ECONNRESET|57P0[123]|08\w\w\w)$/.test(code) ||
+      /Connection terminated|connection timeout|is not queryable/i.test(message),
+  )
+
+/** What the database cannot keep: class 22 is data of no such kind, 54000 a name longer than an index takes. */
+export const isUnkeepable = (error: unknown): boolean => isOwedTo(error, ({ code }) => /^(22\w{3}|54000)$/.test(code))
 
 /** The database could not write because its disk is full (PostgreSQL error 53100). */
-export const isDatabaseFull = (error: unknown): boolean => isCode(error, ['53100'])
+export const isDatabaseFull = (error: unknown): boolean => isOwedTo(error, ({ code }) => code === '53100')
 
 /** The plain sentence behind a failure of a disk, whoever met it. */
 export function explainFailure(error: unknown): string {

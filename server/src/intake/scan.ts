@@ -4,7 +4,7 @@ import { and, eq, sql } from 'drizzle-orm'
 import type { FileStamp } from '../disk/fingerprint.ts'
 import { LedAway } from '../disk/held-folder.ts'
 import { isVolumeHere } from '../disk/volume-presence.ts'
-import { explainFileError, isFileError } from '../errors.ts'
+import { explainFileError, isFileError, isUnkeepable } from '../errors.ts'
 import type { WorkContext } from '../queue/context.ts'
 import { JobFailure } from '../queue/failure.ts'
 import type { ProgressMeter } from '../queue/progress.ts'
@@ -296,9 +296,7 @@ async function storeFiles(context: WorkContext, volumeId: string, rows: readonly
       for (const row of rows) refused.push(...(await storeFiles(context, volumeId, [row])))
       return refused
     }
-    const code = (error as { cause?: { code?: string } }).cause?.code ?? ''
-    // Class 22 is data that cannot be kept; 54000 a name longer than an index takes.
-    if (!code.startsWith('22') && code !== '54000') throw error
+    if (!isUnkeepable(error)) throw error
     return rows.map(({ path }) => ({
       path,
       reason: 'its name, or what it says of itself, cannot be kept in the ledger.',

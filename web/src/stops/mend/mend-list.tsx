@@ -7,37 +7,17 @@ import { Problem } from '../../parts/notices.tsx'
 import { StateWord } from '../../parts/state-word.tsx'
 import { when } from '../../parts/words.ts'
 import { MendProof } from './mend-proof.tsx'
+import type { ShownMends } from './use-mends.ts'
 
-/** So many mends are asked for at first. */
-export const manyMends = 500
-const atOnce = 60
-
-/**
- * What was mended, newest first; each can be taken back.
- * @param asked so many were asked for: where all of them came there may be earlier ones
- */
-export function MendList({
-  mends,
-  asked,
-  onMore,
-}: {
-  mends: readonly Mend[]
-  asked: number
-  onMore: () => void
-}): ReactElement {
+/** What was mended, newest first; each can be taken back. */
+export function MendList({ mends, shown, hasEarlier, showEarlier }: ShownMends): ReactElement {
   const undo = useChange('undoMend')
-  const [most, setMost] = useState(atOnce)
-  const hasEarlier = mends.length >= asked
-  const more = (): void => {
-    setMost(most + 2 * atOnce)
-    if (hasEarlier && most + 2 * atOnce > mends.length) onMore()
-  }
   if (mends.length === 0)
     return <Text color="quiet">Nothing was mended yet. Every mend is listed here, and can be taken back.</Text>
   return (
     <Box>
       {undo.error && <Problem message={undo.error.message} />}
-      {mends.slice(0, most).map((mend) => (
+      {shown.map((mend) => (
         <MendLine
           key={mend.id}
           mend={mend}
@@ -45,8 +25,8 @@ export function MendList({
           onUndo={() => undo.mutate({ params: { mendId: mend.id } })}
         />
       ))}
-      {(mends.length > most || hasEarlier) && (
-        <Button mt="3" size="sm" variant="outline" onClick={more}>
+      {(mends.length > shown.length || hasEarlier) && (
+        <Button mt="3" size="sm" variant="outline" onClick={showEarlier}>
           Show earlier ones
         </Button>
       )}

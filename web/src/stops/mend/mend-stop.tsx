@@ -3,7 +3,7 @@ import type { Cut, FindingRow, Mend } from '@ennick/contract'
 import { formatNumber } from '@ennick/core'
 import { type ReactElement, useMemo, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
-import { useChange, useRead, useSteadyRead } from '../../data/queries.ts'
+import { useChange, useRead } from '../../data/queries.ts'
 import { useAddressValue } from '../../data/remembered.ts'
 import { AcceptRedelivered } from '../../parts/accept-redelivered.tsx'
 import { Choice } from '../../parts/choices.tsx'
@@ -19,12 +19,13 @@ import { BeginTrial } from './begin-trial.tsx'
 import { type ChoiceForAll, ChooseDialog } from './choose-dialog.tsx'
 import { CollectionCheck } from './collection-check.tsx'
 import { FindingCard } from './finding-card.tsx'
-import { MendList, manyMends } from './mend-list.tsx'
+import { MendList } from './mend-list.tsx'
 import { OrderOfWork, stepId } from './order-of-work.tsx'
 import { ReplaceDialog } from './replace-dialog.tsx'
 import { SearchDialog } from './search-dialog.tsx'
 import { TakeApartDialog } from './take-apart-dialog.tsx'
 import { TrimDialog } from './trim-dialog.tsx'
+import { useMends } from './use-mends.ts'
 
 /** Everything wrong with a cut, with evidence, and what would mend it. */
 export function MendStop(): ReactElement {
@@ -37,23 +38,21 @@ export function MendStop(): ReactElement {
 
 /** Pairs are mended without a cut too, and that is taken back here. */
 function WithoutCut(): ReactElement {
-  const production = useProduction()
-  const [asked, setAsked] = useState(manyMends)
-  const mends = useSteadyRead('listMends', { params: { productionId: production.id }, query: { limit: asked } })
-  if (mends.isPending) return <Loading what="the mends" />
-  if (mends.error) return <Problem message={mends.error.message} />
-  const has = mends.data.length > 0
+  const mended = useMends()
+  if (mended.isPending) return <Loading what="the mends" />
+  if (mended.error) return <Problem message={mended.error.message} />
+  const has = mended.mends.length > 0
   return (
     <Page
       title={
         has
-          ? `${mends.data.length < asked ? count(mends.data.length, 'mend') : 'Many mends'}, and no cut to mend yet`
+          ? `${mended.hasEarlier ? 'Many mends' : count(mended.mends.length, 'mend')}, and no cut to mend yet`
           : 'Nothing to mend yet'
       }
       answer={has ? 'Read a cut in Cuts: what is wrong with its links is listed here' : undefined}
     >
       {has ? (
-        <MendList mends={mends.data} asked={asked} onMore={() => setAsked(2 * asked)} />
+        <MendList {...mended} />
       ) : (
         <Empty title="No cut has been read">Read a cut in Cuts: what is wrong with its links is listed here.</Empty>
       )}
@@ -72,8 +71,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   const params = { cutId: cut.id }
   const findings = useRead('listFindings', { params })
   const work = useRead('readOrderOfWork', { params })
-  const [asked, setAsked] = useState(manyMends)
-  const mends = useSteadyRead('listMends', { params: { productionId: production.id }, query: { limit: asked } })
+  const mended = useMends()
   const makeAgain = useChange('makeAgain')
   const [view, setView] = useAddressValue('view')
   const [kind, setKind] = useAddressValue('kind')
@@ -124,7 +122,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
   )
   const newest = useMemo(() => newestOf(toChoose), [toChoose])
   const redelivered = useMemo(() => redeliveredOf(known), [known])
-  const making = useMemo(() => pairsBeingMade(mends.data ?? []), [mends.data])
+  const making = useMemo(() => pairsBeingMade(mended.mends), [mended.mends])
   if (findings.isPending) return <Loading what="the findings" />
   if (findings.error) return <Problem message={findings.error.message} />
   const all = findings.data
@@ -144,7 +142,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
     [...new Set(all.flatMap((finding) => finding[name] ?? []))].sort((a, b) => a.localeCompare(b))
   const kinds = of('kind')
   const isFindings = view !== 'mends' && view !== 'collection'
-  const done = (mends.data ?? []).filter(({ state }) => state !== 'failed').length
+  const done = mended.mends.filter(({ state }) => state !== 'failed').length
   return (
     <Page
       title={heading(all)}
@@ -167,7 +165,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           </Tab>
           <Tab isChosen={view === 'mends'} onChoose={() => setView('mends')}>
             Mends {formatNumber(done)}
-            {(mends.data?.length ?? 0) >= asked && '+'}
+            {mended.hasEarlier && '+'}
           </Tab>
           <Tab isChosen={view === 'collection'} onChoose={() => setView('collection')}>
             Check a folder
@@ -205,7 +203,7 @@ function CutFindings({ cut, cuts }: { cut: Cut; cuts: readonly Cut[] }): ReactEl
           </>
         )}
       </Flex>
-      {view === 'mends' && <MendList mends={mends.data ?? []} asked={asked} onMore={() => setAsked(2 * asked)} />}
+      {view === 'mends' && <MendList {...mended} />}
       {view === 'collection' && <CollectionCheck cut={cut} />}
       {isFindings && (
         <>
