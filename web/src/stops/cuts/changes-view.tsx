@@ -156,8 +156,7 @@ function Needs({ needs }: { needs: CutChanges['needs'] }): ReactElement | null {
             {need.isNew ? 'new' : 'more of it'}
           </Text>
           <Text fontFamily="mono" fontSize="0.85rem" flex="1" minWidth="16rem">
-            {need.ranges.slice(0, 6).join(', ')}
-            {need.ranges.length > 6 && `, and ${need.ranges.length - 6} more`}
+            {nameSome(need.ranges, 6)}
           </Text>
           {!need.hasProxy && <StateWord word="no proxy" />}
         </HStack>

@@ -1,6 +1,6 @@
 import { Box, Button, chakra, HStack, NativeSelect, Text } from '@chakra-ui/react'
 import type { WrittenFormat } from '@ennick/contract'
-import { cutFormats, formatFeatures, type Target, type WriteOptions } from '@ennick/core'
+import { cutFormats, formatFeatures, nameSome, type Target, type WriteOptions } from '@ennick/core'
 import { type ReactElement, useState } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useSteadyRead } from '../../data/queries.ts'
@@ -92,8 +92,7 @@ function FormatLine({ format, target }: { format: WrittenFormat; target: Target 
               <b>{name}</b> ({carried === 'no' ? 'not carried' : carried}): {becomes}{' '}
               {events.length > 0 && (
                 <Box as="span" color="quiet" fontFamily="mono" fontSize="0.85rem">
-                  {events.slice(0, 12).join(', ')}
-                  {events.length > 12 && ` and ${events.length - 12} more`}
+                  {nameSome(events, 12)}
                 </Box>
               )}
             </Text>

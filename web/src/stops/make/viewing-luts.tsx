@@ -1,6 +1,6 @@
 import { Button, HStack, NativeSelect, Stack, Table, Text } from '@chakra-ui/react'
 import type { Lut } from '@ennick/contract'
-import { formatNumber } from '@ennick/core'
+import { formatNumber, nameSome } from '@ennick/core'
 import type { ReactElement } from 'react'
 import { useProduction } from '../../app/production.tsx'
 import { useChange, useRead } from '../../data/queries.ts'
@@ -94,10 +94,10 @@ export function ViewingLuts({
             <Text color="quiet" fontSize="0.9rem">
               {own.length === 0
                 ? 'No clip has a LUT of its own.'
-                : `With one of their own: ${own
-                    .slice(0, 12)
-                    .map((clip) => `${clip.name} (${nameOf(clip.lutId)})`)
-                    .join(', ')}${own.length > 12 ? ` and ${own.length - 12} more` : ''}.`}
+                : `With one of their own: ${nameSome(
+                    own.map((clip) => `${clip.name} (${nameOf(clip.lutId)})`),
+                    12,
+                  )}.`}
             </Text>
           </Section>
         )}
