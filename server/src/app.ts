@@ -30,6 +30,8 @@ export function buildApp(services: Services & { readonly ledger: LedgerKeeper })
         directives: {
           'default-src': ["'self'"],
           'img-src': ["'self'", 'data:'],
+          // What is rendered is given to a player as it arrives, under an address of the page's own.
+          'media-src': ["'self'", 'blob:'],
           'style-src': ["'self'", "'unsafe-inline'"],
           'upgrade-insecure-requests': null,
         },

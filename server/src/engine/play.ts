@@ -31,6 +31,27 @@ export interface Played {
   readonly lut: string | null
 }
 
+/**
+ * What is rendered, as a player has to be told before it is given the first bytes of it (RFC 6381, 3.3): H.264 of
+ * constrained baseline at level 4.2, and FLAC where anything is heard.
+ */
+export function renderedType({ picture, sound, tracks }: Pick<Played, 'picture' | 'sound' | 'tracks'>): string {
+  const files = [...(picture ? [picture] : []), ...sound.map(({ file }) => file)]
+  const isHeard = heard(channelsOf(files), tracks).length > 0
+  return `video/mp4; codecs="${[...(picture ? ['avc1.42c02a'] : []), ...(isHeard ? ['flac'] : [])].join(', ')}"`
+}
+
+/** All channels of some files, in their order: in which file, which of its streams, and which channel of that. */
+const channelsOf = (files: readonly { readonly facts: MediaFacts }[]) =>
+  files.flatMap(({ facts }, file) =>
+    facts.sound.flatMap(({ channels }, stream) =>
+      Array.from({ length: channels }, (_, channel) => ({ file, stream, channel })),
+    ),
+  )
+
+const heard = <T>(all: readonly T[], tracks: readonly number[] | null): readonly T[] =>
+  tracks ? tracks.flatMap((track) => all[track] ?? []) : all
+
 /** Whether one more may be rendered now. */
 export const mayPlay = (): boolean => running < mostAtOnce
 
@@ -71,7 +92,7 @@ const seconds = (frames: number, { numerator, denominator }: Rate): string =>
 function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { skip }: Led): string[] {
   const skipSeconds = skip?.seconds ?? null
   const frames = range.endFrame - range.startFrame
-  const heard = soundGraph(
+  const sounds = soundGraph(
     [
       ...(picture ? [{ facts: picture.facts, lateSeconds: 0, skipSeconds }] : []),
       ...sound.map(({ file, atSeconds }) => ({
@@ -93,16 +114,17 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
   const scaled = raster && `scale=${raster.width}:${raster.height}:flags=bilinear,setsar=1`
   const shown = facts && raster ? `[0:V:0]${from}${scaled}${viewingFilter(facts, lut)},format=yuv420p[v]` : null
   return [
-    ...['-filter_complex', [shown, heard].filter(Boolean).join(';')],
+    ...['-filter_complex', [shown, sounds].filter(Boolean).join(';')],
     ...(shown
       ? ['-map', '[v]', '-r', exactRate(rate), '-frames:v', String(frames), '-c:v', 'libx264', '-preset', 'ultrafast']
       : []),
+    ...(shown ? ['-profile:v', 'baseline', '-level:v', '4.2'] : []),
     // A key frame twice a second, so that a screen has its first picture early.
     ...(shown
       ? ['-tune', 'zerolatency', '-crf', '23', '-g', String(Math.ceil(rate.numerator / rate.denominator / 2))]
       : []),
     // FLAC has no silence of its own before the first sample, which would put sound and picture apart.
-    ...(heard
+    ...(sounds
       ? ['-map', '[a]', '-c:a', 'flac', '-strict', '-2', '-ar', String(heardRate), '-t', seconds(frames, rate)]
       : []),
     ...['-movflags', 'empty_moov+default_base_moof+frag_keyframe', '-frag_duration', '500000', '-f', 'mp4', 'pipe:1'],
@@ -116,28 +138,22 @@ function soundGraph(
   inputs: readonly { readonly facts: MediaFacts; readonly lateSeconds: number; readonly skipSeconds: number | null }[],
   tracks: readonly number[] | null,
 ): string | null {
-  const all = inputs.flatMap(({ facts, lateSeconds, skipSeconds }, input) =>
-    facts.sound.flatMap(({ channels }, stream) =>
-      Array.from({ length: channels }, (_, channel) => ({
-        ...{ pad: `[${input}:a:${stream}]`, channel, lateSeconds },
-        skip: skipSeconds === null ? '' : `atrim=start=${skipSeconds.toFixed(6)},asetpts=PTS-STARTPTS,`,
-      })),
-    ),
-  )
-  const heard = tracks ? tracks.flatMap((track) => all[track] ?? []) : all
-  if (heard.length === 0) return null
+  const channels = heard(channelsOf(inputs), tracks)
+  if (channels.length === 0) return null
   // Of several files none ends the others when it ends.
   const isEndless = inputs.length > 1
-  const lines = heard.map(({ pad, channel, lateSeconds, skip }, index) => {
+  const lines = channels.map(({ file, stream, channel }, index) => {
+    const { lateSeconds, skipSeconds } = inputs[file] as (typeof inputs)[number]
+    const skip = skipSeconds === null ? '' : `atrim=start=${skipSeconds.toFixed(6)},asetpts=PTS-STARTPTS,`
     const late = Math.round(lateSeconds * heardRate)
     const delay = late > 0 ? `,adelay=delays=${late}S` : ''
-    return `${pad}${skip}aresample=${heardRate},pan=mono|c0=c${channel}${delay}${isEndless ? ',apad' : ''}[t${index}]`
+    return `[${file}:a:${stream}]${skip}aresample=${heardRate},pan=mono|c0=c${channel}${delay}${isEndless ? ',apad' : ''}[t${index}]`
   })
-  const pads = heard.map((_, index) => `[t${index}]`).join('')
+  const pads = channels.map((_, index) => `[t${index}]`).join('')
   const joined =
-    heard.length === 2
+    channels.length === 2
       ? `${pads}amerge=inputs=2,pan=stereo|c0=c0|c1=c1`
-      : `${pads}${heard.length === 1 ? 'anull' : `amix=inputs=${heard.length}`},pan=stereo|c0=c0|c1=c0`
+      : `${pads}${channels.length === 1 ? 'anull' : `amix=inputs=${channels.length}`},pan=stereo|c0=c0|c1=c0`
   return [...lines, `${joined}[a]`].join(';')
 }
 

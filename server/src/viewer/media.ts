@@ -5,7 +5,7 @@ import type { Request, Response } from 'express'
 import type { z } from 'zod'
 import { withFolder, withHeld } from '../disk/held-folder.ts'
 import { builtInLutPath } from '../engine/luts.ts'
-import { mayPlay, type Played, play } from '../engine/play.ts'
+import { mayPlay, type Played, play, renderedType } from '../engine/play.ts'
 import { notFound, PlainError } from '../errors.ts'
 import { assertInVolume, lookForPlaced, sameStamp } from '../intake/describe-file.ts'
 import type { KnownClip, KnownFile, Material } from '../store/known-material.ts'
@@ -62,9 +62,9 @@ export async function sendRender(
   const gone = new AbortController()
   response.on('close', () => gone.abort())
   request.on('aborted', () => gone.abort())
-  response.status(200).set({ 'content-type': 'video/mp4', 'cache-control': 'no-store', 'accept-ranges': 'none' })
   const tracks = query.tracks === undefined ? null : query.tracks.split(',').filter(Boolean).map(Number)
   const all = { ...played, sound: [...played.sound, ...recorded], tracks, lut: builtInLutPath }
+  response.status(200).set({ 'content-type': renderedType(all), 'cache-control': 'no-store', 'accept-ranges': 'none' })
   const complaint = await play(all, response, gone.signal)
   if (complaint !== null && !response.headersSent)
     throw new PlainError('no-render', `${clip.name} cannot be played: ${complaint}`, { status: 422 })

@@ -1,6 +1,7 @@
 import { readFile, rename, rm, symlink, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals'
+import { run } from '../engine/process.ts'
 import { type Harness, startHarness } from '../testing/harness.ts'
 import { makePicture } from '../testing/media.ts'
 
@@ -135,6 +136,23 @@ describe('media', () => {
       expect(bytes.subarray(0, 2).toString('hex')).toBe('ffd8')
     }
     expect((await media(`/api/files/${part?.fileId}/frames/30?size=screen`)).response.status).toBe(404)
+  })
+
+  test('what is rendered says what a player has to know before its first bytes', async () => {
+    const typeOf = async (query: string): Promise<string | null> => {
+      const { response, bytes } = await media(await sideAddress('W1', `play.mp4?${query}`))
+      expect(response.status).toBe(200)
+      await writeFile(join(ennick.media, 'rendered.mp4'), bytes)
+      return response.headers.get('content-type')
+    }
+    const streams = async (): Promise<string> => {
+      const words = ['-v', 'error', '-show_entries', 'stream=codec_name,profile,level', '-of', 'csv=p=0']
+      return (await run('ffprobe', [...words, join(ennick.media, 'rendered.mp4')])).stdout.toString()
+    }
+    expect(await typeOf('from=0')).toBe('video/mp4; codecs="avc1.42c02a, flac"')
+    expect(await streams()).toMatch(/^h264,Constrained Baseline,42\nflac,/)
+    expect(await typeOf('from=0&tracks=')).toBe('video/mp4; codecs="avc1.42c02a"')
+    expect((await streams()).trim()).toBe('h264,Constrained Baseline,42')
   })
 
   test('what is no clip, no side or behind the end is told', async () => {

@@ -7,6 +7,7 @@ import { FileStrip } from './file-strip.tsx'
 import { clipFrameOf, frameOf, nameOf, pictureAddress, whichFile, whyNoPicture } from './frames.ts'
 import { LevelMeter } from './level-meter.tsx'
 import type { Playing } from './playing.ts'
+import { notPlayedHere, playRendered } from './rendered.ts'
 import type { Heard } from './track-choice.tsx'
 
 /** How playing went: frames that were shown, of those that should have been. */
@@ -129,7 +130,11 @@ function Moving({
     const player = video.current
     if (!player) return
     const { playing, side } = told.current
-    if (streams) player.currentTime = (first + 0.25) / perSecond
+    if (streams) {
+      player.src = address
+      player.currentTime = (first + 0.25) / perSecond
+    }
+    const endFeeding = streams ? null : playRendered(player, address, setFailure)
     player.playbackRate = playing.speed
     let handle = 0
     let shown = 0
@@ -171,22 +176,22 @@ function Moving({
       if (isPicture) player.cancelVideoFrameCallback(handle)
       else cancelAnimationFrame(handle)
       // Nobody looks any more: the server's encoder ends with the connection.
+      endFeeding?.()
       player.removeAttribute('src')
       player.load()
     }
-  }, [streams, first, perSecond])
+  }, [streams, address, first, perSecond])
   return (
     <>
       {/* biome-ignore lint/a11y/useMediaCaption: camera rushes have no captions */}
       <video
         ref={video}
-        src={address}
         data-testid="moving"
         style={{ width: '100%', height: '100%', objectFit: 'contain', display: 'block' }}
         onEnded={() => told.current.onEnd()}
         onError={() => {
           if (streams) setStreams(false)
-          else void whyNot(address).then(setFailure)
+          else setFailure(notPlayedHere)
         }}
       />
       {heard.tracks.length > 0 && <LevelMeter media={video} />}
@@ -199,18 +204,4 @@ function Moving({
       )}
     </>
   )
-}
-
-/** A player says only that it failed; the server says why. */
-async function whyNot(address: string): Promise<string> {
-  const asked = new AbortController()
-  try {
-    const response = await fetch(address, { signal: asked.signal })
-    if (!response.ok) return ((await response.json()) as { message: string }).message
-    return 'This browser does not play it. Step through it with the arrow keys.'
-  } catch {
-    return 'Ennick does not answer. Is it still running?'
-  } finally {
-    asked.abort()
-  }
 }
