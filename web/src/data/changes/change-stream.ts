@@ -116,7 +116,7 @@ export function useChangeStream(): boolean {
     const soon = new Gathered(queries, soonMilliseconds)
     const later = new Gathered(queries, laterMilliseconds)
     const stop = hearTogether(addressOf('changes'), (heard) => {
-      if (heard.kind === 'waits') return
+      if (heard.kind === 'waits' || heard.kind === 'here') return
       if (heard.kind !== 'change') {
         setHeard(heard.kind === 'heard')
         if (heard.kind === 'heard') readAgain(queries)

@@ -1,10 +1,10 @@
-/** What is heard of a server: a change as its text, that it is heard (again) or is not, or nothing yet. */
+/** What is heard of a server: a change as its text, that it is heard (again) or is not, is still there, or nothing yet. */
 export type Heard =
   | { readonly kind: 'change'; readonly text: string }
-  | { readonly kind: 'heard' | 'unheard' | 'waits' }
+  | { readonly kind: 'heard' | 'unheard' | 'here' | 'waits' }
 
 /** The server says something every 15 seconds. A line that was cut while a laptop slept would stay silent for ever. */
-const silentMilliseconds = 40_000
+export const silentMilliseconds = 40_000
 const againMilliseconds = 1000
 
 /**
@@ -39,7 +39,10 @@ export function hearServer(address: string, hear: (heard: Heard) => void): () =>
       spoke()
       hear({ kind: 'change', text: data })
     }
-    source.addEventListener('here', spoke)
+    source.addEventListener('here', () => {
+      spoke()
+      hear({ kind: 'here' })
+    })
     // The server itself heard nothing of the database for a while.
     source.addEventListener('reconnected', isHeard)
   }

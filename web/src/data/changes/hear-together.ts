@@ -1,4 +1,4 @@
-import { type Heard, hearServer } from './hear-server.ts'
+import { type Heard, hearServer, silentMilliseconds } from './hear-server.ts'
 import type { FromWindow } from './hearing-worker.ts'
 
 /**
@@ -24,6 +24,8 @@ export function hearTogether(address: string, hear: (heard: Heard) => void): () 
 
 /** What hears for all windows says at once that it does, on a slow machine too. */
 const dumbMilliseconds = 15_000
+/** It passes on that the server is there, and tells when it is not. */
+const endedMilliseconds = 1.5 * silentMilliseconds
 
 function begin(address: string, hear: (heard: Heard) => void): () => void {
   if (typeof SharedWorker === 'undefined') return hearServer(address, hear)
@@ -33,23 +35,31 @@ function begin(address: string, hear: (heard: Heard) => void): () => void {
     say({ goes: true })
     worker.port.close()
   }
-  // Its code could not be had, or the browser forbids it; or cannot hear a stream in there, of which it says nothing.
-  const hearAlone = (): void => {
+  let timer: ReturnType<typeof setTimeout>
+  const within = (milliseconds: number, run: () => void): void => {
+    clearTimeout(timer)
+    timer = setTimeout(run, milliseconds)
+  }
+  const goOnBy = (other: typeof hearServer): void => {
+    clearTimeout(timer)
+    worker.onerror = null
+    worker.port.onmessage = null
     stop()
-    stop = hearServer(address, hear)
+    stop = other(address, hear)
   }
-  const dumb = setTimeout(hearAlone, dumbMilliseconds)
-  worker.onerror = () => {
-    clearTimeout(dumb)
-    hearAlone()
-  }
+  // Its code could not be had, or the browser forbids it; or cannot hear a stream in there, of which it says nothing.
+  const hearAlone = (): void => goOnBy(hearServer)
+  // It ended, of which a browser tells nobody: another may be begun, or have been by a later window.
+  const beginAnew = (): void => goOnBy(begin)
+  within(dumbMilliseconds, hearAlone)
+  worker.onerror = hearAlone
   worker.port.onmessage = ({ data }: MessageEvent<Heard>) => {
-    clearTimeout(dumb)
+    within(endedMilliseconds, beginAnew)
     hear(data)
   }
   say({ address })
   return () => {
-    clearTimeout(dumb)
+    clearTimeout(timer)
     stop()
   }
 }

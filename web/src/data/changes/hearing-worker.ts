@@ -12,7 +12,7 @@ let stop: (() => void) | null = null
 let last: Heard | null = null
 
 function hear(heard: Heard): void {
-  if (heard.kind !== 'change') last = heard
+  if (heard.kind === 'heard' || heard.kind === 'unheard') last = heard
   for (const window of windows) window.postMessage(heard)
 }
 
