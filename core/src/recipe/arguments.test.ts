@@ -47,7 +47,9 @@ describe('of the two fields of an interlaced picture', () => {
     after(words(recipeId, pictureFacts({ scan: 'tt', ...change })), '-filter_complex') ?? ''
   test('one is made before its lines are moved, and by codecs that cannot say that there are two', () => {
     for (const id of ['half-h264-intra', 'vc3-lb-op-atom', 'review-h264'])
-      expect(filter(id)).toMatch(/^\[0:V:0\](setsar=\S+?,)?bwdif=mode=send_frame:parity=auto:deint=all,scale=/)
+      expect(filter(id)).toMatch(
+        /^\[0:V:0\]setpts=PTS\[i1\];\[i1\](setsar=\S+?,)?bwdif=mode=send_frame:parity=auto:deint=all,scale=/,
+      )
     expect(filter('half-h264-intra', { scan: 'progressive' })).not.toContain('bwdif')
     expect(filter('half-h264-intra', { scan: null })).not.toContain('bwdif')
   })
@@ -65,7 +67,7 @@ describe('the encoder’s words, whole', () => {
       ...['-hide_banner', '-nostdin', '-v', 'error', '-xerror', '-n'],
       ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', readableFormats, '-i', 'file:/card/A001C001.mov'],
       '-filter_complex',
-      '[0:V:0]scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p,split=2[m][s];[m]null[v];[s]scale=9:8:flags=area,format=gray[h]',
+      '[0:V:0]setpts=PTS[i1];[i1]scale=960:540:flags=bilinear:out_range=tv,setsar=1,format=yuv420p,split=2[m][s];[m]null[v];[s]scale=9:8:flags=area,format=gray[h]',
       ...[
         '-map',
         '[v]',
@@ -162,7 +164,7 @@ describe('the encoder’s words, whole', () => {
   test('fitted to the production’s raster with bars that stay even', () => {
     const list = words('production-prores-proxy', pictureFacts({ width: 1440, height: 1080 }))
     expect(after(list, '-filter_complex')).toBe(
-      '[0:V:0]scale=1440:1080:flags=bilinear:out_range=tv,setsar=1,format=yuv422p10le,split=2[m][s];[m]pad=1920:1080:240:0[v];[s]scale=9:8:flags=area,format=gray[h]',
+      '[0:V:0]setpts=PTS[i1];[i1]scale=1440:1080:flags=bilinear:out_range=tv,setsar=1,format=yuv422p10le,split=2[m][s];[m]pad=1920:1080:240:0[v];[s]scale=9:8:flags=area,format=gray[h]',
     )
     expect(after(list, '-profile:v')).toBe('0')
   })
@@ -265,13 +267,13 @@ describe('several items from one decode', () => {
   test('the original is read once, and each item without a LUT begins at a branch of its own', () => {
     expect(list.filter((word) => word === '-i')).toHaveLength(1)
     const plain = graphOf(item('half-h264-intra', {}, pictureFacts()), item('vc3-lb-op-atom', {}, pictureFacts()))
-    expect(plain[0]).toBe('[0:V:0]split=3[i1][i2][i3]')
+    expect(plain[0]).toBe('[0:V:0]setpts=PTS,split=3[i1][i2][i3]')
     expect(plain.filter((piece) => piece.startsWith('[i1]scale=960:540'))).toHaveLength(1)
     expect(plain.filter((piece) => piece.startsWith('[i2]scale=1920:1080'))).toHaveLength(1)
   })
 
   test('what is smaller is made from the pictures of a larger one that have passed the same LUT', () => {
-    expect(graph[0]).toBe('[0:V:0]split=2[i1][i2]')
+    expect(graph[0]).toBe('[0:V:0]setpts=PTS,split=2[i1][i2]')
     expect(graph[1]).toBe(
       '[b_1]scale=960:540:flags=bilinear,setsar=1,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p,split=2[m_1][s_1]',
     )
@@ -286,12 +288,14 @@ describe('several items from one decode', () => {
     ['pixels kept as they are', { pixels: 'kept' }],
     ['no LUT', { viewingLut: null }],
   ] as const)('it begins at the original where it has %s', (_, change) => {
-    expect(graphOf(item('half-h264-intra', change), item('vc3-lb-op-atom'))[0]).toBe('[0:V:0]split=3[i1][i2][i3]')
+    expect(graphOf(item('half-h264-intra', change), item('vc3-lb-op-atom'))[0]).toBe(
+      '[0:V:0]setpts=PTS,split=3[i1][i2][i3]',
+    )
   })
 
   test('of two that are alike the first one passes the LUT', () => {
     const twice = graphOf(item('vc3-lb-op-atom'), item('vc3-lb-op-atom'), item('half-h264-intra'))
-    expect(twice[0]).toBe('[0:V:0]split=2[i1][i2]')
+    expect(twice[0]).toBe('[0:V:0]setpts=PTS,split=2[i1][i2]')
     expect(twice[1]).toMatch(/lut1d=file=\/luts\/x\.cube,split=3\[l_1\]\[b_2\]\[b_3\]$/)
   })
 

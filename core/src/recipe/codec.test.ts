@@ -171,7 +171,7 @@ describe('the encoder’s words', () => {
   test('a hash of every picture is taken before bars and burn-in, and goes its own way', () => {
     const list = words(recipe('review-h264'), pictureFacts({ width: 2048, height: 858 }))
     expect(list[list.indexOf('-filter_complex') + 1]).toMatch(
-      /^\[0:V:0\]scale=1280:536:.*format=yuv420p,split=2\[m\]\[s\];\[m\]pad=.*drawtext=.*\[v\];\[s\]scale=9:8:flags=area,format=gray\[h\]$/,
+      /^\[0:V:0\]setpts=PTS\[i1\];\[i1\]scale=1280:536:.*format=yuv420p,split=2\[m\]\[s\];\[m\]pad=.*drawtext=.*\[v\];\[s\]scale=9:8:flags=area,format=gray\[h\]$/,
     )
     expect(list.slice(list.indexOf('[h]') - 1)).toEqual([
       ...['-map', '[h]', '-fps_mode', 'cfr', '-r', '25/1', '-c:v', 'rawvideo', '-f', 'rawvideo', 'file:/h'],

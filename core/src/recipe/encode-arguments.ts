@@ -72,10 +72,10 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
     pieces.filter(({ isDecoded }, index) => isDecoded && lenders[index] === null).length + (paths.strip ? 1 : 0)
   const begin = beginFilter(items[0].plan.facts)
   let taken = 0
-  const nextInput = (): string => (branches === 1 && !begin ? '0:V:0' : `i${++taken}`)
+  const nextInput = (): string => `i${++taken}`
   const ends = Array.from({ length: branches }, (_, index) => `[i${index + 1}]`).join('')
   const graph = [
-    ...(branches > 1 || (branches === 1 && begin) ? [`[0:V:0]${begin}split=${branches}${ends}`] : []),
+    ...(branches > 0 ? [`[0:V:0]${begin}${branches > 1 ? `,split=${branches}` : ''}${ends}`] : []),
     ...pieces.flatMap(({ item, mark, sounds, isDecoded }, index) => {
       const isLooked = lenders[index] !== null
       const place = () => ({
@@ -103,12 +103,13 @@ export function encodeArguments(items: readonly [EncodeItem, ...EncodeItem[]], p
 }
 
 /**
- * AVI counts its packets and says nothing of when a picture is shown: where pictures lean on each other, the first one
- * comes out late by as many as the decoder keeps back, and so do all behind it. What an edit list leaves out lies
- * before the beginning; most decoders drop it, that of Motion JPEG does not.
+ * When the pictures of an original are shown. AVI counts its packets and says nothing of it: where pictures lean on
+ * each other, the first one comes out late by as many as the decoder keeps back, and so do all behind it. What an edit
+ * list leaves out lies before the beginning; most decoders drop it, that of Motion JPEG does not. For how long each is
+ * shown is let go of: later encoders take a last one that stands for longer than the others for a gap, and repeat it.
  */
 const beginFilter = ({ container, picture }: MediaFacts): string =>
-  container === 'avi' ? 'setpts=PTS-STARTPTS,' : picture?.heldFrames === undefined ? '' : 'trim=start=0,'
+  container === 'avi' ? 'setpts=PTS-STARTPTS' : `${picture?.heldFrames === undefined ? '' : 'trim=start=0,'}setpts=PTS`
 
 /** The item, by its place, whose pictures another one is made from after the LUT: the largest that will do. */
 function lenderOf(items: readonly EncodeItem[], { plan }: EncodeItem, index: number): number | null {
