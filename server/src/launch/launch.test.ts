@@ -199,9 +199,17 @@ test('a cluster is started by the PostgreSQL that made it, whichever others are 
     await writeFile(join(installed, version, 'bin/initdb'), program, { mode: 0o755 })
   }
   expect(await findBinaries(null, installed)).toBe(join(installed, '17/bin'))
-  expect(await findBinaries('9', installed)).toBe(join(installed, '9/bin'))
-  await expect(findBinaries('3', installed)).rejects.toThrow(
-    /made by PostgreSQL 3, .*version 17 and 15 and 9.* is installed.*Install PostgreSQL 3 beside it/,
+  const made = (version: string) => ({ version, cluster: '/var/lib/ennick/0a1b', folder: installed })
+  expect(await findBinaries(made('9'), installed)).toBe(join(installed, '9/bin'))
+  await expect(findBinaries(made('3'), installed)).rejects.toThrow(
+    /made by PostgreSQL 3, .*version 17 and 15 and 9.* is installed.*Install PostgreSQL 3 beside it.*start --ledger FILE/,
+  )
+  // The place of the cluster is named as it is: with root it may lie outside of the data folder.
+  await mkdir(join(installed, 'ledger-copies'))
+  for (const name of ['ennick-ledger-20261130-235900.zip', 'ennick-ledger-20261201-054155.zip', 'notes.txt'])
+    await writeFile(join(installed, 'ledger-copies', name), '')
+  await expect(findBinaries(made('3'), installed)).rejects.toThrow(
+    /move the folder \/var\/lib\/ennick\/0a1b away.*--ledger '\S+\/ennick-ledger-20261201-054155\.zip' is the newest/,
   )
   await rm(installed, { recursive: true })
 })

@@ -7,6 +7,7 @@ import { basename, delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
 import { processArguments } from '../engine/process-identity.ts'
+import { copyTime } from '../ledger/copy-format.ts'
 import { isDataFolder, whereItLay } from './data-folder.ts'
 
 const execute = promisify(execFile)
@@ -36,7 +37,8 @@ export async function startPrivateDatabase(
   await mkdir(folder, { recursive: true })
   const secret = await readSecret(join(folder, 'database-secret'))
   const cluster = await clusterFolder(folder, user)
-  const binaries = await findBinaries(await versionOf(cluster))
+  const version = await versionOf(cluster)
+  const binaries = await findBinaries(version === null ? null : { version, cluster, folder })
   if (!(await isWhole(cluster))) await makeCluster(binaries, cluster, secret, user)
   await removeStaleLock(cluster)
   const port = options.port ?? (await freePort())
@@ -92,11 +94,18 @@ async function versionOf(cluster: string): Promise<string | null> {
 
 const isWhole = (cluster: string): Promise<boolean> => exists(join(cluster, 'global/pg_control'))
 
+/** A cluster that is there: by which version it was made, where it lies, and of which data folder it is. */
+interface MadeCluster {
+  readonly version: string
+  readonly cluster: string
+  readonly folder: string
+}
+
 /**
  * Where PostgreSQL's programs are: the newest there are, or those that have made a cluster, as no others read it.
- * @param made that version; null for a cluster that is to be made
+ * @param made null for a cluster that is to be made
  */
-export async function findBinaries(made: string | null, installed = '/usr/lib/postgresql'): Promise<string> {
+export async function findBinaries(made: MadeCluster | null, installed = '/usr/lib/postgresql'): Promise<string> {
   const versions = await readdir(installed).catch(() => [] as string[])
   const folders = versions.sort((a, b) => Number(b) - Number(a)).map((version) => join(installed, version, 'bin'))
   const found: string[] = []
@@ -107,16 +116,23 @@ export async function findBinaries(made: string | null, installed = '/usr/lib/po
     )
     if (!isThere) continue
     const version = await versionOfBinaries(folder)
-    if (made === null || version === made) return folder
+    if (made === null || version === made.version) return folder
     found.push(version)
   }
   const others = [...new Set(found)].join(' and ')
-  if (others)
+  if (made && others) {
+    const copies = join(made.folder, 'ledger-copies')
+    const newest = (await readdir(copies).catch(() => [] as string[]))
+      .filter((name) => copyTime(name))
+      .sort()
+      .at(-1)
     throw new Error(
-      `The ledger was made by PostgreSQL ${made}, and only version ${others} is installed, which cannot read it. ` +
-        `Install PostgreSQL ${made} beside it. Or move the folder “database” of the data folder away, and begin ` +
-        'with a copy of the ledger, as they lie in “ledger-copies” there: ./ennick start --ledger FILE',
+      `The ledger was made by PostgreSQL ${made.version}, and only version ${others} is installed, which cannot read ` +
+        `it. Install PostgreSQL ${made.version} beside it. Or move the folder ${made.cluster} away, and begin with a ` +
+        `copy of the ledger: ./ennick start --ledger ${newest ? `'${join(copies, newest)}'` : 'FILE'}` +
+        (newest ? ' is the newest here; what was done since is not in it.' : `. None lies in ${copies}.`),
     )
+  }
   throw new Error(
     'PostgreSQL is not installed: the programs initdb and postgres were not found. On Debian: apt-get install postgresql',
   )
