@@ -129,8 +129,8 @@ export async function findBinaries(made: MadeCluster | null, installed = '/usr/l
     throw new Error(
       `The ledger was made by PostgreSQL ${made.version}, and only version ${others} is installed, which cannot read ` +
         `it. Install PostgreSQL ${made.version} beside it. Or move the folder ${made.cluster} away, and begin with a ` +
-        `copy of the ledger: ./ennick start --ledger ${newest ? `'${join(copies, newest)}'` : 'FILE'}` +
-        (newest ? ' is the newest here; what was done since is not in it.' : `. None lies in ${copies}.`),
+        `copy of the ledger${newest ? '; what was done since the newest is not in it' : `; none lies in ${copies}`}: ` +
+        `./ennick start --ledger ${newest ? `'${join(copies, newest)}'` : 'FILE'}`,
     )
   }
   throw new Error(
