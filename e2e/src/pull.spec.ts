@@ -104,7 +104,7 @@ test('a finished file is held against the originals: an event as cut, and one th
   const code = await run('ffmpeg', [
     ...['-v', 'error', '-y', '-i', join(folder, 'box 1', 'T001.mov'), '-i', join(folder, 'box 2', 'T002.mov')],
     ...['-filter_complex', `${of(1, '')};${of(2, ',drawbox=t=fill:c=black')};[v1][v2]concat=n=2[v]`, '-map', '[v]'],
-    ...['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-timecode', '01:00:01:00'],
+    ...['-r', '25', '-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-timecode', '01:00:01:00'],
     join(folder, 'courier', 'mill, render 1.mov'),
   ])
   expect(code).toBe(0)

@@ -1,8 +1,21 @@
-import { mkdir, mkdtemp, readdir, readFile, realpath, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises'
+import {
+  mkdir,
+  mkdtemp,
+  open,
+  readdir,
+  readFile,
+  realpath,
+  rename,
+  rm,
+  symlink,
+  utimes,
+  writeFile,
+} from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals'
 import { identify, isSameFile, isUntouched, type SeenIdentity } from './file-identity.ts'
+import { readAt } from './fingerprint.ts'
 import { assertBeneath, FolderLeft, HeldFolder, LedAway, withFolder } from './held-folder.ts'
 import { moveFile } from './move-file.ts'
 import { isVolumeHere, mountOf, rootIdentity } from './volume-presence.ts'
@@ -21,6 +34,15 @@ beforeEach(async () => {
 afterEach(() => held.release())
 afterAll(() => rm(top, { recursive: true, force: true }))
 const root = (...names: string[]) => join(folder, 'root', ...names)
+
+test('at a place that no file has there is nothing to read, and nothing from elsewhere is read in its stead', async () => {
+  await writeFile(root('file'), 'its very beginning')
+  const file = await open(root('file'))
+  const read = async (start: number) => (await readAt(file, start, 8)).toString()
+  expect([await read(0), await read(11), await read(100)]).toEqual(['its very', 'ginning', ''])
+  for (const start of [2 ** 53, 2 ** 63, -1, Number.NaN]) expect(await read(start)).toBe('')
+  await file.close()
+})
 
 describe('a held folder', () => {
   test('makes what is missing below, and writes in that very folder even when its name leads elsewhere meanwhile', async () => {

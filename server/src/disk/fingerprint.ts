@@ -42,8 +42,10 @@ export async function fingerprintOf(file: FileHandle, sizeBytes: number): Promis
   return hash.toString(16).padStart(16, '0')
 }
 
-/** Reads up to a number of bytes from a place; less only at the end of the file. */
+/** Reads up to a number of bytes from a place; less only at the end of the file, and behind it none. */
 export async function readAt(file: FileHandle, start: number, bytes: number): Promise<Buffer> {
+  // A header that was harmed names places that no file has: Node.js would read from somewhere else, or refuse.
+  if (!(start >= 0 && start + bytes <= Number.MAX_SAFE_INTEGER)) return Buffer.alloc(0)
   const buffer = Buffer.alloc(bytes)
   let filled = 0
   while (filled < bytes) {
