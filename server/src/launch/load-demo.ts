@@ -1,4 +1,4 @@
-import { cp, mkdir, realpath, rm } from 'node:fs/promises'
+import { cp, mkdir, readdir, realpath, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { defaultProxySuffixes } from '@ennick/core'
 import {
@@ -95,7 +95,9 @@ export async function loadDemo(
   }
   const made = placeOfKind(await readMaterial(database, row.id), 'proxy')
   const besideOthers = { recursive: true, preserveTimestamps: true, force: false, errorOnExist: true }
-  await cp(join(demo, 'made'), made.rootPath, besideOthers)
+  // One after another: later versions of Node.js take the folder itself, which is there, for one that is in the way.
+  for (const name of await readdir(join(demo, 'made')))
+    await cp(join(demo, 'made', name), join(made.rootPath, name), besideOthers)
   await rm(join(demo, 'made'), { recursive: true })
   const material = await readMaterial(database, row.id)
   await lookAtClips(material, config)
