@@ -110,6 +110,24 @@ describe('what is rendered for a screen', () => {
     expect([facts.sound.length, facts.picture?.frames]).toEqual([0, 10])
   })
 
+  test('sound that ends before the picture is silent from there: a player that is given both waits for both', async () => {
+    const path = join(folder, 'short sound.mov')
+    await makePicture(path, { frames: 60, channels: 1, extra: ['-af', 'atrim=end_sample=24000'] })
+    const short = { fullPath: path, root: folder, sequence: null, facts: await factsOf(path) }
+    const source = await samples(path)
+    for (const startFrame of [2, 30]) {
+      const range = { startFrame, endFrame: startFrame + 20 }
+      const heard = await samples(await rendered(stretch({ picture: short, range })))
+      // The encoder ends with the last picture, whatever sound it still holds.
+      expect(heard.length).toBeGreaterThan(2 * 15 * 1920)
+      const heardSamples = Math.max(0, 24_000 - startFrame * 1920)
+      const own = source.subarray(startFrame * 1920)
+      expect(own.length).toBe(heardSamples)
+      expect(own.every((value, index) => Math.abs(value - (heard[2 * index] ?? 1)) < 0.001)).toBe(true)
+      expect(heard.subarray(2 * heardSamples).every((value) => value === 0)).toBe(true)
+    }
+  })
+
   test('three at once; one that nobody looks at any more ends, and makes room', async () => {
     const unread = Array.from({ length: 3 }, () => {
       const gone = new AbortController()

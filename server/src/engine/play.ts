@@ -64,18 +64,19 @@ export const mayPlay = (): boolean => running < mostAtOnce
 export async function play(played: Played, output: NodeJS.WritableStream, signal: AbortSignal): Promise<string | null> {
   running++
   try {
-    const { picture, rate, range } = played
+    const shown = withSoundApart(played)
+    const { picture, sound, rate, range } = shown
     const led: Led =
       picture && !isStills(picture) ? await ledTo(picture, range.startFrame) : { fromSeconds: 0, skip: null }
     const inputs = [
-      ...(picture ? [{ file: picture, fromSeconds: led.fromSeconds }] : []),
-      ...played.sound.map(({ file, atSeconds }) => ({ file, fromSeconds: Math.max(0, atSeconds) })),
+      ...(picture ? [{ file: picture, fromSeconds: led.fromSeconds, words: [] }] : []),
+      ...sound.map(({ file, atSeconds }) => ({ file, fromSeconds: Math.max(0, atSeconds), words: ['-vn'] })),
     ]
     const gather = async (rest: typeof inputs, words: readonly string[]): Promise<string | null> => {
       const [next, ...others] = rest
-      if (!next) return encodeTo(output, [...words, ...outputWords(played, led)], signal)
+      if (!next) return encodeTo(output, [...words, ...outputWords(shown, led)], signal)
       return withInput([next.file], (input) =>
-        gather(others, [...words, ...inputArguments(input, rate, next.fromSeconds)]),
+        gather(others, [...words, ...next.words, ...inputArguments(input, rate, next.fromSeconds)]),
       )
     }
     return await gather(inputs, [])
@@ -84,22 +85,33 @@ export async function play(played: Played, output: NodeJS.WritableStream, signal
   }
 }
 
-const isStills = ({ sequence, facts }: PlayedFile): boolean => sequence !== null || facts.kind === 'still'
+/**
+ * The same, with a file opened a second time for its sound where that ends before the picture: the encoder learns that
+ * it has ended at the end of the file alone, and a player that is given both waits for both. The sound by itself ends
+ * as soon as it does, and is silent from there.
+ */
+function withSoundApart(played: Played): Played {
+  const { picture, sound, range, rate } = played
+  const end = secondsAt(range.endFrame, rate)
+  const endsBefore = picture?.facts.sound.some(
+    ({ samples, sampleRate }) => samples !== null && samples / sampleRate < end,
+  )
+  if (!picture || !endsBefore) return played
+  const own = { file: picture, atSeconds: secondsAt(range.startFrame, rate) }
+  return { ...played, picture: { ...picture, facts: { ...picture.facts, sound: [] } }, sound: [own, ...sound] }
+}
 
-const seconds = (frames: number, { numerator, denominator }: Rate): string =>
-  ((frames * denominator) / numerator).toFixed(6)
+const secondsAt = (frame: number, { numerator, denominator }: Rate): number => (frame * denominator) / numerator
+
+const isStills = ({ sequence, facts }: PlayedFile): boolean => sequence !== null || facts.kind === 'still'
 
 function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { skip }: Led): string[] {
   const skipSeconds = skip?.seconds ?? null
   const frames = range.endFrame - range.startFrame
   const sounds = soundGraph(
     [
-      ...(picture ? [{ facts: picture.facts, lateSeconds: 0, skipSeconds }] : []),
-      ...sound.map(({ file, atSeconds }) => ({
-        facts: file.facts,
-        lateSeconds: Math.max(0, -atSeconds),
-        skipSeconds: null,
-      })),
+      ...(picture ? [{ facts: picture.facts, atSeconds: 0, skipSeconds }] : []),
+      ...sound.map(({ file, atSeconds }) => ({ facts: file.facts, atSeconds, skipSeconds: null })),
     ],
     tracks,
   )
@@ -125,7 +137,18 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
       : []),
     // FLAC has no silence of its own before the first sample, which would put sound and picture apart.
     ...(sounds
-      ? ['-map', '[a]', '-c:a', 'flac', '-strict', '-2', '-ar', String(heardRate), '-t', seconds(frames, rate)]
+      ? [
+          '-map',
+          '[a]',
+          '-c:a',
+          'flac',
+          '-strict',
+          '-2',
+          '-ar',
+          String(heardRate),
+          '-t',
+          secondsAt(frames, rate).toFixed(6),
+        ]
       : []),
     ...['-movflags', 'empty_moov+default_base_moof+frag_keyframe', '-frag_duration', '500000', '-f', 'mp4', 'pipe:1'],
   ]
@@ -133,21 +156,29 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
 
 const heardRate = 48_000
 
-/** The channels that are heard: two are left and right, any other number comes from both sides. */
-function soundGraph(
-  inputs: readonly { readonly facts: MediaFacts; readonly lateSeconds: number; readonly skipSeconds: number | null }[],
-  tracks: readonly number[] | null,
-): string | null {
+interface HeardInput {
+  readonly facts: MediaFacts
+  /** The second of it that is heard first; below zero when it begins later. */
+  readonly atSeconds: number
+  readonly skipSeconds: number | null
+}
+
+/**
+ * The channels that are heard: two are left and right, any other number comes from both sides. None ends the others
+ * when it ends; a file that has ended before is silent.
+ */
+function soundGraph(inputs: readonly HeardInput[], tracks: Played['tracks']): string | null {
   const channels = heard(channelsOf(inputs), tracks)
   if (channels.length === 0) return null
-  // Of several files none ends the others when it ends.
-  const isEndless = inputs.length > 1
   const lines = channels.map(({ file, stream, channel }, index) => {
-    const { lateSeconds, skipSeconds } = inputs[file] as (typeof inputs)[number]
+    const { facts, atSeconds, skipSeconds } = inputs[file] as HeardInput
+    const { samples, sampleRate } = facts.sound[stream] as MediaFacts['sound'][number]
+    // Of what has ended not one sample comes that says how silence is to be written.
+    if (samples !== null && samples / sampleRate <= atSeconds) return `anullsrc=r=${heardRate}:cl=mono[t${index}]`
     const skip = skipSeconds === null ? '' : `atrim=start=${skipSeconds.toFixed(6)},asetpts=PTS-STARTPTS,`
-    const late = Math.round(lateSeconds * heardRate)
+    const late = Math.round(Math.max(0, -atSeconds) * heardRate)
     const delay = late > 0 ? `,adelay=delays=${late}S` : ''
-    return `[${file}:a:${stream}]${skip}aresample=${heardRate},pan=mono|c0=c${channel}${delay}${isEndless ? ',apad' : ''}[t${index}]`
+    return `[${file}:a:${stream}]${skip}aresample=${heardRate},pan=mono|c0=c${channel}${delay},apad[t${index}]`
   })
   const pads = channels.map((_, index) => `[t${index}]`).join('')
   const joined =

@@ -32,9 +32,14 @@ export function playRendered(
   const place = URL.createObjectURL(source)
   player.src = place
   feed({ player, source, address, signal: asked.signal }).catch((error: unknown) => {
+    if (asked.signal.aborted) return
+    asked.abort()
     // What the player cannot decode it tells itself.
-    if (asked.signal.aborted || player.error) return
-    onFailure(error instanceof NotPlayed ? error.message : 'Ennick does not answer. Is it still running?')
+    if (player.error) return
+    // A line that breaks is a TypeError (Fetch Standard, 5.6); all else is the player's own.
+    const isCut = error instanceof TypeError
+    const known = error instanceof NotPlayed ? error.message : notPlayedHere
+    onFailure(isCut ? 'Ennick does not answer. Is it still running?' : known)
   })
   return () => {
     asked.abort()
