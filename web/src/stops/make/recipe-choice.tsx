@@ -58,7 +58,13 @@ export function RecipeChoice({
               .map((recipe) => (
                 <label
                   key={recipe.id}
-                  style={{ display: 'flex', gap: '0.6rem', padding: '0.2rem 0', cursor: 'pointer' }}
+                  style={{
+                    display: 'flex',
+                    alignItems: 'baseline',
+                    gap: '0.6rem',
+                    padding: '0.2rem 0',
+                    cursor: 'pointer',
+                  }}
                 >
                   <input
                     type="radio"
