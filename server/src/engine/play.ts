@@ -136,20 +136,8 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
       ? ['-tune', 'zerolatency', '-crf', '23', '-g', String(Math.ceil(rate.numerator / rate.denominator / 2))]
       : []),
     // FLAC has no silence of its own before the first sample, which would put sound and picture apart.
-    ...(sounds
-      ? [
-          '-map',
-          '[a]',
-          '-c:a',
-          'flac',
-          '-strict',
-          '-2',
-          '-ar',
-          String(heardRate),
-          '-t',
-          secondsAt(frames, rate).toFixed(6),
-        ]
-      : []),
+    ...(sounds ? ['-map', '[a]', '-c:a', 'flac', '-strict', '-2', '-ar', String(heardRate)] : []),
+    ...(sounds ? ['-t', secondsAt(frames, rate).toFixed(6)] : []),
     ...['-movflags', 'empty_moov+default_base_moof+frag_keyframe', '-frag_duration', '500000', '-f', 'mp4', 'pipe:1'],
   ]
 }
@@ -158,7 +146,7 @@ const heardRate = 48_000
 
 interface HeardInput {
   readonly facts: MediaFacts
-  /** The second of it that is heard first; below zero when it begins later. */
+  /** The second of it that is heard first, below zero when it begins later; 0 where it is read with its picture. */
   readonly atSeconds: number
   readonly skipSeconds: number | null
 }
