@@ -110,8 +110,12 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
   const frames = range.endFrame - range.startFrame
   const sounds = soundGraph(
     [
-      ...(picture ? [{ facts: picture.facts, atSeconds: 0, skipSeconds }] : []),
-      ...sound.map(({ file, atSeconds }) => ({ facts: file.facts, atSeconds, skipSeconds: null })),
+      ...(picture ? [{ facts: picture.facts, lateSeconds: 0, skipSeconds }] : []),
+      ...sound.map(({ file, atSeconds }) => ({
+        facts: file.facts,
+        lateSeconds: Math.max(0, -atSeconds),
+        skipSeconds: null,
+      })),
     ],
     tracks,
   )
@@ -144,27 +148,20 @@ function outputWords({ picture, sound, range, rate, tracks, lut }: Played, { ski
 
 const heardRate = 48_000
 
-interface HeardInput {
-  readonly facts: MediaFacts
-  /** The second of it that is heard first, below zero when it begins later; 0 where it is read with its picture. */
-  readonly atSeconds: number
-  readonly skipSeconds: number | null
-}
-
 /**
  * The channels that are heard: two are left and right, any other number comes from both sides. None ends the others
- * when it ends; a file that has ended before is silent.
+ * when it ends.
  */
-function soundGraph(inputs: readonly HeardInput[], tracks: Played['tracks']): string | null {
+function soundGraph(
+  inputs: readonly { readonly facts: MediaFacts; readonly lateSeconds: number; readonly skipSeconds: number | null }[],
+  tracks: Played['tracks'],
+): string | null {
   const channels = heard(channelsOf(inputs), tracks)
   if (channels.length === 0) return null
   const lines = channels.map(({ file, stream, channel }, index) => {
-    const { facts, atSeconds, skipSeconds } = inputs[file] as HeardInput
-    const { samples, sampleRate } = facts.sound[stream] as MediaFacts['sound'][number]
-    // Of what has ended not one sample comes that says how silence is to be written.
-    if (samples !== null && samples / sampleRate <= atSeconds) return `anullsrc=r=${heardRate}:cl=mono[t${index}]`
+    const { lateSeconds, skipSeconds } = inputs[file] as (typeof inputs)[number]
     const skip = skipSeconds === null ? '' : `atrim=start=${skipSeconds.toFixed(6)},asetpts=PTS-STARTPTS,`
-    const late = Math.round(Math.max(0, -atSeconds) * heardRate)
+    const late = Math.round(lateSeconds * heardRate)
     const delay = late > 0 ? `,adelay=delays=${late}S` : ''
     return `[${file}:a:${stream}]${skip}aresample=${heardRate},pan=mono|c0=c${channel}${delay},apad[t${index}]`
   })

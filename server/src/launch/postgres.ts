@@ -7,7 +7,7 @@ import { basename, delimiter, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import pg from 'pg'
 import { processArguments } from '../engine/process-identity.ts'
-import { copyTime } from '../ledger/copy-format.ts'
+import { ledgerCopiesIn, ledgerCopyFolder } from '../ledger/keep-copies.ts'
 import { isDataFolder, whereItLay } from './data-folder.ts'
 
 const execute = promisify(execFile)
@@ -39,7 +39,7 @@ export async function startPrivateDatabase(
   const cluster = await clusterFolder(folder, user)
   const version = await versionOf(cluster)
   const binaries = await findBinaries(version === null ? null : { version, cluster, folder })
-  if (!(await isWhole(cluster))) await makeCluster(binaries, cluster, secret, user)
+  if (version === null) await makeCluster(binaries, cluster, secret, user)
   await removeStaleLock(cluster)
   const port = options.port ?? (await freePort())
   const settings = [
@@ -121,11 +121,8 @@ export async function findBinaries(made: MadeCluster | null, installed = '/usr/l
   }
   const others = [...new Set(found)].join(' and ')
   if (made && others) {
-    const copies = join(made.folder, 'ledger-copies')
-    const newest = (await readdir(copies).catch(() => [] as string[]))
-      .filter((name) => copyTime(name))
-      .sort()
-      .at(-1)
+    const copies = ledgerCopyFolder(made.folder)
+    const [newest] = await ledgerCopiesIn(copies)
     throw new Error(
       `The ledger was made by PostgreSQL ${made.version}, and only version ${others} is installed, which cannot read ` +
         `it. Install PostgreSQL ${made.version} beside it. Or move the folder ${made.cluster} away, and begin with a ` +

@@ -59,7 +59,7 @@ export class LedgerKeeper {
   /** Makes a copy when one is due, and brings to the second place what is not there. */
   async lookOnce(): Promise<void> {
     await this.#work(async () => {
-      const newest = (await namesIn(this.#folder))[0]
+      const newest = (await ledgerCopiesIn(this.#folder))[0]
       const since = newest === undefined ? null : copyTime(newest)
       const isDue = since === null || Date.now() - since.getTime() > dayMilliseconds
       if (isDue && (await this.#wasUsedSince(since))) await this.#copy()
@@ -166,7 +166,7 @@ export class LedgerKeeper {
   async #bringElsewhere(): Promise<void> {
     const elsewhere = await this.#elsewhere()
     if (elsewhere === null || !(await this.#isHere(elsewhere))) return
-    const [newest] = await namesIn(this.#folder)
+    const [newest] = await ledgerCopiesIn(this.#folder)
     if (newest === undefined) return
     await withHeld(elsewhere, async (there) => {
       await removeParts(there)
@@ -210,7 +210,7 @@ async function areOnOneDisk(...paths: readonly string[]): Promise<boolean> {
 }
 
 /** The names of the copies in a folder, the newest first; none when it is not there. */
-async function namesIn(folder: string): Promise<string[]> {
+export async function ledgerCopiesIn(folder: string): Promise<string[]> {
   const names = await readdir(folder).catch(() => [])
   return names
     .filter((name) => copyTime(name) !== null)
@@ -221,7 +221,7 @@ async function namesIn(folder: string): Promise<string[]> {
 /** The copies in a folder with their sizes in bytes. */
 async function copiesIn(folder: string): Promise<Map<string, number>> {
   const sizes = new Map<string, number>()
-  for (const name of await namesIn(folder)) {
+  for (const name of await ledgerCopiesIn(folder)) {
     const info = await lstat(join(folder, name)).catch(() => null)
     if (info?.isFile()) sizes.set(name, info.size)
   }

@@ -52,8 +52,13 @@ export async function call<K extends RouteName>(name: K, input: CallInput<K> = {
     throw new ApiError(503, 'no-server', 'Ennick does not answer. Is it still running? It is asked again every second.')
   }
   if (response.ok) return (await response.json()) as Answer<RouteOf<K>>
+  throw await refusalOf(response)
+}
+
+/** What an answer that is no success says. */
+export async function refusalOf(response: Response): Promise<ApiError> {
   const problem = errorBody.safeParse(await response.json().catch(() => null))
-  throw problem.success
+  return problem.success
     ? new ApiError(response.status, problem.data.code, problem.data.message, problem.data.details)
     : new ApiError(response.status, 'fault', `Ennick answered with ${response.status}.`)
 }

@@ -1,13 +1,8 @@
-import { errorBody } from '@ennick/contract'
+import { ApiError, refusalOf } from '../data/api.ts'
 
 /** So much is kept ready before a player, and behind it: a browser has room for some hundred megabytes. */
 const secondsAhead = 12
 const secondsBehind = 12
-
-/** Why nothing is played, in a sentence that can be shown. */
-class NotPlayed extends Error {
-  override readonly name = 'NotPlayed'
-}
 
 export const notPlayedHere = 'This browser does not play it. Step through it with the arrow keys.'
 
@@ -38,7 +33,7 @@ export function playRendered(
     if (player.error) return
     // A line that breaks is a TypeError (Fetch Standard, 5.6); all else is the player's own.
     const isCut = error instanceof TypeError
-    const known = error instanceof NotPlayed ? error.message : notPlayedHere
+    const known = error instanceof ApiError ? error.message : notPlayedHere
     onFailure(isCut ? 'Ennick does not answer. Is it still running?' : known)
   })
   return () => {
@@ -55,22 +50,18 @@ interface Feeding {
 }
 
 async function feed({ player, source, address, signal }: Feeding): Promise<void> {
-  const [response] = await Promise.all([fetch(address, { signal }), until(source, ['sourceopen'], signal)])
-  if (!response.ok || !response.body) {
-    const problem = errorBody.safeParse(await response.json().catch(() => null))
-    throw new NotPlayed(problem.success ? problem.data.message : `Ennick answered with ${response.status}.`)
-  }
-  const type = response.headers.get('content-type') ?? ''
-  if (!MediaSource.isTypeSupported(type)) throw new NotPlayed(notPlayedHere)
-  const buffer = source.addSourceBuffer(type)
+  const [response] = await Promise.all([fetch(address, { signal }), until(source, 'sourceopen', signal)])
+  if (!response.ok || !response.body) throw await refusalOf(response)
+  // A type that is not played here is refused (Media Source Extensions, addSourceBuffer).
+  const buffer = source.addSourceBuffer(response.headers.get('content-type') ?? '')
   const change = async (begin: () => void): Promise<void> => {
     begin()
-    await until(buffer, ['updateend'], signal)
+    await until(buffer, 'updateend', signal)
   }
   const reader = response.body.getReader()
   for (let next = await reader.read(); !next.done; next = await reader.read()) {
     const { value } = next
-    while (secondsLeft(player, buffer) > secondsAhead) await until(player, ['timeupdate', 'seeking'], signal)
+    while (secondsLeft(player, buffer) > secondsAhead) await until(player, 'timeupdate', signal)
     const oldest = buffer.buffered.length ? buffer.buffered.start(0) : player.currentTime
     if (player.currentTime - oldest > 2 * secondsBehind)
       await change(() => buffer.remove(oldest, player.currentTime - secondsBehind))
@@ -84,8 +75,8 @@ function secondsLeft({ currentTime }: HTMLVideoElement, { buffered }: SourceBuff
   return buffered.length ? buffered.end(buffered.length - 1) - currentTime : 0
 }
 
-/** Waits for the first of some events. @throws when nobody waits any more */
-function until(target: EventTarget, events: readonly string[], signal: AbortSignal): Promise<void> {
+/** Waits for an event. @throws when nobody waits any more */
+function until(target: EventTarget, event: string, signal: AbortSignal): Promise<void> {
   return new Promise((resolve, reject) => {
     signal.throwIfAborted()
     const settled = new AbortController()
@@ -93,8 +84,8 @@ function until(target: EventTarget, events: readonly string[], signal: AbortSign
       settled.abort()
       how()
     }
+    target.addEventListener(event, settle(resolve), { signal: settled.signal })
     const end = settle(() => reject(signal.reason))
     signal.addEventListener('abort', end, { signal: settled.signal })
-    for (const event of events) target.addEventListener(event, settle(resolve), { signal: settled.signal })
   })
 }

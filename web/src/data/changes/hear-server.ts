@@ -1,3 +1,5 @@
+import { OneTimer } from './one-timer.ts'
+
 /** What is heard of a server: a change as its text, that it is heard (again) or is not, is still there, or nothing yet. */
 export type Heard =
   | { readonly kind: 'change'; readonly text: string }
@@ -15,17 +17,13 @@ const againMilliseconds = 1000
  */
 export function hearServer(address: string, hear: (heard: Heard) => void): () => void {
   let source: EventSource
-  let timer: ReturnType<typeof setTimeout>
-  const within = (milliseconds: number, run: () => void): void => {
-    clearTimeout(timer)
-    timer = setTimeout(run, milliseconds)
-  }
+  const timer = new OneTimer()
   const unheard = (): void => {
     source.close()
     hear({ kind: 'unheard' })
-    within(againMilliseconds, begin)
+    timer.within(againMilliseconds, begin)
   }
-  const spoke = (): void => within(silentMilliseconds, unheard)
+  const spoke = (): void => timer.within(silentMilliseconds, unheard)
   const isHeard = (): void => {
     spoke()
     hear({ kind: 'heard' })
@@ -48,7 +46,7 @@ export function hearServer(address: string, hear: (heard: Heard) => void): () =>
   }
   begin()
   return () => {
-    clearTimeout(timer)
+    timer.stop()
     source.close()
   }
 }

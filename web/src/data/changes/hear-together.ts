@@ -1,5 +1,6 @@
 import { type Heard, hearServer, silentMilliseconds } from './hear-server.ts'
 import type { FromWindow } from './hearing-worker.ts'
+import { OneTimer } from './one-timer.ts'
 
 /**
  * Hears the server by the one stream of all windows of this browser; where a browser has nothing that they share, by
@@ -35,13 +36,9 @@ function begin(address: string, hear: (heard: Heard) => void): () => void {
     say({ goes: true })
     worker.port.close()
   }
-  let timer: ReturnType<typeof setTimeout>
-  const within = (milliseconds: number, run: () => void): void => {
-    clearTimeout(timer)
-    timer = setTimeout(run, milliseconds)
-  }
+  const timer = new OneTimer()
   const goOnBy = (other: typeof hearServer): void => {
-    clearTimeout(timer)
+    timer.stop()
     worker.onerror = null
     worker.port.onmessage = null
     stop()
@@ -51,15 +48,15 @@ function begin(address: string, hear: (heard: Heard) => void): () => void {
   const hearAlone = (): void => goOnBy(hearServer)
   // It ended, of which a browser tells nobody: another may be begun, or have been by a later window.
   const beginAnew = (): void => goOnBy(begin)
-  within(dumbMilliseconds, hearAlone)
+  timer.within(dumbMilliseconds, hearAlone)
   worker.onerror = hearAlone
   worker.port.onmessage = ({ data }: MessageEvent<Heard>) => {
-    within(endedMilliseconds, beginAnew)
+    timer.within(endedMilliseconds, beginAnew)
     hear(data)
   }
   say({ address })
   return () => {
-    clearTimeout(timer)
+    timer.stop()
     stop()
   }
 }
